@@ -1,0 +1,68 @@
+//! Findings and notes: what a row did that its cut did not expect.
+
+/// What kind of finding it is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub enum FindingKind {
+    /// A cut found nothing where something was wanted.
+    Missing,
+    /// A piece has fewer characters than were asked for.
+    Short,
+    /// A text is longer than the width it was padded to.
+    Over,
+    /// More or fewer parts than names.
+    Parts,
+    /// A row that could not be read.
+    Row,
+    /// A note: the cell a cut starts from is blank.
+    Blank,
+}
+
+impl FindingKind {
+    /// Its name in findings files and summaries.
+    pub fn name(self) -> &'static str {
+        match self {
+            FindingKind::Missing => "missing",
+            FindingKind::Short => "short",
+            FindingKind::Over => "over",
+            FindingKind::Parts => "parts",
+            FindingKind::Row => "row",
+            FindingKind::Blank => "blank",
+        }
+    }
+
+    /// Whether it is a note: counted and listed, but no reason to reject the row.
+    pub fn is_note(self) -> bool {
+        self == FindingKind::Blank
+    }
+}
+
+/// One finding in one row.
+#[derive(Debug, Clone, Copy)]
+pub struct Finding<'a> {
+    /// What it is about.
+    pub about: About,
+    /// Its kind.
+    pub kind: FindingKind,
+    /// Why, in a few words: `no 2nd "-"`.
+    pub reason: &'a str,
+    /// The text the step that found it was given, or the cut's value; empty when there is none.
+    pub value: &'a str,
+}
+
+/// What a finding is about.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub enum About {
+    /// One new column: the cut's place among the cuts, the name's among its names.
+    Name {
+        /// The cut, from 0.
+        cut: usize,
+        /// The name, from 0.
+        name: usize,
+    },
+    /// A cut as a whole.
+    Cut(usize),
+    /// A column cuts start from, as its place among [`crate::Plan::sources`].
+    Column(usize),
+    /// A row as a whole.
+    Row,
+}

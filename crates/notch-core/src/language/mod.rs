@@ -1,0 +1,21 @@
+//! The language of cuts: text → tokens → syntax tree. What the words mean is in [`crate::steps`].
+
+mod error;
+mod form;
+mod parse;
+mod slots;
+mod syntax;
+mod template;
+mod token;
+mod words;
+
+pub use error::{CutError, nearest};
+pub use form::Slot;
+pub use parse::{parse_assignment, parse_cut};
+pub use syntax::{Assignment, Cut, Name};
+pub use words::{Example, Group, Word, words};
+
+pub(crate) use error::either;
+pub(crate) use syntax::{Arg, ArgValue, Chain, MarkNode, Reach, Source, StepNode, TemplatePiece, WordNode};
+pub(crate) use token::{ColumnRef, column_ref};
+pub(crate) use words::Build;

@@ -1,0 +1,442 @@
+//! Tokens → syntax tree. The frame of the language is here; the words are read by their forms.
+
+use super::error::{CutError, either, nearest};
+use super::form::{Form, Slot};
+use super::syntax::{Arg, ArgValue, Assignment, Chain, Cut, Name, Source, StepNode, WordNode};
+use super::template::template;
+use super::token::{ColumnRef, Token, TokenKind, is_name_character, tokens};
+use super::words::{Entry, Group, entries};
+
+/// How deep brackets and templates may stand in each other, so that no text can exhaust the stack.
+const DEEPEST: usize = 40;
+
+/// Reads `name, name? = cut`.
+///
+/// # Errors
+/// Where the text stops being a cut, what was expected there, and the nearest word.
+pub fn parse_assignment(text: &str) -> Result<Assignment, CutError> {
+    let mut parser = Parser::new(text)?;
+    let names = parser.names()?;
+    let cut = parser.cut(None)?;
+    parser.end()?;
+    Ok(parser.assignment(names, cut))
+}
+
+/// Reads a cut without a name; its tree has the name `piece`.
+///
+/// # Errors
+/// As [`parse_assignment`].
+pub fn parse_cut(text: &str) -> Result<Assignment, CutError> {
+    let mut parser = Parser::new(text)?;
+    let cut = parser.cut(None)?;
+    parser.end()?;
+    let name = Name { text: "piece".to_owned(), optional: false, span: 0..0 };
+    Ok(parser.assignment(vec![name], cut))
+}
+
+/// Reads `text` from byte `from` on as the rest of a cut that starts from `column`.
+pub(super) fn parse_inner_cut(text: &str, from: usize, column: ColumnRef) -> Result<Cut, CutError> {
+    let mut parser = Parser::new(&text[from..]).map_err(|e| e.moved(from))?;
+    parser.depth = DEEPEST / 2;
+    parser.cut(Some(Source::Column(column, 0..0))).and_then(|cut| parser.end().map(|()| cut)).map_err(|e| e.moved(from))
+}
+
+pub(super) struct Parser<'s> {
+    source: &'s str,
+    tokens: Vec<Token>,
+    at: usize,
+    depth: usize,
+    /// The farthest token at which something else was expected, and what.
+    farthest: usize,
+    expected: Vec<String>,
+    text_expected: bool,
+    hints: Vec<String>,
+}
+
+impl<'s> Parser<'s> {
+    fn new(source: &'s str) -> Result<Self, CutError> {
+        let tokens = tokens(source).map_err(|e| CutError { quotes_missing: !has_quotes(source), ..e })?;
+        Ok(Self { source, tokens, at: 0, depth: 0, farthest: 0, expected: Vec::new(), text_expected: false, hints: Vec::new() })
+    }
+
+    fn assignment(self, names: Vec<Name>, cut: Cut) -> Assignment {
+        let mut hints = self.hints;
+        hints.extend(then_hint(self.source, &cut));
+        hints.dedup();
+        Assignment { text: self.source.to_owned(), names, cut, hints }
+    }
+
+    // ---- moving about
+
+    pub(super) fn source(&self) -> &'s str {
+        self.source
+    }
+
+    pub(super) fn peek(&self) -> &Token {
+        // The last token is End and `advance` never passes it.
+        &self.tokens[self.at]
+    }
+
+    pub(super) fn advance(&mut self) {
+        self.at = (self.at + 1).min(self.tokens.len() - 1);
+    }
+
+    pub(super) fn position(&self) -> usize {
+        self.at
+    }
+
+    pub(super) fn return_to(&mut self, position: usize) {
+        self.at = position;
+    }
+
+    pub(super) fn end_of_last(&self) -> usize {
+        self.at.checked_sub(1).map_or(0, |last| self.tokens[last].span.end)
+    }
+
+    pub(super) fn hint(&mut self, hint: String) {
+        if !self.hints.contains(&hint) {
+            self.hints.push(hint);
+        }
+    }
+
+    fn written(&self, token: &Token) -> &'s str {
+        &self.source[token.span.clone()]
+    }
+
+    /// Takes the word if it is the next token.
+    pub(super) fn word(&mut self, word: &str) -> bool {
+        self.literal(word, TokenKind::Word)
+    }
+
+    /// Takes the symbol if it is the next token.
+    pub(super) fn symbol(&mut self, symbol: &str) -> bool {
+        self.literal(symbol, TokenKind::Symbol)
+    }
+
+    fn literal(&mut self, literal: &str, kind: TokenKind) -> bool {
+        let token = self.peek();
+        if token.kind == kind && self.written(token) == literal {
+            self.advance();
+            return true;
+        }
+        self.expect(format!("`{literal}`"));
+        false
+    }
+
+    fn expect(&mut self, what: String) {
+        if self.at > self.farthest {
+            self.farthest = self.at;
+            self.expected.clear();
+            self.text_expected = false;
+        }
+        if self.at == self.farthest && !self.expected.contains(&what) {
+            self.expected.push(what);
+        }
+    }
+
+    fn expect_slot(&mut self, slot: Slot) {
+        self.expect(format!("{} ({})", slot.name(), slot.meaning()));
+        if self.at == self.farthest && matches!(slot, Slot::Text | Slot::Character | Slot::Mark | Slot::Separator) {
+            self.text_expected = true;
+        }
+    }
+
+    // ---- the frame
+
+    fn names(&mut self) -> Result<Vec<Name>, CutError> {
+        let mut names: Vec<Name> = Vec::new();
+        loop {
+            let token = self.peek().clone();
+            let text = match &token.kind {
+                TokenKind::Text(text) => text.clone(),
+                _ if !token.span.is_empty() && self.written(&token).chars().all(is_name_character) => self.written(&token).to_owned(),
+                TokenKind::Column(_) => {
+                    return Err(
+                        CutError::new(token.span, "The name of a new column stands without braces").remedy("Write name = {column} | step.")
+                    );
+                }
+                _ => return Err(CutError::new(token.span, "The name of a new column was expected here").remedy("Write name = cut.")),
+            };
+            self.advance();
+            if text.trim().is_empty() {
+                return Err(CutError::new(token.span, "A new column needs a name"));
+            }
+            let optional = self.symbol("?");
+            if text != "_" && names.iter().any(|earlier| earlier.text == text) {
+                return Err(CutError::new(token.span, format!("{text} stands twice on the left")).remedy("A piece is skipped with _."));
+            }
+            if let Some(earlier) = names.last().filter(|earlier| earlier.optional && !optional) {
+                return Err(CutError::new(
+                    earlier.span.clone(),
+                    format!("{} may be blank, but {text} behind it may not; pieces are given out from the left", earlier.text),
+                )
+                .remedy(format!("Write {}? and {text}?, or neither.", earlier.text)));
+            }
+            names.push(Name { text, optional, span: token.span });
+            if self.symbol(",") {
+                continue;
+            }
+            if self.symbol("=") {
+                return Ok(names);
+            }
+            let found = self.peek().span.clone();
+            return Err(CutError::new(found, "A cut is written name = cut; the = is missing here")
+                .remedy("A name with blanks stands in quotes: \"lot year\" = …"));
+        }
+    }
+
+    /// A cut; `first` is the source of its first chain when that is known already.
+    fn cut(&mut self, first: Option<Source>) -> Result<Cut, CutError> {
+        self.depth += 1;
+        if self.depth > DEEPEST {
+            return Err(CutError::new(self.peek().span.clone(), "Brackets stand too deep in each other here")
+                .remedy("Make the inner cut a column of its own: _name = …"));
+        }
+        let mut chains = vec![self.chain(first)?];
+        while self.word("else") {
+            chains.push(self.chain(None)?);
+        }
+        let mut then = Vec::new();
+        if self.word("then") {
+            then.push(self.step()?);
+            while self.symbol("|") {
+                then.push(self.step()?);
+            }
+        }
+        self.depth -= 1;
+        Ok(Cut { chains, then })
+    }
+
+    fn chain(&mut self, source: Option<Source>) -> Result<Chain, CutError> {
+        let start = self.peek().span.start;
+        let mut steps = Vec::new();
+        let source = match source {
+            Some(source) => source,
+            None => match self.source_node()? {
+                Some(source) => source,
+                None => {
+                    steps.push(self.step()?);
+                    Source::Unsaid(start..self.end_of_last())
+                }
+            },
+        };
+        while self.symbol("|") {
+            steps.push(self.step()?);
+        }
+        let span = start..self.end_of_last().max(start);
+        Ok(Chain { source, steps, span })
+    }
+
+    fn source_node(&mut self) -> Result<Option<Source>, CutError> {
+        let token = self.peek().clone();
+        match token.kind {
+            TokenKind::Column(column) => {
+                self.advance();
+                Ok(Some(Source::Column(column, token.span)))
+            }
+            TokenKind::Text(_) => {
+                self.advance();
+                template(self.source, token.span).map(|pieces| Some(Source::Template(pieces)))
+            }
+            TokenKind::Symbol if self.symbol("(") => {
+                let cut = self.cut(None)?;
+                if !self.symbol(")") {
+                    return Err(self.unexpected());
+                }
+                Ok(Some(Source::Cut(Box::new(cut))))
+            }
+            _ => Ok(None),
+        }
+    }
+
+    /// Everything must have been read.
+    fn end(&mut self) -> Result<(), CutError> {
+        if self.peek().kind == TokenKind::End {
+            return Ok(());
+        }
+        self.expect("the end of the cut".to_owned());
+        Err(self.unexpected())
+    }
+
+    // ---- words by their forms
+
+    fn step(&mut self) -> Result<StepNode, CutError> {
+        let token = self.peek().clone();
+        let head = self.written(&token);
+        match self.longest(entries(Group::is_step).filter(|entry| entry.form.heads().contains(&head)))? {
+            Some(node) => Ok(node),
+            None if self.farthest > self.at => Err(self.unexpected()),
+            None => Err(self.no_step(&token)),
+        }
+    }
+
+    /// A word of one group, by any of its forms.
+    pub(super) fn one_of(&mut self, group: Group) -> Result<Option<WordNode>, CutError> {
+        self.longest(entries(move |of| of == group))
+    }
+
+    /// The candidate that takes most of the text.
+    fn longest(&mut self, candidates: impl Iterator<Item = &'static Entry>) -> Result<Option<WordNode>, CutError> {
+        let start = self.position();
+        let mut best: Option<(usize, WordNode)> = None;
+        for entry in candidates {
+            self.return_to(start);
+            let mut args = Vec::new();
+            if self.form(&entry.form, &mut args)? && best.as_ref().is_none_or(|(end, _)| self.at > *end) {
+                let span = self.tokens[start].span.start..self.end_of_last();
+                best = Some((self.at, WordNode { word: entry.word, args, span }));
+            }
+        }
+        self.return_to(best.as_ref().map_or(start, |(end, _)| *end));
+        Ok(best.map(|(_, node)| node))
+    }
+
+    /// Reads what a form describes; on `false` nothing has been taken.
+    fn form(&mut self, form: &Form, args: &mut Vec<Arg>) -> Result<bool, CutError> {
+        let (start, taken) = (self.at, args.len());
+        let fits = match form {
+            Form::Literal(word) => self.word_or_symbol(word),
+            Form::Slot(slot) => {
+                let from = self.peek().span.start;
+                let known = if self.farthest == start { self.expected.len() } else { 0 };
+                match self.slot(*slot)? {
+                    Some(value) => {
+                        let span = from..self.end_of_last();
+                        args.push(Arg { value, span });
+                        true
+                    }
+                    None => {
+                        self.return_to(start);
+                        if self.farthest == start {
+                            // The slot's name says it all; what its readers tried one by one is dropped.
+                            self.expected.truncate(known);
+                        }
+                        self.expect_slot(*slot);
+                        false
+                    }
+                }
+            }
+            Form::Sequence(items) => {
+                let mut fits = true;
+                for item in items {
+                    if !self.form(item, args)? {
+                        fits = false;
+                        break;
+                    }
+                }
+                fits
+            }
+            Form::Optional(inside) => {
+                self.mark_arg(ArgValue::Given(true), args);
+                if !self.form(inside, args)? {
+                    args.truncate(taken);
+                    self.mark_arg(ArgValue::Given(false), args);
+                }
+                true
+            }
+            Form::Choice(choices) => {
+                let mut fits = false;
+                for (n, choice) in choices.iter().enumerate() {
+                    self.mark_arg(ArgValue::Chosen(n), args);
+                    fits = self.form(choice, args)?;
+                    if fits {
+                        break;
+                    }
+                    args.truncate(taken);
+                }
+                fits
+            }
+        };
+        if !fits {
+            self.return_to(start);
+            args.truncate(taken);
+        }
+        Ok(fits)
+    }
+
+    fn mark_arg(&self, value: ArgValue, args: &mut Vec<Arg>) {
+        let span = self.peek().span.clone();
+        args.push(Arg { value, span });
+    }
+
+    fn word_or_symbol(&mut self, literal: &str) -> bool {
+        if literal.starts_with(is_name_character) { self.word(literal) } else { self.symbol(literal) }
+    }
+
+    // ---- what is said when nothing fits
+
+    fn no_step(&self, token: &Token) -> CutError {
+        let written = self.written(token);
+        let heads = || entries(Group::is_step).flat_map(|entry| entry.form.heads());
+        let list = "`notch words` lists the steps.";
+        match &token.kind {
+            TokenKind::End => CutError::new(token.span.clone(), "A step or a source was expected here, and the cut ends").remedy(list),
+            TokenKind::Word => {
+                let error = CutError::new(token.span.clone(), format!("`{written}` is not a step"));
+                match nearest(written, heads()) {
+                    Some(near) => error.remedy(format!("The nearest is `{near}`.")),
+                    None => error.remedy(format!("A column stands in braces: {{{written}}}. {list}")),
+                }
+            }
+            TokenKind::Column(_) | TokenKind::Text(_) if self.at > 0 && self.written(&self.tokens[self.at - 1]) == "|" => {
+                CutError::new(token.span.clone(), format!("Behind a bar a step is wanted, and {written} is a source"))
+                    .remedy("A source stands at the head of a chain: {lot} | first 2 else {old_lot} | first 2.")
+            }
+            _ => CutError::new(token.span.clone(), format!("A step or a source was expected here, not {written}")).remedy(list),
+        }
+    }
+
+    /// What is wrong at the farthest place that was reached.
+    fn unexpected(&self) -> CutError {
+        let token = &self.tokens[self.farthest.max(self.at)];
+        let written = self.written(token);
+        let expected = if self.farthest >= self.at { self.expected.as_slice() } else { &[] };
+        let quotes_missing = self.text_expected && !has_quotes(self.source);
+
+        let is_step_head = entries(Group::is_step).any(|entry| entry.form.heads().contains(&written));
+        if is_step_head && self.farthest > 0 && expected.iter().any(|item| item == "`|`") {
+            return CutError::new(token.span.clone(), format!("Steps are chained with |, which is missing before `{written}`"))
+                .remedy(format!("Write … | {written} …"));
+        }
+        if written == "or" && expected.iter().any(|item| item == "`else`") {
+            return CutError::new(token.span.clone(), "What to take instead is said with `else`").remedy("Write else instead of or.");
+        }
+        let found = match token.kind {
+            TokenKind::End => "the cut ends".to_owned(),
+            _ => format!("there stands {written}"),
+        };
+        let mut error = CutError::new(token.span.clone(), format!("Expected {}, but {found}", either(expected)));
+        error.quotes_missing = quotes_missing;
+        let literals = expected.iter().filter_map(|item| item.strip_prefix('`')?.strip_suffix('`'));
+        match nearest(written, literals) {
+            Some(near) if token.kind == TokenKind::Word && near.starts_with(is_name_character) => {
+                error.remedy(format!("The nearest is `{near}`."))
+            }
+            _ => error,
+        }
+    }
+}
+
+fn has_quotes(source: &str) -> bool {
+    source.contains(['"', '\''])
+}
+
+/// Steps behind the last `else` work on that branch alone; when they tidy, all branches were probably meant.
+fn then_hint(source: &str, cut: &Cut) -> Option<String> {
+    let (last, earlier) = cut.chains.split_last()?;
+    if earlier.is_empty() || !cut.then.is_empty() {
+        return None;
+    }
+    let tidying = |chain: &Chain| {
+        let kept = chain.steps.iter().rev().take_while(|step| step.word.group == Group::Tidy).count();
+        chain.steps.len() - kept
+    };
+    let from = tidying(last);
+    let steps = &last.steps[from..];
+    let (first_step, last_step) = (steps.first()?, steps.last()?);
+    if earlier.iter().any(|chain| tidying(chain) < chain.steps.len()) {
+        return None;
+    }
+    let written = &source[first_step.span.start..last_step.span.end];
+    Some(format!("`{written}` works on the last branch alone. For all branches write: … else … then {written}"))
+}

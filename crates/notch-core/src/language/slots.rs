@@ -1,0 +1,141 @@
+//! What may stand in the slots of a form.
+
+use super::error::CutError;
+use super::form::Slot;
+use super::parse::Parser;
+use super::syntax::{ArgValue, MarkNode, Reach};
+use super::token::{TokenKind, ordinal_suffix};
+use super::words::Group;
+
+impl Parser<'_> {
+    /// Reads what stands in a slot; `None`, with the place where it was, when nothing fit does.
+    ///
+    /// # Errors
+    /// What can be nothing else but is wrong in itself: a count of 0, a range running backwards, an empty text where none makes sense.
+    pub(super) fn slot(&mut self, slot: Slot) -> Result<Option<ArgValue>, CutError> {
+        let value = match slot {
+            Slot::Count => self.count()?.map(ArgValue::Count),
+            Slot::Pick => self.pick()?.map(ArgValue::Reach),
+            Slot::Range => self.range()?.map(ArgValue::Reach),
+            Slot::Text | Slot::Character => self.text().map(ArgValue::Text),
+            Slot::Mark => self.mark()?.map(ArgValue::Mark),
+            Slot::Separator => self.separator()?,
+        };
+        Ok(value)
+    }
+
+    fn number(&mut self) -> Option<i64> {
+        match self.peek().kind {
+            TokenKind::Number(n) => {
+                self.advance();
+                Some(n)
+            }
+            _ => None,
+        }
+    }
+
+    fn count(&mut self) -> Result<Option<usize>, CutError> {
+        let span = self.peek().span.clone();
+        match self.number() {
+            None => Ok(None),
+            Some(0) => Err(CutError::new(span, "Counts start at 1; 0 of something cannot be asked for")),
+            Some(n) if n < 0 => Err(CutError::new(span, "A count from 1 is wanted here, not a negative one")),
+            Some(n) => Ok(Some(usize::try_from(n).unwrap_or(usize::MAX))),
+        }
+    }
+
+    fn text(&mut self) -> Option<String> {
+        let TokenKind::Text(text) = &self.peek().kind else {
+            return None;
+        };
+        let text = text.clone();
+        self.advance();
+        Some(text)
+    }
+
+    /// `2..3`, `2..`, `..3`, `2`: numbers with or without `..`.
+    fn range(&mut self) -> Result<Option<Reach>, CutError> {
+        let start = self.peek().span.start;
+        let first = self.number();
+        let ranged = self.symbol("..");
+        let last = if ranged { self.number() } else { first };
+        if first.is_none() && last.is_none() {
+            // `..` alone keeps everything, which nobody means.
+            return Ok(None);
+        }
+        let span = start..self.end_of_last();
+        if first == Some(0) || last == Some(0) {
+            return Err(CutError::new(span, "Positions start at 1; there is no position 0"));
+        }
+        if let (Some(a), Some(b)) = (first, last)
+            && a.signum() == b.signum()
+            && a > b
+        {
+            let remedy = if a > 0 {
+                format!("For {b} of them from the {a}{} on: {a} for {b}. Otherwise the smaller first: {b}..{a}.", ordinal_suffix(a))
+            } else {
+                format!("Counted from the end, the farther one stands first: {b}..{a}.")
+            };
+            return Err(CutError::new(span, format!("{a}..{b} runs backwards")).remedy(remedy));
+        }
+        Ok(Some(Reach { first, last, single: !ranged }))
+    }
+
+    /// A range, or `last`, `2nd`, `2nd last`.
+    fn pick(&mut self) -> Result<Option<Reach>, CutError> {
+        match self.which()? {
+            Some(place) => Ok(Some(Reach::one(place))),
+            None => self.range(),
+        }
+    }
+
+    /// `1st`, `2nd`, …, `first`, `last`, `2nd last`: 1 is the first, -1 the last.
+    fn which(&mut self) -> Result<Option<i64>, CutError> {
+        if self.word("first") {
+            return Ok(Some(1));
+        }
+        if self.word("last") {
+            return Ok(Some(-1));
+        }
+        let TokenKind::Ordinal { n, proper } = self.peek().kind else {
+            return Ok(None);
+        };
+        let span = self.peek().span.clone();
+        if n == 0 {
+            return Err(CutError::new(span, "Occurrences are counted from 1: 1st, 2nd, …"));
+        }
+        if !proper {
+            self.hint(format!("{} was read as {n}{}.", &self.source()[span], ordinal_suffix(n)));
+        }
+        self.advance();
+        Ok(Some(if self.word("last") { -n } else { n }))
+    }
+
+    fn mark(&mut self) -> Result<Option<MarkNode>, CutError> {
+        let start = self.peek().span.start;
+        let which = self.which()?.unwrap_or(1);
+        let Some(what) = self.one_of(Group::Mark)? else {
+            return Ok(None);
+        };
+        let spelled = self.source()[start..self.end_of_last()].to_owned();
+        let ignoring_case = self.ignoring_case();
+        Ok(Some(MarkNode { which, what, ignoring_case, spelled }))
+    }
+
+    fn separator(&mut self) -> Result<Option<ArgValue>, CutError> {
+        let Some(node) = self.one_of(Group::Separator)? else {
+            return Ok(None);
+        };
+        let ignoring_case = self.ignoring_case();
+        Ok(Some(ArgValue::Separator(node, ignoring_case)))
+    }
+
+    fn ignoring_case(&mut self) -> bool {
+        let start = self.position();
+        if self.word("ignoring") && self.word("case") {
+            return true;
+        }
+        self.return_to(start);
+        false
+    }
+}

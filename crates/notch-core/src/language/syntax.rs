@@ -1,0 +1,133 @@
+//! The syntax tree of a cut: what was written, with its places, before any column is looked up.
+
+use std::ops::Range;
+
+use super::token::ColumnRef;
+use super::words::Word;
+
+/// `names = cut`, as written.
+#[derive(Debug, Clone)]
+pub struct Assignment {
+    /// The whole text, which every place in the tree refers to, in bytes.
+    pub text: String,
+    /// The names on the left, in order.
+    pub names: Vec<Name>,
+    /// What stands behind the `=`.
+    pub cut: Cut,
+    /// What is worth saying about a cut that works all the same, one sentence each.
+    pub hints: Vec<String>,
+}
+
+/// One name on the left of a cut.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Name {
+    /// The name of the new column; `_` skips a piece.
+    pub text: String,
+    /// Written with `?`: it may stay blank.
+    pub optional: bool,
+    /// Where it stands.
+    pub span: Range<usize>,
+}
+
+impl Name {
+    /// Whether the piece is skipped: the name is `_`.
+    pub fn is_skip(&self) -> bool {
+        self.text == "_"
+    }
+
+    /// Whether the column is computed for later cuts only and not written.
+    pub fn is_hidden(&self) -> bool {
+        self.text.starts_with('_')
+    }
+}
+
+/// Chains joined by `else`, then the steps behind `then`.
+#[derive(Debug, Clone)]
+pub struct Cut {
+    pub(crate) chains: Vec<Chain>,
+    pub(crate) then: Vec<StepNode>,
+}
+
+#[derive(Debug, Clone)]
+pub(crate) struct Chain {
+    pub source: Source,
+    pub steps: Vec<StepNode>,
+    pub span: Range<usize>,
+}
+
+#[derive(Debug, Clone)]
+pub(crate) enum Source {
+    Column(ColumnRef, Range<usize>),
+    Template(Vec<TemplatePiece>),
+    Cut(Box<Cut>),
+    /// The chain begins with a step.
+    Unsaid(Range<usize>),
+}
+
+#[derive(Debug, Clone)]
+pub(crate) enum TemplatePiece {
+    Literal(String),
+    Field {
+        /// What stands between the braces, which may be a column's name though it looks like a cut.
+        inside: String,
+        column: ColumnRef,
+        /// The cut it is when no column is called so.
+        cut: Option<Box<Cut>>,
+        span: Range<usize>,
+    },
+}
+
+/// A word with what stood in the slots of its form.
+#[derive(Debug, Clone)]
+pub(crate) struct WordNode {
+    pub word: &'static Word,
+    pub args: Vec<Arg>,
+    pub span: Range<usize>,
+}
+
+pub(crate) type StepNode = WordNode;
+
+#[derive(Debug, Clone)]
+pub(crate) struct Arg {
+    pub value: ArgValue,
+    pub span: Range<usize>,
+}
+
+#[derive(Debug, Clone)]
+pub(crate) enum ArgValue {
+    Count(usize),
+    Reach(Reach),
+    Text(String),
+    Mark(MarkNode),
+    Separator(WordNode, bool),
+    /// Whether an optional part of the form was there.
+    Given(bool),
+    /// Which choice of the form it was, from 0.
+    Chosen(usize),
+}
+
+/// One place or a range of places, counted from 1, negative ones from the end; a side left open is `None`.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) struct Reach {
+    pub first: Option<i64>,
+    pub last: Option<i64>,
+    /// Written as one place, not as a range.
+    pub single: bool,
+}
+
+impl Reach {
+    pub(crate) fn one(place: i64) -> Self {
+        Self { first: Some(place), last: Some(place), single: true }
+    }
+}
+
+/// A mark: `[WHICH] WHAT [ignoring case]`.
+#[derive(Debug, Clone)]
+pub(crate) struct MarkNode {
+    /// Which occurrence: 1 the first, -1 the last.
+    pub which: i64,
+    pub what: WordNode,
+    pub ignoring_case: bool,
+    /// As it was written, for messages.
+    pub spelled: String,
+}

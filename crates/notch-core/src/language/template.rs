@@ -1,0 +1,125 @@
+//! `"{house}/{year}"`: a string at the head of a chain, with columns or whole cuts in braces.
+
+use std::ops::Range;
+
+use super::error::CutError;
+use super::parse::parse_inner_cut;
+use super::syntax::TemplatePiece;
+use super::token::{ColumnRef, column_ref, escape};
+
+/// Reads the string that stands at `span` of `source`, its quotes included.
+///
+/// # Errors
+/// A brace without its other half, an empty field, a field that is no cut.
+pub(super) fn template(source: &str, span: Range<usize>) -> Result<Vec<TemplatePiece>, CutError> {
+    let end = span.end - 1;
+    let mut pieces = Vec::new();
+    let mut literal = String::new();
+    let mut at = span.start + 1;
+    while at < end {
+        let rest = &source[at..end];
+        let Some(c) = rest.chars().next() else { break };
+        match c {
+            '{' | '}' if rest[1..].starts_with(c) => {
+                literal.push(c);
+                at += 2;
+            }
+            '}' => {
+                return Err(CutError::new(at..at + 1, "This brace closes nothing").remedy("A brace that is text is doubled: }}."));
+            }
+            '{' => {
+                let Some(length) = field_length(&rest[1..]) else {
+                    return Err(CutError::new(at..at + 1, "This brace is not closed")
+                        .remedy("A brace that is text is doubled: {{; a column is {name}."));
+                };
+                if !literal.is_empty() {
+                    pieces.push(TemplatePiece::Literal(std::mem::take(&mut literal)));
+                }
+                pieces.push(field(&rest[1..1 + length], at + 1)?);
+                at += length + 2;
+            }
+            '\\' => {
+                let (decoded, length) = escape(rest).map_err(|e| e.moved(at))?;
+                literal.push(decoded);
+                at += length;
+            }
+            _ => {
+                literal.push(c);
+                at += c.len_utf8();
+            }
+        }
+    }
+    if !literal.is_empty() || pieces.is_empty() {
+        pieces.push(TemplatePiece::Literal(literal));
+    }
+    Ok(pieces)
+}
+
+/// How many bytes stand before the brace that closes a field; texts in quotes are passed over.
+fn field_length(inside: &str) -> Option<usize> {
+    let mut quote = None;
+    let mut escaped = false;
+    for (at, c) in inside.char_indices() {
+        match (quote, c) {
+            (_, '\\') => {
+                escaped = !escaped;
+                continue;
+            }
+            (None, '}') => return Some(at),
+            (None, '"' | '\'') => quote = Some(c),
+            (Some(open), _) if open == c && !escaped => quote = None,
+            _ => {}
+        }
+        escaped = false;
+    }
+    // An apostrophe in a column's name is no quote.
+    inside.find('}')
+}
+
+/// One field. Its text is a column's name, or a cut that begins with a column's name.
+fn field(raw: &str, at: usize) -> Result<TemplatePiece, CutError> {
+    let span = at..at + raw.len();
+    // Quotes of the string's own kind are written with a backslash; then places inside are the whole field's.
+    let exact = !raw.contains('\\');
+    let inside = if exact { raw.to_owned() } else { unescape(raw).map_err(|e| e.moved(at))? };
+    let head = head_length(&inside);
+    let name = inside[..head].trim();
+    let unquoted = [('"', '"'), ('\'', '\'')]
+        .iter()
+        .find_map(|(open, close)| name.strip_prefix(*open)?.strip_suffix(*close))
+        .filter(|inner| !inner.is_empty());
+    let column = match unquoted {
+        Some(quoted) => ColumnRef::Name(quoted.to_owned()),
+        None => column_ref(name, span.clone())?,
+    };
+    let cut = if head < inside.len() {
+        let cut = parse_inner_cut(&inside, head, column.clone())
+            .map_err(|e| if exact { e.moved(at) } else { CutError { span: span.clone(), ..e } })?;
+        Some(Box::new(cut))
+    } else {
+        None
+    };
+    Ok(TemplatePiece::Field { inside: inside.trim().to_owned(), column, cut, span })
+}
+
+/// How much of a field is the column's name: up to a bar or one of the words that join chains.
+fn head_length(inside: &str) -> usize {
+    let trimmed = inside.trim_start();
+    if let Some(quote @ ('"' | '\'')) = trimmed.chars().next()
+        && let Some(close) = trimmed[1..].find(quote)
+    {
+        return inside.len() - trimmed.len() + close + 2;
+    }
+    ["|", " else ", " then ", " if "].iter().filter_map(|joint| inside.find(joint)).min().unwrap_or(inside.len())
+}
+
+fn unescape(raw: &str) -> Result<String, CutError> {
+    let mut text = String::with_capacity(raw.len());
+    let mut at = 0;
+    while let Some(c) = raw[at..].chars().next() {
+        let (decoded, length) = if c == '\\' { escape(&raw[at..]).map_err(|e| e.moved(at))? } else { (c, c.len_utf8()) };
+        text.push(decoded);
+        at += length;
+    }
+    Ok(text)
+}

@@ -1,0 +1,293 @@
+//! The text of a cut → tokens, each with its place.
+
+use std::ops::Range;
+
+use super::error::CutError;
+
+/// A column as it is written: `{lot}`, `{"odd | name"}`, `{column 3}`.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(crate) enum ColumnRef {
+    Name(String),
+    /// By place, counted from 1.
+    Place(usize),
+}
+
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(crate) enum TokenKind {
+    /// Letters, digits and `_`.
+    Word,
+    /// A whole number, perhaps negative.
+    Number(i64),
+    /// `2.5`: kept as written.
+    Decimal,
+    /// `2nd`; `proper` is false for `2th`.
+    Ordinal {
+        n: i64,
+        proper: bool,
+    },
+    /// A string with its escapes resolved.
+    Text(String),
+    Regex {
+        pattern: String,
+        flags: String,
+    },
+    Column(ColumnRef),
+    /// Punctuation of the language: `|`, `(`, `)`, `,`, `=`, `?`, `..`, `<`, `<=`, `>`, `>=`.
+    Symbol,
+    /// A character that has no meaning outside quotes.
+    Stray,
+    /// Behind the last character.
+    End,
+}
+
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(crate) struct Token {
+    pub kind: TokenKind,
+    pub span: Range<usize>,
+}
+
+/// Splits the text of a cut; the last token is always [`TokenKind::End`].
+///
+/// # Errors
+/// An unclosed string, brace or regular expression, an unknown escape, a typographic quote, a column reference with nothing in it.
+pub(crate) fn tokens(source: &str) -> Result<Vec<Token>, CutError> {
+    let mut reader = Reader { source, at: 0 };
+    let mut found = Vec::new();
+    loop {
+        let token = reader.next()?;
+        let done = token.kind == TokenKind::End;
+        found.push(token);
+        if done {
+            return Ok(found);
+        }
+    }
+}
+
+const SYMBOLS: [&str; 11] = ["..", "<=", ">=", "|", "(", ")", ",", "=", "?", "<", ">"];
+const TYPOGRAPHIC: [(char, char); 10] =
+    [('“', '"'), ('”', '"'), ('„', '"'), ('‟', '"'), ('″', '"'), ('‘', '\''), ('’', '\''), ('‚', '\''), ('‛', '\''), ('′', '\'')];
+
+struct Reader<'s> {
+    source: &'s str,
+    at: usize,
+}
+
+impl<'s> Reader<'s> {
+    fn rest(&self) -> &'s str {
+        &self.source[self.at..]
+    }
+
+    fn next(&mut self) -> Result<Token, CutError> {
+        self.skip_blanks_and_comments();
+        let start = self.at;
+        let Some(first) = self.rest().chars().next() else {
+            return Ok(Token { kind: TokenKind::End, span: start..start });
+        };
+        let kind = match first {
+            '"' | '\'' => self.text(first)?,
+            '{' => self.column()?,
+            '/' => self.regex()?,
+            _ if is_name_character(first) => self.word_or_number(false),
+            '-' if self.rest()[1..].starts_with(|c: char| c.is_ascii_digit()) => {
+                self.at += 1;
+                self.word_or_number(true)
+            }
+            _ => {
+                if let Some(symbol) = SYMBOLS.iter().find(|symbol| self.rest().starts_with(**symbol)) {
+                    self.at += symbol.len();
+                    TokenKind::Symbol
+                } else if let Some((_, straight)) = TYPOGRAPHIC.iter().find(|(typographic, _)| *typographic == first) {
+                    return Err(self.typographic(first, *straight));
+                } else {
+                    self.at += first.len_utf8();
+                    TokenKind::Stray
+                }
+            }
+        };
+        Ok(Token { kind, span: start..self.at })
+    }
+
+    fn skip_blanks_and_comments(&mut self) {
+        loop {
+            let rest = self.rest();
+            let trimmed = rest.trim_start();
+            self.at += rest.len() - trimmed.len();
+            if !trimmed.starts_with('#') {
+                return;
+            }
+            self.at += trimmed.find('\n').unwrap_or(trimmed.len());
+        }
+    }
+
+    fn word_or_number(&mut self, negative: bool) -> TokenKind {
+        let rest = self.rest();
+        let length = rest.find(|c| !is_name_character(c)).unwrap_or(rest.len());
+        let word = &rest[..length];
+        self.at += length;
+        let figures = word.len() - word.trim_start_matches(|c: char| c.is_ascii_digit()).len();
+        if figures == 0 {
+            return TokenKind::Word;
+        }
+        // A figure too large for any table stays a number: the step that takes it says what it wants.
+        let n: i64 = word[..figures].parse().unwrap_or(i64::MAX);
+        let n = if negative { -n } else { n };
+        if figures == word.len() {
+            let fraction = rest[length..]
+                .strip_prefix('.')
+                .map_or(0, |behind| behind.len() - behind.trim_start_matches(|c: char| c.is_ascii_digit()).len());
+            if fraction > 0 {
+                self.at += 1 + fraction;
+                return TokenKind::Decimal;
+            }
+            return TokenKind::Number(n);
+        }
+        match &word[figures..] {
+            suffix @ ("st" | "nd" | "rd" | "th") if !negative => TokenKind::Ordinal { n, proper: suffix == ordinal_suffix(n) },
+            _ => TokenKind::Word,
+        }
+    }
+
+    fn text(&mut self, quote: char) -> Result<TokenKind, CutError> {
+        let start = self.at;
+        let mut text = String::new();
+        let mut characters = self.rest().char_indices().skip(1).peekable();
+        while let Some((at, c)) = characters.next() {
+            if c == quote {
+                self.at += at + 1;
+                return Ok(TokenKind::Text(text));
+            }
+            if c != '\\' {
+                text.push(c);
+                continue;
+            }
+            let (decoded, length) = escape(&self.rest()[at..]).map_err(|e| e.moved(start + at))?;
+            text.push(decoded);
+            while characters.next_if(|(next, _)| *next < at + length).is_some() {}
+        }
+        Err(CutError::new(start..self.source.len(), format!("This text has no closing {quote}")))
+    }
+
+    fn regex(&mut self) -> Result<TokenKind, CutError> {
+        let start = self.at;
+        let mut pattern = String::new();
+        let mut characters = self.rest().char_indices().skip(1);
+        while let Some((at, c)) = characters.next() {
+            match c {
+                '/' => {
+                    let behind = &self.rest()[at + 1..];
+                    let length = behind.find(|c| !is_name_character(c)).unwrap_or(behind.len());
+                    let flags = behind[..length].to_owned();
+                    self.at += at + 1 + length;
+                    return Ok(TokenKind::Regex { pattern, flags });
+                }
+                '\\' => match characters.next() {
+                    Some((_, '/')) => pattern.push('/'),
+                    Some((_, other)) => pattern.extend(['\\', other]),
+                    None => break,
+                },
+                _ => pattern.push(c),
+            }
+        }
+        Err(CutError::new(start..self.source.len(), "This regular expression has no closing /")
+            .remedy("A plain text stands in quotes: \"/\"."))
+    }
+
+    fn column(&mut self) -> Result<TokenKind, CutError> {
+        let start = self.at;
+        let inside = &self.rest()[1..];
+        let leading = inside.len() - inside.trim_start().len();
+        if let Some(quote @ ('"' | '\'')) = inside[leading..].chars().next() {
+            self.at += 1 + leading;
+            let TokenKind::Text(name) = self.text(quote)? else {
+                return Err(CutError::new(start..self.at, "A column's name was expected here"));
+            };
+            let rest = self.rest();
+            self.at += rest.len() - rest.trim_start().len();
+            if !self.rest().starts_with('}') {
+                return Err(CutError::new(start..self.at, "The brace of this column is not closed").remedy("Write {\"name\"}."));
+            }
+            self.at += 1;
+            return Ok(TokenKind::Column(ColumnRef::Name(name)));
+        }
+        let Some(end) = inside.find('}') else {
+            return Err(CutError::new(start..self.source.len(), "The brace of this column is not closed").remedy("Write {name}."));
+        };
+        self.at += end + 2;
+        column_ref(&inside[..end], start..self.at).map(TokenKind::Column)
+    }
+
+    fn typographic(&self, found: char, straight: char) -> CutError {
+        let corrected: String =
+            self.source.chars().map(|c| TYPOGRAPHIC.iter().find(|(typographic, _)| *typographic == c).map_or(c, |(_, s)| *s)).collect();
+        CutError::new(
+            self.at..self.at + found.len_utf8(),
+            format!("{found} is a typographic quote; a text stands in straight ones: {straight}"),
+        )
+        .remedy(format!("With straight quotes: {corrected}"))
+    }
+}
+
+/// Reads what stands between the braces of a column.
+///
+/// # Errors
+/// Nothing there, or place 0.
+pub(crate) fn column_ref(inside: &str, span: Range<usize>) -> Result<ColumnRef, CutError> {
+    let name = inside.trim();
+    if name.is_empty() {
+        return Err(CutError::new(span, "A column's name was expected between the braces")
+            .remedy("A column without a name is taken by its place: {column 3}."));
+    }
+    let place = name
+        .strip_prefix("column ")
+        .map(str::trim)
+        .filter(|figure| figure.bytes().all(|b| b.is_ascii_digit()))
+        .and_then(|figure| figure.parse().ok());
+    match place {
+        Some(0) => Err(CutError::new(span, "Columns are counted from 1")),
+        Some(place) => Ok(ColumnRef::Place(place)),
+        None => Ok(ColumnRef::Name(name.to_owned())),
+    }
+}
+
+/// Decodes the escape at the head of `text`: the character and how many bytes it took.
+///
+/// # Errors
+/// An escape that texts do not have; places count from the backslash.
+pub(crate) fn escape(text: &str) -> Result<(char, usize), CutError> {
+    let mut characters = text.chars().skip(1);
+    let decoded = match characters.next() {
+        Some(c @ ('"' | '\'' | '\\')) => Some((c, 2)),
+        Some('t') => Some(('\t', 2)),
+        Some('n') => Some(('\n', 2)),
+        Some('u') if text[2..].starts_with('{') => text.find('}').and_then(|end| {
+            let code = u32::from_str_radix(&text[3..end], 16).ok()?;
+            Some((char::from_u32(code)?, end + 1))
+        }),
+        _ => None,
+    };
+    decoded.ok_or_else(|| {
+        let shown: String = text.chars().take(2).collect();
+        CutError::new(0..shown.len(), format!("{shown} means nothing in a text, which knows \\\" \\' \\\\ \\t \\n \\u{{…}}"))
+            .remedy(format!("A backslash itself is \\\\; a regular expression stands between slashes: /{shown}/."))
+    })
+}
+
+pub(crate) fn is_name_character(c: char) -> bool {
+    c.is_alphanumeric() || c == '_' || is_combining(c)
+}
+
+/// Marks that belong to the letter before them, so that names in any script and form hold together.
+fn is_combining(c: char) -> bool {
+    !c.is_ascii() && unicode_segmentation::UnicodeSegmentation::graphemes(&*format!("a{c}"), true).count() == 1
+}
+
+/// `st`, `nd`, `rd` or `th`.
+pub(crate) fn ordinal_suffix(n: i64) -> &'static str {
+    match (n % 10, n % 100) {
+        (_, 11..=13) => "th",
+        (1, _) => "st",
+        (2, _) => "nd",
+        (3, _) => "rd",
+        _ => "th",
+    }
+}

@@ -1,0 +1,34 @@
+//! The language of cuts and its evaluation: no files, no terminal, no threads.
+//!
+//! The way of a cut: its text → tokens → syntax tree ([`parse_assignment`]) → compiled against the table's columns
+//! ([`Plan::compile`]) → evaluated row by row into reused memory ([`Plan::evaluate`] with a [`Scratch`]). A compiled [`Plan`] is
+//! immutable and may be shared between threads; what changes per thread is the scratch handed in.
+//!
+//! ```
+//! use notch_core::{Plan, PlanOptions, Scratch, parse_assignment};
+//!
+//! let columns = ["lot".to_owned()];
+//! let cuts = [parse_assignment(r#"year = {lot} | part 2 by "-""#)?];
+//! let plan = Plan::compile(&cuts, &columns, &PlanOptions::default())?;
+//! let mut scratch = Scratch::default();
+//! assert_eq!(plan.evaluate(["FH-2019-BRA"], &mut scratch).cells[0].text, "2019");
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+
+mod evaluate;
+mod example;
+mod finding;
+mod language;
+mod plan;
+mod shape;
+mod steps;
+mod tally;
+mod text;
+
+pub use evaluate::{Cell, RowResult, Scratch};
+pub use example::evaluate_example;
+pub use finding::{About, Finding, FindingKind};
+pub use language::{Assignment, Cut, CutError, Example, Group, Name, Slot, Word, nearest, parse_assignment, parse_cut, words};
+pub use plan::{Output, Plan, PlanError, PlanOptions, SourceColumn};
+pub use shape::{ShapeCounts, shape};
+pub use tally::{CutTally, FindingTally, OutputTally, Tally};

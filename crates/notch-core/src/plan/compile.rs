@@ -1,0 +1,270 @@
+//! One pass over the syntax trees: columns are looked up, words build their steps.
+
+use std::ops::Range;
+
+use super::columns::{Columns, Resolved};
+use super::{NOWHERE, Output, Plan, PlanError, PlanOptions};
+use crate::language::{Assignment, Build, Chain, Cut, CutError, Source, StepNode, TemplatePiece, nearest};
+use crate::steps::{Args, Step};
+
+pub(crate) struct CompiledCut {
+    pub names: Vec<CompiledName>,
+    /// What findings about the whole cut call it.
+    pub left: String,
+    pub branches: Branches,
+    /// The source the first chain starts from.
+    pub origin: Option<usize>,
+}
+
+pub(crate) struct CompiledName {
+    pub text: String,
+    pub optional: bool,
+    pub skip: bool,
+    pub hidden: bool,
+}
+
+/// Chains joined by `else` and the steps behind `then`.
+pub(crate) struct Branches {
+    pub chains: Vec<CompiledChain>,
+    pub then: Vec<Step>,
+}
+
+pub(crate) struct CompiledChain {
+    pub source: CompiledSource,
+    pub steps: Vec<Step>,
+    /// The chain as written.
+    pub label: String,
+}
+
+pub(crate) enum CompiledSource {
+    Column(usize),
+    /// What a cut above has given.
+    Value {
+        slot: usize,
+        name: String,
+        hidden: bool,
+    },
+    Template(Vec<CompiledPiece>),
+    Cut(Box<Branches>),
+    /// A literal `""`.
+    Blank,
+}
+
+pub(crate) enum CompiledPiece {
+    Literal(String),
+    /// A field: what it is called in reasons, and where its text comes from.
+    Field(String, CompiledSource),
+}
+
+pub(super) fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOptions) -> Result<Plan, PlanError> {
+    let mut compiler = Compiler { columns: Columns::new(columns, cuts), start: None, text: "" };
+    if let Some(name) = &options.start {
+        let start = compiler.columns.start(name).map_err(|error| option_error("start", error))?;
+        compiler.start = Some(start);
+    }
+    check_replace(cuts, &compiler.columns, options)?;
+
+    let mut plan = Plan { cuts: Vec::new(), sources: Vec::new(), outputs: Vec::new() };
+    let mut slot = 0;
+    for (n, cut) in cuts.iter().enumerate() {
+        let compiled = compiler.cut(cut).map_err(|error| PlanError::Cut(n, error))?;
+        for (name_place, name) in cut.names.iter().enumerate() {
+            let replaces = compiler.name(cut, name_place, slot, options).map_err(|error| PlanError::Cut(n, error))?;
+            slot += 1;
+            if !name.is_hidden() {
+                plan.outputs.push(Output { name: name.text.clone(), cut: n, name_place, replaces });
+            }
+        }
+        plan.cuts.push(compiled);
+    }
+    plan.sources = compiler.columns.sources;
+    Ok(plan)
+}
+
+fn option_error(option: &'static str, error: CutError) -> PlanError {
+    PlanError::Option { option, message: error.message, remedies: error.remedies }
+}
+
+/// Every name given to be replaced must be made by a cut and stand in the table.
+fn check_replace(cuts: &[Assignment], columns: &Columns<'_>, options: &PlanOptions) -> Result<(), PlanError> {
+    let made = || cuts.iter().flat_map(|cut| cut.names.iter().map(|name| name.text.as_str()));
+    for name in &options.replace {
+        let error = if !made().any(|text| text == name) {
+            let error = CutError::new(NOWHERE, format!("No cut makes a column {name}, so there is nothing to replace it with"));
+            match nearest(name, made()) {
+                Some(near) => error.remedy(format!("The nearest is {near}.")),
+                None => error,
+            }
+        } else if columns.places(name).is_empty() {
+            CutError::new(NOWHERE, format!("The table has no column {name} that could be replaced")).remedy(columns.list())
+        } else {
+            continue;
+        };
+        return Err(option_error("replace", error));
+    }
+    Ok(())
+}
+
+struct Compiler<'c> {
+    columns: Columns<'c>,
+    start: Option<Resolved>,
+    /// The text of the cut at hand.
+    text: &'c str,
+}
+
+impl<'c> Compiler<'c> {
+    fn cut(&mut self, cut: &'c Assignment) -> Result<CompiledCut, CutError> {
+        self.text = &cut.text;
+        let branches = self.branches(&cut.cut)?;
+        let origin = branches.chains.first().and_then(|chain| match chain.source {
+            CompiledSource::Column(source) => Some(source),
+            _ => None,
+        });
+        let names: Vec<&str> = cut.names.iter().map(|name| name.text.as_str()).collect();
+        Ok(CompiledCut {
+            left: names.join(", "),
+            names: cut
+                .names
+                .iter()
+                .map(|name| CompiledName {
+                    text: name.text.clone(),
+                    optional: name.optional,
+                    skip: name.is_skip(),
+                    hidden: name.is_hidden(),
+                })
+                .collect(),
+            branches,
+            origin,
+        })
+    }
+
+    /// Enters a name of the left side; gives the column it replaces.
+    fn name(&mut self, cut: &Assignment, place: usize, slot: usize, options: &PlanOptions) -> Result<Option<usize>, CutError> {
+        let name = &cut.names[place];
+        if name.is_skip() {
+            return Ok(None);
+        }
+        if self.columns.is_made(&name.text) {
+            return Err(CutError::new(name.span.clone(), format!("A cut above makes {} already", name.text))
+                .remedy("Two columns cannot have one name; call one of them otherwise."));
+        }
+        let places = self.columns.places(&name.text);
+        let replaces = match places.as_slice() {
+            [] => None,
+            [place] if options.replace.contains(&name.text) => Some(*place),
+            [_] => {
+                return Err(CutError::new(
+                    name.span.clone(),
+                    format!("The table has a column {} already, and it stays as it is", name.text),
+                )
+                .remedy(format!("Choose another name, or say that it is to be replaced: --replace {}.", shell_word(&name.text))));
+            }
+            several => {
+                return Err(CutError::new(
+                    name.span.clone(),
+                    format!("{} columns of the table are called {} already", several.len(), name.text),
+                )
+                .remedy("Choose another name."));
+            }
+        };
+        self.columns.made(&name.text, slot);
+        Ok(replaces)
+    }
+
+    fn branches(&mut self, cut: &Cut) -> Result<Branches, CutError> {
+        let mut chains: Vec<CompiledChain> = Vec::new();
+        for chain in &cut.chains {
+            // A later chain that begins with a step starts where the first one does.
+            let source = match &chain.source {
+                Source::Unsaid(_) if !chains.is_empty() => self.source(&cut.chains[0].source)?,
+                source => self.source(source)?,
+            };
+            chains.push(self.chain(chain, source)?);
+        }
+        let then = self.steps(&cut.then)?;
+        Ok(Branches { chains, then })
+    }
+
+    fn chain(&mut self, chain: &Chain, source: CompiledSource) -> Result<CompiledChain, CutError> {
+        Ok(CompiledChain {
+            source,
+            steps: self.steps(&chain.steps)?,
+            label: self.text.get(chain.span.clone()).unwrap_or_default().to_owned(),
+        })
+    }
+
+    fn steps(&mut self, nodes: &[StepNode]) -> Result<Vec<Step>, CutError> {
+        nodes
+            .iter()
+            .map(|node| {
+                let mut args = Args::new(node);
+                match node.word.build {
+                    Build::Step(build) => build(&mut args),
+                    _ => Err(args.refuse(format!("`{}` is not a step", node.word.name))),
+                }
+            })
+            .collect()
+    }
+
+    fn source(&mut self, source: &Source) -> Result<CompiledSource, CutError> {
+        match source {
+            Source::Column(column, span) => self.columns.resolve(column, span.clone()).map(CompiledSource::from),
+            Source::Cut(cut) => Ok(CompiledSource::Cut(Box::new(self.branches(cut)?))),
+            Source::Template(pieces) => self.template(pieces),
+            Source::Unsaid(span) => match &self.start {
+                Some(start) => Ok(start.clone().into()),
+                None => Err(self.no_start(span.clone())),
+            },
+        }
+    }
+
+    fn no_start(&self, span: Range<usize>) -> CutError {
+        let step = &self.text[span.clone()];
+        CutError::new(span, "This cut begins with a step, and no column is given for it to start from")
+            .remedy(format!("Begin with a column, {{name}} | {step}, or give one for all cuts: -c name."))
+            .remedy(self.columns.list())
+    }
+
+    fn template(&mut self, pieces: &[TemplatePiece]) -> Result<CompiledSource, CutError> {
+        if let [TemplatePiece::Literal(text)] = pieces
+            && text.is_empty()
+        {
+            return Ok(CompiledSource::Blank);
+        }
+        let compiled = pieces.iter().map(|piece| match piece {
+            TemplatePiece::Literal(text) => Ok(CompiledPiece::Literal(text.clone())),
+            TemplatePiece::Field { inside, column, cut, span } => {
+                let label = match column {
+                    crate::language::ColumnRef::Name(name) => name.clone(),
+                    crate::language::ColumnRef::Place(place) => format!("column {place}"),
+                };
+                let source = match cut {
+                    Some(cut) if !self.columns.knows(inside) => {
+                        let outer = self.text;
+                        self.text = "";
+                        let branches = self.branches(cut).map_err(|error| CutError { span: span.clone(), ..error });
+                        self.text = outer;
+                        CompiledSource::Cut(Box::new(branches?))
+                    }
+                    Some(_) => self.columns.resolve(&crate::language::ColumnRef::Name(inside.clone()), span.clone())?.into(),
+                    None => self.columns.resolve(column, span.clone())?.into(),
+                };
+                Ok(CompiledPiece::Field(label, source))
+            }
+        });
+        Ok(CompiledSource::Template(compiled.collect::<Result<_, CutError>>()?))
+    }
+}
+
+impl From<Resolved> for CompiledSource {
+    fn from(resolved: Resolved) -> Self {
+        match resolved {
+            Resolved::Source(source) => CompiledSource::Column(source),
+            Resolved::Value { slot, name, hidden } => CompiledSource::Value { slot, name, hidden },
+        }
+    }
+}
+
+fn shell_word(name: &str) -> String {
+    if name.chars().all(|c| c.is_alphanumeric() || c == '_') { name.to_owned() } else { format!("'{name}'") }
+}

@@ -1,0 +1,152 @@
+//! Shapes: what a text looks like, runs of one kind of character in brackets: `FH-2019` is `[U2]-[d4]`.
+
+use std::hash::BuildHasher;
+
+use hashbrown::HashTable;
+
+use crate::text::characters;
+
+/// What a character is in a shape; `None` for one that stands for itself.
+fn kind(character: &str) -> Option<char> {
+    let mut points = character.chars();
+    let first = points.next()?;
+    match first {
+        // A letter with a combining mark on it is no plain letter.
+        'A'..='Z' if points.next().is_none() => Some('U'),
+        'a'..='z' if points.next().is_none() => Some('l'),
+        '0'..='9' => Some('d'),
+        _ if first.is_whitespace() => Some('s'),
+        _ if first.is_alphabetic() && !first.is_numeric() => Some('c'),
+        _ => None,
+    }
+}
+
+/// The shape of a text: `U` A–Z, `l` a–z, `c` any other letter, `d` 0–9, `s` white space, everything else as it stands, a `[` as `[[]`.
+pub fn shape(text: &str) -> String {
+    let mut shape = String::new();
+    shape_into(text, &mut shape);
+    shape
+}
+
+/// Writes the shape of a text behind what `into` holds already.
+pub(crate) fn shape_into(text: &str, into: &mut String) {
+    let mut run: Option<(char, usize)> = None;
+    let mut each = |character: &str| {
+        let kind = kind(character);
+        match (&mut run, kind) {
+            (Some((of, length)), Some(kind)) if *of == kind => *length += 1,
+            _ => {
+                close_run(run.take(), into);
+                match kind {
+                    Some(kind) => run = Some((kind, 1)),
+                    None if character == "[" => into.push_str("[[]"),
+                    None => into.push_str(character),
+                }
+            }
+        }
+    };
+    characters::each(text).for_each(&mut each);
+    close_run(run, into);
+}
+
+fn close_run(run: Option<(char, usize)>, into: &mut String) {
+    let Some((kind, length)) = run else { return };
+    into.push('[');
+    into.push(kind);
+    if length > 1 {
+        into.push_str(itoa(length, &mut [0; 20]));
+    }
+    into.push(']');
+}
+
+/// The figures of a number, without the machinery of formatting: shapes are made for every new cell.
+fn itoa(mut n: usize, buffer: &mut [u8; 20]) -> &str {
+    let mut at = buffer.len();
+    while at > 0 {
+        at -= 1;
+        buffer[at] = b'0' + (n % 10) as u8;
+        n /= 10;
+        if n == 0 {
+            break;
+        }
+    }
+    std::str::from_utf8(&buffer[at..]).unwrap_or_default()
+}
+
+/// How many different shapes are kept; a column of free text has as many as rows.
+pub const MOST_SHAPES: usize = 1000;
+
+/// Longer shapes are counted under their beginning.
+const LONGEST_SHAPE: usize = 200;
+
+/// How often each shape occurs, at most [`MOST_SHAPES`] of them.
+#[derive(Debug, Default, Clone)]
+pub struct ShapeCounts {
+    counts: HashTable<(Box<str>, u64)>,
+    hasher: hashbrown::DefaultHashBuilder,
+    buffer: String,
+    /// How many texts had a shape that was not kept.
+    beyond: u64,
+}
+
+impl ShapeCounts {
+    /// Counts the shape of a text.
+    pub(crate) fn add(&mut self, text: &str) {
+        let mut buffer = std::mem::take(&mut self.buffer);
+        buffer.clear();
+        // Texts of any length have shapes of bounded length: what follows does not show anyway.
+        let end = characters::notch_after(text, LONGEST_SHAPE).filter(|end| *end < text.len());
+        shape_into(&text[..end.unwrap_or(text.len())], &mut buffer);
+        if end.is_some() {
+            buffer.push('…');
+        }
+        self.count(&buffer, 1);
+        self.buffer = buffer;
+    }
+
+    fn count(&mut self, shape: &str, times: u64) {
+        let hash = self.hasher.hash_one(shape);
+        if let Some((_, count)) = self.counts.find_mut(hash, |(known, _)| **known == *shape) {
+            *count += times;
+        } else if self.counts.len() < MOST_SHAPES {
+            let hasher = &self.hasher;
+            self.counts.insert_unique(hash, (shape.into(), times), |(known, _)| hasher.hash_one(&**known));
+        } else {
+            self.beyond += times;
+        }
+    }
+
+    /// The shapes with their counts, most frequent first, those of equal count in the order of their text.
+    pub fn ranked(&self) -> Vec<(&str, u64)> {
+        let mut ranked: Vec<(&str, u64)> = self.counts.iter().map(|(shape, count)| (&**shape, *count)).collect();
+        ranked.sort_by(|a, b| b.1.cmp(&a.1).then(a.0.cmp(b.0)));
+        ranked
+    }
+
+    /// How many texts had a shape that was not kept.
+    pub fn beyond(&self) -> u64 {
+        self.beyond
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn shapes() {
+        for (text, wanted) in [
+            ("FH-2019-BRA-00417-7", "[U2]-[d4]-[U3]-[d5]-[d]"),
+            ("Brassica", "[U][l7]"),
+            ("a\tb  c", "[l][s][l][s2][l]"),
+            ("[x]", "[[][l]]"),
+            ("Łódź", "[c2][l][c]"),
+            ("E\u{301}A", "[c][U]"),
+            ("ＡА", "[c2]"),
+            ("٣ Ⅷ", "٣[s]Ⅷ"),
+            ("", ""),
+        ] {
+            assert_eq!(shape(text), wanted, "{text:?}");
+        }
+    }
+}

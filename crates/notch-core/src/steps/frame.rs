@@ -1,0 +1,77 @@
+//! The words that hold a cut together. The parser reads them itself; they stand here for the documentation and their examples.
+
+use crate::language::{Build, Example, Group, Word};
+
+pub(super) const WORDS: &[Word] = &[
+    Word {
+        name: "{column}",
+        group: Group::Source,
+        form: "{column}",
+        meaning: "the cell of that column or of a cut above; `{\"odd | name\"}` for any name, `{column 3}` by place",
+        examples: &[
+            Example { cell: "FH-2019", cut: "{code} | first 2", gives: "FH" },
+            Example { cell: "FH-2019", cut: "{column 1} | last 4", gives: "2019" },
+        ],
+        build: Build::Frame,
+    },
+    Word {
+        name: "\"template\"",
+        group: Group::Source,
+        form: "\"text {column} text\"",
+        meaning: "the text with columns or whole cuts put in; missing when one of them is; `{{` and `}}` are braces",
+        examples: &[
+            Example { cell: "417", cut: "\"FH/{code}\"", gives: "FH/417" },
+            Example { cell: "417", cut: "\"{code | pad left 5 with '0'}-{{x}}\"", gives: "00417-{x}" },
+            Example { cell: "417", cut: "\"{code}-{code | after '-'}\"", gives: "(missing: code: no '-')" },
+        ],
+        build: Build::Frame,
+    },
+    Word {
+        name: "( cut )",
+        group: Group::Source,
+        form: "( cut )",
+        meaning: "a whole cut in brackets, where a chain starts from its result",
+        examples: &[Example { cell: "FH 2019", cut: "(before \"-\" else before \" \") | lower", gives: "fh" }],
+        build: Build::Frame,
+    },
+    Word {
+        name: "|",
+        group: Group::Joining,
+        form: "source | step | step",
+        meaning: "hands what is left of it to the step on its right; a chain that begins with a step starts from the column given with the cut",
+        examples: &[Example { cell: "FH-2019-417-7", cut: "part 3 by \"-\" | pad left 5 with \"0\"", gives: "00417" }],
+        build: Build::Frame,
+    },
+    Word {
+        name: "else",
+        group: Group::Joining,
+        form: "chain else chain",
+        meaning: "what to take instead where the chain before it is missing; a chain that begins with a step starts from the same source; `else \"\"` leaves the cell blank without a finding",
+        examples: &[
+            Example { cell: "Okoro", cut: "after last \" \" else \"(one name)\"", gives: "(one name)" },
+            Example { cell: "FH/2019", cut: "part 2 by \"-\" else part 2 by \"/\"", gives: "2019" },
+            Example { cell: "FH", cut: "part 2 by \"-\" else \"\"", gives: "" },
+        ],
+        build: Build::Frame,
+    },
+    Word {
+        name: "then",
+        group: Group::Joining,
+        form: "chain else chain then step | step",
+        meaning: "steps for whichever chain was taken",
+        examples: &[Example { cell: "fh/417", cut: "part 2 by \"-\" else part 2 by \"/\" then pad left 5 with \"0\"", gives: "00417" }],
+        build: Build::Frame,
+    },
+    Word {
+        name: "name, name? =",
+        group: Group::Joining,
+        form: "name, name?, _ = cut",
+        meaning: "several names take the items of a list from the left; `?` may stay blank without a finding, `_` skips one, a name that begins with `_` is for later cuts and not written",
+        examples: &[
+            Example { cell: "R3-04415-SOW", cut: "grade, _, team = parts by \"-\"", gives: "grade: R3, team: SOW" },
+            Example { cell: "R3", cut: "grade, number? = parts by \"-\"", gives: "grade: R3, number: " },
+            Example { cell: "R3", cut: "number? = part 2 by \"-\"", gives: "number: " },
+        ],
+        build: Build::Frame,
+    },
+];

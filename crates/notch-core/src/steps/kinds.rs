@@ -1,0 +1,61 @@
+//! Steps that choose by kind of character.
+
+use super::Step;
+use crate::evaluate::{Item, Missing, Nothing, Piece, Run};
+use crate::language::{Build, CutError, Example, Group, Word};
+use crate::text::{Kind, characters};
+
+pub(super) const WORDS: &[Word] = &[
+    Word {
+        name: "digits",
+        group: Group::Kind,
+        form: "digits",
+        meaning: "all digits 0–9, joined, in order; zeros in front stay",
+        examples: &[
+            Example { cell: "Box 12, shelf 03", cut: "digits", gives: "1203" },
+            Example { cell: "no box", cut: "digits", gives: "(missing: no digits)" },
+        ],
+        build: Build::Step(|_| all_of(Kind::Digit)),
+    },
+    Word {
+        name: "letters",
+        group: Group::Kind,
+        form: "letters",
+        meaning: "all letters, of any script, joined, in order",
+        examples: &[
+            Example { cell: "R3-04415-SOW", cut: "letters", gives: "RSOW" },
+            Example { cell: "Łódź 12", cut: "letters", gives: "Łódź" },
+        ],
+        build: Build::Step(|_| all_of(Kind::Letter)),
+    },
+];
+
+fn all_of(kind: Kind) -> Result<Step, CutError> {
+    Ok(Step::text(move |piece, run| joined(piece, kind, run)))
+}
+
+fn joined<'a>(piece: Piece<'a>, kind: Kind, run: &mut Run<'a>) -> Item<'a> {
+    let text = piece.text();
+    let mut runs = characters::with_places(text).filter(|(_, character)| kind.holds(character));
+    let Some((start, character)) = runs.next() else {
+        let reason = run.say(format_args!("no {}", kind.plural()));
+        return Err(Missing::new(Nothing::Empty, reason));
+    };
+    // As long as nothing stands between them they are a piece of the text; the first gap makes it a text of its own.
+    let mut end = start + character.len();
+    let gap = runs.find(|(at, character)| {
+        let touches = *at == end;
+        if touches {
+            end += character.len();
+        }
+        !touches
+    });
+    let Some((_, behind_gap)) = gap else {
+        return Ok(piece.narrow(start..end));
+    };
+    let mut made = run.buffer(text.len());
+    made.push_str(&text[start..end]);
+    made.push_str(behind_gap);
+    runs.for_each(|(_, character)| made.push_str(character));
+    Ok(Piece::whole(made.into_bump_str()))
+}

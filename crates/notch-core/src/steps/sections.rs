@@ -1,0 +1,115 @@
+//! Steps that divide a text into parts.
+
+use super::{Args, Step};
+use crate::evaluate::{Item, Missing, Nothing, Piece, Run, Value};
+use crate::language::{Build, CutError, Example, Group, Reach, Word};
+use crate::text::{Separator, Span};
+
+pub(super) const WORDS: &[Word] = &[
+    Word {
+        name: "part",
+        group: Group::Section,
+        form: "part PICK [of COUNT] by SEPARATOR",
+        meaning: "the part with that number, or a range of them with what stands between; `of`: only where there are exactly so many",
+        examples: &[
+            Example { cell: "FH-2019-BRA-00417-7", cut: "part 3 by \"-\"", gives: "BRA" },
+            Example { cell: "FH-2019-BRA-00417-7", cut: "part -2 by \"-\"", gives: "00417" },
+            Example { cell: "FH-2019-BRA-00417-7", cut: "part 2..3 by \"-\"", gives: "2019-BRA" },
+            Example { cell: "FH-2019-BRA-00417-7", cut: "part 4 of 5 by \"-\"", gives: "00417" },
+            Example { cell: "FH-2019-BRA-00417", cut: "part 4 of 5 by \"-\"", gives: "(missing: 4 parts, not 5)" },
+            Example { cell: "FH--BRA", cut: "part 2 by \"-\"", gives: "(missing: part 2 is empty)" },
+            Example { cell: "FH-2019", cut: "part 3 by \"-\"", gives: "(missing: 2 parts)" },
+        ],
+        build: Build::Step(part),
+    },
+    Word {
+        name: "parts",
+        group: Group::Section,
+        form: "parts by SEPARATOR",
+        meaning: "all parts, as a list; several names on the left take one each",
+        examples: &[
+            Example { cell: "FH-2019-BRA", cut: "house, year, genus = parts by \"-\"", gives: "house: FH, year: 2019, genus: BRA" },
+            Example {
+                cell: "FH-2019-BRA-1",
+                cut: "house, _, genus = parts by \"-\"",
+                gives: "house: FH, genus: BRA (parts: 4 parts for 3 names)",
+            },
+            Example { cell: "FH-2019", cut: "house, year, genus? = parts by \"-\"", gives: "house: FH, year: 2019, genus: " },
+            Example { cell: "FH-2019-BRA", cut: "parts by \"-\"", gives: "FH; 2019; BRA" },
+        ],
+        build: Build::Step(|args| {
+            let separator = args.separator()?;
+            Ok(Step::list(move |piece, run| {
+                let text = piece.text();
+                let mut parts = run.items();
+                parts.extend(separator.parts(text).map(|span| Ok(piece.narrow(span))));
+                Value::List(parts.into_bump_slice())
+            }))
+        }),
+    },
+];
+
+fn part(args: &mut Args<'_>) -> Result<Step, CutError> {
+    let reach = args.reach()?;
+    let of = if args.given()? { Some(args.count()?) } else { None };
+    if let Some(of) = of
+        && let Some(beyond) = [reach.first, reach.last].into_iter().flatten().find(|n| n.unsigned_abs() > of as u64)
+    {
+        return Err(args.refuse(format!("Of {of} parts there is no part {beyond}")));
+    }
+    let separator = args.separator()?;
+    let single = reach.first.filter(|_| reach.single);
+    Ok(Step::text(move |piece, run| match (single, of) {
+        (Some(n @ 1..), None) => nth(piece, &separator, usize::try_from(n).unwrap_or(usize::MAX), run),
+        _ => reached(piece, &separator, reach, of, run),
+    }))
+}
+
+/// The way of most cuts: one part counted from the left, and the parts behind it are never looked for.
+fn nth<'a>(piece: Piece<'a>, separator: &Separator, n: usize, run: &mut Run<'a>) -> Item<'a> {
+    let text = piece.text();
+    match separator.parts(text).nth(n - 1) {
+        Some(span) if !span.is_empty() => Ok(piece.narrow(span)),
+        Some(_) => Err(Missing::new(Nothing::Empty, run.say(format_args!("part {n} is empty")))),
+        None => Err(too_few(separator.parts(text).count(), run)),
+    }
+}
+
+fn reached<'a>(piece: Piece<'a>, separator: &Separator, reach: Reach, of: Option<usize>, run: &mut Run<'a>) -> Item<'a> {
+    let text = piece.text();
+    let total = separator.parts(text).count();
+    if let Some(of) = of.filter(|of| *of != total) {
+        return Err(Missing::new(Nothing::Absent, run.say(format_args!("{total} part{}, not {of}", if total == 1 { "" } else { "s" }))));
+    }
+    let Some((first, last)) = places(reach, total) else {
+        return Err(too_few(total, run));
+    };
+    let span = span_of(separator.parts(text), first, last);
+    if span.is_empty() {
+        let name = if reach.single { run.say(format_args!("part {} is empty", reach.first.unwrap_or(1))) } else { "these parts are empty" };
+        return Err(Missing::new(Nothing::Empty, name));
+    }
+    Ok(piece.narrow(span))
+}
+
+/// The first and last place, from 1, that a reach means among `total`; `None` when one of them is not there or nothing lies between.
+pub(super) fn places(reach: Reach, total: usize) -> Option<(usize, usize)> {
+    let total = i64::try_from(total).ok()?;
+    let place = |n: i64| if n < 0 { total + 1 + n } else { n };
+    let first = reach.first.map_or(1, place);
+    let last = reach.last.map_or(total, place);
+    if first < 1 || last > total || first > last {
+        return None;
+    }
+    Some((usize::try_from(first).ok()?, usize::try_from(last).ok()?))
+}
+
+fn span_of(mut parts: impl Iterator<Item = Span>, first: usize, last: usize) -> Span {
+    let start = parts.nth(first - 1).unwrap_or_default();
+    let end = if last > first { parts.nth(last - first - 1).unwrap_or_default() } else { start.clone() };
+    start.start..end.end
+}
+
+fn too_few<'a>(total: usize, run: &Run<'a>) -> Missing<'a> {
+    Missing::new(Nothing::Absent, run.say(format_args!("{total} part{}", if total == 1 { "" } else { "s" })))
+}

@@ -1,0 +1,132 @@
+//! Rows out as separated text: what no cut replaces comes out byte for byte.
+
+use std::io::{self, BufWriter, Write};
+
+use notch_core::Plan;
+
+use super::{Row, RowSink};
+use crate::csv::write_cell;
+use crate::error::TableError;
+use crate::output::NewFile;
+use crate::table::Table;
+
+/// A column of the output.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum OutColumn {
+    /// A column of the table, by its place from 0.
+    Source(usize),
+    /// A new column, by its place among the plan's outputs.
+    New(usize),
+}
+
+/// Writes rows as they stood, with the new cells in their places.
+pub struct RowsOut {
+    to: Target,
+    separator: u8,
+    /// How many columns of the table stand unchanged and in order at the left: they are written in one piece.
+    whole: Option<usize>,
+    line: Vec<u8>,
+}
+
+enum Target {
+    File(NewFile),
+    Standard(BufWriter<io::Stdout>),
+}
+
+/// Standard output is written in pieces of this many bytes, so that a short table appears whole or not at all.
+const STANDARD_BUFFER: usize = 1024 * 1024;
+
+impl RowsOut {
+    /// To a file.
+    pub fn to_file(file: NewFile) -> Self {
+        Self::new(Target::File(file))
+    }
+
+    /// To standard output.
+    pub fn to_standard_output() -> Self {
+        Self::new(Target::Standard(BufWriter::with_capacity(STANDARD_BUFFER, io::stdout())))
+    }
+
+    fn new(to: Target) -> Self {
+        Self { to, separator: b',', whole: None, line: Vec::new() }
+    }
+
+    fn write_line(&mut self) -> Result<(), TableError> {
+        match &mut self.to {
+            Target::File(file) => file.write(&self.line),
+            Target::Standard(out) => out.write_all(&self.line).map_err(standard_output),
+        }
+    }
+
+    /// Writes the columns from `rest` on behind what the line holds already.
+    fn push_columns(&mut self, columns: &[OutColumn], mut push: impl FnMut(OutColumn, &mut Vec<u8>)) {
+        let from = self.line.len();
+        for (n, column) in columns.iter().enumerate() {
+            if n > 0 || self.whole.is_some() {
+                self.line.push(self.separator);
+            }
+            push(*column, &mut self.line);
+        }
+        // A line with nothing in it would be no row to most readers.
+        if columns.len() == 1 && self.whole.is_none() && self.line.len() == from {
+            self.line.extend_from_slice(b"\"\"");
+        }
+    }
+}
+
+fn standard_output(cause: io::Error) -> TableError {
+    TableError::io("standard output", "cannot be written", cause)
+}
+
+impl RowSink for RowsOut {
+    fn begin(&mut self, table: &Table, plan: &Plan, columns: &[OutColumn]) -> Result<(), TableError> {
+        self.separator = table.separator();
+        let width = table.columns().len();
+        let unchanged = columns.len() >= width && (0..width).all(|n| columns[n] == OutColumn::Source(n));
+        let has_new_only = columns.iter().skip(width).all(|column| matches!(column, OutColumn::New(_)));
+        self.whole = (unchanged && has_new_only).then_some(width);
+        self.line.clear();
+        self.line.extend_from_slice(table.prelude());
+        if let Some(header) = table.header() {
+            let rest = match self.whole {
+                Some(width) => {
+                    self.line.extend_from_slice(&header.raw);
+                    &columns[width..]
+                }
+                None => columns,
+            };
+            let separator = self.separator;
+            self.push_columns(rest, |column, line| match column {
+                OutColumn::Source(n) => line.extend_from_slice(&header.raw[header.fields[n].clone()]),
+                OutColumn::New(n) => write_cell(&plan.outputs()[n].name, separator, line),
+            });
+            self.line.extend_from_slice(if header.line_end.is_empty() { b"\n" } else { &header.line_end });
+        }
+        self.write_line()
+    }
+
+    fn row(&mut self, row: &Row<'_>, columns: &[OutColumn]) -> Result<(), TableError> {
+        self.line.clear();
+        let rest = match self.whole {
+            Some(width) => {
+                self.line.extend_from_slice(row.record.raw);
+                &columns[width..]
+            }
+            None => columns,
+        };
+        let separator = self.separator;
+        self.push_columns(rest, |column, line| match column {
+            OutColumn::Source(n) => line.extend_from_slice(row.raw_field(n).as_bytes()),
+            OutColumn::New(n) => write_cell(row.new_cell(n), separator, line),
+        });
+        self.line.extend_from_slice(row.record.line_end);
+        self.write_line()
+    }
+
+    fn finish(self: Box<Self>) -> Result<(), TableError> {
+        match self.to {
+            Target::File(file) => file.finish(),
+            Target::Standard(mut out) => out.flush().map_err(standard_output),
+        }
+    }
+}

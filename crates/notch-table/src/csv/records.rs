@@ -1,0 +1,263 @@
+//! Bytes → records, in memory that does not grow with their number.
+
+use std::io::{self, Read};
+use std::ops::Range;
+
+use memchr::{memchr, memchr_iter, memchr3};
+
+/// What is read at a time, in bytes.
+const CHUNK: usize = 256 * 1024;
+
+/// A record longer than this is taken for an unclosed quote, in bytes.
+const LONGEST_RECORD: usize = 256 * 1024 * 1024;
+
+/// One record as it stands in the file.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Record<'b> {
+    /// Its bytes, without the line end.
+    pub raw: &'b [u8],
+    /// Its line end; empty at the end of a file without one.
+    pub line_end: &'b [u8],
+    /// Where its fields are in `raw`, their quotes included.
+    pub fields: &'b [Range<usize>],
+    /// The line it begins in, from 1.
+    pub line: u64,
+    /// A quote is open at its end, which is the end of the file.
+    pub unclosed: bool,
+}
+
+/// Reads records one after the other.
+pub(crate) struct Records<R> {
+    source: R,
+    separator: u8,
+    buffer: Vec<u8>,
+    /// What has been read and not handed out: `buffer[start..end]`.
+    start: usize,
+    end: usize,
+    at_end: bool,
+    line: u64,
+    fields: Vec<Range<usize>>,
+    peeked: Option<Scanned>,
+}
+
+/// How a record lies in the buffer, from `start` on.
+#[derive(Debug, Clone, Copy)]
+struct Scanned {
+    length: usize,
+    line_end: usize,
+    unclosed: bool,
+}
+
+impl<R: Read> Records<R> {
+    pub(crate) fn new(source: R) -> Self {
+        Self { source, separator: b',', buffer: vec![0; CHUNK], start: 0, end: 0, at_end: false, line: 1, fields: Vec::new(), peeked: None }
+    }
+
+    /// Divides fields at this byte from now on.
+    pub(crate) fn separate_by(&mut self, separator: u8) {
+        self.separator = separator;
+        self.peeked = None;
+    }
+
+    /// The first bytes that are left, as many as are at hand after one read.
+    ///
+    /// # Errors
+    /// The source cannot be read.
+    pub(crate) fn beginning(&mut self) -> io::Result<&[u8]> {
+        while self.end - self.start < CHUNK / 4 && !self.at_end {
+            self.fill()?;
+        }
+        Ok(&self.buffer[self.start..self.end])
+    }
+
+    /// Passes over bytes that belong to no record.
+    pub(crate) fn skip(&mut self, bytes: usize) {
+        self.start = (self.start + bytes).min(self.end);
+        self.peeked = None;
+    }
+
+    /// The next record, which is not taken.
+    ///
+    /// # Errors
+    /// The source cannot be read, or a record is longer than any should be.
+    pub(crate) fn peek(&mut self) -> io::Result<Option<Record<'_>>> {
+        if self.peeked.is_none() {
+            self.peeked = self.scan_next()?;
+        }
+        Ok(self.peeked.map(|scanned| self.record(scanned, self.start, self.line)))
+    }
+
+    /// Takes the next record.
+    ///
+    /// # Errors
+    /// As [`Records::peek`].
+    pub(crate) fn next(&mut self) -> io::Result<Option<Record<'_>>> {
+        let scanned = match self.peeked.take() {
+            Some(scanned) => scanned,
+            None => match self.scan_next()? {
+                Some(scanned) => scanned,
+                None => return Ok(None),
+            },
+        };
+        let (start, line) = (self.start, self.line);
+        let raw = &self.buffer[start..start + scanned.length];
+        self.line += memchr_iter(b'\n', raw).count() as u64 + u64::from(scanned.line_end > 0);
+        self.start += scanned.length + scanned.line_end;
+        Ok(Some(self.record(scanned, start, line)))
+    }
+
+    fn record(&self, scanned: Scanned, start: usize, line: u64) -> Record<'_> {
+        let end = start + scanned.length;
+        Record {
+            raw: &self.buffer[start..end],
+            line_end: &self.buffer[end..end + scanned.line_end],
+            fields: &self.fields,
+            line,
+            unclosed: scanned.unclosed,
+        }
+    }
+
+    fn scan_next(&mut self) -> io::Result<Option<Scanned>> {
+        loop {
+            let bytes = &self.buffer[self.start..self.end];
+            if bytes.is_empty() && self.at_end {
+                return Ok(None);
+            }
+            if let Some(scanned) = scan(bytes, self.separator, self.at_end, &mut self.fields) {
+                return Ok(Some(scanned));
+            }
+            if bytes.len() > LONGEST_RECORD {
+                return Err(io::Error::new(
+                    io::ErrorKind::InvalidData,
+                    format!("the row that begins in line {} is longer than 256 MiB; a quote in it is probably not closed", self.line),
+                ));
+            }
+            self.fill()?;
+        }
+    }
+
+    /// Reads more, behind what is there.
+    fn fill(&mut self) -> io::Result<()> {
+        if self.start > 0 {
+            self.buffer.copy_within(self.start..self.end, 0);
+            self.end -= self.start;
+            self.start = 0;
+        }
+        if self.end == self.buffer.len() {
+            self.buffer.resize(self.buffer.len() * 2, 0);
+        }
+        loop {
+            match self.source.read(&mut self.buffer[self.end..]) {
+                Ok(0) => self.at_end = true,
+                Ok(n) => self.end += n,
+                Err(error) if error.kind() == io::ErrorKind::Interrupted => continue,
+                Err(error) => return Err(error),
+            }
+            return Ok(());
+        }
+    }
+}
+
+/// Finds the end of the record at the head of `bytes` and its fields; `None` when more bytes are needed to tell.
+fn scan(bytes: &[u8], separator: u8, at_end: bool, fields: &mut Vec<Range<usize>>) -> Option<Scanned> {
+    fields.clear();
+    let mut start = 0;
+    loop {
+        let mut at = start;
+        if bytes.get(at) == Some(&b'"') {
+            match closing_quote(bytes, at + 1, at_end)? {
+                Some(behind) => at = behind,
+                None => {
+                    fields.push(start..bytes.len());
+                    return Some(Scanned { length: bytes.len(), line_end: 0, unclosed: true });
+                }
+            }
+        }
+        let Some(found) = memchr3(separator, b'\n', b'\r', &bytes[at..]) else {
+            if !at_end {
+                return None;
+            }
+            fields.push(start..bytes.len());
+            return Some(Scanned { length: bytes.len(), line_end: 0, unclosed: false });
+        };
+        let end = at + found;
+        fields.push(start..end);
+        let line_end = match bytes[end] {
+            byte if byte == separator => {
+                start = end + 1;
+                continue;
+            }
+            b'\r' if bytes.get(end + 1) == Some(&b'\n') => 2,
+            // Whether a line feed follows is not known yet.
+            b'\r' if end + 1 == bytes.len() && !at_end => return None,
+            _ => 1,
+        };
+        return Some(Scanned { length: end, line_end, unclosed: false });
+    }
+}
+
+/// The place behind the quote that closes a field; `Some(None)` when there is none, `None` when more bytes are needed to tell.
+fn closing_quote(bytes: &[u8], from: usize, at_end: bool) -> Option<Option<usize>> {
+    let mut at = from;
+    loop {
+        let Some(found) = memchr(b'"', &bytes[at..]) else {
+            return at_end.then_some(None);
+        };
+        at += found + 1;
+        match bytes.get(at) {
+            Some(b'"') => at += 1,
+            None if !at_end => return None,
+            _ => return Some(Some(at)),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::super::cell_text;
+    use super::*;
+
+    /// Hands out a few bytes at a time, so that records lie across reads.
+    struct Dribble<'b>(&'b [u8], usize);
+
+    impl Read for Dribble<'_> {
+        fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
+            let n = self.1.min(self.0.len()).min(into.len());
+            into[..n].copy_from_slice(&self.0[..n]);
+            self.0 = &self.0[n..];
+            Ok(n)
+        }
+    }
+
+    fn ours(text: &str, step: usize) -> (Vec<Vec<String>>, String) {
+        let mut records = Records::new(Dribble(text.as_bytes(), step));
+        records.buffer = vec![0; 4];
+        let (mut rows, mut again) = (Vec::new(), String::new());
+        while let Some(record) = records.next().unwrap() {
+            let raw = std::str::from_utf8(record.raw).unwrap();
+            again.push_str(raw);
+            again.push_str(std::str::from_utf8(record.line_end).unwrap());
+            if !record.raw.is_empty() {
+                rows.push(record.fields.iter().map(|field| cell_text(&raw[field.clone()]).into_owned()).collect());
+            }
+        }
+        (rows, again)
+    }
+
+    /// The slow, obvious twin: a well-known library.
+    fn twin(text: &str) -> Vec<Vec<String>> {
+        let mut reader = csv::ReaderBuilder::new().has_headers(false).flexible(true).from_reader(text.as_bytes());
+        reader.records().map(|record| record.unwrap().iter().map(str::to_owned).collect()).collect()
+    }
+
+    proptest! {
+        #[test]
+        fn records_are_those_of_the_twin_and_every_byte_comes_back(text in "([ab,\"\n\r]|é){0,40}", step in 1usize..5) {
+            let (rows, again) = ours(&text, step);
+            prop_assert_eq!(&again, &text);
+            prop_assert_eq!(rows, twin(&text));
+        }
+    }
+}

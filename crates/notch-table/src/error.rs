@@ -1,0 +1,96 @@
+//! What can stop the work on a table, each with its place and the remedy.
+
+use std::io;
+
+use thiserror::Error;
+
+/// What stopped the work.
+#[derive(Debug, Error)]
+pub enum TableError {
+    /// A file cannot be opened, read or written.
+    #[error("{name} {what}: {cause}.", cause = said(cause))]
+    Io {
+        /// The file as the user called it.
+        name: String,
+        /// What could not be done: `cannot be read`.
+        what: &'static str,
+        /// Why.
+        cause: io::Error,
+    },
+    /// What is given as a table is none.
+    #[error("{name} {problem}")]
+    NoTable {
+        /// The file as the user called it.
+        name: String,
+        /// The problem as a predicate, with its full stop.
+        problem: String,
+        /// What to do.
+        remedy: &'static str,
+    },
+    /// A row cannot be read.
+    #[error("{name}, line {line}: {reason}.")]
+    Row {
+        /// The file as the user called it.
+        name: String,
+        /// The line in which the row begins, from 1.
+        line: u64,
+        /// Why.
+        reason: String,
+    },
+    /// Two files of one run are the same.
+    #[error("{first} and {second} are the same file.")]
+    SameFile {
+        /// The one, as a phrase: `the output lots.csv`.
+        first: String,
+        /// The other.
+        second: String,
+    },
+}
+
+impl TableError {
+    pub(crate) fn io(name: &str, what: &'static str, cause: io::Error) -> Self {
+        TableError::Io { name: name.to_owned(), what, cause }
+    }
+
+    pub(crate) fn no_table(name: &str, problem: impl Into<String>, remedy: &'static str) -> Self {
+        TableError::NoTable { name: name.to_owned(), problem: problem.into(), remedy }
+    }
+
+    /// What to do, in one or two sentences.
+    pub fn remedy(&self) -> &str {
+        match self {
+            TableError::Io { cause, .. } => match cause.kind() {
+                io::ErrorKind::NotFound => "Is the name right, and the folder? The path is taken from the folder you are in.",
+                io::ErrorKind::PermissionDenied => "Ask for the right to use it, or work on a copy.",
+                io::ErrorKind::StorageFull => "Make room, or write to another disk. Nothing half-written was left behind.",
+                _ => "",
+            },
+            TableError::NoTable { remedy, .. } => remedy,
+            TableError::Row { .. } => {
+                "Nothing was written. Mend the row, or put the rows that cannot be read into a file of their own: --rejects FILE. \
+                 If the columns are divided otherwise than was found by looking, say how: --separator."
+            }
+            TableError::SameFile { .. } => "Nothing is ever written over the input or two outputs into one file. Choose another name.",
+        }
+    }
+
+    /// Whether the reader of our output has gone away, which is no error of ours.
+    pub fn is_closed_pipe(&self) -> bool {
+        matches!(self, TableError::Io { cause, .. } if cause.kind() == io::ErrorKind::BrokenPipe)
+    }
+}
+
+/// The operating system's reason in words; its number says nothing to an analyst.
+fn said(cause: &io::Error) -> String {
+    match cause.kind() {
+        io::ErrorKind::NotFound => "there is no such file".to_owned(),
+        io::ErrorKind::PermissionDenied => "permission is denied".to_owned(),
+        io::ErrorKind::IsADirectory => "it is a folder".to_owned(),
+        io::ErrorKind::NotADirectory => "a part of its path is no folder".to_owned(),
+        io::ErrorKind::StorageFull => "the disk is full".to_owned(),
+        _ => {
+            let text = cause.to_string();
+            text.split(" (os error").next().unwrap_or(&text).to_lowercase()
+        }
+    }
+}

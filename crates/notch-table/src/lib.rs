@@ -1,0 +1,23 @@
+//! Tables in and out: a file or standard input → records → compiled cuts over each → written records, rejects, findings.
+//!
+//! | module | holds |
+//! | --- | --- |
+//! | [`mod@source`] | where the bytes come from |
+//! | `csv` | bytes → records and their fields, and cells → bytes |
+//! | [`mod@table`] | a table opened: its header, its layout, its rows |
+//! | [`mod@carve`] | the run of compiled cuts over a table |
+//! | `output` | files written beside and renamed |
+
+pub mod carve;
+mod csv;
+mod error;
+mod output;
+pub mod source;
+pub mod table;
+
+pub use carve::{Carving, OutColumn, Row, RowSink, RowsOut, Summary, carve, check_readable};
+pub use csv::{cell_text, write_cell};
+pub use error::TableError;
+pub use output::{NewFile, same_file};
+pub use source::Source;
+pub use table::{ReadOptions, Table};

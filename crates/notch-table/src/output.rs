@@ -1,0 +1,86 @@
+//! Files written beside their place and renamed when they are whole.
+
+use std::fs::{self, File};
+use std::io::{self, BufWriter, Write};
+use std::path::{Path, PathBuf};
+
+use tempfile::{NamedTempFile, TempPath};
+
+use crate::error::TableError;
+
+/// What is written at a time, in bytes.
+const BUFFER: usize = 256 * 1024;
+
+/// A file that appears under its name only when [`NewFile::finish`] is called; before, nothing of that name is touched.
+pub struct NewFile {
+    name: String,
+    writer: BufWriter<File>,
+    /// Where it is written until then, and where it goes. A device or pipe is written directly.
+    place: Option<(TempPath, PathBuf)>,
+}
+
+impl NewFile {
+    /// Begins a file.
+    ///
+    /// # Errors
+    /// The folder is missing or may not be written to, or a folder has this name.
+    pub fn create(path: &Path) -> Result<NewFile, TableError> {
+        let name = path.display().to_string();
+        let failed = |cause| TableError::io(&name, "cannot be written", cause);
+        let existing = fs::metadata(path).ok();
+        if existing.as_ref().is_some_and(fs::Metadata::is_dir) {
+            return Err(failed(io::Error::from(io::ErrorKind::IsADirectory)));
+        }
+        if existing.as_ref().is_some_and(|metadata| !metadata.is_file()) {
+            let file = File::options().write(true).open(path).map_err(failed)?;
+            return Ok(NewFile { writer: BufWriter::with_capacity(BUFFER, file), place: None, name });
+        }
+        // Behind a link it is the file meant that is replaced, not the link.
+        let target = path.canonicalize().unwrap_or_else(|_| path.to_owned());
+        let folder = match target.parent() {
+            Some(folder) if !folder.as_os_str().is_empty() => folder,
+            _ => Path::new("."),
+        };
+        let mut builder = tempfile::Builder::new();
+        builder.prefix(".notch-").suffix(".part");
+        #[cfg(unix)]
+        {
+            // What the umask leaves of it, as for any new file; a file that is replaced keeps its own.
+            use std::os::unix::fs::PermissionsExt;
+            builder.permissions(existing.map_or_else(|| fs::Permissions::from_mode(0o666), |metadata| metadata.permissions()));
+        }
+        let (file, temporary) = builder.tempfile_in(folder).map(NamedTempFile::into_parts).map_err(failed)?;
+        Ok(NewFile { writer: BufWriter::with_capacity(BUFFER, file), place: Some((temporary, target)), name })
+    }
+
+    /// Writes what is left and gives the file its name.
+    ///
+    /// # Errors
+    /// The disk is full, or the name cannot be taken.
+    pub fn finish(mut self) -> Result<(), TableError> {
+        let name = self.name;
+        let failed = |cause| TableError::io(&name, "cannot be written", cause);
+        self.writer.flush().map_err(failed)?;
+        match self.place {
+            Some((temporary, target)) => temporary.persist(target).map_err(|error| failed(error.error)),
+            None => Ok(()),
+        }
+    }
+
+    /// Writes bytes.
+    ///
+    /// # Errors
+    /// The disk is full, for instance.
+    pub fn write(&mut self, bytes: &[u8]) -> Result<(), TableError> {
+        self.writer.write_all(bytes).map_err(|cause| TableError::io(&self.name, "cannot be written", cause))
+    }
+}
+
+/// Whether two paths name one file, through links or not; a file that is not there yet is known by its path.
+pub fn same_file(a: &Path, b: &Path) -> bool {
+    let absolute = |path: &Path| {
+        let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+        Some(folder.canonicalize().ok()?.join(path.file_name()?))
+    };
+    same_file::is_same_file(a, b).unwrap_or_else(|_| a == b || (absolute(a).is_some() && absolute(a) == absolute(b)))
+}

@@ -1,0 +1,141 @@
+//! What can be written on the command line.
+
+use std::path::PathBuf;
+
+use clap::{Args, Parser, Subcommand, ValueEnum};
+
+/// Keen Notch takes fixed positions, sections and numbers out of a column of codes, and says which rows did not fit.
+#[derive(Debug, Parser)]
+#[command(name = "notch", version, arg_required_else_help = true, disable_help_subcommand = true, max_term_width = 110)]
+pub struct Cli {
+    /// Colour in what is printed.
+    #[arg(long, global = true, value_enum, default_value_t = Color::Auto, value_name = "WHEN")]
+    pub color: Color,
+    /// What to do.
+    #[command(subcommand)]
+    pub command: Command,
+}
+
+/// When to print in colour.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub enum Color {
+    /// On a terminal, unless NO_COLOR is set.
+    Auto,
+    /// Always.
+    Always,
+    /// Never.
+    Never,
+}
+
+impl Color {
+    /// Makes it hold for everything printed from now on.
+    pub fn apply(self) {
+        match self {
+            Color::Auto => anstream::ColorChoice::Auto,
+            Color::Always => anstream::ColorChoice::Always,
+            Color::Never => anstream::ColorChoice::Never,
+        }
+        .write_global();
+    }
+}
+
+/// The commands.
+#[derive(Debug, Subcommand)]
+pub enum Command {
+    /// Cut new columns out of a table and write it.
+    #[command(after_help = "A cut is NAME = STEPS, or NAME = {COLUMN} | STEPS:
+  notch carve lots.csv -c lot 'year = part 2 by \"-\"' 'serial = part 4 by \"-\" | pad left 8 with \"0\"'
+  notch carve keepers.csv 'domain = {email} | after last \"@\" | lower' -o keepers-cut.csv
+
+Put each cut in single quotes, so that the shell leaves the quotes inside alone. `notch words` lists the steps.
+Data goes to standard output, the summary to standard error. Exit status: 0 done, 2 when something stopped the work.")]
+    Carve(Carve),
+    /// The language of cuts, word by word, with examples.
+    Words(Words),
+    /// Write the demo tables of the Fernhollow Seed Bank and run an example on them.
+    Demo(Demo),
+}
+
+/// `notch carve`.
+#[derive(Debug, Args)]
+pub struct Carve {
+    /// The table, CSV or TSV with a header row; - is standard input.
+    pub table: PathBuf,
+    /// The cuts: 'NAME = CUT'.
+    #[arg(value_name = "NAME = CUT")]
+    pub cuts: Vec<String>,
+    /// The column a cut starts from when it names none.
+    #[arg(short, long, value_name = "COLUMN")]
+    pub column: Option<String>,
+    /// Write the table to this file instead of standard output; never over the input.
+    #[arg(short, long, value_name = "FILE")]
+    pub output: Option<PathBuf>,
+    /// Write the new columns alone.
+    #[arg(long, conflicts_with = "columns")]
+    pub only: bool,
+    /// Write these columns, old and new, in this order.
+    #[arg(long, value_name = "A,B,C")]
+    pub columns: Option<String>,
+    /// Let a new column take the place of the old one of the same name.
+    #[arg(long, value_name = "NAME")]
+    pub replace: Vec<String>,
+    /// List every finding in this file: row, line, column, cut, kind, reason, cell, value.
+    #[arg(long, value_name = "FILE")]
+    pub findings: Option<PathBuf>,
+    /// Put the rows with a finding, and those that cannot be read, into this file instead of the output.
+    #[arg(long, value_name = "FILE")]
+    pub rejects: Option<PathBuf>,
+    /// Show the first rows aligned, as on a terminal, instead of writing CSV.
+    #[arg(long, value_name = "ROWS", num_args = 0..=1, default_missing_value = "10", conflicts_with = "output")]
+    pub preview: Option<usize>,
+    /// How the table is read.
+    #[command(flatten)]
+    pub reading: Reading,
+}
+
+/// How a table is read.
+#[derive(Debug, Args)]
+pub struct Reading {
+    /// What divides the columns: comma, tab, semicolon, bar or one character; found by looking when not given.
+    #[arg(long, value_name = "CHAR", value_parser = separator)]
+    pub separator: Option<u8>,
+    /// The first row is data; the columns are called 1, 2, 3, ….
+    #[arg(long)]
+    pub no_header: bool,
+}
+
+/// `notch words`.
+#[derive(Debug, Args)]
+pub struct Words {
+    /// A word: everything about it.
+    pub word: Option<String>,
+    /// Print as JSON.
+    #[arg(long)]
+    pub json: bool,
+    /// Print the page docs/language.md.
+    #[arg(long, hide = true)]
+    pub page: bool,
+}
+
+/// `notch demo`.
+#[derive(Debug, Args)]
+pub struct Demo {
+    /// The folder to write into.
+    #[arg(default_value = "fernhollow-demo", value_name = "DIR")]
+    pub folder: PathBuf,
+    /// Overwrite demo files that have been changed.
+    #[arg(long)]
+    pub force: bool,
+}
+
+fn separator(text: &str) -> Result<u8, String> {
+    match (text, text.as_bytes()) {
+        ("comma", _) => Ok(b','),
+        ("tab" | "\\t", _) => Ok(b'\t'),
+        ("semicolon", _) => Ok(b';'),
+        ("bar", _) => Ok(b'|'),
+        (_, [b'"' | b'\n' | b'\r']) => Err("a quote or a line end cannot divide columns".to_owned()),
+        (_, [byte]) if byte.is_ascii() => Ok(*byte),
+        _ => Err("write comma, tab, semicolon, bar or one ASCII character".to_owned()),
+    }
+}

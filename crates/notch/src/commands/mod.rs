@@ -1,0 +1,19 @@
+//! The commands.
+
+mod carve;
+mod demo;
+mod words;
+
+use std::process::ExitCode;
+
+use crate::cli::Command;
+use crate::show::Problem;
+
+/// Does what the command line says.
+pub fn run(command: &Command) -> Result<ExitCode, Problem> {
+    match command {
+        Command::Carve(args) => carve::run(args),
+        Command::Words(args) => words::run(args),
+        Command::Demo(args) => demo::run(args),
+    }
+}

@@ -1,0 +1,128 @@
+//! `notch words`: the language, from the table of words.
+
+use std::process::ExitCode;
+
+use notch_core::{Group, Slot, Word, nearest, words};
+use serde_json::json;
+
+use crate::cli::Words;
+use crate::show::style::{self, set};
+use crate::show::{Align, Problem, aligned, fold, width};
+
+pub fn run(args: &Words) -> Result<ExitCode, Problem> {
+    if args.page {
+        anstream::print!("{}", page());
+        return Ok(ExitCode::SUCCESS);
+    }
+    let chosen: Vec<&Word> = match &args.word {
+        None => words().collect(),
+        Some(wanted) => find(wanted)?,
+    };
+    if args.json {
+        let list: Vec<_> = chosen.iter().map(|word| as_json(word)).collect();
+        anstream::println!("{:#}", json!({ "version": 1, "words": list }));
+    } else if args.word.is_some() {
+        chosen.iter().for_each(|word| anstream::print!("{}", entry(word)));
+    } else {
+        anstream::print!("{}", overview());
+    }
+    Ok(ExitCode::SUCCESS)
+}
+
+/// The entries meant by a word: those called so, else those whose form holds it.
+fn find(wanted: &str) -> Result<Vec<&'static Word>, Problem> {
+    let parts = |text: &'static str| text.split(|c: char| c.is_whitespace() || "[]()|,".contains(c)).filter(|part| !part.is_empty());
+    let called: Vec<&Word> = words().filter(|word| word.name == wanted || word.name.split(' ').next() == Some(wanted)).collect();
+    if !called.is_empty() {
+        return Ok(called);
+    }
+    let holding: Vec<&Word> = words().filter(|word| word.form == wanted || parts(word.form).any(|part| part == wanted)).collect();
+    if !holding.is_empty() {
+        return Ok(holding);
+    }
+    let known = words().flat_map(|word| parts(word.form));
+    let near = nearest(wanted, known).map_or(String::new(), |near| format!("The nearest is {near}. "));
+    Err(Problem::said(format!("the language has no word {wanted}."), format!("{near}`notch words` lists them all.")))
+}
+
+fn overview() -> String {
+    let mut text = String::new();
+    for group in Group::ALL {
+        text.push_str(&format!("{}\n", set(style::STRONG, group.title())));
+        for word in words().filter(|word| word.group == group) {
+            text.push_str(&line(word.form, word.meaning));
+        }
+        text.push('\n');
+    }
+    text.push_str(&format!("{}\n", set(style::STRONG, "What stands in the slots")));
+    for slot in Slot::ALL {
+        text.push_str(&line(slot.name(), slot.meaning()));
+    }
+    text.push_str("\nMore about a word, with examples: notch words part\n");
+    text
+}
+
+/// How wide the forms' column is, in terminal columns.
+const FORMS: usize = 36;
+/// How wide a line of the overview is.
+const LINE: usize = 118;
+
+fn line(form: &str, meaning: &str) -> String {
+    let fill = FORMS.checked_sub(width(form) + 1);
+    let meaning = fold(meaning, LINE - FORMS - 2, 0).replace('\n', &format!("\n{}", " ".repeat(FORMS + 2)));
+    match fill {
+        Some(fill) => format!("  {}{} {meaning}\n", set(style::COMMAND, form), " ".repeat(fill)),
+        None => format!("  {}\n{}{meaning}\n", set(style::COMMAND, form), " ".repeat(FORMS + 2)),
+    }
+}
+
+fn entry(word: &Word) -> String {
+    let mut text = format!("{}\n  {}\n", set(style::COMMAND, word.form), fold(word.meaning, LINE, 2));
+    for slot in Slot::ALL.iter().filter(|slot| word.form.split(|c: char| !c.is_ascii_uppercase()).any(|part| part == slot.name())) {
+        text.push_str(&format!("  {} is {}\n", slot.name(), slot.meaning().replace('`', "")));
+    }
+    let rows: Vec<Vec<String>> =
+        word.examples.iter().map(|example| vec![example.cell.to_owned(), example.cut.to_owned(), example.gives.to_owned()]).collect();
+    let mut header = vec![vec!["a cell".to_owned(), "the cut".to_owned(), "gives".to_owned()]];
+    header.extend(rows);
+    text.push_str(&aligned(&header, &[Align::Left; 3]));
+    text.push('\n');
+    text
+}
+
+fn as_json(word: &Word) -> serde_json::Value {
+    let examples: Vec<_> =
+        word.examples.iter().map(|example| json!({ "cell": example.cell, "cut": example.cut, "gives": example.gives })).collect();
+    json!({ "name": word.name, "group": word.group.title(), "form": word.form, "meaning": word.meaning, "examples": examples })
+}
+
+/// `docs/language.md`: what is written by hand, then the table of words.
+fn page() -> String {
+    let mut text = include_str!("language.md").to_owned();
+    for group in Group::ALL {
+        text.push_str(&format!("\n## {}\n", group.title()));
+        for word in words().filter(|word| word.group == group) {
+            text.push_str(&format!("\n### `{}`\n\n{}.\n\n", word.form, capitalized(word.meaning)));
+            text.push_str("| a cell | the cut | gives |\n| --- | --- | --- |\n");
+            for example in word.examples {
+                let cells = [example.cell, example.cut, example.gives].map(code);
+                text.push_str(&format!("| {} |\n", cells.join(" | ")));
+            }
+        }
+    }
+    text.push_str("\n## What stands in the slots\n\n| slot | what |\n| --- | --- |\n");
+    for slot in Slot::ALL {
+        text.push_str(&format!("| {} | {} |\n", slot.name(), slot.meaning().replace('|', "\\|")));
+    }
+    text
+}
+
+/// A text as code in a cell of a Markdown table.
+fn code(text: &str) -> String {
+    if text.is_empty() { "(blank)".to_owned() } else { format!("`{}`", text.replace('|', "\\|")) }
+}
+
+fn capitalized(text: &str) -> String {
+    let mut characters = text.chars();
+    characters.next().map_or(String::new(), |first| first.to_uppercase().chain(characters).collect())
+}

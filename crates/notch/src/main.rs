@@ -1,0 +1,25 @@
+//! `notch`: takes fixed positions, sections and numbers out of a column of codes, and says which rows did not fit.
+
+mod cli;
+mod commands;
+mod show;
+
+use std::process::ExitCode;
+
+use clap::Parser;
+
+use crate::cli::Cli;
+use crate::show::Problem;
+
+fn main() -> ExitCode {
+    let cli = Cli::parse();
+    cli.color.apply();
+    match commands::run(&cli.command) {
+        Ok(status) => status,
+        Err(problem) if problem.is_closed_pipe() => ExitCode::SUCCESS,
+        Err(problem) => {
+            anstream::eprint!("{problem}");
+            ExitCode::from(Problem::STATUS)
+        }
+    }
+}

@@ -1,0 +1,14 @@
+//! What is printed: messages, aligned columns, the preview, the summary.
+
+mod columns;
+mod preview;
+mod problem;
+pub mod style;
+mod summary;
+mod width;
+
+pub use columns::{Align, aligned};
+pub use preview::Preview;
+pub use problem::Problem;
+pub use summary::summary;
+pub use width::{fold, width};

@@ -1,0 +1,128 @@
+//! The preview: the first rows, aligned, old columns on the left of a line and new ones on its right.
+
+use notch_core::Plan;
+use notch_table::{OutColumn, Row, RowSink, Table, TableError};
+
+use super::style::{self, set};
+use super::width::{clipped, visible, width, window};
+
+/// No column takes more than this, in terminal columns.
+const WIDEST: usize = 32;
+/// Columns stand this far apart, in terminal columns.
+const GAP: usize = 2;
+
+/// Collects the first rows and prints them when all rows have gone by.
+pub struct Preview {
+    most: usize,
+    header: Vec<String>,
+    rows: Vec<Vec<String>>,
+    /// Whether a column is new.
+    new: Vec<bool>,
+    /// Whether a cut starts from a column.
+    source: Vec<bool>,
+    further: u64,
+}
+
+impl Preview {
+    /// A preview of at most that many rows.
+    pub fn of(most: usize) -> Self {
+        Self { most, header: Vec::new(), rows: Vec::new(), new: Vec::new(), source: Vec::new(), further: 0 }
+    }
+
+    /// Which columns have room: new ones first, then those cuts start from, then the others, from the left.
+    fn shown(&self, widths: &[usize], room: usize) -> Vec<bool> {
+        let mut shown = vec![false; widths.len()];
+        let mut left = room;
+        let rank = |n: usize| if self.new[n] { 0 } else { 2 - usize::from(self.source[n]) };
+        let mut order: Vec<usize> = (0..widths.len()).collect();
+        order.sort_by_key(|n| rank(*n));
+        for n in order {
+            let wanted = widths[n] + GAP + usize::from(self.new[n]);
+            if wanted > left && shown.iter().any(|shown| *shown) {
+                continue;
+            }
+            shown[n] = true;
+            left = left.saturating_sub(wanted);
+        }
+        shown
+    }
+
+    fn draw(&self) -> String {
+        let lines = std::iter::once(&self.header).chain(&self.rows);
+        let widths: Vec<usize> =
+            (0..self.header.len()).map(|n| lines.clone().map(|row| width(&row[n])).max().unwrap_or(0).min(WIDEST).max(1)).collect();
+        let shown = self.shown(&widths, window().saturating_sub(2));
+        let columns: Vec<usize> = (0..widths.len()).filter(|n| shown[*n]).collect();
+        // A line stands wherever old and new meet.
+        let edge = |place: usize| place > 0 && self.new[columns[place]] != self.new[columns[place - 1]];
+        let mut text = String::new();
+        for (n, row) in lines.enumerate() {
+            let mut line = String::new();
+            for (place, column) in columns.iter().enumerate() {
+                line.push_str(if edge(place) { " │ " } else { "  " });
+                let cell = clipped(&row[*column], widths[*column]);
+                let fill = " ".repeat(widths[*column] - width(&cell));
+                line.push_str(&if n == 0 { set(style::STRONG, &cell) } else { cell });
+                line.push_str(&fill);
+            }
+            text.push_str(line.trim_end());
+            text.push('\n');
+            if n == 0 {
+                let rule: String = columns
+                    .iter()
+                    .enumerate()
+                    .map(|(place, column)| format!("{}{}", if edge(place) { "─┼─" } else { "──" }, "─".repeat(widths[*column])))
+                    .collect();
+                text.push_str(&format!("{}\n", set(style::QUIET, rule)));
+            }
+        }
+        let mut hidden = Vec::new();
+        if self.further > 0 {
+            hidden.push(plural(self.further, "further row"));
+        }
+        if columns.len() < widths.len() {
+            hidden.push(plural((widths.len() - columns.len()) as u64, "further column"));
+        }
+        if !hidden.is_empty() {
+            text.push_str(&format!("  {} not shown; write the table with -o FILE.\n", hidden.join(" and ")));
+        }
+        text
+    }
+}
+
+fn plural(n: u64, noun: &str) -> String {
+    format!("{n} {noun}{}", if n == 1 { "" } else { "s" })
+}
+
+impl RowSink for Preview {
+    fn begin(&mut self, table: &Table, plan: &Plan, columns: &[OutColumn]) -> Result<(), TableError> {
+        for column in columns {
+            let (name, new, source) = match column {
+                OutColumn::Source(n) => (table.columns()[*n].as_str(), false, plan.sources().iter().any(|source| source.index == *n)),
+                OutColumn::New(n) => (plan.outputs()[*n].name.as_str(), true, false),
+            };
+            self.header.push(visible(name));
+            self.new.push(new);
+            self.source.push(source);
+        }
+        Ok(())
+    }
+
+    fn row(&mut self, row: &Row<'_>, columns: &[OutColumn]) -> Result<(), TableError> {
+        if self.rows.len() == self.most {
+            self.further += 1;
+            return Ok(());
+        }
+        let cell = |column: &OutColumn| match column {
+            OutColumn::Source(n) => visible(&row.source_cell(*n)),
+            OutColumn::New(n) => visible(row.new_cell(*n)),
+        };
+        self.rows.push(columns.iter().map(cell).collect());
+        Ok(())
+    }
+
+    fn finish(self: Box<Self>) -> Result<(), TableError> {
+        anstream::print!("{}", self.draw());
+        Ok(())
+    }
+}

@@ -1,0 +1,116 @@
+//! What stopped the work, said in full: what, where, what to do.
+
+use std::fmt;
+
+use notch_core::{CutError, PlanError};
+use notch_table::TableError;
+
+use super::style::{self, set};
+use super::width::{fold, visible, width, window};
+
+/// Something that stopped the work.
+#[derive(Debug)]
+pub enum Problem {
+    /// A cut of the command line cannot be read or does not suit the table.
+    Cut {
+        /// The cut as it was typed.
+        text: String,
+        /// What is wrong with it.
+        error: CutError,
+    },
+    /// A table, or a file that was to be written.
+    Table(TableError),
+    /// Anything else: what, and what to do.
+    Said {
+        /// One sentence.
+        message: String,
+        /// What to do, one sentence each.
+        remedies: Vec<String>,
+    },
+}
+
+impl Problem {
+    /// The exit status of anything that stopped the work.
+    pub const STATUS: u8 = 2;
+
+    /// A problem in a sentence and its remedy.
+    pub fn said(message: impl Into<String>, remedy: impl Into<String>) -> Self {
+        Problem::Said { message: message.into(), remedies: vec![remedy.into()] }
+    }
+
+    /// What does not suit the table, given the texts of the cuts.
+    pub fn plan(error: PlanError, cuts: &[String]) -> Self {
+        match error {
+            PlanError::Cut(n, error) => Problem::Cut { text: cuts.get(n).cloned().unwrap_or_default(), error },
+            PlanError::Option { message, remedies, .. } => Problem::Said { message: format!("{message}."), remedies },
+        }
+    }
+
+    /// Whether the reader of our output has gone away, which is nothing to complain of.
+    pub fn is_closed_pipe(&self) -> bool {
+        matches!(self, Problem::Table(error) if error.is_closed_pipe())
+    }
+}
+
+impl From<TableError> for Problem {
+    fn from(error: TableError) -> Self {
+        Problem::Table(error)
+    }
+}
+
+impl fmt::Display for Problem {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let head = set(style::WRONG, "Stopped:");
+        let line = |text: &str| fold(text, window().min(110), 0);
+        match self {
+            Problem::Table(error) => {
+                writeln!(f, "{head} {}", line(&error.to_string()))?;
+                if !error.remedy().is_empty() {
+                    writeln!(f, "{}", line(error.remedy()))?;
+                }
+            }
+            Problem::Said { message, remedies } => {
+                writeln!(f, "{head} {}", line(message))?;
+                for remedy in remedies {
+                    writeln!(f, "{}", line(remedy))?;
+                }
+            }
+            Problem::Cut { text, error } => {
+                writeln!(f, "{head} this cut cannot be used.\n")?;
+                f.write_str(&underlined(text, error.span.clone()))?;
+                writeln!(f, "\n{}.", line(error.message.trim_end_matches('.')))?;
+                for remedy in &error.remedies {
+                    writeln!(f, "{}", line(remedy))?;
+                }
+                if error.quotes_missing {
+                    f.write_str(QUOTES)?;
+                }
+            }
+        }
+        Ok(())
+    }
+}
+
+/// What to say when the shell has probably taken the quotes away.
+const QUOTES: &str = "There is no quote in the cut at all: the shell has probably taken them. Put the whole cut in single quotes.
+  bash, zsh:   'year = part 2 by \"-\"'
+  PowerShell:  'year = part 2 by ''-'''
+";
+
+/// The line of the text that holds the place, and under it a stroke under each character of the place.
+fn underlined(text: &str, span: std::ops::Range<usize>) -> String {
+    let at = |byte: usize| (0..=byte.min(text.len())).rev().find(|byte| text.is_char_boundary(*byte)).unwrap_or(0);
+    let (start, end) = (at(span.start), at(span.end));
+    let from = text[..start].rfind('\n').map_or(0, |newline| newline + 1);
+    let to = text[start..].find('\n').map_or(text.len(), |newline| start + newline);
+    let before = visible(&text[from..start]);
+    let marked = visible(&text[start..end.min(to)]);
+    let stroke = "‾".repeat(width(&marked).max(1));
+    format!(
+        "    {before}{}{}\n    {}{}\n",
+        set(style::STRONG, &marked),
+        visible(&text[end.min(to)..to]),
+        " ".repeat(width(&before)),
+        set(style::WRONG, stroke)
+    )
+}
