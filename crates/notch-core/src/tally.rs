@@ -64,22 +64,20 @@ impl Tally {
         }
     }
 
-    /// Counts a row that begins in line `line` of the input. The new cells of a row that is taken out of the output are not counted.
-    pub fn add(&mut self, result: &RowResult<'_>, line: u64, written: bool) {
-        if written {
-            for (output, cell) in self.outputs.iter_mut().zip(result.cells) {
-                if cell.text.is_empty() {
-                    output.blank += 1;
-                } else {
-                    output.filled += 1;
-                    output.shapes.add(cell.text);
-                }
+    /// Counts a row that begins in line `line` of the input.
+    pub fn add(&mut self, result: &RowResult<'_>, line: u64) {
+        for (output, cell) in self.outputs.iter_mut().zip(result.cells) {
+            if cell.text.is_empty() {
+                output.blank += 1;
+            } else {
+                output.filled += 1;
+                output.shapes.add(cell.text);
             }
-            for (cut, branch) in self.cuts.iter_mut().zip(result.branches) {
-                match branch {
-                    Some(branch) => cut.branches[*branch] += 1,
-                    None => cut.none += 1,
-                }
+        }
+        for (cut, branch) in self.cuts.iter_mut().zip(result.branches) {
+            match branch {
+                Some(branch) => cut.branches[*branch] += 1,
+                None => cut.none += 1,
             }
         }
         self.rows_with_findings += u64::from(result.has_finding());

@@ -3,6 +3,7 @@
 mod findings;
 mod rows_out;
 
+use std::borrow::Cow;
 use std::path::PathBuf;
 
 use notch_core::{Cell, Plan, RowResult, Scratch, Tally};
@@ -45,7 +46,7 @@ pub struct Row<'r> {
 
 impl<'r> Row<'r> {
     /// The text of a column of the table, by its place from 0.
-    pub fn source_cell(&self, index: usize) -> std::borrow::Cow<'r, str> {
+    pub fn source_cell(&self, index: usize) -> Cow<'r, str> {
         cell_text(self.raw_field(index))
     }
 
@@ -120,7 +121,7 @@ pub fn carve(mut table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink 
     let (name, width) = (table.name().to_owned(), table.columns().len());
     let mut summary = Summary { read: 0, written: 0, rejected: 0, unreadable: 0, empty_lines: 0, tally: Tally::new(plan) };
     let mut scratch = Scratch::default();
-    let mut unquoted = vec![String::new(); plan.sources().len()];
+    let mut unquoted = vec![None; plan.sources().len()];
     while let Some(record) = table.next_record()? {
         if record.raw.is_empty() && width > 1 {
             summary.empty_lines += 1;
@@ -144,7 +145,7 @@ pub fn carve(mut table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink 
         };
         let result = evaluate(plan, &record, text, &mut unquoted, &mut scratch);
         let rejected = rejects.as_mut().filter(|_| result.has_finding());
-        summary.tally.add(&result, record.line, rejected.is_none());
+        summary.tally.add(&result, record.line);
         let row = Row { record, text, cells: result.cells };
         if let Some(findings) = &mut findings {
             findings.row(summary.read, &row, result.findings)?;
@@ -164,18 +165,25 @@ pub fn carve(mut table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink 
     Ok(summary)
 }
 
-/// Evaluates the cuts for one record. Fields in quotes with quotes inside are written out into `unquoted`, reused from row to row.
-fn evaluate<'a>(plan: &Plan, record: &Record<'a>, text: &'a str, unquoted: &'a mut [String], scratch: &'a mut Scratch) -> RowResult<'a> {
-    let field = |index: usize| &text[record.fields[index].clone()];
+/// Evaluates the cuts for one record. Fields in quotes with quotes inside are written out into `unquoted`.
+fn evaluate<'a>(
+    plan: &Plan,
+    record: &Record<'a>,
+    text: &'a str,
+    unquoted: &'a mut [Option<String>],
+    scratch: &'a mut Scratch,
+) -> RowResult<'a> {
+    let field = |index: usize| cell_text(&text[record.fields[index].clone()]);
     for (source, buffer) in plan.sources().iter().zip(unquoted.iter_mut()) {
-        buffer.clear();
-        if let std::borrow::Cow::Owned(text) = cell_text(field(source.index)) {
-            *buffer = text;
-        }
+        *buffer = match field(source.index) {
+            Cow::Borrowed(_) => None,
+            Cow::Owned(text) => Some(text),
+        };
     }
-    let cells = plan.sources().iter().zip(unquoted.iter()).map(|(source, buffer)| match cell_text(field(source.index)) {
-        std::borrow::Cow::Borrowed(text) => text,
-        std::borrow::Cow::Owned(_) => buffer.as_str(),
+    let cells = plan.sources().iter().zip(unquoted.iter()).map(|(source, buffer)| match (buffer, field(source.index)) {
+        (Some(text), _) => text.as_str(),
+        (None, Cow::Borrowed(text)) => text,
+        (None, Cow::Owned(_)) => "",
     });
     plan.evaluate(cells, scratch)
 }

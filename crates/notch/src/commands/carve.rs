@@ -8,7 +8,7 @@ use notch_core::{Assignment, CutError, Plan, PlanOptions, nearest, parse_assignm
 use notch_table::{Carving, NewFile, OutColumn, ReadOptions, RowSink, RowsOut, Source, Table, carve, check_readable, same_file};
 
 use crate::cli::{Carve, Reading};
-use crate::show::{Preview, Problem, summary};
+use crate::show::{Preview, Problem, WentTo, summary};
 
 /// How many rows a terminal is shown.
 const PREVIEW_ROWS: usize = 10;
@@ -31,28 +31,21 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
     let name = table.name().to_owned();
 
     let preview = args.preview.or_else(|| (args.output.is_none() && stdout().is_terminal()).then_some(PREVIEW_ROWS));
-    let mut written_to = "written".to_owned();
-    let sink: Box<dyn RowSink> = match (&args.output, preview) {
-        (Some(path), _) => {
-            written_to = format!("written to {}", path.display());
-            Box::new(RowsOut::to_file(NewFile::create(path)?))
-        }
-        (None, Some(rows)) => {
-            written_to = "carved for this preview".to_owned();
-            Box::new(Preview::of(rows))
-        }
+    let (sink, went_to): (Box<dyn RowSink>, _) = match (&args.output, preview) {
+        (Some(path), _) => (Box::new(RowsOut::to_file(NewFile::create(path)?)), WentTo::File(path.display().to_string())),
+        (None, Some(rows)) => (Box::new(Preview::of(rows)), WentTo::Preview),
         (None, None) => {
             // What is on its way through a pipe cannot be taken back, so the whole table is looked through first.
             if args.rejects.is_none() && source.can_be_read_again() {
                 check_readable(&source, &options)?;
             }
-            Box::new(RowsOut::to_standard_output())
+            (Box::new(RowsOut::to_standard_output()), WentTo::Standard)
         }
     };
     let carving = Carving { plan: &plan, columns, findings: args.findings.clone(), rejects: args.rejects.clone() };
     let done = carve(table, &carving, sink)?;
     let lists_findings = args.findings.is_some();
-    anstream::eprint!("{}", summary(&done, &plan, &name, &written_to, lists_findings));
+    anstream::eprint!("{}", summary(&done, &plan, &name, &went_to, lists_findings));
     Ok(ExitCode::SUCCESS)
 }
 

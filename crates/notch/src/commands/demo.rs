@@ -1,7 +1,152 @@
-//! `notch demo`.
-use crate::cli::Demo;
-use crate::show::Problem;
+//! `notch demo`: the tables of the Fernhollow Seed Bank, and an example run on them step by step.
+
+use std::fs;
+use std::path::{Path, PathBuf};
 use std::process::ExitCode;
-pub fn run(_args: &Demo) -> Result<ExitCode, Problem> {
+
+use clap::Parser;
+
+use crate::cli::{Cli, Demo};
+use crate::show::style::{self, set};
+use crate::show::{Problem, fold};
+
+/// The demo files, carried inside the program.
+const FILES: [(&str, &str); 5] = [
+    ("lots.csv", include_str!("../../../../demo/lots.csv")),
+    ("keepers.csv", include_str!("../../../../demo/keepers.csv")),
+    ("parcels.csv", include_str!("../../../../demo/parcels.csv")),
+    ("ledger.txt", include_str!("../../../../demo/ledger.txt")),
+    ("genera.csv", include_str!("../../../../demo/genera.csv")),
+];
+
+/// The example: what is said, and the command it leads to.
+const STEPS: [(&str, &[&str]); 5] = [
+    (
+        "A lot code such as FH-2019-BRA-00417-7 is house, year, genus, serial number and check digit. Take it apart at the hyphens. \
+         The preview shows the first rows; the summary counts them all and says which did not fit.",
+        &["carve", "lots.csv", "-c", "lot", "house, year, genus, serial, digit = parts by \"-\"", "--preview", "5"],
+    ),
+    (
+        "Some codes have slashes, blanks or sections too few. Say how many sections are expected, what to try else, and bring the \
+         pieces to one form. The rows that still do not fit are left blank and counted, never filled with rubbish.",
+        &[
+            "carve",
+            "lots.csv",
+            "-c",
+            "lot",
+            "year = part 2 of 5 by \"-\" else part 2 of 5 by \"/\" then trim",
+            "serial = part 4 of 5 by \"-\" else part 4 of 5 by \"/\" then trim | pad left 8 with \"0\"",
+            "label = \"{year}/{serial}\"",
+            "--preview",
+            "5",
+        ],
+    ),
+    (
+        "Names, addresses and badges: a single name stays whole, a domain is lower case, a badge's team is its third section.",
+        &[
+            "carve",
+            "keepers.csv",
+            "first = {name} | trim | before \" \" or end",
+            "last = {name} | trim | after last \" \" else \"\"",
+            "domain = {email} | after last \"@\" | lower",
+            "team = {badge} | part 3 by \"-\" | trim | upper",
+            "--preview",
+            "5",
+        ],
+    ),
+    (
+        "Courier notes: the number behind the label REF in any case, but not the ref inside “preferred”; where there is none, the \
+         invoice number.",
+        &[
+            "carve",
+            "parcels.csv",
+            "-c",
+            "note",
+            "ref = after word \"ref\" ignoring case | before \",\" or end | digits else after \"INV-\" | before \":\" else \"none\"",
+            "--columns",
+            "parcel,note,ref",
+            "--preview",
+            "5",
+        ],
+    ),
+    (
+        "For keeps: the new table, a list of all findings, and the odd rows in a file of their own, to be mended and run again.",
+        &[
+            "carve",
+            "lots.csv",
+            "-c",
+            "lot",
+            "house, year, genus, serial, digit = parts by \"-\"",
+            "-o",
+            "lots-cut.csv",
+            "--findings",
+            "lots-findings.csv",
+            "--rejects",
+            "lots-odd.csv",
+        ],
+    ),
+];
+
+pub fn run(args: &Demo) -> Result<ExitCode, Problem> {
+    let written = write_files(&args.folder, args.force)?;
+    let folder = args.folder.display();
+    anstream::println!("{}", set(style::STRONG, "Fernhollow Seed Bank: a demonstration of Keen Notch"));
+    let done = match written {
+        0 => format!("The demo tables are in {folder} already."),
+        n => format!("{n} demo tables were written to {folder}."),
+    };
+    anstream::println!("{done} The commands below run in that folder; try them there, and change them.\n");
+    std::env::set_current_dir(&args.folder).map_err(|cause| failed(&args.folder, &cause))?;
+    for (n, (said, command)) in STEPS.iter().enumerate() {
+        anstream::println!("{}. {}\n", n + 1, fold(said, 100, 3));
+        let typed: Vec<String> = std::iter::once("notch").chain(command.iter().copied()).map(quoted).collect();
+        anstream::println!("{}\n", set(style::COMMAND, typed.join(" ")));
+        let parsed = Cli::try_parse_from(std::iter::once(&"notch").chain(*command))
+            .map_err(|error| Problem::said(error.to_string(), "This is a mistake in the demo."))?;
+        super::run(&parsed.command)?;
+        anstream::println!();
+    }
+    anstream::println!("The files are in {folder}. All steps of the language: notch words");
     Ok(ExitCode::SUCCESS)
+}
+
+/// Writes the files that are not there yet; gives how many.
+fn write_files(folder: &Path, force: bool) -> Result<usize, Problem> {
+    fs::create_dir_all(folder).map_err(|cause| failed(folder, &cause))?;
+    let mut missing: Vec<(PathBuf, &str)> = Vec::new();
+    let mut changed = Vec::new();
+    for (name, text) in FILES {
+        let path = folder.join(name);
+        match fs::read(&path) {
+            Ok(there) if there == text.as_bytes() => {}
+            Ok(_) if !force => changed.push(name),
+            Ok(_) => missing.push((path, text)),
+            Err(cause) if cause.kind() == std::io::ErrorKind::NotFound => missing.push((path, text)),
+            Err(cause) => return Err(failed(&path, &cause)),
+        }
+    }
+    if !changed.is_empty() {
+        return Err(Problem::said(
+            format!("in {} these demo files have been changed: {}.", folder.display(), changed.join(", ")),
+            "Nothing was written. Overwrite them with --force, or name another folder: notch demo FOLDER.",
+        ));
+    }
+    for (path, text) in &missing {
+        let mut file = notch_table::NewFile::create(path)?;
+        file.write(text.as_bytes())?;
+        file.finish()?;
+    }
+    Ok(missing.len())
+}
+
+fn failed(path: &Path, cause: &std::io::Error) -> Problem {
+    let said = cause.to_string();
+    let said = said.split(" (os error").next().unwrap_or_default().to_lowercase();
+    Problem::said(format!("{} cannot be used: {said}.", path.display()), "Name another folder: notch demo FOLDER.")
+}
+
+/// A word as it is typed in a shell.
+fn quoted(word: &str) -> String {
+    let plain = !word.is_empty() && word.chars().all(|c| c.is_ascii_alphanumeric() || "-_.,/".contains(c));
+    if plain { word.to_owned() } else { format!("'{word}'") }
 }

@@ -10,5 +10,5 @@ mod width;
 pub use columns::{Align, aligned};
 pub use preview::Preview;
 pub use problem::Problem;
-pub use summary::summary;
+pub use summary::{WentTo, summary};
 pub use width::{fold, width};

@@ -47,12 +47,31 @@ impl Preview {
         shown
     }
 
+    /// How wide the widest cell of a column is.
+    fn natural(&self, column: usize) -> usize {
+        std::iter::once(&self.header).chain(&self.rows).map(|row| width(&row[column])).max().unwrap_or(0).max(1)
+    }
+
+    /// Gives room that is left to columns whose cells were cut off.
+    fn widened(&self, mut widths: Vec<usize>, columns: &[usize], room: usize) -> Vec<usize> {
+        let used: usize = columns.iter().map(|n| widths[*n] + GAP + usize::from(self.new[*n])).sum();
+        let mut left = room.saturating_sub(used);
+        for column in columns {
+            let more = (self.natural(*column) - widths[*column]).min(left);
+            widths[*column] += more;
+            left -= more;
+        }
+        widths
+    }
+
     fn draw(&self) -> String {
         let lines = std::iter::once(&self.header).chain(&self.rows);
         let widths: Vec<usize> =
             (0..self.header.len()).map(|n| lines.clone().map(|row| width(&row[n])).max().unwrap_or(0).min(WIDEST).max(1)).collect();
-        let shown = self.shown(&widths, window().saturating_sub(2));
+        let room = window().saturating_sub(2);
+        let shown = self.shown(&widths, room);
         let columns: Vec<usize> = (0..widths.len()).filter(|n| shown[*n]).collect();
+        let widths = self.widened(widths, &columns, room);
         // A line stands wherever old and new meet.
         let edge = |place: usize| place > 0 && self.new[columns[place]] != self.new[columns[place - 1]];
         let mut text = String::new();
@@ -122,7 +141,7 @@ impl RowSink for Preview {
     }
 
     fn finish(self: Box<Self>) -> Result<(), TableError> {
-        anstream::print!("{}", self.draw());
+        anstream::println!("{}", self.draw());
         Ok(())
     }
 }

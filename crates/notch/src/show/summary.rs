@@ -11,16 +11,31 @@ use super::width::{clipped, visible, window};
 const MOST_FINDINGS: usize = 12;
 
 /// The summary as it is printed.
-pub fn summary(summary: &Summary, plan: &Plan, table: &str, written_to: &str, lists_findings: bool) -> String {
-    let mut text = rows(summary, table, written_to);
+pub fn summary(summary: &Summary, plan: &Plan, table: &str, went_to: &WentTo, lists_findings: bool) -> String {
+    let mut text = rows(summary, table, went_to);
     text.push_str(&outputs(summary, plan));
     text.push_str(&branches(summary, plan));
     text.push_str(&findings(summary, plan, lists_findings));
     text
 }
 
-fn rows(summary: &Summary, table: &str, written_to: &str) -> String {
-    let mut parts = vec![format!("{} read from {table}", count(summary.read, "row")), format!("{} {written_to}", summary.written)];
+/// Where the rows went.
+pub enum WentTo {
+    /// Standard output.
+    Standard,
+    /// A file of this name.
+    File(String),
+    /// The screen, the first of them.
+    Preview,
+}
+
+fn rows(summary: &Summary, table: &str, went_to: &WentTo) -> String {
+    let mut parts = vec![format!("{} read from {table}", count(summary.read, "row"))];
+    match went_to {
+        WentTo::Standard => parts.push(format!("{} written", summary.written)),
+        WentTo::File(name) => parts.push(format!("{} written to {name}", summary.written)),
+        WentTo::Preview => parts.push("none written: this is a preview".to_owned()),
+    }
     if summary.rejected > 0 {
         parts.push(format!("{} rejected", summary.rejected));
     }
