@@ -10,13 +10,24 @@ use crate::text::characters;
 fn kind(character: &str) -> Option<char> {
     let mut points = character.chars();
     let first = points.next()?;
+    // A letter with a combining mark on it is no plain letter.
+    if first.is_ascii() && points.next().is_none() {
+        return byte_kind(first as u8);
+    }
     match first {
-        // A letter with a combining mark on it is no plain letter.
-        'A'..='Z' if points.next().is_none() => Some('U'),
-        'a'..='z' if points.next().is_none() => Some('l'),
-        '0'..='9' => Some('d'),
         _ if first.is_whitespace() => Some('s'),
         _ if first.is_alphabetic() && !first.is_numeric() => Some('c'),
+        _ => None,
+    }
+}
+
+/// The same for a byte that is a character.
+fn byte_kind(byte: u8) -> Option<char> {
+    match byte {
+        b'A'..=b'Z' => Some('U'),
+        b'a'..=b'z' => Some('l'),
+        b'0'..=b'9' => Some('d'),
+        b' ' | b'\t'..=b'\r' => Some('s'),
         _ => None,
     }
 }
@@ -30,23 +41,30 @@ pub fn shape(text: &str) -> String {
 
 /// Writes the shape of a text behind what `into` holds already.
 pub(crate) fn shape_into(text: &str, into: &mut String) {
-    let mut run: Option<(char, usize)> = None;
-    let mut each = |character: &str| {
-        let kind = kind(character);
-        match (&mut run, kind) {
-            (Some((of, length)), Some(kind)) if *of == kind => *length += 1,
-            _ => {
-                close_run(run.take(), into);
-                match kind {
-                    Some(kind) => run = Some((kind, 1)),
-                    None if character == "[" => into.push_str("[[]"),
-                    None => into.push_str(character),
-                }
+    let mut run = None;
+    if characters::is_plain(text) {
+        for byte in text.bytes() {
+            step(&mut run, byte_kind(byte), char::from(byte).encode_utf8(&mut [0; 4]), into);
+        }
+    } else {
+        characters::each(text).for_each(|character| step(&mut run, kind(character), character, into));
+    }
+    close_run(run, into);
+}
+
+/// One character more: the run goes on, or is written and another begins.
+fn step(run: &mut Option<(char, usize)>, kind: Option<char>, character: &str, into: &mut String) {
+    match (run.as_mut(), kind) {
+        (Some((of, length)), Some(kind)) if *of == kind => *length += 1,
+        _ => {
+            close_run(run.take(), into);
+            match kind {
+                Some(kind) => *run = Some((kind, 1)),
+                None if character == "[" => into.push_str("[[]"),
+                None => into.push_str(character),
             }
         }
-    };
-    characters::each(text).for_each(&mut each);
-    close_run(run, into);
+    }
 }
 
 fn close_run(run: Option<(char, usize)>, into: &mut String) {

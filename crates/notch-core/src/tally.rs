@@ -119,7 +119,7 @@ impl Tally {
         for ((about, kind), reasons) in &self.findings {
             let from = all.len();
             all.extend(reasons.iter().map(|(reason, tally)| (*about, *kind, &**reason, tally)));
-            all[from..].sort_by(|a, b| b.3.count.cmp(&a.3.count));
+            all[from..].sort_by_key(|(.., tally)| std::cmp::Reverse(tally.count));
         }
         all
     }

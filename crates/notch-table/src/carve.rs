@@ -30,6 +30,11 @@ pub trait RowSink {
     /// It cannot be written.
     fn row(&mut self, row: &Row<'_>, columns: &[OutColumn]) -> Result<(), TableError>;
 
+    /// Whether rows have been handed on that cannot be taken back.
+    fn has_let_go(&self) -> bool {
+        false
+    }
+
     /// Takes notice that this was all; what was written becomes whole now.
     ///
     /// # Errors
@@ -102,7 +107,7 @@ pub fn check_readable(source: &Source, options: &ReadOptions) -> Result<(), Tabl
             continue;
         }
         if let Err(reason) = record.readable(width) {
-            return Err(TableError::Row { name, line: record.line, reason });
+            return Err(TableError::Row { name, line: record.line, reason, rows_gone: false });
         }
     }
     Ok(())
@@ -130,12 +135,14 @@ pub fn carve(mut table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink 
         summary.read += 1;
         let text = match (record.readable(width), &mut rejects) {
             (Ok(text), _) => text,
-            (Err(reason), None) => return Err(TableError::Row { name, line: record.line, reason }),
+            (Err(reason), None) => {
+                return Err(TableError::Row { name, line: record.line, reason, rows_gone: sink.has_let_go() });
+            }
             (Err(reason), Some(rejects)) => {
                 summary.unreadable += 1;
                 summary.rejected += 1;
                 rejects.write(record.raw)?;
-                rejects.write(line_end(&record))?;
+                rejects.write(record.line_end)?;
                 if let Some(findings) = &mut findings {
                     findings.unreadable(summary.read, record.line, &reason)?;
                 }
@@ -153,7 +160,7 @@ pub fn carve(mut table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink 
         if let Some(rejects) = rejected {
             summary.rejected += 1;
             rejects.write(record.raw)?;
-            rejects.write(line_end(&record))?;
+            rejects.write(record.line_end)?;
         } else {
             summary.written += 1;
             sink.row(&row, &carving.columns)?;
@@ -188,17 +195,12 @@ fn evaluate<'a>(
     plan.evaluate(cells, scratch)
 }
 
-/// Rows put one behind the other must not run together where the last one had no line end.
-fn line_end<'r>(record: &Record<'r>) -> &'r [u8] {
-    if record.line_end.is_empty() { b"\n" } else { record.line_end }
-}
-
 fn start_rejects(path: &std::path::Path, table: &Table) -> Result<NewFile, TableError> {
     let mut rejects = NewFile::create(path)?;
     rejects.write(table.prelude())?;
     if let Some(header) = table.header() {
         rejects.write(&header.raw)?;
-        rejects.write(if header.line_end.is_empty() { b"\n" } else { &header.line_end })?;
+        rejects.write(&header.line_end)?;
     }
     Ok(rejects)
 }

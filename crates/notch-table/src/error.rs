@@ -36,6 +36,8 @@ pub enum TableError {
         line: u64,
         /// Why.
         reason: String,
+        /// Rows before it have been handed on already and cannot be taken back.
+        rows_gone: bool,
     },
     /// Two files of one run are the same.
     #[error("{first} and {second} are the same file.")]
@@ -66,6 +68,10 @@ impl TableError {
                 _ => "",
             },
             TableError::NoTable { remedy, .. } => remedy,
+            TableError::Row { rows_gone: true, .. } => {
+                "Rows before this one have been handed on already. Read from a file instead of a pipe to have the whole table \
+                 looked through first, or put the rows that cannot be read into a file of their own: --rejects FILE."
+            }
             TableError::Row { .. } => {
                 "Nothing was written. Mend the row, or put the rows that cannot be read into a file of their own: --rejects FILE. \
                  If the columns are divided otherwise than was found by looking, say how: --separator."

@@ -41,6 +41,10 @@ impl NewFile {
             Some(folder) if !folder.as_os_str().is_empty() => folder,
             _ => Path::new("."),
         };
+        if !folder.is_dir() {
+            let problem = format!("cannot be written: there is no folder {}.", folder.display());
+            return Err(TableError::no_table(&name, problem, "Make the folder first, or name another."));
+        }
         let mut builder = tempfile::Builder::new();
         builder.prefix(".notch-").suffix(".part");
         #[cfg(unix)]

@@ -84,7 +84,7 @@ impl Table {
         let Some(record) = self.records.peek().map_err(unreadable)? else {
             return Ok(());
         };
-        let text = record.text().map_err(|reason| TableError::Row { name: name.clone(), line: record.line, reason })?;
+        let text = record.text().map_err(|reason| TableError::Row { name: name.clone(), line: record.line, reason, rows_gone: false })?;
         if no_header {
             self.columns = (1..=record.fields.len()).map(|n| n.to_string()).collect();
             return Ok(());
@@ -93,8 +93,8 @@ impl Table {
         let header = Header { raw: record.raw.to_vec(), line_end: record.line_end.to_vec(), fields: record.fields.to_vec() };
         self.records.next().map_err(unreadable)?;
         self.header = Some(header);
-        self.end_separators()?;
         self.say_odd_names();
+        self.end_separators()?;
         Ok(())
     }
 
@@ -116,9 +116,7 @@ impl Table {
     fn say_odd_names(&mut self) {
         for (place, name) in self.columns.iter().enumerate() {
             if name.is_empty() {
-                if place + 1 < self.columns.len() || self.notices.is_empty() {
-                    self.notices.push(format!("Column {} has no name; it is {{column {}}}.", place + 1, place + 1));
-                }
+                self.notices.push(format!("Column {} has no name; it is {{column {}}}.", place + 1, place + 1));
             } else if let Some(first) = self.columns[..place].iter().position(|earlier| earlier == name) {
                 self.notices.push(format!(
                     "Columns {} and {} are both called {name}; they are {{column {}}} and {{column {}}}.",

@@ -18,7 +18,7 @@ fn main() -> ExitCode {
         Ok(status) => status,
         Err(problem) if problem.is_closed_pipe() => ExitCode::SUCCESS,
         Err(problem) => {
-            anstream::eprint!("{problem}");
+            show::say(&problem);
             ExitCode::from(Problem::STATUS)
         }
     }

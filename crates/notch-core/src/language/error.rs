@@ -49,7 +49,7 @@ pub fn nearest<'a>(word: &str, known: impl IntoIterator<Item = &'a str>) -> Opti
     known
         .into_iter()
         .map(|candidate| (strsim::osa_distance(&lower, &candidate.to_lowercase()), candidate))
-        .filter(|(distance, _)| *distance <= most)
+        .filter(|(distance, _)| *distance <= most && *distance < word.chars().count())
         .min_by_key(|(distance, _)| *distance)
         .map(|(_, candidate)| candidate)
 }

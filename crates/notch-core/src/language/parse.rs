@@ -4,7 +4,7 @@ use super::error::{CutError, either, nearest};
 use super::form::{Form, Slot};
 use super::syntax::{Arg, ArgValue, Assignment, Chain, Cut, Name, Source, StepNode, WordNode};
 use super::template::template;
-use super::token::{ColumnRef, Token, TokenKind, is_name_character, tokens};
+use super::token::{ColumnRef, QUOTES, Token, TokenKind, is_name_character, tokens};
 use super::words::{Entry, Group, entries};
 
 /// How deep brackets and templates may stand in each other, so that no text can exhaust the stack.
@@ -55,7 +55,7 @@ pub(super) struct Parser<'s> {
 
 impl<'s> Parser<'s> {
     fn new(source: &'s str) -> Result<Self, CutError> {
-        let tokens = tokens(source).map_err(|e| CutError { quotes_missing: !has_quotes(source), ..e })?;
+        let tokens = tokens(source)?;
         Ok(Self { source, tokens, at: 0, depth: 0, farthest: 0, expected: Vec::new(), text_expected: false, hints: Vec::new() })
     }
 
@@ -391,7 +391,7 @@ impl<'s> Parser<'s> {
         let token = &self.tokens[self.farthest.max(self.at)];
         let written = self.written(token);
         let expected = if self.farthest >= self.at { self.expected.as_slice() } else { &[] };
-        let quotes_missing = self.text_expected && !has_quotes(self.source);
+        let quotes_missing = self.text_expected && !self.source.contains(QUOTES);
 
         let is_step_head = entries(Group::is_step).any(|entry| entry.form.heads().contains(&written));
         if is_step_head && self.farthest > 0 && expected.iter().any(|item| item == "`|`") {
@@ -415,10 +415,6 @@ impl<'s> Parser<'s> {
             _ => error,
         }
     }
-}
-
-fn has_quotes(source: &str) -> bool {
-    source.contains(['"', '\''])
 }
 
 /// Steps behind the last `else` work on that branch alone; when they tidy, all branches were probably meant.

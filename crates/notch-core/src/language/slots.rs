@@ -7,6 +7,9 @@ use super::syntax::{ArgValue, MarkNode, Reach};
 use super::token::{TokenKind, ordinal_suffix};
 use super::words::Group;
 
+/// A count beyond this is a slip of the finger.
+const LARGEST: i64 = 1_000_000_000;
+
 impl Parser<'_> {
     /// Reads what stands in a slot; `None`, with the place where it was, when nothing fit does.
     ///
@@ -40,7 +43,8 @@ impl Parser<'_> {
             None => Ok(None),
             Some(0) => Err(CutError::new(span, "Counts start at 1; 0 of something cannot be asked for")),
             Some(n) if n < 0 => Err(CutError::new(span, "A count from 1 is wanted here, not a negative one")),
-            Some(n) => Ok(Some(usize::try_from(n).unwrap_or(usize::MAX))),
+            Some(n) if n > LARGEST => Err(CutError::new(span, "No text has so many characters or parts")),
+            Some(n) => Ok(usize::try_from(n).ok()),
         }
     }
 

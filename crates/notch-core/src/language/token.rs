@@ -64,6 +64,8 @@ pub(crate) fn tokens(source: &str) -> Result<Vec<Token>, CutError> {
 }
 
 const SYMBOLS: [&str; 11] = ["..", "<=", ">=", "|", "(", ")", ",", "=", "?", "<", ">"];
+/// What a text stands in.
+pub(crate) const QUOTES: [char; 2] = ['"', '\''];
 const TYPOGRAPHIC: [(char, char); 10] =
     [('“', '"'), ('”', '"'), ('„', '"'), ('‟', '"'), ('″', '"'), ('‘', '\''), ('’', '\''), ('‚', '\''), ('‛', '\''), ('′', '\'')];
 
@@ -188,8 +190,9 @@ impl<'s> Reader<'s> {
                 _ => pattern.push(c),
             }
         }
-        Err(CutError::new(start..self.source.len(), "This regular expression has no closing /")
-            .remedy("A plain text stands in quotes: \"/\"."))
+        let error = CutError::new(start..self.source.len(), "This regular expression has no closing /")
+            .remedy("A plain text stands in quotes: \"/\".");
+        Err(CutError { quotes_missing: !self.source.contains(QUOTES), ..error })
     }
 
     fn column(&mut self) -> Result<TokenKind, CutError> {

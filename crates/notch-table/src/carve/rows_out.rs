@@ -1,6 +1,6 @@
 //! Rows out as separated text: what no cut replaces comes out byte for byte.
 
-use std::io::{self, BufWriter, Write};
+use std::io::{self, Write};
 
 use notch_core::Plan;
 
@@ -30,7 +30,11 @@ pub struct RowsOut {
 
 enum Target {
     File(NewFile),
-    Standard(BufWriter<io::Stdout>),
+    /// What has not been handed on yet, and whether anything has.
+    Standard {
+        held: Vec<u8>,
+        let_go: bool,
+    },
 }
 
 /// Standard output is written in pieces of this many bytes, so that a short table appears whole or not at all.
@@ -44,7 +48,7 @@ impl RowsOut {
 
     /// To standard output.
     pub fn to_standard_output() -> Self {
-        Self::new(Target::Standard(BufWriter::with_capacity(STANDARD_BUFFER, io::stdout())))
+        Self::new(Target::Standard { held: Vec::new(), let_go: false })
     }
 
     fn new(to: Target) -> Self {
@@ -54,7 +58,15 @@ impl RowsOut {
     fn write_line(&mut self) -> Result<(), TableError> {
         match &mut self.to {
             Target::File(file) => file.write(&self.line),
-            Target::Standard(out) => out.write_all(&self.line).map_err(standard_output),
+            Target::Standard { held, let_go } => {
+                held.extend_from_slice(&self.line);
+                if held.len() >= STANDARD_BUFFER {
+                    *let_go = true;
+                    io::stdout().write_all(held).map_err(standard_output)?;
+                    held.clear();
+                }
+                Ok(())
+            }
         }
     }
 
@@ -100,7 +112,7 @@ impl RowSink for RowsOut {
                 OutColumn::Source(n) => line.extend_from_slice(&header.raw[header.fields[n].clone()]),
                 OutColumn::New(n) => write_cell(&plan.outputs()[n].name, separator, line),
             });
-            self.line.extend_from_slice(if header.line_end.is_empty() { b"\n" } else { &header.line_end });
+            self.line.extend_from_slice(&header.line_end);
         }
         self.write_line()
     }
@@ -123,10 +135,17 @@ impl RowSink for RowsOut {
         self.write_line()
     }
 
+    fn has_let_go(&self) -> bool {
+        matches!(self.to, Target::Standard { let_go: true, .. })
+    }
+
     fn finish(self: Box<Self>) -> Result<(), TableError> {
         match self.to {
             Target::File(file) => file.finish(),
-            Target::Standard(mut out) => out.flush().map_err(standard_output),
+            Target::Standard { held, .. } => {
+                let mut out = io::stdout().lock();
+                out.write_all(&held).and_then(|()| out.flush()).map_err(standard_output)
+            }
         }
     }
 }

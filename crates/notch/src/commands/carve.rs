@@ -8,7 +8,7 @@ use notch_core::{Assignment, CutError, Plan, PlanOptions, nearest, parse_assignm
 use notch_table::{Carving, NewFile, OutColumn, ReadOptions, RowSink, RowsOut, Source, Table, carve, check_readable, same_file};
 
 use crate::cli::{Carve, Reading};
-use crate::show::{Preview, Problem, WentTo, summary};
+use crate::show::{Preview, Problem, WentTo, say, summary};
 
 /// How many rows a terminal is shown.
 const PREVIEW_ROWS: usize = 10;
@@ -22,10 +22,10 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
     let plan_options = PlanOptions { start: args.column.clone(), replace: args.replace.clone() };
     let plan = Plan::compile(&cuts, table.columns(), &plan_options).map_err(|error| Problem::plan(error, &args.cuts))?;
     for notice in table.notices() {
-        anstream::eprintln!("{notice}");
+        say(format_args!("{notice}\n"));
     }
     for hint in cuts.iter().flat_map(|cut| &cut.hints) {
-        anstream::eprintln!("Hint: {hint}");
+        say(format_args!("Hint: {hint}\n"));
     }
     let columns = out_columns(args, &table, &plan)?;
     let name = table.name().to_owned();
@@ -45,7 +45,7 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
     let carving = Carving { plan: &plan, columns, findings: args.findings.clone(), rejects: args.rejects.clone() };
     let done = carve(table, &carving, sink)?;
     let lists_findings = args.findings.is_some();
-    anstream::eprint!("{}", summary(&done, &plan, &name, &went_to, lists_findings));
+    say(summary(&done, &plan, &name, &went_to, lists_findings));
     Ok(ExitCode::SUCCESS)
 }
 

@@ -8,7 +8,7 @@ use clap::Parser;
 
 use crate::cli::{Cli, Demo};
 use crate::show::style::{self, set};
-use crate::show::{Problem, fold};
+use crate::show::{Problem, fold, print};
 
 /// The demo files, carried inside the program.
 const FILES: [(&str, &str); 5] = [
@@ -90,23 +90,23 @@ const STEPS: [(&str, &[&str]); 5] = [
 pub fn run(args: &Demo) -> Result<ExitCode, Problem> {
     let written = write_files(&args.folder, args.force)?;
     let folder = args.folder.display();
-    anstream::println!("{}", set(style::STRONG, "Fernhollow Seed Bank: a demonstration of Keen Notch"));
+    print(format_args!("{}\n", set(style::STRONG, "Fernhollow Seed Bank: a demonstration of Keen Notch")))?;
     let done = match written {
         0 => format!("The demo tables are in {folder} already."),
         n => format!("{n} demo tables were written to {folder}."),
     };
-    anstream::println!("{done} The commands below run in that folder; try them there, and change them.\n");
+    print(format_args!("{done} The commands below run in that folder; try them there, and change them.\n\n"))?;
     std::env::set_current_dir(&args.folder).map_err(|cause| failed(&args.folder, &cause))?;
     for (n, (said, command)) in STEPS.iter().enumerate() {
-        anstream::println!("{}. {}\n", n + 1, fold(said, 100, 3));
+        print(format_args!("{}. {}\n\n", n + 1, fold(said, 100, 3)))?;
         let typed: Vec<String> = std::iter::once("notch").chain(command.iter().copied()).map(quoted).collect();
-        anstream::println!("{}\n", set(style::COMMAND, typed.join(" ")));
+        print(format_args!("{}\n\n", set(style::COMMAND, typed.join(" "))))?;
         let parsed = Cli::try_parse_from(std::iter::once(&"notch").chain(*command))
             .map_err(|error| Problem::said(error.to_string(), "This is a mistake in the demo."))?;
         super::run(&parsed.command)?;
-        anstream::println!();
+        print("\n")?;
     }
-    anstream::println!("The files are in {folder}. All steps of the language: notch words");
+    print(format_args!("The files are in {folder}. All steps of the language: notch words\n"))?;
     Ok(ExitCode::SUCCESS)
 }
 

@@ -7,11 +7,11 @@ use serde_json::json;
 
 use crate::cli::Words;
 use crate::show::style::{self, set};
-use crate::show::{Align, Problem, aligned, fold, width};
+use crate::show::{Align, Problem, aligned, fold, print, width};
 
 pub fn run(args: &Words) -> Result<ExitCode, Problem> {
     if args.page {
-        anstream::print!("{}", page());
+        print(page())?;
         return Ok(ExitCode::SUCCESS);
     }
     let chosen: Vec<&Word> = match &args.word {
@@ -20,11 +20,11 @@ pub fn run(args: &Words) -> Result<ExitCode, Problem> {
     };
     if args.json {
         let list: Vec<_> = chosen.iter().map(|word| as_json(word)).collect();
-        anstream::println!("{:#}", json!({ "version": 1, "words": list }));
+        print(format_args!("{:#}\n", json!({ "version": 1, "words": list })))?;
     } else if args.word.is_some() {
-        chosen.iter().for_each(|word| anstream::print!("{}", entry(word)));
+        print(chosen.iter().map(|word| entry(word)).collect::<String>())?;
     } else {
-        anstream::print!("{}", overview());
+        print(overview())?;
     }
     Ok(ExitCode::SUCCESS)
 }

@@ -2,6 +2,7 @@
 
 mod columns;
 mod preview;
+mod print;
 mod problem;
 pub mod style;
 mod summary;
@@ -9,6 +10,7 @@ mod width;
 
 pub use columns::{Align, aligned};
 pub use preview::Preview;
+pub use print::{print, say};
 pub use problem::Problem;
 pub use summary::{WentTo, summary};
 pub use width::{fold, width};

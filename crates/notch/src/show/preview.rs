@@ -3,6 +3,7 @@
 use notch_core::Plan;
 use notch_table::{OutColumn, Row, RowSink, Table, TableError};
 
+use super::print::print;
 use super::style::{self, set};
 use super::width::{clipped, visible, width, window};
 
@@ -141,7 +142,6 @@ impl RowSink for Preview {
     }
 
     fn finish(self: Box<Self>) -> Result<(), TableError> {
-        anstream::println!("{}", self.draw());
-        Ok(())
+        print(format_args!("{}\n", self.draw()))
     }
 }

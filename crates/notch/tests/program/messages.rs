@@ -1,0 +1,107 @@
+//! Everything that stops the work says what, where and what to do.
+
+use super::support::Folder;
+
+#[test]
+fn cuts_that_cannot_be_read_or_used() {
+    let mut folder = Folder::with(&[("t.csv", "lot,name,name,\nFH-1,a,b,c\n")]);
+    for cut in [
+        "part 2 by \"-\"",
+        "year = {lot} | part 2 by -",
+        "year = {lot} | prt 2 by \"-\"",
+        "year = {lot} | part 0 by \"-\"",
+        "year = {lot} | part 2 by \"\"",
+        "year = {lot} | part 5 of 4 by \"-\"",
+        "year = {lot} | chars 5..3",
+        "year = {lot} | chars 0..3",
+        "year = {lot} | chars 1..3 for 4",
+        "year = {lot} | first",
+        "year = {lot} | first -2",
+        "year = {lot} | pad left 8 with \"00\"",
+        "year = {lot} | pad lft 8",
+        "year = {lot} | after 2nd",
+        "year = {lot} | before “-”",
+        "year = {lot} | before \"\\d\"",
+        "year = {lot} | before \"-",
+        "year = {lot | first 2",
+        "year = {lot} first 2",
+        "year = {lot} | first 2 pad left 3",
+        "year = {lot} | {name}",
+        "year = {lot} | first 2 or \"x\"",
+        "year = ({lot} | first 2",
+        "year = lot | first 2",
+        "year = part 2 by \"-\"",
+        "year = {lott} | first 2",
+        "year = {name} | first 2",
+        "year = {column 9} | first 2",
+        "year = \"{lot\" | first 2",
+        "year = \"{lot | frist 2}\"",
+        "year = {year} | first 2",
+        "lot = {lot} | first 2",
+        "a, b?, c = {lot} | parts by \"-\"",
+        "a, a = {lot} | parts by \"-\"",
+        "{a} = {lot}",
+        "year = ",
+        "year = Žďár | first 2",
+        "a = {lot} | first 99999999999999999999",
+    ] {
+        folder.show(&["carve", "t.csv", cut]);
+    }
+    insta::assert_snapshot!(folder.transcript.replace("$ notch carve t.csv ", "$ "));
+}
+
+#[test]
+fn hints_are_said_and_the_work_goes_on() {
+    let mut folder = Folder::with(&[("t.csv", "lot\nFH-1\n")]);
+    folder.show(&["carve", "t.csv", "a = {lot} | after 2th \"-\" else last 1 | pad left 3 with \"0\""]);
+    insta::assert_snapshot!(folder.transcript);
+}
+
+#[test]
+fn tables_and_files_that_cannot_be_used() {
+    let mut folder = Folder::with(&[
+        ("lots.csv", "lot,n\nFH-1,2\n"),
+        ("header.csv", "lot,n\n"),
+        ("empty.csv", ""),
+        ("blank.csv", "\n \n"),
+        ("few.csv", "lot,n\nFH-1,2\nFH-2\n"),
+        ("many.csv", "lot,n\nFH-1,2,3\n"),
+        ("unclosed.csv", "lot,n\nFH-1,2\n\"FH-2,3\nFH-3,4\n"),
+        ("ends.csv", "lot,n\nFH-1,2,\nFH-2,3,\n"),
+        ("doubled.csv", "lot,n,n,\nFH-1,2,3,4\n"),
+    ]);
+    folder.write("bytes.csv", b"lot,n\nFH-1,2\nFH-\xE9,3\n");
+    folder.write("utf16.csv", b"\xFF\xFEl\0o\0");
+    folder.write("book.xlsx", b"PK\x03\x04...");
+    std::fs::create_dir(folder.path("folder")).unwrap();
+    let cut = "a = {lot} | first 2";
+    for table in [
+        "none.csv",
+        "folder",
+        "empty.csv",
+        "blank.csv",
+        "header.csv",
+        "few.csv",
+        "many.csv",
+        "unclosed.csv",
+        "bytes.csv",
+        "utf16.csv",
+        "book.xlsx",
+        "ends.csv",
+        "doubled.csv",
+    ] {
+        folder.show(&["carve", table, cut]);
+    }
+    folder.show(&["carve", "lots.csv"]);
+    folder.show(&["carve", "lots.csv", "-c", "lt", "a = first 2"]);
+    folder.show(&["carve", "lots.csv", cut, "-o", "lots.csv"]);
+    folder.show(&["carve", "lots.csv", cut, "-o", "x.csv", "--rejects", "./x.csv"]);
+    folder.show(&["carve", "lots.csv", cut, "-o", "nowhere/x.csv"]);
+    folder.show(&["carve", "lots.csv", cut, "-o", "folder"]);
+    folder.show(&["carve", "lots.csv", cut, "--columns", "lot,b"]);
+    folder.show(&["carve", "lots.csv", cut, "--replace", "lot"]);
+    folder.show(&["carve", "unclosed.csv", cut, "--rejects", "odd.csv", "--findings", "f.csv"]);
+    folder.show_file("odd.csv");
+    folder.show_file("f.csv");
+    insta::assert_snapshot!(folder.transcript);
+}

@@ -1,0 +1,72 @@
+//! A folder to run the program in.
+
+use std::fmt::Write;
+use std::fs;
+use std::path::PathBuf;
+
+use assert_cmd::Command;
+use tempfile::TempDir;
+
+/// A temporary folder; what is run in it is written down as it would look on a screen.
+pub struct Folder {
+    folder: TempDir,
+    pub transcript: String,
+}
+
+impl Folder {
+    pub fn with(files: &[(&str, &str)]) -> Self {
+        let folder = Self { folder: TempDir::new().unwrap(), transcript: String::new() };
+        for (name, text) in files {
+            folder.write(name, text.as_bytes());
+        }
+        folder
+    }
+
+    /// A folder with the demo tables.
+    pub fn demo() -> Self {
+        let folder = Self::with(&[]);
+        let tables = PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("../../demo");
+        for entry in fs::read_dir(tables).unwrap() {
+            let entry = entry.unwrap();
+            fs::copy(entry.path(), folder.path(entry.file_name().to_str().unwrap())).unwrap();
+        }
+        folder
+    }
+
+    pub fn path(&self, name: &str) -> PathBuf {
+        self.folder.path().join(name)
+    }
+
+    pub fn write(&self, name: &str, bytes: &[u8]) {
+        fs::write(self.path(name), bytes).unwrap();
+    }
+
+    pub fn read(&self, name: &str) -> String {
+        String::from_utf8(fs::read(self.path(name)).unwrap()).unwrap()
+    }
+
+    /// Runs the program: its standard output, standard error and exit status.
+    pub fn run(&self, args: &[&str], input: &[u8]) -> (Vec<u8>, String, i32) {
+        let output = Command::cargo_bin("notch").unwrap().current_dir(self.folder.path()).args(args).write_stdin(input).output().unwrap();
+        (output.stdout, String::from_utf8(output.stderr).unwrap(), output.status.code().unwrap())
+    }
+
+    /// Runs the program and adds what it printed to the transcript.
+    pub fn show(&mut self, args: &[&str]) {
+        let (out, err, status) = self.run(args, b"");
+        let out = String::from_utf8(out).unwrap();
+        writeln!(self.transcript, "$ notch {}", args.join(" ")).unwrap();
+        for (name, text) in [("", out), ("said: ", err)] {
+            for line in text.lines() {
+                writeln!(self.transcript, "{name}{line}").unwrap();
+            }
+        }
+        writeln!(self.transcript, "status {status}\n").unwrap();
+    }
+
+    /// Adds a file to the transcript.
+    pub fn show_file(&mut self, name: &str) {
+        let text = self.read(name);
+        writeln!(self.transcript, "[{name}]\n{text}").unwrap();
+    }
+}

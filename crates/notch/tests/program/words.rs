@@ -1,0 +1,18 @@
+use super::support::Folder;
+
+/// `docs/language.md` is written from the table of words: `cargo run -- words --page > docs/language.md`.
+#[test]
+fn the_page_of_the_language_is_current() {
+    let (page, _, _) = Folder::with(&[]).run(&["words", "--page"], b"");
+    let written = include_str!("../../../../docs/language.md");
+    assert_eq!(String::from_utf8(page).unwrap(), written, "write it anew: cargo run -- words --page > docs/language.md");
+}
+
+#[test]
+fn words_can_be_looked_up() {
+    let mut folder = Folder::with(&[]);
+    for args in [&["words", "part"][..], &["words", "last"], &["words", "prt"], &["words", "trim", "--json"]] {
+        folder.show(args);
+    }
+    insta::assert_snapshot!(folder.transcript);
+}
