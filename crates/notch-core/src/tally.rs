@@ -121,6 +121,12 @@ impl Tally {
             all.extend(reasons.iter().map(|(reason, tally)| (*about, *kind, &**reason, tally)));
             all[from..].sort_by_key(|(.., tally)| std::cmp::Reverse(tally.count));
         }
+        // What is said of a cut as a whole stands beside what is said of its names.
+        all.sort_by_key(|(about, ..)| match about {
+            About::Name { cut, .. } | About::Cut(cut) => (0, *cut),
+            About::Column(_) => (1, 0),
+            About::Row => (2, 0),
+        });
         all
     }
 }

@@ -99,8 +99,7 @@ pub fn run(args: &Demo) -> Result<ExitCode, Problem> {
     std::env::set_current_dir(&args.folder).map_err(|cause| failed(&args.folder, &cause))?;
     for (n, (said, command)) in STEPS.iter().enumerate() {
         print(format_args!("{}. {}\n\n", n + 1, fold(said, 100, 3)))?;
-        let typed: Vec<String> = std::iter::once("notch").chain(command.iter().copied()).map(quoted).collect();
-        print(format_args!("{}\n\n", set(style::COMMAND, typed.join(" "))))?;
+        print(format_args!("{}\n\n", set(style::COMMAND, typed(command))))?;
         let parsed = Cli::try_parse_from(std::iter::once(&"notch").chain(*command))
             .map_err(|error| Problem::said(error.to_string(), "This is a mistake in the demo."))?;
         super::run(&parsed.command)?;
@@ -143,6 +142,30 @@ fn failed(path: &Path, cause: &std::io::Error) -> Problem {
     let said = cause.to_string();
     let said = said.split(" (os error").next().unwrap_or_default().to_lowercase();
     Problem::said(format!("{} cannot be used: {said}.", path.display()), "Name another folder: notch demo FOLDER.")
+}
+
+/// A command as it is typed; a long one with each cut and each later option on a line of its own.
+fn typed(command: &[&str]) -> String {
+    let words: Vec<String> = std::iter::once("notch").chain(command.iter().copied()).map(quoted).collect();
+    let line = words.join(" ");
+    if line.len() <= 100 {
+        return line;
+    }
+    let mut lines = String::new();
+    let mut broken = false;
+    for (n, word) in words.iter().enumerate() {
+        broken |= word.starts_with('\'');
+        let opens = word.starts_with('\'') || (broken && word.starts_with('-'));
+        lines.push_str(if n == 0 {
+            ""
+        } else if opens {
+            " \\\n    "
+        } else {
+            " "
+        });
+        lines.push_str(word);
+    }
+    lines
 }
 
 /// A word as it is typed in a shell.

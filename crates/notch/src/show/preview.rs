@@ -67,8 +67,7 @@ impl Preview {
 
     fn draw(&self) -> String {
         let lines = std::iter::once(&self.header).chain(&self.rows);
-        let widths: Vec<usize> =
-            (0..self.header.len()).map(|n| lines.clone().map(|row| width(&row[n])).max().unwrap_or(0).min(WIDEST).max(1)).collect();
+        let widths: Vec<usize> = (0..self.header.len()).map(|n| self.natural(n).min(WIDEST)).collect();
         let room = window().saturating_sub(2);
         let shown = self.shown(&widths, room);
         let columns: Vec<usize> = (0..widths.len()).filter(|n| shown[*n]).collect();
@@ -91,7 +90,19 @@ impl Preview {
                 let rule: String = columns
                     .iter()
                     .enumerate()
-                    .map(|(place, column)| format!("{}{}", if edge(place) { "─┼─" } else { "──" }, "─".repeat(widths[*column])))
+                    .map(|(place, column)| {
+                        format!(
+                            "{}{}",
+                            if place == 0 {
+                                "  "
+                            } else if edge(place) {
+                                "─┼─"
+                            } else {
+                                "──"
+                            },
+                            "─".repeat(widths[*column])
+                        )
+                    })
                     .collect();
                 text.push_str(&format!("{}\n", set(style::QUIET, rule)));
             }

@@ -114,7 +114,7 @@ fn branches(summary: &Summary, plan: &Plan) -> String {
             .collect();
         rows.push(vec![String::new(), tally.none.to_string(), "(none of them)".to_owned()]);
         text.push_str(&format!(
-            "Where {} came from:\n{}",
+            "\nWhere {} came from:\n{}",
             visible(plan.left_side(cut)),
             aligned(&rows, &[Align::Left, Align::Right, Align::Left])
         ));
@@ -134,12 +134,15 @@ fn findings(summary: &Summary, plan: &Plan, lists_findings: bool) -> String {
     if !found.is_empty() {
         let total: u64 = found.iter().map(|(.., tally)| tally.count).sum();
         let head = format!("{} in {}:", count(total, "finding"), count(summary.tally.rows_with_findings, "row"));
-        text.push_str(&format!("{}\n", set(style::FINDING, head)));
+        text.push_str(&format!("\n{}\n", set(style::FINDING, head)));
         let rows: Vec<Vec<String>> = found.iter().take(MOST_FINDINGS).map(row).collect();
         text.push_str(&aligned(&rows, &align));
         if found.len() > MOST_FINDINGS {
             text.push_str(&format!("  … and {} more reasons\n", found.len() - MOST_FINDINGS));
         }
+    }
+    if !notes.is_empty() {
+        text.push('\n');
     }
     for (about, _, _, tally) in &notes {
         let verb = if tally.count == 1 { "is" } else { "are" };
