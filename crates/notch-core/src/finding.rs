@@ -15,6 +15,8 @@ pub enum FindingKind {
     Row,
     /// A note: the cell a cut starts from is blank.
     Blank,
+    /// A note: a number was taken where the text leaves doubt.
+    Doubtful,
 }
 
 impl FindingKind {
@@ -27,12 +29,13 @@ impl FindingKind {
             FindingKind::Parts => "parts",
             FindingKind::Row => "row",
             FindingKind::Blank => "blank",
+            FindingKind::Doubtful => "doubtful",
         }
     }
 
     /// Whether it is a note: counted and listed, but no reason to reject the row.
     pub fn is_note(self) -> bool {
-        self == FindingKind::Blank
+        matches!(self, FindingKind::Blank | FindingKind::Doubtful)
     }
 }
 

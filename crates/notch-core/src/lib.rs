@@ -15,6 +15,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+mod conditions;
 mod evaluate;
 mod example;
 mod finding;
@@ -25,10 +26,11 @@ mod steps;
 mod tally;
 mod text;
 
-pub use evaluate::{Cell, RowResult, Scratch};
+pub use evaluate::{Branch, Cell, RowResult, Scratch};
 pub use example::evaluate_example;
 pub use finding::{About, Finding, FindingKind};
 pub use language::{Assignment, Cut, CutError, Example, Group, Name, Slot, Word, nearest, parse_assignment, parse_cut, words};
 pub use plan::{Output, Plan, PlanError, PlanOptions, SourceColumn};
 pub use shape::{ShapeCounts, shape};
+pub use steps::OutputType;
 pub use tally::{CutTally, FindingTally, OutputTally, Tally};

@@ -5,9 +5,11 @@ mod compile;
 
 pub(crate) use compile::{Branches, CompiledChain, CompiledCut, CompiledPiece, CompiledSource};
 
+use std::collections::BTreeMap;
 use std::ops::Range;
 
 use crate::language::{Assignment, CutError};
+use crate::steps::OutputType;
 
 /// What the cuts are compiled for, beside the table's columns.
 #[derive(Debug, Clone, Default)]
@@ -16,6 +18,8 @@ pub struct PlanOptions {
     pub start: Option<String>,
     /// The columns that new ones of the same name may replace.
     pub replace: Vec<String>,
+    /// The lists that cuts may name.
+    pub lists: BTreeMap<String, Vec<String>>,
 }
 
 /// Cuts that do not suit the table.
@@ -65,6 +69,8 @@ pub struct Output {
     pub name_place: usize,
     /// The place in the table, from 0, of the column it replaces.
     pub replaces: Option<usize>,
+    /// Its type where the output has types.
+    pub output_type: OutputType,
 }
 
 /// Cuts compiled against the columns of a table: immutable, to be shared between threads.

@@ -41,6 +41,8 @@ pub struct OutputTally {
 pub struct CutTally {
     /// How many rows each chain has yielded the value of.
     pub branches: Vec<u64>,
+    /// In how many rows the condition of each chain did not hold.
+    pub unmet: Vec<u64>,
     /// Rows in which no chain did.
     pub none: u64,
 }
@@ -59,7 +61,9 @@ impl Tally {
     pub fn new(plan: &Plan) -> Self {
         Self {
             outputs: vec![OutputTally::default(); plan.outputs().len()],
-            cuts: (0..plan.len()).map(|cut| CutTally { branches: vec![0; plan.branches(cut).len()], none: 0 }).collect(),
+            cuts: (0..plan.len())
+                .map(|cut| CutTally { branches: vec![0; plan.branches(cut).len()], unmet: vec![0; plan.branches(cut).len()], none: 0 })
+                .collect(),
             ..Self::default()
         }
     }
@@ -75,9 +79,12 @@ impl Tally {
             }
         }
         for (cut, branch) in self.cuts.iter_mut().zip(result.branches) {
-            match branch {
-                Some(branch) => cut.branches[*branch] += 1,
+            match branch.taken {
+                Some(taken) => cut.branches[taken] += 1,
                 None => cut.none += 1,
+            }
+            if branch.unmet != 0 {
+                cut.unmet.iter_mut().enumerate().take(64).filter(|(n, _)| branch.unmet & (1 << n) != 0).for_each(|(_, unmet)| *unmet += 1);
             }
         }
         self.rows_with_findings += u64::from(result.has_finding());

@@ -4,6 +4,6 @@ mod row;
 mod run;
 mod value;
 
-pub use row::{Cell, RowResult, Scratch};
+pub use row::{Branch, Cell, RowResult, Scratch};
 pub(crate) use run::Run;
 pub(crate) use value::{Item, Missing, Nothing, Piece, Value};

@@ -2,7 +2,7 @@
 
 use bumpalo::Bump;
 
-use super::run::Run;
+use super::run::{BETWEEN_ITEMS, Run};
 use super::value::{Item, Missing, Nothing, Piece, Value};
 use crate::finding::{About, Finding, FindingKind};
 use crate::plan::{Branches, CompiledChain, CompiledCut, CompiledPiece, CompiledSource, Plan};
@@ -27,8 +27,17 @@ pub struct RowResult<'a> {
     pub cells: &'a [Cell<'a>],
     /// Findings, in the order of the cuts, then notes.
     pub findings: &'a [Finding<'a>],
-    /// For each cut the chain that yielded its value, from 0; `None` when none did.
-    pub branches: &'a [Option<usize>],
+    /// For each cut how its chains fared.
+    pub branches: &'a [Branch],
+}
+
+/// How the chains of a cut fared in a row.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct Branch {
+    /// The chain that yielded the value, from 0; `None` when none did.
+    pub taken: Option<usize>,
+    /// The chains whose `if` did not hold, one bit each; of the first 64.
+    pub unmet: u64,
 }
 
 impl RowResult<'_> {
@@ -48,6 +57,7 @@ impl Plan {
         let mut branches = bumpalo::collections::Vec::with_capacity_in(self.cuts.len(), arena);
         for (n, cut) in self.cuts.iter().enumerate() {
             run.about = if cut.names.len() == 1 { About::Name { cut: n, name: 0 } } else { About::Cut(n) };
+            run.cut_from = run.findings.len();
             let (value, branch) = run.branches(&cut.branches);
             branches.push(branch);
             let from = run.values.len();
@@ -72,15 +82,21 @@ impl Plan {
 }
 
 impl<'a> Run<'a> {
-    /// The first chain that is not missing, then the steps behind `then`; and which chain it was.
-    fn branches(&mut self, branches: &Branches) -> (Value<'a>, Option<usize>) {
-        let mut taken = (Value::Intended, None);
+    /// The first chain that is not missing, then the steps behind `then`; and how the chains fared.
+    pub(crate) fn branches(&mut self, branches: &Branches) -> (Value<'a>, Branch) {
+        let mut value = Value::Intended;
+        let mut fared = Branch::default();
         for (n, chain) in branches.chains.iter().enumerate() {
             let before = self.findings.len();
-            let value = self.chain(chain);
-            let missing = matches!(value, Value::Missing(_));
-            taken = (value, (!missing).then_some(n));
-            if !missing {
+            value = self.chain(chain);
+            let Value::Missing(missing) = value else {
+                fared.taken = Some(n);
+                break;
+            };
+            if missing.nothing == Nothing::Unmet && n < 64 {
+                fared.unmet |= 1 << n;
+            }
+            if missing.nothing == Nothing::Final {
                 break;
             }
             if n + 1 < branches.chains.len() {
@@ -88,16 +104,33 @@ impl<'a> Run<'a> {
                 self.findings.truncate(before);
             }
         }
-        let value = branches.then.iter().fold(taken.0, |value, step| step.run(value, self));
-        (value, taken.1)
+        (branches.then.iter().fold(value, |value, step| step.run(value, self)), fared)
     }
 
     fn chain(&mut self, chain: &CompiledChain) -> Value<'a> {
         let source = self.source(&chain.source);
-        chain.steps.iter().fold(source, |value, step| step.run(value, self))
+        let value = chain.steps.iter().fold(source, |value, step| step.run(value, self));
+        self.conditioned(chain, value)
     }
 
-    fn source(&mut self, source: &CompiledSource) -> Value<'a> {
+    /// What a chain has reached, or missing when the condition behind its `if` does not hold.
+    pub(crate) fn conditioned(&mut self, chain: &CompiledChain, value: Value<'a>) -> Value<'a> {
+        let Some(condition) = &chain.condition else {
+            return value;
+        };
+        if condition.holds(value, self) {
+            return value;
+        }
+        match value {
+            // What was not there in the first place says so itself, where the condition asks about it.
+            Value::Missing(missing) if missing.nothing == Nothing::Blank || (condition.asks_it() && missing.nothing != Nothing::Final) => {
+                value
+            }
+            _ => Value::Missing(Missing::new(Nothing::Unmet, "condition not met")),
+        }
+    }
+
+    pub(crate) fn source(&mut self, source: &CompiledSource) -> Value<'a> {
         match source {
             CompiledSource::Column(n) => {
                 let cell = self.cells.get(*n).copied().unwrap_or_default();
@@ -119,8 +152,27 @@ impl<'a> Run<'a> {
             },
             CompiledSource::Template(pieces) => self.template(pieces),
             CompiledSource::Cut(branches) => self.branches(branches).0,
+            CompiledSource::List(cuts) => self.list(cuts),
+            CompiledSource::Missing(reason) => Value::Missing(Missing::new(Nothing::Final, self.keep(reason))),
             CompiledSource::Blank => Value::Intended,
         }
+    }
+
+    /// Several cuts as a list. What is blank is a blank item, nothing more.
+    fn list(&mut self, cuts: &[Branches]) -> Value<'a> {
+        let mut items = self.items();
+        for cut in cuts {
+            let blanks = self.blank.len();
+            match self.branches(cut).0 {
+                Value::Text(piece) => items.push(Ok(piece)),
+                Value::List(inner) => items.extend_from_slice(inner),
+                Value::Intended => items.push(Ok(Piece::whole(""))),
+                Value::Missing(missing) if missing.nothing == Nothing::Blank || missing.told => items.push(Ok(Piece::whole(""))),
+                Value::Missing(missing) => items.push(Err(missing)),
+            }
+            self.blank.truncate(blanks);
+        }
+        Value::List(items.into_bump_slice())
     }
 
     fn template(&mut self, pieces: &[CompiledPiece]) -> Value<'a> {
@@ -130,7 +182,7 @@ impl<'a> Run<'a> {
                 CompiledPiece::Literal(text) => made.push_str(text),
                 CompiledPiece::Field(label, source) => match self.source(source) {
                     Value::Text(piece) => made.push_str(piece.text()),
-                    Value::List(items) => made.push_str(self.joined(items)),
+                    Value::List(items) => made.push_str(self.joined(items, BETWEEN_ITEMS)),
                     Value::Intended => {}
                     Value::Missing(missing) if missing.nothing == Nothing::Blank || missing.told => return Value::Missing(missing),
                     // A helper's reason names it already.
@@ -212,35 +264,14 @@ impl<'a> Run<'a> {
 
     /// A list at the end of a cut with one name: joined, with one finding for the items that went missing.
     fn end_of_list(&mut self, items: &'a [Item<'a>], hidden: bool) -> Value<'a> {
-        let mut lost = items.iter().enumerate().filter_map(|(n, item)| Some((n + 1, item.as_ref().err()?)));
-        if let Some((n, missing)) = lost.next()
-            && !hidden
-        {
-            let more = lost.count();
-            let reason = match more {
-                0 => self.say(format_args!("item {n}: {}", missing.reason)),
-                _ => self.say(format_args!("item {n}: {} (and {more} more)", missing.reason)),
-            };
-            self.find(FindingKind::Missing, reason, "");
+        if !hidden {
+            self.report_lost(items);
         }
-        let text = self.joined(items);
+        let text = self.joined(items, BETWEEN_ITEMS);
         if text.trim_start().is_empty() {
             return Value::Missing(Missing::new(Nothing::Empty, "nothing left"));
         }
         Value::Text(Piece::whole(text))
-    }
-
-    fn joined(&self, items: &[Item<'a>]) -> &'a str {
-        let mut text = self.buffer(0);
-        for (n, item) in items.iter().enumerate() {
-            if n > 0 {
-                text.push_str("; ");
-            }
-            if let Ok(piece) = item {
-                text.push_str(piece.text());
-            }
-        }
-        text.into_bump_str()
     }
 
     fn report(&mut self, missing: Missing<'a>, silent: bool) {

@@ -5,6 +5,7 @@ use bumpalo::collections::Vec as RowVec;
 
 use super::value::{Item, Missing, Nothing, Piece, Value};
 use crate::finding::{About, Finding, FindingKind};
+use crate::plan::CompiledSource;
 use crate::text::Span;
 
 pub(crate) struct Run<'a> {
@@ -16,6 +17,8 @@ pub(crate) struct Run<'a> {
     pub findings: RowVec<'a, Finding<'a>>,
     /// The sources noted as blank already.
     pub blank: RowVec<'a, usize>,
+    /// Where the findings of the cut at hand begin.
+    pub cut_from: usize,
     /// What findings of the moment are about.
     pub about: About,
 }
@@ -28,6 +31,7 @@ impl<'a> Run<'a> {
             values: RowVec::new_in(arena),
             findings: RowVec::new_in(arena),
             blank: RowVec::new_in(arena),
+            cut_from: 0,
             about: About::Cut(0),
         }
     }
@@ -71,4 +75,76 @@ impl<'a> Run<'a> {
         }
         Ok(piece.narrow(span))
     }
+
+    /// A note that is made once a cell at most.
+    pub(crate) fn note_once(&mut self, kind: FindingKind, reason: &'a str, value: &'a str) {
+        if !self.findings[self.cut_from..].iter().any(|finding| finding.kind == kind) {
+            self.find(kind, reason, value);
+        }
+    }
+
+    /// Takes back the notes on doubtful numbers that the cut at hand has made: they are only counted.
+    pub(crate) fn drop_doubts(&mut self) {
+        let from = self.cut_from;
+        let mut n = 0;
+        self.findings.retain(|finding| {
+            n += 1;
+            n <= from || finding.kind != FindingKind::Doubtful
+        });
+    }
+
+    /// One finding for the items of a list that went missing.
+    pub(crate) fn report_lost(&mut self, items: &[Item<'a>]) {
+        let mut lost = items.iter().enumerate().filter_map(|(n, item)| Some((n + 1, item.as_ref().err()?)));
+        if let Some((n, missing)) = lost.next() {
+            let more = lost.count();
+            let reason = match more {
+                0 => self.say(format_args!("item {n}: {}", missing.reason)),
+                _ => self.say(format_args!("item {n}: {} (and {more} more)", missing.reason)),
+            };
+            self.find(FindingKind::Missing, reason, "");
+        }
+    }
+
+    /// The items of a list as one text; those that are missing are blank.
+    pub(crate) fn joined(&self, items: &[Item<'a>], between: &str) -> &'a str {
+        let mut text = self.buffer(0);
+        for (n, item) in items.iter().enumerate() {
+            if n > 0 {
+                text.push_str(between);
+            }
+            if let Ok(piece) = item {
+                text.push_str(piece.text());
+            }
+        }
+        text.into_bump_str()
+    }
+
+    /// A value as the text it would be in a cell; `None` when it is missing.
+    pub(crate) fn text_of(&self, value: Value<'a>) -> Option<&'a str> {
+        match value {
+            Value::Text(piece) => Some(piece.text()),
+            Value::List(items) => Some(self.joined(items, BETWEEN_ITEMS)),
+            Value::Intended => Some(""),
+            Value::Missing(_) => None,
+        }
+    }
+
+    /// What a source gives, without findings and notes.
+    pub(crate) fn quietly(&mut self, source: &CompiledSource) -> Value<'a> {
+        let (findings, blanks) = (self.findings.len(), self.blank.len());
+        let value = self.source(source);
+        self.findings.truncate(findings);
+        self.blank.truncate(blanks);
+        value
+    }
+
+    /// The text a source gives, without findings and notes.
+    pub(crate) fn quiet_text(&mut self, source: &CompiledSource) -> Option<&'a str> {
+        let value = self.quietly(source);
+        self.text_of(value)
+    }
 }
+
+/// What stands between the items of a list that ends as one text.
+pub(crate) const BETWEEN_ITEMS: &str = "; ";

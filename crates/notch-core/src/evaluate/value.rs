@@ -8,12 +8,29 @@ pub(crate) struct Piece<'a> {
     base: &'a str,
     start: usize,
     end: usize,
+    /// The character that stood before the base in its cell, when the base is a text a step has made.
+    before: Option<char>,
 }
 
 impl<'a> Piece<'a> {
     /// The whole of a text.
     pub(crate) fn whole(base: &'a str) -> Self {
-        Self { base, start: 0, end: base.len() }
+        Self { base, start: 0, end: base.len(), before: None }
+    }
+
+    /// A text made of this piece, which stands where the piece stood.
+    pub(crate) fn changed(&self, made: &'a str) -> Self {
+        Self { before: self.char_before(), ..Self::whole(made) }
+    }
+
+    /// The character that stands before the piece in its cell; `None` when the piece begins where the cell begins.
+    pub(crate) fn char_before(&self) -> Option<char> {
+        self.base[..self.start].chars().next_back().or(self.before)
+    }
+
+    /// The text this is a piece of, and where.
+    pub(crate) fn place(&self) -> (&'a str, Span) {
+        (self.base, self.start..self.end)
     }
 
     pub(crate) fn text(&self) -> &'a str {
@@ -22,7 +39,7 @@ impl<'a> Piece<'a> {
 
     /// The part of this piece at the bytes `span` of its text.
     pub(crate) fn narrow(&self, span: Span) -> Self {
-        Self { base: self.base, start: self.start + span.start, end: self.start + span.end }
+        Self { start: self.start + span.start, end: self.start + span.end, ..*self }
     }
 }
 
@@ -35,6 +52,10 @@ pub(crate) enum Nothing {
     Empty,
     /// A mark or a part that is not there.
     Absent,
+    /// The condition behind `if` does not hold.
+    Unmet,
+    /// The source `missing`: no later `else` is tried.
+    Final,
 }
 
 #[derive(Debug, Clone, Copy)]
@@ -48,6 +69,11 @@ pub(crate) struct Missing<'a> {
 impl<'a> Missing<'a> {
     pub(crate) fn new(nothing: Nothing, reason: &'a str) -> Self {
         Self { nothing, reason, told: false }
+    }
+
+    /// Whether a count of it is 0: the source is blank, or nothing was found or left.
+    pub(crate) fn counts_as_none(&self) -> bool {
+        matches!(self.nothing, Nothing::Blank | Nothing::Empty)
     }
 }
 

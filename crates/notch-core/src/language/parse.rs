@@ -8,7 +8,7 @@ use super::token::{ColumnRef, QUOTES, Token, TokenKind, is_name_character, token
 use super::words::{Entry, Group, entries};
 
 /// How deep brackets and templates may stand in each other, so that no text can exhaust the stack.
-const DEEPEST: usize = 40;
+pub(super) const DEEPEST: usize = 24;
 
 /// Reads `name, name? = cut`.
 ///
@@ -45,7 +45,7 @@ pub(super) struct Parser<'s> {
     source: &'s str,
     tokens: Vec<Token>,
     at: usize,
-    depth: usize,
+    pub(super) depth: usize,
     /// The farthest token at which something else was expected, and what.
     farthest: usize,
     expected: Vec<String>,
@@ -186,7 +186,7 @@ impl<'s> Parser<'s> {
     }
 
     /// A cut; `first` is the source of its first chain when that is known already.
-    fn cut(&mut self, first: Option<Source>) -> Result<Cut, CutError> {
+    pub(super) fn cut(&mut self, first: Option<Source>) -> Result<Cut, CutError> {
         self.depth += 1;
         if self.depth > DEEPEST {
             return Err(CutError::new(self.peek().span.clone(), "Brackets stand too deep in each other here")
@@ -223,8 +223,9 @@ impl<'s> Parser<'s> {
         while self.symbol("|") {
             steps.push(self.step()?);
         }
+        let condition = if self.word("if") { Some(self.condition()?) } else { None };
         let span = start..self.end_of_last().max(start);
-        Ok(Chain { source, steps, span })
+        Ok(Chain { source, steps, condition, span })
     }
 
     fn source_node(&mut self) -> Result<Option<Source>, CutError> {
@@ -244,6 +245,29 @@ impl<'s> Parser<'s> {
                     return Err(self.unexpected());
                 }
                 Ok(Some(Source::Cut(Box::new(cut))))
+            }
+            TokenKind::Word if self.word("list") => {
+                if !self.symbol("(") {
+                    return Err(self.unexpected());
+                }
+                let mut items = vec![self.cut(None)?];
+                while self.symbol(",") {
+                    items.push(self.cut(None)?);
+                }
+                if !self.symbol(")") {
+                    return Err(self.unexpected());
+                }
+                Ok(Some(Source::List(items)))
+            }
+            TokenKind::Word if self.word("missing") => {
+                let reason = match &self.peek().kind {
+                    TokenKind::Text(reason) => Some(reason.clone()),
+                    _ => None,
+                };
+                if reason.is_some() {
+                    self.advance();
+                }
+                Ok(Some(Source::Missing(reason.filter(|reason| !reason.is_empty()).unwrap_or_else(|| "missing".to_owned()))))
             }
             _ => Ok(None),
         }
@@ -387,7 +411,7 @@ impl<'s> Parser<'s> {
     }
 
     /// What is wrong at the farthest place that was reached.
-    fn unexpected(&self) -> CutError {
+    pub(super) fn unexpected(&self) -> CutError {
         let token = &self.tokens[self.farthest.max(self.at)];
         let written = self.written(token);
         let expected = if self.farthest >= self.at { self.expected.as_slice() } else { &[] };

@@ -3,9 +3,10 @@
 use super::error::CutError;
 use super::form::Slot;
 use super::parse::Parser;
-use super::syntax::{ArgValue, MarkNode, Reach};
-use super::token::{TokenKind, ordinal_suffix};
+use super::syntax::{ArgValue, Comparison, KindItem, Limits, MarkNode, Operand, Reach};
+use super::token::{ColumnRef, TokenKind, ordinal_suffix};
 use super::words::Group;
+use crate::text::{Decimal, Kind};
 
 /// A count beyond this is a slip of the finger.
 const LARGEST: i64 = 1_000_000_000;
@@ -20,9 +21,25 @@ impl Parser<'_> {
             Slot::Count => self.count()?.map(ArgValue::Count),
             Slot::Pick => self.pick()?.map(ArgValue::Reach),
             Slot::Range => self.range()?.map(ArgValue::Reach),
+            Slot::Place => self.place()?.map(ArgValue::Place),
+            Slot::Regex => self.regex(),
             Slot::Text | Slot::Character => self.text().map(ArgValue::Text),
             Slot::Mark => self.mark()?.map(ArgValue::Mark),
             Slot::Separator => self.separator()?,
+            Slot::Widths => self.widths()?.map(ArgValue::Counts),
+            Slot::Kinds => self.kinds().map(ArgValue::Kinds),
+            Slot::Group => match self.count()? {
+                Some(n) => Some(ArgValue::Count(n)),
+                None => self.name().map(ArgValue::Name),
+            },
+            Slot::Texts => self.texts()?.map(ArgValue::Texts),
+            Slot::List => self.name().map(ArgValue::Name),
+            Slot::Limits => self.limits()?.map(ArgValue::Limits),
+            Slot::Column => self.column().map(ArgValue::Column),
+            Slot::When => match self.column() {
+                Some(column) => Some(ArgValue::Column(column)),
+                None => self.text().map(ArgValue::Text),
+            },
         };
         Ok(value)
     }
@@ -115,15 +132,132 @@ impl Parser<'_> {
         Ok(Some(if self.word("last") { -n } else { n }))
     }
 
+    /// One place: a number that is not 0, or `last` and the like.
+    fn place(&mut self) -> Result<Option<i64>, CutError> {
+        if let Some(place) = self.which()? {
+            return Ok(Some(place));
+        }
+        let span = self.peek().span.clone();
+        match self.number() {
+            Some(0) => Err(CutError::new(span, "Counts start at 1; there is no 0th")),
+            place => Ok(place),
+        }
+    }
+
+    fn regex(&mut self) -> Option<ArgValue> {
+        let TokenKind::Regex { pattern, flags } = self.peek().kind.clone() else {
+            return None;
+        };
+        self.advance();
+        Some(ArgValue::Regex { pattern, flags })
+    }
+
+    fn column(&mut self) -> Option<ColumnRef> {
+        let TokenKind::Column(column) = self.peek().kind.clone() else {
+            return None;
+        };
+        self.advance();
+        Some(column)
+    }
+
+    fn name(&mut self) -> Option<String> {
+        if self.peek().kind != TokenKind::Word {
+            return None;
+        }
+        let name = self.source()[self.peek().span.clone()].to_owned();
+        self.advance();
+        Some(name)
+    }
+
+    fn widths(&mut self) -> Result<Option<Vec<usize>>, CutError> {
+        let Some(first) = self.count()? else {
+            return Ok(None);
+        };
+        let mut widths = vec![first];
+        while self.symbol(",") {
+            match self.count()? {
+                Some(width) => widths.push(width),
+                None => return Ok(None),
+            }
+        }
+        Ok(Some(widths))
+    }
+
+    fn kinds(&mut self) -> Option<Vec<KindItem>> {
+        const NAMES: [(&str, Kind); 4] =
+            [("digits", Kind::Digit), ("letters", Kind::Letter), ("spaces", Kind::Space), ("symbols", Kind::Symbol)];
+        let mut kinds = Vec::new();
+        loop {
+            if let Some((_, kind)) = NAMES.iter().find(|(name, _)| self.word(name)) {
+                kinds.push(KindItem::Kind(*kind));
+            } else if let Some(text) = self.text() {
+                kinds.push(KindItem::These(text));
+            } else {
+                return (!kinds.is_empty()).then_some(kinds);
+            }
+        }
+    }
+
+    fn texts(&mut self) -> Result<Option<Vec<String>>, CutError> {
+        if !self.symbol("(") {
+            return Ok(None);
+        }
+        let mut texts = Vec::new();
+        loop {
+            match self.text() {
+                Some(text) => texts.push(text),
+                None => return Ok(None),
+            }
+            if self.symbol(")") {
+                return Ok(Some(texts));
+            }
+            if !self.symbol(",") {
+                return Ok(None);
+            }
+        }
+    }
+
+    /// A number as it is written, with a point.
+    fn figure(&mut self) -> Option<String> {
+        if !matches!(self.peek().kind, TokenKind::Number(_) | TokenKind::Decimal) {
+            return None;
+        }
+        let figure = self.source()[self.peek().span.clone()].to_owned();
+        self.advance();
+        Some(figure)
+    }
+
+    fn limits(&mut self) -> Result<Option<Limits>, CutError> {
+        const COMPARISONS: [(&str, Comparison); 4] =
+            [("<=", Comparison::AtMost), (">=", Comparison::AtLeast), ("<", Comparison::Less), (">", Comparison::More)];
+        if let Some((_, comparison)) = COMPARISONS.iter().find(|(symbol, _)| self.symbol(symbol)) {
+            let operand = match self.column() {
+                Some(column) => Some(Operand::Column(column)),
+                None => self.figure().map(Operand::Text),
+            };
+            return Ok(operand.map(|operand| Limits::Compared(*comparison, operand)));
+        }
+        let start = self.peek().span.start;
+        let first = self.figure();
+        let last = if self.symbol("..") { self.figure() } else { first.clone() };
+        if let (Some(a), Some(b)) = (first.as_deref().and_then(Decimal::plain), last.as_deref().and_then(Decimal::plain))
+            && a > b
+        {
+            let span = start..self.end_of_last();
+            return Err(CutError::new(span, "These limits run backwards").remedy("The smaller number stands first."));
+        }
+        Ok((first.is_some() || last.is_some()).then_some(Limits::Between(first, last)))
+    }
+
     fn mark(&mut self) -> Result<Option<MarkNode>, CutError> {
         let start = self.peek().span.start;
-        let which = self.which()?.unwrap_or(1);
+        let which = self.which()?;
         let Some(what) = self.one_of(Group::Mark)? else {
             return Ok(None);
         };
         let spelled = self.source()[start..self.end_of_last()].to_owned();
         let ignoring_case = self.ignoring_case();
-        Ok(Some(MarkNode { which, what, ignoring_case, spelled }))
+        Ok(Some(MarkNode { which: which.unwrap_or(1), which_said: which.is_some(), what, ignoring_case, spelled }))
     }
 
     fn separator(&mut self) -> Result<Option<ArgValue>, CutError> {
@@ -134,7 +268,7 @@ impl Parser<'_> {
         Ok(Some(ArgValue::Separator(node, ignoring_case)))
     }
 
-    fn ignoring_case(&mut self) -> bool {
+    pub(super) fn ignoring_case(&mut self) -> bool {
         let start = self.position();
         if self.word("ignoring") && self.word("case") {
             return true;

@@ -4,6 +4,7 @@ use std::ops::Range;
 
 use super::token::ColumnRef;
 use super::words::Word;
+use crate::text::Kind;
 
 /// `names = cut`, as written.
 #[derive(Debug, Clone)]
@@ -52,6 +53,7 @@ pub struct Cut {
 pub(crate) struct Chain {
     pub source: Source,
     pub steps: Vec<StepNode>,
+    pub condition: Option<ConditionNode>,
     pub span: Range<usize>,
 }
 
@@ -60,6 +62,10 @@ pub(crate) enum Source {
     Column(ColumnRef, Range<usize>),
     Template(Vec<TemplatePiece>),
     Cut(Box<Cut>),
+    /// `list ( cut, cut )`.
+    List(Vec<Cut>),
+    /// `missing "reason"`.
+    Missing(String),
     /// The chain begins with a step.
     Unsaid(Range<usize>),
 }
@@ -97,6 +103,19 @@ pub(crate) struct Arg {
 pub(crate) enum ArgValue {
     Count(usize),
     Reach(Reach),
+    /// One place, counted from 1, or -1 from the end.
+    Place(i64),
+    Regex {
+        pattern: String,
+        flags: String,
+    },
+    /// A word that is a name: of a group, of a list.
+    Name(String),
+    Texts(Vec<String>),
+    Counts(Vec<usize>),
+    Kinds(Vec<KindItem>),
+    Column(ColumnRef),
+    Limits(Limits),
     Text(String),
     Mark(MarkNode),
     Separator(WordNode, bool),
@@ -126,8 +145,59 @@ impl Reach {
 pub(crate) struct MarkNode {
     /// Which occurrence: 1 the first, -1 the last.
     pub which: i64,
+    /// Whether the cut says which.
+    pub which_said: bool,
     pub what: WordNode,
     pub ignoring_case: bool,
     /// As it was written, for messages.
     pub spelled: String,
+}
+
+/// One kind of characters in `keep` and `remove`.
+#[derive(Debug, Clone)]
+pub(crate) enum KindItem {
+    Kind(Kind),
+    /// The characters of a text.
+    These(String),
+}
+
+/// What a number is compared with.
+#[derive(Debug, Clone)]
+pub(crate) enum Limits {
+    /// Between two numbers, both included; a side left open is `None`.
+    Between(Option<String>, Option<String>),
+    /// `<`, `<=`, `>` or `>=` a number or the cell of a column.
+    Compared(Comparison, Operand),
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Comparison {
+    Less,
+    AtMost,
+    More,
+    AtLeast,
+}
+
+#[derive(Debug, Clone)]
+pub(crate) enum Operand {
+    Text(String),
+    Column(ColumnRef),
+}
+
+/// What stands behind `if`.
+#[derive(Debug, Clone)]
+pub(crate) enum ConditionNode {
+    Any(Vec<ConditionNode>),
+    All(Vec<ConditionNode>),
+    Not(Box<ConditionNode>),
+    Test { subject: SubjectNode, test: WordNode },
+}
+
+/// What a test is about.
+#[derive(Debug, Clone)]
+pub(crate) enum SubjectNode {
+    /// The text the chain has reached.
+    It,
+    Column(ColumnRef, Range<usize>),
+    Cut(Box<Cut>),
 }

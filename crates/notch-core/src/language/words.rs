@@ -7,6 +7,7 @@ use std::sync::LazyLock;
 
 use super::error::CutError;
 use super::form::Form;
+use crate::conditions::Test;
 use crate::steps::{self, Args, Step};
 use crate::text::{Separator, What};
 
@@ -23,28 +24,40 @@ pub enum Group {
     Find,
     /// Steps that divide a text.
     Section,
+    /// Steps that take numbers.
+    Number,
     /// Steps that choose by kind of character.
     Kind,
+    /// Steps that use a regular expression.
+    Regex,
+    /// Steps that work on lists.
+    List,
     /// Steps that tidy the text without choosing a piece.
     Tidy,
     /// Marks.
     Mark,
     /// Separators.
     Separator,
+    /// Tests in conditions.
+    Test,
 }
 
 impl Group {
     /// Every group, in the order of the documentation.
-    pub const ALL: [Group; 9] = [
+    pub const ALL: [Group; 13] = [
         Group::Source,
         Group::Joining,
         Group::Position,
         Group::Find,
         Group::Section,
+        Group::Number,
         Group::Kind,
+        Group::Regex,
+        Group::List,
         Group::Tidy,
         Group::Mark,
         Group::Separator,
+        Group::Test,
     ];
 
     /// Its heading in the documentation.
@@ -55,16 +68,20 @@ impl Group {
             Group::Position => "By position",
             Group::Find => "By a mark",
             Group::Section => "Sections between separators",
+            Group::Number => "Numbers",
             Group::Kind => "By kind of character",
-            Group::Tidy => "Tidying and padding",
+            Group::Regex => "Regular expressions",
+            Group::List => "Lists",
+            Group::Tidy => "Tidying, padding, changing",
             Group::Mark => "Marks",
             Group::Separator => "Separators",
+            Group::Test => "Conditions",
         }
     }
 
     /// Whether its words are steps.
     pub fn is_step(self) -> bool {
-        !matches!(self, Group::Source | Group::Joining | Group::Mark | Group::Separator)
+        !matches!(self, Group::Source | Group::Joining | Group::Mark | Group::Separator | Group::Test)
     }
 }
 
@@ -105,6 +122,7 @@ pub(crate) enum Build {
     Step(fn(&mut Args<'_>) -> Result<Step, CutError>),
     Mark(fn(&mut Args<'_>) -> Result<What, CutError>),
     Separator(fn(&mut Args<'_>) -> Result<Separator, CutError>),
+    Test(fn(&mut Args<'_>) -> Result<Test, CutError>),
     /// Read by the parser itself: it joins other things.
     Frame,
 }

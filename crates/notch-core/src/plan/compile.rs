@@ -1,11 +1,15 @@
 //! One pass over the syntax trees: columns are looked up, words build their steps.
 
+use std::collections::BTreeMap;
 use std::ops::Range;
 
 use super::columns::{Columns, Resolved};
 use super::{NOWHERE, Output, Plan, PlanError, PlanOptions};
-use crate::language::{Assignment, Build, Chain, Cut, CutError, Source, StepNode, TemplatePiece, nearest};
-use crate::steps::{Args, Step};
+use crate::conditions::{Condition, Subject};
+use crate::language::{
+    Assignment, Build, Chain, ColumnRef, ConditionNode, Cut, CutError, Source, StepNode, SubjectNode, TemplatePiece, nearest,
+};
+use crate::steps::{Args, OutputType, Resolve, Step};
 
 pub(crate) struct CompiledCut {
     pub names: Vec<CompiledName>,
@@ -32,6 +36,10 @@ pub(crate) struct Branches {
 pub(crate) struct CompiledChain {
     pub source: CompiledSource,
     pub steps: Vec<Step>,
+    /// What stands behind `if`.
+    pub condition: Option<Condition>,
+    /// Where each step and the condition stand in the text of the cut.
+    pub spans: Vec<Range<usize>>,
     /// The chain as written.
     pub label: String,
 }
@@ -46,6 +54,9 @@ pub(crate) enum CompiledSource {
     },
     Template(Vec<CompiledPiece>),
     Cut(Box<Branches>),
+    List(Vec<Branches>),
+    /// `missing "reason"`.
+    Missing(String),
     /// A literal `""`.
     Blank,
 }
@@ -57,7 +68,7 @@ pub(crate) enum CompiledPiece {
 }
 
 pub(super) fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOptions) -> Result<Plan, PlanError> {
-    let mut compiler = Compiler { columns: Columns::new(columns, cuts), start: None, text: "" };
+    let mut compiler = Compiler { columns: Columns::new(columns, cuts), lists: &options.lists, start: None, text: "" };
     if let Some(name) = &options.start {
         let start = compiler.columns.start(name).map_err(|error| option_error("start", error))?;
         compiler.start = Some(start);
@@ -72,7 +83,7 @@ pub(super) fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOpt
             let replaces = compiler.name(cut, name_place, slot, options).map_err(|error| PlanError::Cut(n, error))?;
             slot += 1;
             if !name.is_hidden() {
-                plan.outputs.push(Output { name: name.text.clone(), cut: n, name_place, replaces });
+                plan.outputs.push(Output { name: name.text.clone(), cut: n, name_place, replaces, output_type: output_type(&compiled) });
             }
         }
         plan.cuts.push(compiled);
@@ -107,6 +118,7 @@ fn check_replace(cuts: &[Assignment], columns: &Columns<'_>, options: &PlanOptio
 
 struct Compiler<'c> {
     columns: Columns<'c>,
+    lists: &'c BTreeMap<String, Vec<String>>,
     start: Option<Resolved>,
     /// The text of the cut at hand.
     text: &'c str,
@@ -189,6 +201,8 @@ impl<'c> Compiler<'c> {
         Ok(CompiledChain {
             source,
             steps: self.steps(&chain.steps)?,
+            condition: chain.condition.as_ref().map(|condition| self.condition(condition)).transpose()?,
+            spans: chain.steps.iter().map(|step| step.span.clone()).collect(),
             label: self.text.get(chain.span.clone()).unwrap_or_default().to_owned(),
         })
     }
@@ -197,7 +211,7 @@ impl<'c> Compiler<'c> {
         nodes
             .iter()
             .map(|node| {
-                let mut args = Args::new(node);
+                let mut args = Args::new(node, self);
                 match node.word.build {
                     Build::Step(build) => build(&mut args),
                     _ => Err(args.refuse(format!("`{}` is not a step", node.word.name))),
@@ -206,11 +220,35 @@ impl<'c> Compiler<'c> {
             .collect()
     }
 
+    fn condition(&mut self, node: &ConditionNode) -> Result<Condition, CutError> {
+        let mut all = |nodes: &[ConditionNode]| nodes.iter().map(|node| self.condition(node)).collect::<Result<Vec<_>, _>>();
+        Ok(match node {
+            ConditionNode::Any(nodes) => Condition::Any(all(nodes)?),
+            ConditionNode::All(nodes) => Condition::All(all(nodes)?),
+            ConditionNode::Not(node) => Condition::Not(Box::new(self.condition(node)?)),
+            ConditionNode::Test { subject, test } => {
+                let subject = match subject {
+                    SubjectNode::It => Subject::It,
+                    SubjectNode::Column(column, span) => Subject::Source(self.columns.resolve(column, span.clone())?.into()),
+                    SubjectNode::Cut(cut) => Subject::Source(CompiledSource::Cut(Box::new(self.branches(cut)?))),
+                };
+                let mut args = Args::new(test, self);
+                let test = match test.word.build {
+                    Build::Test(build) => build(&mut args)?,
+                    _ => return Err(args.refuse(format!("`{}` is not a test", test.word.name))),
+                };
+                Condition::Test(subject, test)
+            }
+        })
+    }
+
     fn source(&mut self, source: &Source) -> Result<CompiledSource, CutError> {
         match source {
             Source::Column(column, span) => self.columns.resolve(column, span.clone()).map(CompiledSource::from),
             Source::Cut(cut) => Ok(CompiledSource::Cut(Box::new(self.branches(cut)?))),
             Source::Template(pieces) => self.template(pieces),
+            Source::List(cuts) => Ok(CompiledSource::List(cuts.iter().map(|cut| self.branches(cut)).collect::<Result<_, _>>()?)),
+            Source::Missing(reason) => Ok(CompiledSource::Missing(reason.clone())),
             Source::Unsaid(span) => match &self.start {
                 Some(start) => Ok(start.clone().into()),
                 None => Err(self.no_start(span.clone())),
@@ -235,8 +273,8 @@ impl<'c> Compiler<'c> {
             TemplatePiece::Literal(text) => Ok(CompiledPiece::Literal(text.clone())),
             TemplatePiece::Field { inside, column, cut, span } => {
                 let label = match column {
-                    crate::language::ColumnRef::Name(name) => name.clone(),
-                    crate::language::ColumnRef::Place(place) => format!("column {place}"),
+                    ColumnRef::Name(name) => name.clone(),
+                    ColumnRef::Place(place) => format!("column {place}"),
                 };
                 let source = match cut {
                     Some(cut) if !self.columns.knows(inside) => {
@@ -246,13 +284,32 @@ impl<'c> Compiler<'c> {
                         self.text = outer;
                         CompiledSource::Cut(Box::new(branches?))
                     }
-                    Some(_) => self.columns.resolve(&crate::language::ColumnRef::Name(inside.clone()), span.clone())?.into(),
+                    Some(_) => self.columns.resolve(&ColumnRef::Name(inside.clone()), span.clone())?.into(),
                     None => self.columns.resolve(column, span.clone())?.into(),
                 };
                 Ok(CompiledPiece::Field(label, source))
             }
         });
         Ok(CompiledSource::Template(compiled.collect::<Result<_, CutError>>()?))
+    }
+}
+
+impl Resolve for Compiler<'_> {
+    fn column(&mut self, column: &ColumnRef, span: Range<usize>) -> Result<CompiledSource, CutError> {
+        self.columns.resolve(column, span).map(CompiledSource::from)
+    }
+
+    fn list(&mut self, name: &str, span: Range<usize>) -> Result<Vec<String>, CutError> {
+        if let Some(list) = self.lists.get(name) {
+            return Ok(list.clone());
+        }
+        let error = CutError::new(span, format!("There is no list {name}"));
+        let known: Vec<&str> = self.lists.keys().map(String::as_str).collect();
+        Err(match (nearest(name, known.iter().copied()), known.as_slice()) {
+            (Some(near), _) => error.remedy(format!("The nearest is {near}.")),
+            (None, []) => error.remedy("Lists stand in a jig, under [lists]; texts may stand here in brackets: is in (\"A\", \"B\")."),
+            (None, known) => error.remedy(format!("The lists are: {}.", known.join(", "))),
+        })
     }
 }
 
@@ -263,6 +320,17 @@ impl From<Resolved> for CompiledSource {
             Resolved::Value { slot, name, hidden } => CompiledSource::Value { slot, name, hidden },
         }
     }
+}
+
+/// The type said last, behind `then` or else in the first chain.
+fn output_type(cut: &CompiledCut) -> OutputType {
+    let said = |steps: &[Step]| {
+        steps.iter().rev().find_map(|step| match step {
+            Step::Type(said) => Some(*said),
+            _ => None,
+        })
+    };
+    said(&cut.branches.then).or_else(|| said(&cut.branches.chains.first()?.steps)).unwrap_or_default()
 }
 
 fn shell_word(name: &str) -> String {

@@ -2,8 +2,20 @@
 
 use std::ops::Range;
 
-use crate::language::{Arg, ArgValue, Build, CutError, MarkNode, Reach, WordNode};
-use crate::text::{Mark, Separator, What, characters};
+use regex::{Regex, RegexBuilder};
+
+use crate::language::{Arg, ArgValue, Build, ColumnRef, CutError, KindItem, Limits, MarkNode, Reach, WordNode};
+use crate::plan::CompiledSource;
+use crate::text::{DatePattern, Mark, Separator, What, characters};
+
+/// What a word may ask about the table and the jig while it is built.
+pub(crate) trait Resolve {
+    /// The column or cut of this name.
+    fn column(&mut self, column: &ColumnRef, span: Range<usize>) -> Result<CompiledSource, CutError>;
+
+    /// The values of a list, by its name.
+    fn list(&mut self, name: &str, span: Range<usize>) -> Result<Vec<String>, CutError>;
+}
 
 /// The arguments of one word. Each method takes the next; a method that does not match the form is a mistake in the table,
 /// reported as an error and held by the test that builds every word.
@@ -13,16 +25,24 @@ pub(crate) struct Args<'n> {
     span: Range<usize>,
     /// Where the argument taken last stands.
     last: Range<usize>,
+    /// The date pattern taken last.
+    pattern: Option<String>,
+    resolver: &'n mut dyn Resolve,
 }
 
 impl<'n> Args<'n> {
-    pub(crate) fn new(node: &'n WordNode) -> Self {
-        Self { args: node.args.iter(), span: node.span.clone(), last: node.span.clone() }
+    pub(crate) fn new(node: &'n WordNode, resolver: &'n mut dyn Resolve) -> Self {
+        Self { args: node.args.iter(), span: node.span.clone(), last: node.span.clone(), pattern: None, resolver }
     }
 
     /// A refusal of the argument taken last.
     pub(crate) fn refuse(&self, message: impl Into<String>) -> CutError {
         CutError::new(self.last.clone(), message)
+    }
+
+    /// The text of the pattern taken last, in quotes, for reasons.
+    pub(crate) fn last_written(&self) -> String {
+        self.pattern.as_ref().map_or(String::new(), |pattern| format!("\"{pattern}\""))
     }
 
     fn next(&mut self) -> Option<&'n ArgValue> {
@@ -42,10 +62,25 @@ impl<'n> Args<'n> {
         }
     }
 
+    pub(crate) fn counts(&mut self) -> Result<&'n [usize], CutError> {
+        match self.next() {
+            Some(ArgValue::Counts(counts)) => Ok(counts),
+            _ => self.mistaken("counts"),
+        }
+    }
+
     pub(crate) fn reach(&mut self) -> Result<Reach, CutError> {
         match self.next() {
             Some(ArgValue::Reach(reach)) => Ok(*reach),
             _ => self.mistaken("range"),
+        }
+    }
+
+    /// One place, as a reach.
+    pub(crate) fn place(&mut self) -> Result<Reach, CutError> {
+        match self.next() {
+            Some(ArgValue::Place(place)) => Ok(Reach::one(*place)),
+            _ => self.mistaken("place"),
         }
     }
 
@@ -54,6 +89,20 @@ impl<'n> Args<'n> {
         match self.next() {
             Some(ArgValue::Text(text)) => Ok(text),
             _ => self.mistaken("text"),
+        }
+    }
+
+    pub(crate) fn texts(&mut self) -> Result<&'n [String], CutError> {
+        match self.next() {
+            Some(ArgValue::Texts(texts)) => Ok(texts),
+            _ => self.mistaken("texts"),
+        }
+    }
+
+    pub(crate) fn kinds(&mut self) -> Result<&'n [KindItem], CutError> {
+        match self.next() {
+            Some(ArgValue::Kinds(kinds)) => Ok(kinds),
+            _ => self.mistaken("kinds"),
         }
     }
 
@@ -93,10 +142,35 @@ impl<'n> Args<'n> {
     }
 
     pub(crate) fn mark(&mut self) -> Result<Mark, CutError> {
-        match self.next() {
-            Some(ArgValue::Mark(node)) => mark(node),
-            _ => self.mistaken("mark"),
-        }
+        let Some(ArgValue::Mark(node)) = self.next() else {
+            return self.mistaken("mark");
+        };
+        self.build_mark(node)
+    }
+
+    fn build_mark(&mut self, node: &MarkNode) -> Result<Mark, CutError> {
+        let Build::Mark(build) = node.what.word.build else {
+            return self.mistaken("mark");
+        };
+        let what: What = build(&mut Args::new(&node.what, self.resolver))?;
+        Ok(Mark {
+            what: if node.ignoring_case { what.ignoring_case() } else { what },
+            which: node.which,
+            which_said: node.which_said,
+            spelled: node.spelled.clone(),
+        })
+    }
+
+    /// Two marks; `ignoring case` behind the second holds for both. The optional part that may stand between them comes along.
+    pub(crate) fn two_marks(&mut self) -> Result<(Mark, bool, Mark), CutError> {
+        let (Some(ArgValue::Mark(first)), Some(ArgValue::Given(between)), Some(ArgValue::Mark(second))) =
+            (self.next(), self.next(), self.next())
+        else {
+            return self.mistaken("pair of marks");
+        };
+        let mut first = first.clone();
+        first.ignoring_case |= second.ignoring_case;
+        Ok((self.build_mark(&first)?, *between, self.build_mark(second)?))
     }
 
     pub(crate) fn separator(&mut self) -> Result<Separator, CutError> {
@@ -106,19 +180,116 @@ impl<'n> Args<'n> {
         let Build::Separator(build) = node.word.build else {
             return self.mistaken("separator");
         };
-        let separator = build(&mut Args::new(node))?;
+        let separator = build(&mut Args::new(node, self.resolver))?;
         Ok(match separator {
             Separator::What(what) if *ignoring_case => Separator::What(what.ignoring_case()),
-            as_it_stands @ Separator::What(_) => as_it_stands,
+            as_it_stands => as_it_stands,
         })
     }
-}
 
-fn mark(node: &MarkNode) -> Result<Mark, CutError> {
-    let mut args = Args::new(&node.what);
-    let Build::Mark(build) = node.what.word.build else {
-        return args.mistaken("mark");
-    };
-    let what: What = build(&mut args)?;
-    Ok(Mark { what: if node.ignoring_case { what.ignoring_case() } else { what }, which: node.which, spelled: node.spelled.clone() })
+    /// A regular expression.
+    pub(crate) fn regex(&mut self) -> Result<Regex, CutError> {
+        let Some(ArgValue::Regex { pattern, flags }) = self.next() else {
+            return self.mistaken("regular expression");
+        };
+        self.compile_regex(pattern, flags)
+    }
+
+    /// A regular expression that takes a text as a whole.
+    pub(crate) fn whole_regex(&mut self) -> Result<Regex, CutError> {
+        let Some(ArgValue::Regex { pattern, flags }) = self.next() else {
+            return self.mistaken("regular expression");
+        };
+        // As it stands first, so that an error is about what was typed.
+        self.compile_regex(pattern, flags)?;
+        let line_end = if flags.contains('x') { "\n" } else { "" };
+        self.compile_regex(&format!("\\A(?:{pattern}{line_end})\\z"), flags)
+    }
+
+    fn compile_regex(&self, pattern: &str, flags: &str) -> Result<Regex, CutError> {
+        if let Some(unknown) = flags.chars().find(|flag| !"isx".contains(*flag)) {
+            return Err(self.refuse(format!("A regular expression has no flag {unknown}; the flags are i, s and x")));
+        }
+        let has = |flag| flags.contains(flag);
+        let built =
+            RegexBuilder::new(pattern).case_insensitive(has('i')).dot_matches_new_line(has('s')).ignore_whitespace(has('x')).build();
+        built.map_err(|error| {
+            let said = error.to_string();
+            let reason = said.rsplit("error: ").next().unwrap_or(&said).trim().to_owned();
+            self.refuse(format!("This regular expression cannot be read: {reason}"))
+        })
+    }
+
+    /// A group of a regular expression that follows as an optional part; the whole match when it is not given.
+    pub(crate) fn group(&mut self, regex: &Regex) -> Result<usize, CutError> {
+        if !self.given()? {
+            return Ok(0);
+        }
+        let groups = regex.captures_len() - 1;
+        let count = format!("this regular expression has {groups} group{}", if groups == 1 { "" } else { "s" });
+        match self.next() {
+            Some(ArgValue::Count(n)) if *n <= groups => Ok(*n),
+            Some(ArgValue::Count(n)) => Err(self.refuse(format!("There is no group {n}: {count}"))),
+            Some(ArgValue::Name(name)) => match regex.capture_names().position(|known| known == Some(name)) {
+                Some(n) => Ok(n),
+                None => Err(self.refuse(format!("There is no group called {name}: {count}")).remedy("A group gets a name so: (?<name>…).")),
+            },
+            _ => self.mistaken("group"),
+        }
+    }
+
+    /// How a date is written; it must say which day is meant.
+    pub(crate) fn date_pattern(&mut self) -> Result<DatePattern, CutError> {
+        let pattern = self.date_output()?;
+        if !pattern.is_complete() {
+            return Err(self
+                .refuse("A date needs a year, a month and a day, or a year and the day of the year")
+                .remedy("For instance \"DDMMYYYY\"."));
+        }
+        Ok(pattern)
+    }
+
+    /// How a date is to be written; it may leave parts out.
+    pub(crate) fn date_output(&mut self) -> Result<DatePattern, CutError> {
+        let text = self.text()?;
+        self.pattern = Some(text.to_owned());
+        DatePattern::read(text).map_err(|problem| self.refuse(problem))
+    }
+
+    pub(crate) fn column(&mut self) -> Result<CompiledSource, CutError> {
+        match self.next() {
+            Some(ArgValue::Column(column)) => self.resolve(column),
+            _ => self.mistaken("column"),
+        }
+    }
+
+    pub(crate) fn resolve(&mut self, column: &ColumnRef) -> Result<CompiledSource, CutError> {
+        let span = self.last.clone();
+        self.resolver.column(column, span)
+    }
+
+    /// A column, or else a text.
+    pub(crate) fn column_or_text(&mut self) -> Result<Result<CompiledSource, String>, CutError> {
+        match self.next() {
+            Some(ArgValue::Column(column)) => self.resolve(column).map(Ok),
+            Some(ArgValue::Text(text)) => Ok(Err(text.clone())),
+            _ => self.mistaken("column or text"),
+        }
+    }
+
+    /// The values of a list of the jig.
+    pub(crate) fn list(&mut self) -> Result<Vec<String>, CutError> {
+        let Some(ArgValue::Name(name)) = self.next() else {
+            return self.mistaken("list");
+        };
+        let span = self.last.clone();
+        self.resolver.list(name, span)
+    }
+
+    pub(crate) fn limits(&mut self) -> Result<&'n Limits, CutError> {
+        match self.next() {
+            Some(ArgValue::Limits(limits)) => Ok(limits),
+            _ => self.mistaken("limits"),
+        }
+    }
 }

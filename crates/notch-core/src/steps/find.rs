@@ -1,8 +1,9 @@
 //! Steps that look for a mark.
 
 use super::{Args, Step};
-use crate::evaluate::Nothing;
+use crate::evaluate::{Item, Nothing, Piece, Run, Value};
 use crate::language::{Build, CutError, Example, Group, Word};
+use crate::text::{CLOSING, Mark, OPENING, Span, What, characters};
 
 pub(super) const WORDS: &[Word] = &[
     Word {
@@ -32,13 +33,106 @@ pub(super) const WORDS: &[Word] = &[
         ],
         build: Build::Step(|args| beside(args, |found, length| found.end..length)),
     },
+    Word {
+        name: "from",
+        group: Group::Find,
+        form: "from MARK [or start]",
+        meaning: "the text from the mark on, with it",
+        examples: &[
+            Example { cell: "tray 3 INV-8812", cut: "from \"INV\"", gives: "INV-8812" },
+            Example { cell: "box A 12 kg", cut: "from digit", gives: "12 kg" },
+        ],
+        build: Build::Step(|args| beside(args, |found, length| found.start..length)),
+    },
+    Word {
+        name: "through",
+        group: Group::Find,
+        form: "through MARK [or end]",
+        meaning: "the text up to the mark, with it",
+        examples: &[Example { cell: "12.5 kg (dry)", cut: "through \"kg\"", gives: "12.5 kg" }],
+        build: Build::Step(|args| beside(args, |found, _| 0..found.end)),
+    },
+    Word {
+        name: "between",
+        group: Group::Find,
+        form: "between MARK and [matching] MARK [or end]",
+        meaning: "what lies between; the second mark is looked for, and counted, behind the first; `matching` takes the bracket that closes it, nested ones counted; `ignoring case` at the end holds for both",
+        examples: &[
+            Example { cell: "oak (kp: I. Moran)", cut: "between \"(KP:\" and \")\" ignoring case | trim", gives: "I. Moran" },
+            Example { cell: "/seed/oak/12", cut: "between 2nd \"/\" and \"/\"", gives: "oak" },
+            Example { cell: "f(a(b)c)d", cut: "between \"(\" and matching \")\"", gives: "a(b)c" },
+            Example { cell: "oak (kp: I. Moran", cut: "between \"(\" and \")\"", gives: "(missing: no \")\" behind \"(\")" },
+            Example { cell: "oak (kp: I. Moran", cut: "between \"(\" and \")\" or end", gives: "kp: I. Moran" },
+        ],
+        build: Build::Step(between),
+    },
+    Word {
+        name: "halves at",
+        group: Group::Find,
+        form: "halves at MARK",
+        meaning: "a list of two: what stands before the mark and what stands after it",
+        examples: &[Example {
+            cell: "2019-04-12/2019-05-03",
+            cut: "sown, sent = halves at \"/\"",
+            gives: "sown: 2019-04-12, sent: 2019-05-03",
+        }],
+        build: Build::Step(|args| {
+            let mark = args.mark()?;
+            let absent = mark.absent();
+            Ok(Step::list(move |piece, run| {
+                let text = piece.text();
+                let Some(found) = mark.find(text) else {
+                    return run.missing::<Piece<'_>>(Nothing::Absent, &absent).into();
+                };
+                let mut items = run.items();
+                items.push(Ok(piece.narrow(0..found.start)));
+                items.push(Ok(piece.narrow(found.end..text.len())));
+                Value::List(items.into_bump_slice())
+            }))
+        }),
+    },
+    Word {
+        name: "position of",
+        group: Group::Find,
+        form: "position of MARK",
+        meaning: "where the mark begins, counted from 1 in characters",
+        examples: &[Example { cell: "FH-2019-BRA", cut: "position of 2nd \"-\"", gives: "8" }],
+        build: Build::Step(|args| {
+            let mark = args.mark()?;
+            let absent = mark.absent();
+            Ok(Step::text(move |piece, run| match mark.find(piece.text()) {
+                Some(found) => {
+                    let place = characters::count(&piece.text()[..found.start]) + 1;
+                    Ok(piece.changed(run.say(format_args!("{place}"))))
+                }
+                None => run.missing(Nothing::Absent, &absent),
+            }))
+        }),
+    },
+    Word {
+        name: "count of",
+        group: Group::Find,
+        form: "count of MARK",
+        meaning: "how often the mark occurs; 0 when it does not, and for a blank cell",
+        examples: &[
+            Example { cell: "FH-2019-BRA", cut: "count of \"-\"", gives: "2" },
+            Example { cell: "FH2019", cut: "count of \"-\"", gives: "0" },
+        ],
+        build: Build::Step(|args| {
+            let mark = args.mark()?;
+            if mark.which_said {
+                return Err(args.refuse("All of them are counted; leave out which one"));
+            }
+            Ok(Step::count(move |piece, run| {
+                let n = mark.what.all(piece.text()).count();
+                Ok(piece.changed(run.say(format_args!("{n}"))))
+            }))
+        }),
+    },
 ];
 
 /// A step that keeps one side of a mark; with `or …` the whole text where the mark is missing.
-fn beside(
-    args: &mut Args<'_>,
-    side: impl Fn(crate::text::Span, usize) -> crate::text::Span + Send + Sync + 'static,
-) -> Result<Step, CutError> {
+fn beside(args: &mut Args<'_>, side: impl Fn(Span, usize) -> Span + Send + Sync + 'static) -> Result<Step, CutError> {
     let mark = args.mark()?;
     let or_all = args.given()?;
     let absent = mark.absent();
@@ -50,4 +144,69 @@ fn beside(
             None => run.missing(Nothing::Absent, &absent),
         }
     }))
+}
+
+fn between(args: &mut Args<'_>) -> Result<Step, CutError> {
+    let (first, matching, second) = args.two_marks()?;
+    let brackets = if matching { Some(bracket_pair(args, &first, &second)?) } else { None };
+    let or_end = args.given()?;
+    let no_first = first.absent();
+    let no_second = format!("no {} behind {}", second.spelled, first.spelled);
+    Ok(Step::text(move |piece, run| inside(piece, (&first, &second), brackets, or_end, (&no_first, &no_second), run)))
+}
+
+fn inside<'a>(
+    piece: Piece<'a>,
+    (first, second): (&Mark, &Mark),
+    brackets: Option<(char, char)>,
+    or_end: bool,
+    (no_first, no_second): (&str, &str),
+    run: &mut Run<'a>,
+) -> Item<'a> {
+    let text = piece.text();
+    let Some(found) = first.find(text) else {
+        return run.missing(Nothing::Absent, no_first);
+    };
+    let rest = &text[found.end..];
+    let length = match brackets {
+        Some((open, close)) => closing(rest, open, close),
+        None => second.find(rest).map(|behind| behind.start),
+    };
+    match length {
+        Some(length) => run.narrow(piece, found.end..found.end + length),
+        None if or_end => run.narrow(piece, found.end..text.len()),
+        None => run.missing(Nothing::Absent, no_second),
+    }
+}
+
+/// The brackets of `between "(" and matching ")"`.
+fn bracket_pair(args: &Args<'_>, first: &Mark, second: &Mark) -> Result<(char, char), CutError> {
+    let text = |mark: &Mark| match &mark.what {
+        What::Text(finder) => Some(String::from_utf8_lossy(finder.needle()).into_owned()),
+        _ => None,
+    };
+    let pair = text(second).and_then(|close| {
+        let n = CLOSING.iter().position(|bracket| bracket.to_string() == close)?;
+        text(first)?.contains(OPENING[n]).then_some((OPENING[n], CLOSING[n]))
+    });
+    pair.filter(|_| !second.which_said).ok_or_else(|| {
+        args.refuse("`matching` knows the brackets ( ) [ ] { } < > « », one opened by the first mark and closed by the second")
+            .remedy("Write for instance: between \"(\" and matching \")\".")
+    })
+}
+
+/// Where the bracket stands that closes one opened before the text.
+fn closing(text: &str, open: char, close: char) -> Option<usize> {
+    let mut depth = 1;
+    for (at, c) in text.char_indices() {
+        if c == open {
+            depth += 1;
+        } else if c == close {
+            depth -= 1;
+            if depth == 0 {
+                return Some(at);
+            }
+        }
+    }
+    None
 }

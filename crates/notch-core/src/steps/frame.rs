@@ -35,6 +35,28 @@ pub(super) const WORDS: &[Word] = &[
         build: Build::Frame,
     },
     Word {
+        name: "list",
+        group: Group::Source,
+        form: "list ( cut, cut )",
+        meaning: "several cuts or columns as a list; a blank one is an empty item, not missing",
+        examples: &[
+            Example { cell: "FH-2019", cut: "list ({code} | before \"-\", {code} | after \"-\") | join \"/\"", gives: "FH/2019" },
+            Example { cell: "FH", cut: "list ({code}, {code} | after \"-\" else \"\") | drop empty | join \", \"", gives: "FH" },
+        ],
+        build: Build::Frame,
+    },
+    Word {
+        name: "missing",
+        group: Group::Source,
+        form: "missing [\"reason\"]",
+        meaning: "nothing, for this reason; it ends the cut, and no later `else` is tried",
+        examples: &[
+            Example { cell: "FH", cut: "after \"-\" else missing \"an old code\"", gives: "(missing: an old code)" },
+            Example { cell: "XX-1", cut: "missing \"a test\" if {code} starts with \"XX\" else before \"-\"", gives: "(missing: a test)" },
+        ],
+        build: Build::Frame,
+    },
+    Word {
         name: "|",
         group: Group::Joining,
         form: "source | step | step",
@@ -51,6 +73,18 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "Okoro", cut: "after last \" \" else \"(one name)\"", gives: "(one name)" },
             Example { cell: "FH/2019", cut: "part 2 by \"-\" else part 2 by \"/\"", gives: "2019" },
             Example { cell: "FH", cut: "part 2 by \"-\" else \"\"", gives: "" },
+        ],
+        build: Build::Frame,
+    },
+    Word {
+        name: "if",
+        group: Group::Joining,
+        form: "chain if condition else chain",
+        meaning: "takes the chain only where the condition holds: tests, with `and`, `or`, `not` and brackets, of a {column}, of `it` (what the chain has reached) or of a ( cut ); a test that names nothing is about the one to its left",
+        examples: &[
+            Example { cell: "GR-2019", cut: "\"Greenrow\" if {code} starts with \"GR\" else \"other\"", gives: "Greenrow" },
+            Example { cell: "FH-19", cut: "after \"-\" if it is digits and length 4 else \"no year\"", gives: "no year" },
+            Example { cell: "FH-19", cut: "after \"-\" if not (it length 4 or {code} has \"/\")", gives: "19" },
         ],
         build: Build::Frame,
     },

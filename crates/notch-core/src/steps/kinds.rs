@@ -1,9 +1,9 @@
 //! Steps that choose by kind of character.
 
-use super::Step;
+use super::{Args, Step, picked, pieces};
 use crate::evaluate::{Item, Missing, Nothing, Piece, Run};
 use crate::language::{Build, CutError, Example, Group, Word};
-use crate::text::{Kind, characters};
+use crate::text::{Kind, blocks, characters};
 
 pub(super) const WORDS: &[Word] = &[
     Word {
@@ -28,7 +28,40 @@ pub(super) const WORDS: &[Word] = &[
         ],
         build: Build::Step(|_| all_of(Kind::Letter)),
     },
+    Word {
+        name: "block",
+        group: Group::Kind,
+        form: "block PLACE of (digits | letters)",
+        meaning: "the run of digits (letters) with that number",
+        examples: &[
+            Example { cell: "R3-04415-SOW", cut: "block 2 of digits", gives: "04415" },
+            Example { cell: "R3-04415-SOW", cut: "block last of letters", gives: "SOW" },
+            Example { cell: "R3-SOW", cut: "block 2 of digits", gives: "(missing: 1 block of digits)" },
+        ],
+        build: Build::Step(|args| {
+            let reach = args.place()?;
+            let kind = kind_of_blocks(args)?;
+            let [none, one, many] = ["no", "block of", "blocks of"].map(|text| format!("{text} {}", kind.plural()));
+            Ok(Step::text(move |piece, run| picked(piece, reach, || blocks(piece.text(), kind), (&none, &one, &many), run)))
+        }),
+    },
+    Word {
+        name: "blocks",
+        group: Group::Kind,
+        form: "blocks of (digits | letters)",
+        meaning: "all runs of digits (letters), as a list",
+        examples: &[Example { cell: "R3-04415-SOW", cut: "blocks of digits", gives: "3; 04415" }],
+        build: Build::Step(|args| {
+            let kind = kind_of_blocks(args)?;
+            let none = format!("no {}", kind.plural());
+            Ok(Step::list(move |piece, run| pieces(piece, blocks(piece.text(), kind), &none, run)))
+        }),
+    },
 ];
+
+fn kind_of_blocks(args: &mut Args<'_>) -> Result<Kind, CutError> {
+    Ok(if args.chosen()? == 0 { Kind::Digit } else { Kind::Letter })
+}
 
 fn all_of(kind: Kind) -> Result<Step, CutError> {
     Ok(Step::text(move |piece, run| joined(piece, kind, run)))
@@ -57,5 +90,5 @@ fn joined<'a>(piece: Piece<'a>, kind: Kind, run: &mut Run<'a>) -> Item<'a> {
     made.push_str(&text[start..end]);
     made.push_str(behind_gap);
     runs.for_each(|(_, character)| made.push_str(character));
-    Ok(Piece::whole(made.into_bump_str()))
+    Ok(piece.changed(made.into_bump_str()))
 }

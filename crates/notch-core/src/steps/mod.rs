@@ -4,22 +4,42 @@ mod args;
 mod find;
 mod frame;
 mod kinds;
+mod lists;
 mod marks;
+mod numbers;
 mod position;
+mod regexes;
 mod sections;
 mod tidy;
+mod types;
 
-pub(crate) use args::Args;
+pub(crate) use args::{Args, Resolve};
 
-use crate::evaluate::{Item, Piece, Run, Value};
-use crate::language::Word;
+use crate::evaluate::{Item, Missing, Nothing, Piece, Run, Value};
+use crate::language::{Reach, Word};
+pub use types::OutputType;
+
+use crate::text::Span;
 
 /// The entries of the table, topic by topic, in the order of the documentation.
-pub(crate) const WORDS: &[&[Word]] =
-    &[frame::WORDS, position::WORDS, find::WORDS, sections::WORDS, kinds::WORDS, tidy::WORDS, marks::WORDS];
+pub(crate) const WORDS: &[&[Word]] = &[
+    frame::WORDS,
+    position::WORDS,
+    find::WORDS,
+    sections::WORDS,
+    numbers::WORDS,
+    kinds::WORDS,
+    regexes::WORDS,
+    lists::WORDS,
+    tidy::WORDS,
+    types::WORDS,
+    marks::WORDS,
+    crate::conditions::WORDS,
+];
 
 type TextWork = dyn for<'a> Fn(Piece<'a>, &mut Run<'a>) -> Item<'a> + Send + Sync;
 type ListWork = dyn for<'a> Fn(Piece<'a>, &mut Run<'a>) -> Value<'a> + Send + Sync;
+type WholeWork = dyn for<'a> Fn(Value<'a>, &mut Run<'a>) -> Value<'a> + Send + Sync;
 
 /// A compiled step: immutable, shared between threads.
 pub(crate) enum Step {
@@ -27,6 +47,12 @@ pub(crate) enum Step {
     Text(Box<TextWork>),
     /// Makes a list of a text.
     List(Box<ListWork>),
+    /// Works on whatever there is, a list as a whole or something missing.
+    Whole(Box<WholeWork>),
+    /// Counts in a text; nothing at all counts as 0.
+    Count(Box<TextWork>),
+    /// Says of which type the column is, where outputs have types.
+    Type(OutputType),
 }
 
 impl Step {
@@ -38,12 +64,23 @@ impl Step {
         Step::List(Box::new(work))
     }
 
-    /// Does the step's work on what the step before it handed on. A missing goes on as it is.
+    pub(crate) fn whole(work: impl for<'a> Fn(Value<'a>, &mut Run<'a>) -> Value<'a> + Send + Sync + 'static) -> Self {
+        Step::Whole(Box::new(work))
+    }
+
+    pub(crate) fn count(work: impl for<'a> Fn(Piece<'a>, &mut Run<'a>) -> Item<'a> + Send + Sync + 'static) -> Self {
+        Step::Count(Box::new(work))
+    }
+
+    /// Does the step's work on what the step before it handed on. A missing goes on as it is, but for steps that count.
     pub(crate) fn run<'a>(&self, value: Value<'a>, run: &mut Run<'a>) -> Value<'a> {
         match (self, value) {
-            (_, Value::Missing(_) | Value::Intended) => value,
-            (Step::Text(work), Value::Text(piece)) => work(piece, run).into(),
-            (Step::Text(work), Value::List(items)) => {
+            (Step::Type(_), _) | (_, Value::Intended) => value,
+            (Step::Whole(work), _) => work(value, run),
+            (Step::Count(_), Value::Missing(missing)) if missing.counts_as_none() => Value::Text(Piece::whole("0")),
+            (_, Value::Missing(_)) => value,
+            (Step::Text(work) | Step::Count(work), Value::Text(piece)) => work(piece, run).into(),
+            (Step::Text(work) | Step::Count(work), Value::List(items)) => {
                 let mut worked = run.items();
                 for item in items {
                     worked.push(match item {
@@ -68,5 +105,37 @@ impl Step {
                 Value::List(flat.into_bump_slice())
             }
         }
+    }
+}
+
+/// A list of pieces of a text, or missing with a reason when there are none.
+fn pieces<'a>(piece: Piece<'a>, spans: impl Iterator<Item = Span>, none: &str, run: &mut Run<'a>) -> Value<'a> {
+    let mut items = run.items();
+    items.extend(spans.map(|span| Ok(piece.narrow(span))));
+    if items.is_empty() {
+        return Value::Missing(Missing::new(Nothing::Empty, run.keep(none)));
+    }
+    Value::List(items.into_bump_slice())
+}
+
+/// The piece a reach of one place picks among spans; when it is not there, a missing that says how many there are.
+fn picked<'a, I: Iterator<Item = Span>>(
+    piece: Piece<'a>,
+    reach: Reach,
+    spans: impl Fn() -> I,
+    (none, one, many): (&str, &str, &str),
+    run: &mut Run<'a>,
+) -> Item<'a> {
+    let found = match reach.first {
+        Some(n @ 1..) => spans().nth(usize::try_from(n - 1).unwrap_or(usize::MAX)),
+        _ => sections::places(reach, spans().count()).and_then(|(place, _)| spans().nth(place - 1)),
+    };
+    match (found, || spans().count()) {
+        (Some(span), _) => run.narrow(piece, span),
+        (None, count) => match count() {
+            0 => run.missing(Nothing::Empty, none),
+            1 => run.missing(Nothing::Absent, &format!("1 {one}")),
+            n => run.missing(Nothing::Absent, &format!("{n} {many}")),
+        },
     }
 }

@@ -4,7 +4,8 @@ use super::{Args, Step};
 use crate::evaluate::{Item, Nothing, Piece, Run};
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Reach, Word};
-use crate::text::characters::{count, notch_after, notch_before_last};
+use crate::text::Span;
+use crate::text::characters::{count, is_notch, notch_after, notch_before_last};
 
 pub(super) const WORDS: &[Word] = &[
     Word {
@@ -51,6 +52,17 @@ pub(super) const WORDS: &[Word] = &[
         build: Build::Step(chars),
     },
     Word {
+        name: "bytes",
+        group: Group::Position,
+        form: "bytes RANGE [for COUNT]",
+        meaning: "the same by byte of the UTF-8 text, for byte layouts; missing when it would split a character",
+        examples: &[
+            Example { cell: "FH2019BRA", cut: "bytes 3 for 4", gives: "2019" },
+            Example { cell: "Žďár", cut: "bytes 1..3", gives: "(missing: byte 3 is inside a character)" },
+        ],
+        build: Build::Step(bytes),
+    },
+    Word {
         name: "drop first",
         group: Group::Position,
         form: "drop (first | last) COUNT",
@@ -71,6 +83,33 @@ pub(super) const WORDS: &[Word] = &[
                     0..notch_before_last(text, n).unwrap_or(0)
                 };
                 run.narrow(piece, span)
+            }))
+        }),
+    },
+    Word {
+        name: "drop leading",
+        group: Group::Position,
+        form: "drop (leading | trailing) MARK",
+        meaning: "without that mark where the text begins (ends) with it, once; unchanged otherwise",
+        examples: &[
+            Example { cell: "no. 417", cut: "drop leading \"no. \"", gives: "417" },
+            Example { cell: "417", cut: "drop leading \"no. \"", gives: "417" },
+            Example { cell: "GR-2019b", cut: "drop trailing letter", gives: "GR-2019" },
+        ],
+        build: Build::Step(|args| {
+            let leading = args.chosen()? == 0;
+            let mark = args.mark()?;
+            if mark.which_said {
+                return Err(args.refuse("Only the mark at the end itself is dropped; leave out which one"));
+            }
+            Ok(Step::text(move |piece, run| {
+                let text = piece.text();
+                let found = if leading { mark.what.at_start(text) } else { mark.what.at_end(text) };
+                match found {
+                    Some(found) if leading => run.narrow(piece, found.end..text.len()),
+                    Some(found) => run.narrow(piece, 0..found.start),
+                    None => Ok(piece),
+                }
             }))
         }),
     },
@@ -106,61 +145,106 @@ fn last<'a>(piece: Piece<'a>, n: usize, run: &mut Run<'a>) -> Item<'a> {
     run.narrow(piece, start..text.len())
 }
 
-fn chars(args: &mut Args<'_>) -> Result<Step, CutError> {
+/// `RANGE [for COUNT]`: the range, and the count when there is one.
+fn start_and_count(args: &mut Args<'_>, word: &str) -> Result<(Reach, Option<usize>), CutError> {
     let reach = args.reach()?;
-    if args.given()? {
-        if !reach.single {
-            return Err(args
-                .refuse("`for` says how many characters follow one position, and a range says so already")
-                .remedy("Write chars 5..12 or chars 5 for 8."));
-        }
-        let n = i64::try_from(args.count()?).unwrap_or(i64::MAX);
-        let start = reach.first.unwrap_or(1);
-        return Ok(Step::text(move |piece, run| for_count(piece, start, n, run)));
+    if !args.given()? {
+        return Ok((reach, None));
     }
-    Ok(Step::text(move |piece, run| range(piece, reach, run)))
+    if !reach.single {
+        return Err(args
+            .refuse("`for` says how many follow one position, and a range says so already")
+            .remedy(format!("Write {word} 5..12 or {word} 5 for 8.")));
+    }
+    Ok((reach, Some(args.count()?)))
 }
 
-/// The characters at a range of positions.
-fn range<'a>(piece: Piece<'a>, reach: Reach, run: &mut Run<'a>) -> Item<'a> {
-    let text = piece.text();
+fn chars(args: &mut Args<'_>) -> Result<Step, CutError> {
+    let (reach, n) = start_and_count(args, "chars")?;
     // The way of most cuts: closed, from the left, and the text is long enough.
-    if let (Some(first @ 1..), Some(last @ 1..)) = (reach.first, reach.last)
-        && let Some(end) = notch_after(text, clamp(last))
-    {
-        let start = notch_after(text, clamp(first - 1)).unwrap_or(end);
-        return run.narrow(piece, start..end);
-    }
-    let length = count(text);
-    let place = |n: i64| if n < 0 { i64::try_from(length).unwrap_or(i64::MAX) + 1 + n } else { n };
-    let first = reach.first.map_or(1, place);
-    let last = reach.last.map_or(i64::MAX, place);
-    positions(piece, first, last, reach.last.is_none(), length, run)
+    let plain = match (reach.first, reach.last, n) {
+        (Some(first @ 1..), _, Some(n)) => Some((clamp(first - 1), clamp(first - 1) + n)),
+        (Some(first @ 1..), Some(last @ 1..), None) => Some((clamp(first - 1), clamp(last))),
+        _ => None,
+    };
+    Ok(Step::text(move |piece, run| {
+        let text = piece.text();
+        if let Some((from, to)) = plain
+            && let Some(end) = notch_after(text, to)
+        {
+            return run.narrow(piece, notch_after(text, from).unwrap_or(end)..end);
+        }
+        let length = count(text);
+        let span = match extent(reach, n, length) {
+            Extent::Whole(span) => span,
+            Extent::Short(span, wanted) => {
+                short(run, text, length, wanted);
+                span
+            }
+            Extent::Nothing => {
+                let reason = run.say(format_args!("only {length} character{}", if length == 1 { "" } else { "s" }));
+                return run.missing(Nothing::Absent, reason);
+            }
+        };
+        let start = notch_after(text, span.start).unwrap_or(0);
+        run.narrow(piece, start..notch_after(text, span.end).unwrap_or(text.len()))
+    }))
 }
 
-/// That many characters from a position on.
-fn for_count<'a>(piece: Piece<'a>, start: i64, n: i64, run: &mut Run<'a>) -> Item<'a> {
-    let length = count(piece.text());
-    let first = if start < 0 { i64::try_from(length).unwrap_or(i64::MAX) + 1 + start } else { start };
-    positions(piece, first, first.saturating_add(n - 1), false, length, run)
+/// What positions, which may lie outside a text on either side, take of it.
+enum Extent {
+    /// All that was asked for.
+    Whole(Span),
+    /// What is there, and how long the text should have been.
+    Short(Span, usize),
+    Nothing,
 }
 
-/// The characters at positions that may lie outside the text on either side: what is there, with a finding when part is not.
-fn positions<'a>(piece: Piece<'a>, first: i64, last: i64, open: bool, length: usize, run: &mut Run<'a>) -> Item<'a> {
-    let text = piece.text();
+/// Positions counted from 1 → places counted from 0, in a text of that length.
+fn extent(reach: Reach, n: Option<usize>, length: usize) -> Extent {
     let end = i64::try_from(length).unwrap_or(i64::MAX);
+    let place = |n: i64| if n < 0 { end + 1 + n } else { n };
+    let first = reach.first.map_or(1, place);
+    let last = match n {
+        Some(n) => first.saturating_add(i64::try_from(n).unwrap_or(i64::MAX) - 1),
+        None => reach.last.map_or(end.max(first), place),
+    };
     let (from, to) = (first.max(1), last.min(end));
     if from > to {
-        let reason = run.say(format_args!("only {length} character{}", if length == 1 { "" } else { "s" }));
-        return run.missing(Nothing::Absent, reason);
+        return Extent::Nothing;
     }
-    if first < 1 || (last > end && !open) {
-        let wanted = if first < 1 { length + clamp(1 - first) } else { clamp(last) };
-        short(run, text, length, wanted);
+    let span = clamp(from - 1)..clamp(to);
+    let open = n.is_none() && reach.last.is_none();
+    match (first < 1, last > end && !open) {
+        (true, _) => Extent::Short(span, length + clamp(1 - first)),
+        (_, true) => Extent::Short(span, clamp(last)),
+        _ => Extent::Whole(span),
     }
-    let start = notch_after(text, clamp(from - 1)).unwrap_or(0);
-    let end = notch_after(text, clamp(to)).unwrap_or(text.len());
-    run.narrow(piece, start..end)
+}
+
+fn bytes(args: &mut Args<'_>) -> Result<Step, CutError> {
+    let (reach, n) = start_and_count(args, "bytes")?;
+    Ok(Step::text(move |piece, run| {
+        let text = piece.text();
+        let span = match extent(reach, n, text.len()) {
+            Extent::Whole(span) => span,
+            Extent::Short(span, wanted) => {
+                let reason = run.say(format_args!("{} bytes, not {wanted}", text.len()));
+                run.find(FindingKind::Short, reason, text);
+                span
+            }
+            Extent::Nothing => {
+                let reason = run.say(format_args!("only {} byte{}", text.len(), if text.len() == 1 { "" } else { "s" }));
+                return run.missing(Nothing::Absent, reason);
+            }
+        };
+        if let Some(split) = [span.start, span.end].into_iter().find(|at| !is_notch(text, *at)) {
+            let inside = if split == span.start { split + 1 } else { split };
+            let reason = run.say(format_args!("byte {inside} is inside a character"));
+            return run.missing(Nothing::Absent, reason);
+        }
+        run.narrow(piece, span)
+    }))
 }
 
 fn clamp(n: i64) -> usize {

@@ -1,9 +1,10 @@
 //! Steps that divide a text into parts.
 
-use super::{Args, Step};
+use super::{Args, Step, picked, pieces};
 use crate::evaluate::{Item, Missing, Nothing, Piece, Run, Value};
+use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Reach, Word};
-use crate::text::{Separator, Span};
+use crate::text::{Separator, Span, characters, words};
 
 pub(super) const WORDS: &[Word] = &[
     Word {
@@ -36,16 +37,46 @@ pub(super) const WORDS: &[Word] = &[
             },
             Example { cell: "FH-2019", cut: "house, year, genus? = parts by \"-\"", gives: "house: FH, year: 2019, genus: " },
             Example { cell: "FH-2019-BRA", cut: "parts by \"-\"", gives: "FH; 2019; BRA" },
+            Example { cell: "FH2019BR", cut: "parts by widths 2,4,3", gives: "FH; 2019; BR (short: part 3 has 2 characters, not 3)" },
         ],
         build: Build::Step(|args| {
             let separator = args.separator()?;
             Ok(Step::list(move |piece, run| {
                 let text = piece.text();
                 let mut parts = run.items();
-                parts.extend(separator.parts(text).map(|span| Ok(piece.narrow(span))));
+                for (n, span) in separator.parts(text).enumerate() {
+                    check_width(&separator, n, &text[span.clone()], run);
+                    parts.push(Ok(piece.narrow(span)));
+                }
+                if parts.is_empty() {
+                    return Value::Missing(Missing::new(Nothing::Empty, "no parts"));
+                }
                 Value::List(parts.into_bump_slice())
             }))
         }),
+    },
+    Word {
+        name: "word",
+        group: Group::Section,
+        form: "word PLACE",
+        meaning: "the word with that number: a run of letters, digits and `_`; an apostrophe or hyphen inside stays, punctuation around goes",
+        examples: &[
+            Example { cell: "Dr. Věra O'Dare-Ash (night)", cut: "word 3", gives: "O'Dare-Ash" },
+            Example { cell: "Iris Moran", cut: "word last", gives: "Moran" },
+            Example { cell: "Iris", cut: "word 2", gives: "(missing: 1 word)" },
+        ],
+        build: Build::Step(|args| {
+            let reach = args.place()?;
+            Ok(Step::text(move |piece, run| picked(piece, reach, || words(piece.text()), ("no words", "word", "words"), run)))
+        }),
+    },
+    Word {
+        name: "words",
+        group: Group::Section,
+        form: "words",
+        meaning: "all words, as a list",
+        examples: &[Example { cell: "red clover, dog-rose", cut: "words", gives: "red; clover; dog-rose" }],
+        build: Build::Step(|_| Ok(Step::list(|piece, run| pieces(piece, words(piece.text()), "no words", run)))),
     },
 ];
 
@@ -69,7 +100,10 @@ fn part(args: &mut Args<'_>) -> Result<Step, CutError> {
 fn nth<'a>(piece: Piece<'a>, separator: &Separator, n: usize, run: &mut Run<'a>) -> Item<'a> {
     let text = piece.text();
     match separator.parts(text).nth(n - 1) {
-        Some(span) if !span.is_empty() => Ok(piece.narrow(span)),
+        Some(span) if !span.is_empty() => {
+            check_width(separator, n - 1, &text[span.clone()], run);
+            Ok(piece.narrow(span))
+        }
         Some(_) => Err(Missing::new(Nothing::Empty, run.say(format_args!("part {n} is empty")))),
         None => Err(too_few(separator.parts(text).count(), run)),
     }
@@ -89,7 +123,21 @@ fn reached<'a>(piece: Piece<'a>, separator: &Separator, reach: Reach, of: Option
         let name = if reach.single { run.say(format_args!("part {} is empty", reach.first.unwrap_or(1))) } else { "these parts are empty" };
         return Err(Missing::new(Nothing::Empty, name));
     }
+    if let Some(last_part) = separator.parts(text).nth(last - 1) {
+        check_width(separator, last - 1, &text[last_part], run);
+    }
     Ok(piece.narrow(span))
+}
+
+/// A part cut off by the end of the text is short.
+fn check_width<'a>(separator: &Separator, part: usize, text: &'a str, run: &mut Run<'a>) {
+    if let Some(wanted) = separator.width(part) {
+        let has = characters::count(text);
+        if has < wanted {
+            let reason = run.say(format_args!("part {} has {has} character{}, not {wanted}", part + 1, if has == 1 { "" } else { "s" }));
+            run.find(FindingKind::Short, reason, text);
+        }
+    }
 }
 
 /// The first and last place, from 1, that a reach means among `total`; `None` when one of them is not there or nothing lies between.

@@ -1,28 +1,37 @@
 //! Steps that bring a text to one form without choosing a piece of it.
 
+use unicode_normalization::UnicodeNormalization;
+
 use super::{Args, Step};
-use crate::evaluate::{Item, Piece, Run};
+use crate::evaluate::{Item, Nothing, Piece, Run};
 use crate::finding::FindingKind;
-use crate::language::{Build, CutError, Example, Group, Word};
-use crate::text::characters;
+use crate::language::{Build, CutError, Example, Group, KindItem, Word};
+use crate::text::{DatePattern, Kind, Span, What, characters};
 
 pub(super) const WORDS: &[Word] = &[
     Word {
         name: "trim",
         group: Group::Tidy,
-        form: "trim",
-        meaning: "the text without white space at its ends",
+        form: "trim [(left | right)] [any of TEXT]",
+        meaning: "the text without white space, or without these characters, at its ends or at one of them",
         examples: &[
             Example { cell: "  R3-04415 ", cut: "trim", gives: "R3-04415" },
+            Example { cell: "(Moran.)", cut: "trim any of \".()\"", gives: "Moran" },
+            Example { cell: "00417", cut: "trim left any of \"0\"", gives: "417" },
             Example { cell: "a- -b", cut: "part 2 by \"-\" | trim", gives: "(missing: nothing left)" },
         ],
-        build: Build::Step(|_| {
-            Ok(Step::text(|piece, run| {
-                let text = piece.text();
-                let start = text.len() - text.trim_start().len();
-                run.narrow(piece, start..start.max(text.trim_end().len()))
-            }))
-        }),
+        build: Build::Step(trim),
+    },
+    Word {
+        name: "neaten",
+        group: Group::Tidy,
+        form: "neaten",
+        meaning: "Unicode spaces, tabs and line breaks to plain blanks, invisible characters out, letters composed (NFC), runs of blanks to one, ends trimmed",
+        examples: &[
+            Example { cell: "FH\u{a0}\u{200b}2019 \t BRA ", cut: "neaten", gives: "FH 2019 BRA" },
+            Example { cell: "Ve\u{30c}ra", cut: "neaten | length", gives: "4" },
+        ],
+        build: Build::Step(|_| Ok(Step::text(neaten))),
     },
     Word {
         name: "upper",
@@ -44,16 +53,91 @@ pub(super) const WORDS: &[Word] = &[
         build: Build::Step(|_| Ok(Step::text(|piece, run| cased(piece, run, |b| b.is_ascii_uppercase(), str::to_lowercase)))),
     },
     Word {
+        name: "title",
+        group: Group::Tidy,
+        form: "title",
+        meaning: "letters upper case at the start and after a blank or a hyphen, the others lower case",
+        examples: &[
+            Example { cell: "IRIS smith-byrd", cut: "title", gives: "Iris Smith-Byrd" },
+            Example { cell: "mina o'dare", cut: "title", gives: "Mina O'dare" },
+        ],
+        build: Build::Step(|_| Ok(Step::text(title))),
+    },
+    Word {
+        name: "keep",
+        group: Group::Tidy,
+        form: "(keep | remove) KINDS",
+        meaning: "only the characters of these kinds, or all but these",
+        examples: &[
+            Example { cell: "R3 / 04415", cut: "keep digits", gives: "304415" },
+            Example { cell: "+44 (0)20 7946", cut: "keep digits \"+\"", gives: "+440207946" },
+            Example { cell: "Box 12*", cut: "remove symbols spaces", gives: "Box12" },
+            Example { cell: "---", cut: "remove symbols", gives: "(missing: nothing left)" },
+        ],
+        build: Build::Step(keep),
+    },
+    Word {
+        name: "replace",
+        group: Group::Tidy,
+        form: "replace MARK with TEXT",
+        meaning: "every occurrence of the mark becomes this text, or the one that is said; `$1` and `${name}` stand for groups of a regular expression",
+        examples: &[
+            Example { cell: "FH/2019/BRA", cut: "replace \"/\" with \"-\"", gives: "FH-2019-BRA" },
+            Example { cell: "FH/2019/BRA", cut: "replace last \"/\" with \"\"", gives: "FH/2019BRA" },
+            Example { cell: "Moran, Iris", cut: "replace /(\\w+), (\\w+)/ with \"$2 $1\"", gives: "Iris Moran" },
+        ],
+        build: Build::Step(replace),
+    },
+    Word {
+        name: "clip",
+        group: Group::Tidy,
+        form: "clip COUNT [ending TEXT]",
+        meaning: "at most so many characters, the ending included, which shows that something was cut off",
+        examples: &[
+            Example { cell: "red clover from north slope", cut: "clip 10", gives: "red clover" },
+            Example { cell: "red clover from north slope", cut: "clip 11 ending \"…\"", gives: "red clover…" },
+            Example { cell: "oak", cut: "clip 11 ending \"…\"", gives: "oak" },
+        ],
+        build: Build::Step(clip),
+    },
+    Word {
         name: "pad",
         group: Group::Tidy,
-        form: "pad (left | right) COUNT [with CHARACTER]",
+        form: "pad (left | right | both) COUNT [with CHARACTER]",
         meaning: "filled up to that many characters, with blanks unless said; a longer text stays, with a finding `over`",
         examples: &[
             Example { cell: "417", cut: "pad left 8 with \"0\"", gives: "00000417" },
             Example { cell: "FH", cut: "pad right 4 with \".\"", gives: "FH.." },
+            Example { cell: "FH", cut: "pad both 5 with \"*\"", gives: "*FH**" },
             Example { cell: "123456", cut: "pad left 5 with \"0\"", gives: "123456 (over: 6 characters, more than 5)" },
         ],
         build: Build::Step(pad),
+    },
+    Word {
+        name: "date",
+        group: Group::Tidy,
+        form: "date TEXT [to TEXT]",
+        meaning: "the whole text read as a date so written, and written anew, in ISO 8601 unless said: `YYYY YY MM M DD D`, `MMM` (Jan), `DDD` (day of the year), other text in '…'; or `%d %m %Y %y %b %B %j`",
+        examples: &[
+            Example { cell: "12042019", cut: "date \"DDMMYYYY\"", gives: "2019-04-12" },
+            Example { cell: "8.1.30", cut: "date \"D.M.YY\" to \"DD MMM YYYY\"", gives: "08 Jan 2030" },
+            Example { cell: "31022019", cut: "date \"DDMMYYYY\"", gives: "(missing: no date \"DDMMYYYY\")" },
+            Example { cell: "12/Apr/2019", cut: "date \"%d/%b/%Y\"", gives: "2019-04-12" },
+        ],
+        build: Build::Step(date),
+    },
+    Word {
+        name: "length",
+        group: Group::Tidy,
+        form: "length",
+        meaning: "the number of characters, spaces included; 0 when nothing is left",
+        examples: &[Example { cell: "Žďár 12", cut: "length", gives: "7" }],
+        build: Build::Step(|_| {
+            Ok(Step::count(|piece, run| {
+                let n = characters::count(piece.text());
+                Ok(piece.changed(run.say(format_args!("{n}"))))
+            }))
+        }),
     },
 ];
 
@@ -66,17 +150,226 @@ fn cased<'a>(piece: Piece<'a>, run: &mut Run<'a>, changes: fn(&u8) -> bool, map:
         }
         let mut made = run.buffer(text.len());
         made.extend(text.bytes().map(|b| char::from(if changes(&b) { b ^ 0x20 } else { b })));
-        return Ok(Piece::whole(made.into_bump_str()));
+        return Ok(piece.changed(made.into_bump_str()));
     }
     let mapped = map(text);
     if mapped == text {
         return Ok(piece);
     }
-    Ok(Piece::whole(run.keep(&mapped)))
+    Ok(piece.changed(run.keep(&mapped)))
+}
+
+fn trim(args: &mut Args<'_>) -> Result<Step, CutError> {
+    let (mut left, mut right) = (true, true);
+    if args.given()? {
+        let on_left = args.chosen()? == 0;
+        (left, right) = (on_left, !on_left);
+    }
+    let what = if args.given()? { What::any_of(args.needle()?) } else { What::Kind(Kind::Space) };
+    Ok(Step::text(move |piece, run| {
+        let text = piece.text();
+        let mut span = 0..text.len();
+        while left && let Some(found) = what.at_start(&text[span.clone()]) {
+            span.start += found.end;
+        }
+        while right && let Some(found) = what.at_end(&text[span.clone()]) {
+            span.end = span.start + found.start;
+        }
+        run.narrow(piece, span)
+    }))
+}
+
+/// Characters that cannot be seen and are no white space: controls, zero-width and soft-hyphen characters, direction marks, BOM.
+fn is_invisible(c: char) -> bool {
+    c.is_control()
+        || matches!(c, '\u{ad}' | '\u{61c}' | '\u{180e}' | '\u{200b}'..='\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2060}'..='\u{206f}' | '\u{feff}')
+}
+
+fn neaten<'a>(piece: Piece<'a>, run: &mut Run<'a>) -> Item<'a> {
+    let text = piece.text();
+    let mut made = run.buffer(text.len());
+    for character in characters::each(text) {
+        let last = character.char_indices().next_back().map_or(0, |(at, _)| at);
+        for (at, c) in character.char_indices() {
+            let joiner_inside = matches!(c, '\u{200c}' | '\u{200d}') && at > 0 && at < last;
+            if c.is_whitespace() {
+                if !made.is_empty() && !made.ends_with(' ') {
+                    made.push(' ');
+                }
+            } else if joiner_inside || !is_invisible(c) {
+                made.push(c);
+            }
+        }
+    }
+    let composed: String = made.trim_end().nfc().collect();
+    if composed == text {
+        return Ok(piece);
+    }
+    let made = piece.changed(run.keep(&composed));
+    run.narrow(made, 0..composed.len())
+}
+
+fn title<'a>(piece: Piece<'a>, run: &mut Run<'a>) -> Item<'a> {
+    let text = piece.text();
+    let mut made = String::with_capacity(text.len());
+    let mut begins = true;
+    // The final sigma of lower case depends on its place in the word, so words are mapped whole.
+    let lower = |made: &mut String, word: &str| made.push_str(&word.to_lowercase());
+    let mut word = String::new();
+    for c in text.chars() {
+        if c.is_whitespace() || c == '-' {
+            lower(&mut made, &std::mem::take(&mut word));
+            made.push(c);
+            begins = true;
+        } else if begins && c.is_alphabetic() {
+            push_title(&mut made, c);
+            begins = false;
+        } else {
+            begins = false;
+            word.push(c);
+        }
+    }
+    lower(&mut made, &word);
+    if made == text { Ok(piece) } else { Ok(piece.changed(run.keep(&made))) }
+}
+
+/// A letter as the first of a word: of a letter with a longer upper case only the beginning is upper.
+fn push_title(made: &mut String, c: char) {
+    let special = match c {
+        'Ǆ' | 'ǅ' | 'ǆ' => Some('ǅ'),
+        'Ǉ' | 'ǈ' | 'ǉ' => Some('ǈ'),
+        'Ǌ' | 'ǋ' | 'ǌ' => Some('ǋ'),
+        'Ǳ' | 'ǲ' | 'ǳ' => Some('ǲ'),
+        _ => None,
+    };
+    if let Some(c) = special {
+        made.push(c);
+        return;
+    }
+    let mut upper = c.to_uppercase();
+    made.extend(upper.next());
+    upper.for_each(|c| made.extend(c.to_lowercase()));
+}
+
+fn keep(args: &mut Args<'_>) -> Result<Step, CutError> {
+    let keeps = args.chosen()? == 0;
+    let mut whats = Vec::new();
+    for item in args.kinds()? {
+        match item {
+            KindItem::Kind(kind) => whats.push(What::Kind(*kind)),
+            KindItem::These(text) if text.is_empty() => return Err(args.refuse("An empty text holds no characters to keep or remove")),
+            KindItem::These(text) => whats.push(What::any_of(text)),
+        }
+    }
+    Ok(Step::text(move |piece, run| {
+        let text = piece.text();
+        let mut made = run.buffer(text.len());
+        characters::each(text)
+            .filter(|character| whats.iter().any(|what| what.at_start(character).is_some()) == keeps)
+            .for_each(|c| made.push_str(c));
+        if made.len() == text.len() {
+            return Ok(piece);
+        }
+        let made = made.into_bump_str();
+        run.narrow(piece.changed(made), 0..made.len())
+    }))
+}
+
+fn replace(args: &mut Args<'_>) -> Result<Step, CutError> {
+    let mark = args.mark()?;
+    let with = args.text()?.to_owned();
+    if let What::Regex(regex) = &mark.what
+        && let Some(unknown) = unknown_group(&with, regex)
+    {
+        return Err(args
+            .refuse(format!("The regular expression has no group {unknown}"))
+            .remedy("A dollar sign that is text is written $$."));
+    }
+    Ok(Step::text(move |piece, run| {
+        let text = piece.text();
+        let mut made = String::new();
+        let mut from = 0;
+        let mut push = |span: Span| {
+            made.push_str(&text[from..span.start]);
+            match &mark.what {
+                What::Regex(regex) => {
+                    if let Some(groups) = regex.captures_at(text, span.start) {
+                        groups.expand(&with, &mut made);
+                    }
+                }
+                _ => made.push_str(&with),
+            }
+            from = span.end;
+        };
+        if mark.which_said {
+            mark.find(text).into_iter().for_each(&mut push);
+        } else {
+            mark.what.all(text).for_each(&mut push);
+        }
+        if from == 0 && made.is_empty() {
+            return Ok(piece);
+        }
+        made.push_str(&text[from..]);
+        let made = run.keep(&made);
+        run.narrow(piece.changed(made), 0..made.len())
+    }))
+}
+
+/// The first group a replacement names that the regular expression has not.
+fn unknown_group(with: &str, regex: &regex::Regex) -> Option<String> {
+    let mut rest = with;
+    while let Some(at) = rest.find('$') {
+        rest = &rest[at + 1..];
+        if let Some(behind) = rest.strip_prefix('$') {
+            rest = behind;
+            continue;
+        }
+        let name = match rest.strip_prefix('{') {
+            Some(inside) => inside.split('}').next().unwrap_or_default(),
+            None => &rest[..rest.find(|c: char| !c.is_ascii_alphanumeric() && c != '_').unwrap_or(rest.len())],
+        };
+        let known = match name.parse::<usize>() {
+            Ok(n) => n < regex.captures_len(),
+            Err(_) => name.is_empty() || regex.capture_names().any(|known| known == Some(name)),
+        };
+        if !known {
+            return Some(name.to_owned());
+        }
+    }
+    None
+}
+
+fn clip(args: &mut Args<'_>) -> Result<Step, CutError> {
+    let most = args.count()?;
+    let ending = if args.given()? { args.text()?.to_owned() } else { String::new() };
+    let Some(kept) = most.checked_sub(characters::count(&ending)) else {
+        return Err(args.refuse(format!("The ending alone has more than {most} characters")));
+    };
+    Ok(Step::text(move |piece, run| {
+        let text = piece.text();
+        if characters::notch_after(text, most).is_none_or(|end| end == text.len()) {
+            return Ok(piece);
+        }
+        let head = piece.narrow(0..characters::notch_after(text, kept).unwrap_or(text.len()));
+        if ending.is_empty() {
+            return Ok(head);
+        }
+        Ok(piece.changed(run.say(format_args!("{}{ending}", head.text()))))
+    }))
+}
+
+fn date(args: &mut Args<'_>) -> Result<Step, CutError> {
+    let pattern = args.date_pattern()?;
+    let absent = format!("no date {}", args.last_written());
+    let output = if args.given()? { args.date_output()? } else { DatePattern::iso() };
+    Ok(Step::text(move |piece, run| match pattern.parse(piece.text()) {
+        Some(date) => Ok(piece.changed(run.keep(&output.write(date)))),
+        None => run.missing(Nothing::Absent, &absent),
+    }))
 }
 
 fn pad(args: &mut Args<'_>) -> Result<Step, CutError> {
-    let on_left = args.chosen()? == 0;
+    let side = args.chosen()?;
     let width = args.count()?;
     if width > WIDEST {
         return Err(args.refuse(format!("A text is padded to {WIDEST} characters at most")));
@@ -93,15 +386,17 @@ fn pad(args: &mut Args<'_>) -> Result<Step, CutError> {
             return Ok(piece);
         }
         let missing = width - length;
+        // Of an odd number to both sides the right one gets one more.
+        let on_left = match side {
+            0 => missing,
+            1 => 0,
+            _ => missing / 2,
+        };
         let mut made = run.buffer(text.len() + missing * fill.len());
-        if !on_left {
-            made.push_str(text);
-        }
-        (0..missing).for_each(|_| made.push_str(&fill));
-        if on_left {
-            made.push_str(text);
-        }
-        Ok(Piece::whole(made.into_bump_str()))
+        (0..on_left).for_each(|_| made.push_str(&fill));
+        made.push_str(text);
+        (on_left..missing).for_each(|_| made.push_str(&fill));
+        Ok(piece.changed(made.into_bump_str()))
     }))
 }
 

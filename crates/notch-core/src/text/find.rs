@@ -3,17 +3,22 @@
 use memchr::memmem::Finder;
 use regex::Regex;
 
-use super::Span;
-use super::characters::is_notch;
+use super::characters::{self, is_notch};
+use super::{Kind, Span, is_letter, is_word};
 
 /// What is looked for.
 #[derive(Debug)]
 pub(crate) enum What {
     Text(Box<Finder<'static>>),
-    /// A text ignoring case, by Unicode simple folding.
+    /// A text ignoring case, by Unicode simple folding: the regex and the text.
     Folded(Box<Regex>),
     /// A text with no letter, digit or `_` beside it.
     Word(Box<What>),
+    /// A regular expression, which sees code points; it counts only where it is not empty.
+    Regex(Box<Regex>),
+    /// One of these characters.
+    AnyOf(Vec<Box<str>>),
+    Kind(Kind),
 }
 
 impl What {
@@ -22,36 +27,43 @@ impl What {
         What::Text(Box::new(Finder::new(text).into_owned()))
     }
 
+    /// Looks for one of the characters of a text.
+    pub(crate) fn any_of(text: &str) -> Self {
+        What::AnyOf(characters::each(text).map(Box::from).collect())
+    }
+
     /// The same, ignoring case.
     pub(crate) fn ignoring_case(self) -> Self {
+        // Escaped texts are always regular expressions, and so is a group around one; their size is bounded by what was typed.
+        let folded = |pattern: &str| Regex::new(&format!("(?i)(?:{pattern})")).ok().map(Box::new);
         match self {
-            What::Text(finder) => {
-                let text = String::from_utf8_lossy(finder.needle());
-                // An escaped text is always a regular expression; its size is the text's.
-                match Regex::new(&format!("(?i){}", regex::escape(&text))) {
-                    Ok(regex) => What::Folded(Box::new(regex)),
-                    Err(_) => What::Text(finder),
-                }
+            What::Text(finder) => match folded(&regex::escape(&String::from_utf8_lossy(finder.needle()))) {
+                Some(regex) => What::Folded(regex),
+                None => What::Text(finder),
+            },
+            What::AnyOf(characters) => {
+                let pattern: Vec<String> = characters.iter().map(|character| regex::escape(character)).collect();
+                folded(&pattern.join("|")).map_or(What::AnyOf(characters), What::Folded)
             }
             What::Word(what) => What::Word(Box::new(what.ignoring_case())),
-            folded @ What::Folded(_) => folded,
+            What::Regex(regex) => What::Regex(folded(regex.as_str()).unwrap_or(regex)),
+            same @ (What::Folded(_) | What::Kind(_)) => same,
         }
     }
 
-    /// The first occurrence that begins at byte `from` or later and splits no character.
+    /// The first occurrence that begins at byte `from` or later.
     pub(crate) fn next(&self, text: &str, from: usize) -> Option<Span> {
         let mut from = from;
         loop {
-            let found = self.next_bytes(text, from)?;
-            let whole = is_notch(text, found.start) && is_notch(text, found.end);
-            if whole && self.stands_alone(text, &found) {
+            let found = self.candidate(text, from)?;
+            if self.holds(text, &found) {
                 return Some(found);
             }
-            from = found.start + text[found.start..].chars().next().map_or(1, char::len_utf8);
+            from = found.start + text[found.start..].chars().next()?.len_utf8();
         }
     }
 
-    fn next_bytes(&self, text: &str, from: usize) -> Option<Span> {
+    fn candidate(&self, text: &str, from: usize) -> Option<Span> {
         match self {
             What::Text(finder) => {
                 let needle = finder.needle();
@@ -62,20 +74,65 @@ impl What {
                 };
                 Some(from + at..from + at + needle.len())
             }
-            What::Folded(regex) => regex.find_at(text, from).map(|found| found.range()),
-            What::Word(what) => what.next_bytes(text, from),
+            What::Folded(regex) | What::Regex(regex) => regex.find_at(text, from).map(|found| found.range()),
+            What::Word(what) => what.candidate(text, from),
+            What::AnyOf(_) | What::Kind(_) => characters::with_places(&text[from..])
+                .find(|(_, character)| self.is_one(character))
+                .map(|(at, character)| from + at..from + at + character.len()),
         }
     }
 
-    fn stands_alone(&self, text: &str, found: &Span) -> bool {
-        let continues = |c: char| c.is_alphanumeric() || c == '_';
+    fn is_one(&self, character: &str) -> bool {
         match self {
-            What::Word(_) => {
+            What::AnyOf(characters) => characters.iter().any(|one| **one == *character),
+            What::Kind(kind) => kind.holds(character),
+            _ => false,
+        }
+    }
+
+    /// Whether a candidate counts: it splits no character, a word stands alone, a regular expression is not empty.
+    fn holds(&self, text: &str, found: &Span) -> bool {
+        match self {
+            What::Regex(_) => !found.is_empty(),
+            What::AnyOf(_) | What::Kind(_) => true,
+            What::Text(_) | What::Folded(_) => is_notch(text, found.start) && is_notch(text, found.end),
+            What::Word(what) => {
                 // Behind a combining mark stands the letter it belongs to: the character before is asked by its first code point.
-                let before = super::characters::each(&text[..found.start]).next_back().and_then(|c| c.chars().next());
-                !before.is_some_and(continues) && !text[found.end..].chars().next().is_some_and(continues)
+                let before = characters::each(&text[..found.start]).next_back().and_then(|c| c.chars().next());
+                let behind = text[found.end..].chars().next();
+                what.holds(text, found) && !before.is_some_and(is_word) && !behind.is_some_and(is_word)
             }
-            _ => true,
+        }
+    }
+
+    /// The occurrence the text begins with.
+    pub(crate) fn at_start(&self, text: &str) -> Option<Span> {
+        self.next(text, 0).filter(|found| found.start == 0)
+    }
+
+    /// The occurrence the text ends with.
+    pub(crate) fn at_end(&self, text: &str) -> Option<Span> {
+        match self {
+            What::Text(finder) => {
+                let start = text.len().checked_sub(finder.needle().len())?;
+                let found = start..text.len();
+                (text.as_bytes()[start..] == *finder.needle() && self.holds(text, &found)).then_some(found)
+            }
+            What::AnyOf(_) | What::Kind(_) => {
+                let (at, character) = characters::with_places(text).next_back()?;
+                self.is_one(character).then_some(at..text.len())
+            }
+            // What may be of several lengths is tried from each place on; the first that reaches the end is the longest.
+            What::Folded(_) | What::Regex(_) | What::Word(_) => {
+                let mut from = 0;
+                while let Some(found) = self.next(text, from) {
+                    if found.end == text.len() {
+                        return Some(found);
+                    }
+                    from = found.start + text[found.start..].chars().next()?.len_utf8();
+                }
+                None
+            }
         }
     }
 
@@ -96,6 +153,8 @@ pub(crate) struct Mark {
     pub what: What,
     /// 1 the first, -1 the last.
     pub which: i64,
+    /// Whether the cut says which one.
+    pub which_said: bool,
     /// As it was written: `2nd "-"`.
     pub spelled: String,
 }
@@ -125,29 +184,123 @@ impl Mark {
     }
 }
 
-/// What stands between two parts.
+/// What divides a text into parts.
 #[derive(Debug)]
 pub(crate) enum Separator {
+    /// What stands between two parts.
     What(What),
+    /// Runs of white space, none at the ends.
+    Spaces,
+    /// Parts are the runs of letters and the runs of digits.
+    Kind,
+    /// Parts of these numbers of characters, and one more of what is left.
+    Widths(Vec<usize>),
 }
 
 impl Separator {
     /// The parts of a text, in order; a text without the separator is one part.
-    pub(crate) fn parts<'t>(&'t self, text: &'t str) -> impl Iterator<Item = Span> + 't {
-        let Separator::What(what) = self;
-        let mut start = Some(0);
-        std::iter::from_fn(move || {
-            let from = start?;
-            match what.next(text, from) {
-                Some(found) => {
-                    start = Some(found.end);
-                    Some(from..found.start)
-                }
-                None => {
-                    start = None;
-                    Some(from..text.len())
-                }
-            }
-        })
+    pub(crate) fn parts<'t>(&'t self, text: &'t str) -> Parts<'t> {
+        Parts { separator: self, text, from: Some(0), taken: 0 }
     }
+
+    /// How many characters the part counted from 0 should have.
+    pub(crate) fn width(&self, part: usize) -> Option<usize> {
+        match self {
+            Separator::Widths(widths) => widths.get(part).copied(),
+            _ => None,
+        }
+    }
+}
+
+/// The parts of a text, one after the other.
+pub(crate) struct Parts<'t> {
+    separator: &'t Separator,
+    text: &'t str,
+    /// Where the next part begins; `None` behind the last.
+    from: Option<usize>,
+    taken: usize,
+}
+
+impl Iterator for Parts<'_> {
+    type Item = Span;
+
+    fn next(&mut self) -> Option<Span> {
+        let from = self.from?;
+        let text = self.text;
+        let (part, next) = match self.separator {
+            Separator::What(what) => match what.next(text, from) {
+                Some(found) => (from..found.start, Some(found.end)),
+                None => (from..text.len(), None),
+            },
+            Separator::Spaces => {
+                let start = from + text[from..].find(|c: char| !c.is_whitespace())?;
+                let end = start + text[start..].find(char::is_whitespace).unwrap_or(text.len() - start);
+                (start..end, Some(end))
+            }
+            Separator::Kind => {
+                let rest = &text[from..];
+                let kind = |character: &str| [Kind::Digit, Kind::Letter].into_iter().find(|kind| kind.holds(character));
+                let (start, of) = characters::with_places(rest).find_map(|(at, character)| Some((at, kind(character)?)))?;
+                let end = characters::with_places(&rest[start..])
+                    .find(|(_, character)| !of.holds(character))
+                    .map_or(rest.len(), |(at, _)| start + at);
+                (from + start..from + end, Some(from + end))
+            }
+            Separator::Widths(widths) => {
+                if from == text.len() {
+                    return None;
+                }
+                let end = widths
+                    .get(self.taken)
+                    .and_then(|width| characters::notch_after(&text[from..], *width))
+                    .map_or(text.len(), |n| from + n);
+                (from..end, Some(end))
+            }
+        };
+        self.taken += 1;
+        self.from = next;
+        Some(part)
+    }
+}
+
+/// The words of a text: runs of letters, digits and `_`; an apostrophe or hyphen inside one stays.
+pub(crate) fn words(text: &str) -> impl Iterator<Item = Span> + '_ {
+    let is_part = |character: &str| character.chars().next().is_some_and(is_word);
+    let joins = |character: &str| matches!(character, "'" | "’" | "-" | "‐" | "‑");
+    let mut from = 0;
+    std::iter::from_fn(move || {
+        let rest = &text[from..];
+        let mut characters = characters::with_places(rest).skip_while(|(_, character)| !is_part(character)).peekable();
+        let start = characters.peek()?.0;
+        let mut end = start;
+        while let Some((at, character)) = characters.next() {
+            let inside = joins(character) && characters.peek().is_some_and(|(_, next)| is_part(next));
+            if !is_part(character) && !inside {
+                break;
+            }
+            end = at + character.len();
+        }
+        let word = from + start..from + end;
+        from = word.end;
+        Some(word)
+    })
+}
+
+/// The runs of one kind of character.
+pub(crate) fn blocks(text: &str, kind: Kind) -> impl Iterator<Item = Span> + '_ {
+    let mut from = 0;
+    std::iter::from_fn(move || {
+        let rest = &text[from..];
+        let start = characters::with_places(rest).find(|(_, character)| kind.holds(character))?.0;
+        let end =
+            characters::with_places(&rest[start..]).find(|(_, character)| !kind.holds(character)).map_or(rest.len(), |(at, _)| start + at);
+        let block = from + start..from + end;
+        from = block.end;
+        Some(block)
+    })
+}
+
+/// Whether a text is one letter or more and nothing else.
+pub(crate) fn is_letters(text: &str) -> bool {
+    !text.is_empty() && characters::each(text).all(|character| character.chars().next().is_some_and(is_letter))
 }

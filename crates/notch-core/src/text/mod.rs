@@ -1,11 +1,19 @@
-//! Texts and the places in them: characters as a person counts them, and what finds a notch.
+//! Texts and the places in them: characters as a person counts them, what finds a notch, numbers, dates.
 
 pub(crate) mod characters;
+mod date;
+mod decimal;
 mod find;
+mod fold;
 mod kind;
+mod number;
 
-pub(crate) use find::{Mark, Separator, What};
-pub(crate) use kind::Kind;
+pub(crate) use date::DatePattern;
+pub(crate) use decimal::Decimal;
+pub(crate) use find::{Mark, Separator, What, blocks, is_letters, words};
+pub(crate) use fold::same_ignoring_case;
+pub(crate) use kind::{Kind, is_letter, is_word};
+pub(crate) use number::{CLOSING, Number, NumberStyle, OPENING, next_number, numbers};
 
 /// A piece of a text, by its first byte and the byte behind its last.
 pub(crate) type Span = std::ops::Range<usize>;

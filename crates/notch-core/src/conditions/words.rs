@@ -1,0 +1,311 @@
+//! The tests of the language.
+
+use std::str::FromStr;
+
+use super::Test;
+use crate::evaluate::Run;
+use crate::language::{Build, Comparison, CutError, Example, Group, Limits, Operand, Word};
+use crate::plan::CompiledSource;
+use crate::shape::ShapePattern;
+use crate::steps::Args;
+use crate::text::{DatePattern, Decimal, Kind, Mark, NumberStyle, characters, is_letters, numbers, same_ignoring_case};
+
+pub(crate) const WORDS: &[Word] = &[
+    Word {
+        name: "is digits",
+        group: Group::Test,
+        form: "is [not] (digits | letters | upper | lower | number | integer | email | blank)",
+        meaning: "the whole text is: digits 0–9; letters; of upper or lower case; one number without doubt; a whole number; an e-mail address; nothing or white space",
+        examples: &[
+            Example { cell: "00417", cut: "first 5 if it is digits else \"?\"", gives: "00417" },
+            Example { cell: "0O417", cut: "first 5 if it is digits else \"?\"", gives: "?" },
+            Example { cell: "1,250.50", cut: "trim if it is number and it is not integer", gives: "1,250.50" },
+            Example { cell: "kp@fernhollow", cut: "trim if it is email else \"no address\"", gives: "kp@fernhollow" },
+        ],
+        build: Build::Test(is_kind),
+    },
+    Word {
+        name: "is \"text\"",
+        group: Group::Test,
+        form: "is [not] TEXT [ignoring case]",
+        meaning: "the whole text is this text",
+        examples: &[
+            Example { cell: "FH", cut: "\"Fernhollow\" if {code} is \"fh\" ignoring case else {code}", gives: "Fernhollow" },
+            Example { cell: "GR", cut: "\"Fernhollow\" if {code} is \"FH\" else {code}", gives: "GR" },
+        ],
+        build: Build::Test(|args| {
+            let negated = args.given()?;
+            let wanted = args.text()?.to_owned();
+            let same = sameness(args.given()?);
+            Ok(Test::new(negated, move |text, _| same(text, &wanted)))
+        }),
+    },
+    Word {
+        name: "is /regex/",
+        group: Group::Test,
+        form: "is [not] REGEX",
+        meaning: "the regular expression takes the whole text",
+        examples: &[
+            Example { cell: "FH-20", cut: "trim if it is /[A-Z]+-\\d+/ else \"?\"", gives: "FH-20" },
+            Example { cell: "FH-20x", cut: "trim if it is /[A-Z]+-\\d+/ else \"?\"", gives: "?" },
+        ],
+        build: Build::Test(|args| {
+            let negated = args.given()?;
+            let regex = args.whole_regex()?;
+            Ok(Test::new(negated, move |text, _| regex.is_match(text)))
+        }),
+    },
+    Word {
+        name: "is shape",
+        group: Group::Test,
+        form: "is [not] shape TEXT",
+        meaning: "the whole text looks like this: `[d4]` four of a kind, `[d+]` one or more, `[d3..5]` three to five, everything else as it stands; kinds: U A–Z, l a–z, L either, c any other letter, d 0–9, s white space",
+        examples: &[
+            Example { cell: "FH-2019-BRA", cut: "part 2 by \"-\" if {code} is shape \"FH-[d4]-[U3]\"", gives: "2019" },
+            Example { cell: "GR-2019-Bra", cut: "trim if it is shape \"[U2]-[d3..5]-[L+]\" else \"?\"", gives: "GR-2019-Bra" },
+        ],
+        build: Build::Test(|args| {
+            let negated = args.given()?;
+            let text = args.text()?;
+            let pattern = ShapePattern::read(text).map_err(|problem| args.refuse(problem))?;
+            Ok(Test::new(negated, move |text, _| pattern.matches(text)))
+        }),
+    },
+    Word {
+        name: "is date",
+        group: Group::Test,
+        form: "is [not] date TEXT",
+        meaning: "the whole text is a date so written, and there is such a day",
+        examples: &[
+            Example { cell: "20240229", cut: "trim if it is date \"YYYYMMDD\" else \"?\"", gives: "20240229" },
+            Example { cell: "20230229", cut: "trim if it is date \"YYYYMMDD\" else \"?\"", gives: "?" },
+        ],
+        build: Build::Test(|args| {
+            let negated = args.given()?;
+            let pattern = args.date_pattern()?;
+            Ok(Test::new(negated, move |text, _| pattern.parse(text).is_some()))
+        }),
+    },
+    Word {
+        name: "is in",
+        group: Group::Test,
+        form: "is [not] in (TEXTS | LIST) [ignoring case]",
+        meaning: "the whole text is one of these, or in that list of the jig",
+        examples: &[
+            Example { cell: "GR-2", cut: "\"ours\" if (before \"-\") is in (\"FH\", \"GR\") else \"theirs\"", gives: "ours" },
+            Example { cell: "gr", cut: "\"ours\" if {code} is not in (\"FH\", \"GR\") else \"theirs\"", gives: "ours" },
+        ],
+        build: Build::Test(|args| {
+            let negated = args.given()?;
+            let list = if args.chosen()? == 0 { args.texts()?.to_vec() } else { args.list()? };
+            if !args.given()? {
+                let set: hashbrown::HashSet<String> = list.into_iter().collect();
+                return Ok(Test::new(negated, move |text, _| set.contains(text)));
+            }
+            Ok(Test::new(negated, move |text, _| list.iter().any(|one| same_ignoring_case(one, text))))
+        }),
+    },
+    Word {
+        name: "has",
+        group: Group::Test,
+        form: "has [no] MARK",
+        meaning: "the mark occurs in the text",
+        examples: &[
+            Example { cell: "reseeded", cut: "\"seed\" if {code} has word \"seed\" else \"no seed\"", gives: "no seed" },
+            Example { cell: "a-b", cut: "after \"-\" if {code} has no 2nd \"-\" else \"?\"", gives: "b" },
+        ],
+        build: Build::Test(|args| {
+            let negated = args.given()?;
+            let mark = args.mark()?;
+            Ok(Test::new(negated, move |text, _| mark.find(text).is_some()))
+        }),
+    },
+    Word {
+        name: "has exactly",
+        group: Group::Test,
+        form: "has exactly COUNT MARK",
+        meaning: "the mark occurs so many times",
+        examples: &[Example { cell: "a-b-c", cut: "part 2 by \"-\" if {code} has exactly 2 \"-\" else \"?\"", gives: "b" }],
+        build: Build::Test(|args| {
+            let count = args.count()?;
+            let mark = every(args)?;
+            Ok(Test::new(false, move |text, _| mark.what.all(text).count() == count))
+        }),
+    },
+    Word {
+        name: "starts with",
+        group: Group::Test,
+        form: "(starts | ends) with MARK",
+        meaning: "the text begins (ends) with the mark",
+        examples: &[
+            Example { cell: "gr-2019", cut: "\"Greenrow\" if {code} starts with \"GR\" ignoring case else \"?\"", gives: "Greenrow" },
+            Example { cell: "GR-2019b", cut: "drop last 1 if {code} ends with letter else {code}", gives: "GR-2019" },
+        ],
+        build: Build::Test(|args| {
+            let at_start = args.chosen()? == 0;
+            let mark = every(args)?;
+            Ok(Test::new(false, move |text, _| if at_start { mark.what.at_start(text) } else { mark.what.at_end(text) }.is_some()))
+        }),
+    },
+    Word {
+        name: "same as",
+        group: Group::Test,
+        form: "same as COLUMN [ignoring case]",
+        meaning: "the whole text is that column's",
+        examples: &[Example { cell: "FH-2", cut: "\"same\" if (trim) same as {code} ignoring case else \"other\"", gives: "same" }],
+        build: Build::Test(|args| {
+            let other = args.column()?;
+            let same = sameness(args.given()?);
+            Ok(Test::new(false, move |text, run| run.quiet_text(&other).is_some_and(|other| same(text, other))))
+        }),
+    },
+    Word {
+        name: "length",
+        group: Group::Test,
+        form: "length RANGE",
+        meaning: "the text has so many characters",
+        examples: &[
+            Example { cell: "04415", cut: "trim if it length 5 else \"?\"", gives: "04415" },
+            Example { cell: "044155", cut: "trim if it length 3..5 else \"?\"", gives: "?" },
+        ],
+        build: Build::Test(|args| {
+            let reach = args.reach()?;
+            if [reach.first, reach.last].into_iter().flatten().any(|n| n < 0) {
+                return Err(args.refuse("A length is no negative number"));
+            }
+            let (least, most) = (reach.first.unwrap_or(0), reach.last.unwrap_or(i64::MAX));
+            Ok(Test::new(false, move |text, _| i64::try_from(characters::count(text)).is_ok_and(|n| (least..=most).contains(&n))))
+        }),
+    },
+    Word {
+        name: "value",
+        group: Group::Test,
+        form: "value LIMITS",
+        meaning: "the whole text is a number within these limits, of any size, compared exactly",
+        examples: &[
+            Example { cell: "2019", cut: "trim if it value 1990..2035 else \"?\"", gives: "2019" },
+            Example { cell: "1,250.50", cut: "trim if it value > 1250.5 else \"?\"", gives: "?" },
+            Example { cell: "12a", cut: "trim if it value ..100 else \"?\"", gives: "?" },
+        ],
+        build: Build::Test(value),
+    },
+    Word {
+        name: "earlier than",
+        group: Group::Test,
+        form: "(earlier | later) than WHEN",
+        meaning: "the text is an ISO date (2024-01-31) before (after) that one",
+        examples: &[
+            Example { cell: "2019-04-12", cut: "\"old\" if {code} earlier than \"2020-01-01\" else \"new\"", gives: "old" },
+            Example { cell: "2019-02-30", cut: "\"old\" if {code} earlier than \"2020-01-01\" else \"new\"", gives: "new" },
+        ],
+        build: Build::Test(|args| {
+            let earlier = args.chosen()? == 0;
+            let than = args.column_or_text()?;
+            if let Err(text) = &than
+                && DatePattern::iso().parse(text).is_none()
+            {
+                return Err(args.refuse("An ISO date that exists is wanted here").remedy("Write year, month, day: \"2024-01-31\"."));
+            }
+            let iso = DatePattern::iso();
+            Ok(Test::new(false, move |text, run| {
+                let other = match &than {
+                    Ok(column) => run.quiet_text(column),
+                    Err(text) => Some(text.as_str()),
+                };
+                match (iso.parse(text), other.and_then(|other| iso.parse(other))) {
+                    (Some(date), Some(other)) => {
+                        if earlier {
+                            date < other
+                        } else {
+                            date > other
+                        }
+                    }
+                    _ => false,
+                }
+            }))
+        }),
+    },
+];
+
+fn sameness(ignoring_case: bool) -> fn(&str, &str) -> bool {
+    if ignoring_case { same_ignoring_case } else { |a, b| a == b }
+}
+
+/// A mark of which it makes no sense to say which one.
+fn every(args: &mut Args<'_>) -> Result<Mark, CutError> {
+    let mark = args.mark()?;
+    if mark.which_said {
+        return Err(args.refuse("Which one makes no difference here; leave it out"));
+    }
+    Ok(mark)
+}
+
+fn is_kind(args: &mut Args<'_>) -> Result<Test, CutError> {
+    let negated = args.given()?;
+    let cased = |text: &str, wanted: Kind, other: Kind| {
+        let any = |kind: Kind| characters::each(text).any(|character| kind.holds(character));
+        any(wanted) && !any(other)
+    };
+    let test: fn(&str) -> bool = match args.chosen()? {
+        0 => |text| !text.is_empty() && text.bytes().all(|b| b.is_ascii_digit()),
+        1 => is_letters,
+        2 => return Ok(Test::new(negated, move |text, _| cased(text, Kind::Upper, Kind::Lower))),
+        3 => return Ok(Test::new(negated, move |text, _| cased(text, Kind::Lower, Kind::Upper))),
+        4 => |text| whole_number(text).is_some(),
+        5 => |text| whole_number(text).is_some_and(|number| !number.contains('.')),
+        6 => |text| email_address::EmailAddress::from_str(text).is_ok(),
+        _ => return Ok(Test::blank(negated)),
+    };
+    Ok(Test::new(negated, move |text, _| test(text)))
+}
+
+/// The number a text is as a whole, without any doubt, in plain form.
+fn whole_number(text: &str) -> Option<String> {
+    let found = numbers(text, None, NumberStyle::Point).next()?;
+    (found.span == (0..text.len()) && found.doubt.is_none()).then(|| found.written(text))
+}
+
+fn value(args: &mut Args<'_>) -> Result<Test, CutError> {
+    let limits = args.limits()?;
+    let decimal = |args: &Args<'_>, text: &str| Decimal::plain(text).ok_or_else(|| args.refuse(format!("{text} is not a number")));
+    match limits {
+        Limits::Between(first, last) => {
+            let first = first.as_deref().map(|text| decimal(args, text)).transpose()?;
+            let last = last.as_deref().map(|text| decimal(args, text)).transpose()?;
+            Ok(Test::new(false, move |text, _| {
+                Decimal::of_text(text)
+                    .is_some_and(|n| first.as_ref().is_none_or(|first| n >= *first) && last.as_ref().is_none_or(|last| n <= *last))
+            }))
+        }
+        Limits::Compared(comparison, operand) => {
+            let comparison = *comparison;
+            enum With {
+                Number(Decimal),
+                Column(CompiledSource),
+            }
+            let with = match operand {
+                Operand::Text(text) => With::Number(decimal(args, text)?),
+                Operand::Column(column) => With::Column(args.resolve(column)?),
+            };
+            Ok(Test::new(false, move |text, run: &mut Run<'_>| {
+                let read;
+                let other = match &with {
+                    With::Number(number) => Some(number),
+                    With::Column(column) => {
+                        read = run.quiet_text(column).and_then(Decimal::of_text);
+                        read.as_ref()
+                    }
+                };
+                match (Decimal::of_text(text), other) {
+                    (Some(n), Some(other)) => match comparison {
+                        Comparison::Less => n < *other,
+                        Comparison::AtMost => n <= *other,
+                        Comparison::More => n > *other,
+                        Comparison::AtLeast => n >= *other,
+                    },
+                    _ => false,
+                }
+            }))
+        }
+    }
+}

@@ -1,0 +1,108 @@
+//! What stands behind `if`: tests, with `and`, `or`, `not` and brackets.
+
+use super::error::CutError;
+use super::parse::{DEEPEST, Parser};
+use super::syntax::{ConditionNode, SubjectNode};
+use super::token::TokenKind;
+use super::words::Group;
+
+impl Parser<'_> {
+    /// A condition, whose first test must name its subject.
+    pub(super) fn condition(&mut self) -> Result<ConditionNode, CutError> {
+        self.any(&mut None)
+    }
+
+    /// Tests joined by `or`. `subject` is the one a test takes that names none.
+    fn any(&mut self, subject: &mut Option<SubjectNode>) -> Result<ConditionNode, CutError> {
+        self.depth += 1;
+        if self.depth > DEEPEST {
+            return Err(CutError::new(self.peek().span.clone(), "Brackets stand too deep in each other here"));
+        }
+        let mut tests = vec![self.all(subject)?];
+        while self.word("or") {
+            let token = self.peek().clone();
+            if matches!(token.kind, TokenKind::Text(_)) {
+                return Err(CutError::new(token.span, "Behind `or` a whole test is wanted, not a text alone")
+                    .remedy("One of several texts is written: is in (\"A\", \"B\")."));
+            }
+            tests.push(self.all(subject)?);
+        }
+        self.depth -= 1;
+        Ok(one_or(tests, ConditionNode::Any))
+    }
+
+    fn all(&mut self, subject: &mut Option<SubjectNode>) -> Result<ConditionNode, CutError> {
+        let mut tests = vec![self.not(subject)?];
+        while self.word("and") {
+            tests.push(self.not(subject)?);
+        }
+        Ok(one_or(tests, ConditionNode::All))
+    }
+
+    fn not(&mut self, subject: &mut Option<SubjectNode>) -> Result<ConditionNode, CutError> {
+        if self.word("not") {
+            self.depth += 1;
+            if self.depth > DEEPEST {
+                return Err(CutError::new(self.peek().span.clone(), "There are too many `not` here"));
+            }
+            let inner = self.not(subject)?;
+            self.depth -= 1;
+            return Ok(ConditionNode::Not(Box::new(inner)));
+        }
+        let start = self.position();
+        if self.symbol("(") {
+            // A bracket holds a condition, or the cut a test is about: whichever can be read.
+            let (depth, known) = (self.depth, subject.clone());
+            let inner = self.any(subject).and_then(|inner| if self.symbol(")") { Ok(inner) } else { Err(self.unexpected()) });
+            match inner {
+                Ok(inner) => return Ok(inner),
+                Err(error) => {
+                    self.return_to(start);
+                    self.depth = depth;
+                    *subject = known;
+                    let tried = self.test(subject);
+                    return tried.map_err(|other| if other.span.start >= error.span.start { other } else { error });
+                }
+            }
+        }
+        self.test(subject)
+    }
+
+    fn test(&mut self, subject: &mut Option<SubjectNode>) -> Result<ConditionNode, CutError> {
+        let token = self.peek().clone();
+        let named = match &token.kind {
+            TokenKind::Column(column) => {
+                self.advance();
+                Some(SubjectNode::Column(column.clone(), token.span.clone()))
+            }
+            TokenKind::Word if self.word("it") => Some(SubjectNode::It),
+            TokenKind::Symbol if self.symbol("(") => {
+                let cut = self.cut(None)?;
+                if !self.symbol(")") {
+                    return Err(self.unexpected());
+                }
+                Some(SubjectNode::Cut(Box::new(cut)))
+            }
+            _ => None,
+        };
+        let Some(subject_of_test) = named.or_else(|| subject.clone()) else {
+            return Err(CutError::new(token.span, "The first test of a condition says what it is about")
+                .remedy("Write if {column} …, or if it … for the text the chain has reached."));
+        };
+        let Some(test) = self.one_of(Group::Test)? else {
+            return Err(self.unexpected());
+        };
+        *subject = Some(subject_of_test.clone());
+        Ok(ConditionNode::Test { subject: subject_of_test, test })
+    }
+}
+
+fn one_or(mut tests: Vec<ConditionNode>, many: fn(Vec<ConditionNode>) -> ConditionNode) -> ConditionNode {
+    match (tests.len(), tests.pop()) {
+        (1, Some(one)) => one,
+        (_, last) => {
+            tests.extend(last);
+            many(tests)
+        }
+    }
+}

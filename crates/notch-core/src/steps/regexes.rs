@@ -1,0 +1,94 @@
+//! Steps that use a regular expression.
+
+use super::Step;
+use crate::evaluate::{Missing, Nothing, Value};
+use crate::language::{Build, Example, Group, Word};
+
+pub(super) const WORDS: &[Word] = &[
+    Word {
+        name: "match",
+        group: Group::Regex,
+        form: "match REGEX [group GROUP]",
+        meaning: "what the regular expression matches first, or a group of it",
+        examples: &[
+            Example { cell: "lot FH-2019 of GR-2020", cut: "match /[A-Z]+-\\d+/", gives: "FH-2019" },
+            Example { cell: "lot FH-2019", cut: "match /([A-Z]+)-(?<year>\\d+)/ group year", gives: "2019" },
+            Example { cell: "lot", cut: "match /\\d+/", gives: "(missing: no match)" },
+        ],
+        build: Build::Step(|args| {
+            let regex = args.regex()?;
+            let group = args.group(&regex)?;
+            Ok(Step::text(move |piece, run| {
+                let text = piece.text();
+                let span = if group == 0 {
+                    regex.find(text).map(|found| Some(found.range()))
+                } else {
+                    regex.captures(text).map(|groups| groups.get(group).map(|found| found.range()))
+                };
+                match span {
+                    Some(Some(span)) => run.narrow(piece, span),
+                    Some(None) => run.missing(Nothing::Absent, &format!("group {group} took no part")),
+                    None => run.missing(Nothing::Empty, "no match"),
+                }
+            }))
+        }),
+    },
+    Word {
+        name: "matches",
+        group: Group::Regex,
+        form: "matches REGEX [group GROUP]",
+        meaning: "all that it matches, or a group of each, as a list",
+        examples: &[
+            Example { cell: "FH-2019 and GR-2020", cut: "matches /[A-Z]+-\\d+/", gives: "FH-2019; GR-2020" },
+            Example { cell: "FH-2019 and GR-2020", cut: "matches /([A-Z]+)-\\d+/ group 1", gives: "FH; GR" },
+        ],
+        build: Build::Step(|args| {
+            let regex = args.regex()?;
+            let group = args.group(&regex)?;
+            Ok(Step::list(move |piece, run| {
+                let mut items = run.items();
+                for groups in regex.captures_iter(piece.text()) {
+                    items.push(match groups.get(group) {
+                        Some(found) => Ok(piece.narrow(found.range())),
+                        None => run.missing(Nothing::Absent, &format!("group {group} took no part")),
+                    });
+                }
+                if items.is_empty() {
+                    return Value::Missing(Missing::new(Nothing::Empty, "no match"));
+                }
+                Value::List(items.into_bump_slice())
+            }))
+        }),
+    },
+    Word {
+        name: "groups",
+        group: Group::Regex,
+        form: "groups REGEX",
+        meaning: "every group of the first match, as a list; several names on the left take them in order",
+        examples: &[
+            Example { cell: "FH-2019", cut: "house, year = groups /([A-Z]+)-(\\d+)/", gives: "house: FH, year: 2019" },
+            Example { cell: "FH", cut: "house, year? = groups /([A-Z]+)(?:-(\\d+))?/", gives: "house: FH, year: " },
+        ],
+        build: Build::Step(|args| {
+            let regex = args.regex()?;
+            if regex.captures_len() < 2 {
+                return Err(args
+                    .refuse("This regular expression has no group")
+                    .remedy("A group stands in round brackets: /([A-Z]+)-(\\d+)/."));
+            }
+            Ok(Step::list(move |piece, run| {
+                let Some(groups) = regex.captures(piece.text()) else {
+                    return Value::Missing(Missing::new(Nothing::Empty, "no match"));
+                };
+                let mut items = run.items();
+                for (n, group) in groups.iter().enumerate().skip(1) {
+                    items.push(match group {
+                        Some(found) => Ok(piece.narrow(found.range())),
+                        None => run.missing(Nothing::Absent, &format!("group {n} took no part")),
+                    });
+                }
+                Value::List(items.into_bump_slice())
+            }))
+        }),
+    },
+];

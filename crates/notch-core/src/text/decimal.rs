@@ -1,0 +1,63 @@
+//! Numbers of any size, compared exactly.
+
+use std::cmp::Ordering;
+
+use super::number::{NumberStyle, numbers};
+
+/// A number as its digits: never rounded.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(crate) struct Decimal {
+    negative: bool,
+    /// Digits before the point, without zeros in front.
+    whole: String,
+    /// Digits behind the point, without zeros at the end.
+    fraction: String,
+}
+
+impl Decimal {
+    /// Reads a number as `number` writes it: a sign or none, digits, perhaps a point and digits.
+    pub(crate) fn plain(text: &str) -> Option<Self> {
+        let (negative, digits) = match text.strip_prefix('-') {
+            Some(digits) => (true, digits),
+            None => (false, text),
+        };
+        let (whole, fraction) = digits.split_once('.').unwrap_or((digits, ""));
+        let all_digits = |text: &str| text.bytes().all(|b| b.is_ascii_digit());
+        if digits.is_empty() || !all_digits(whole) || !all_digits(fraction) {
+            return None;
+        }
+        let whole = whole.trim_start_matches('0').to_owned();
+        let fraction = fraction.trim_end_matches('0').to_owned();
+        Some(Self { negative: negative && !(whole.is_empty() && fraction.is_empty()), whole, fraction })
+    }
+
+    /// Reads a text that is one number as a whole, as `number` takes it; zeros in front are no hindrance.
+    pub(crate) fn of_text(text: &str) -> Option<Self> {
+        let found = numbers(text, None, NumberStyle::Point).next()?;
+        if found.span != (0..text.len()) {
+            return None;
+        }
+        Self::plain(&found.written(text))
+    }
+}
+
+impl Ord for Decimal {
+    fn cmp(&self, other: &Self) -> Ordering {
+        let size = |number: &Decimal, than: &Decimal| {
+            let whole = number.whole.len().cmp(&than.whole.len()).then_with(|| number.whole.cmp(&than.whole));
+            whole.then_with(|| number.fraction.cmp(&than.fraction))
+        };
+        match (self.negative, other.negative) {
+            (false, false) => size(self, other),
+            (true, true) => size(other, self),
+            (true, false) => Ordering::Less,
+            (false, true) => Ordering::Greater,
+        }
+    }
+}
+
+impl PartialOrd for Decimal {
+    fn partial_cmp(&self, other: &Self) -> Option<Ordering> {
+        Some(self.cmp(other))
+    }
+}
