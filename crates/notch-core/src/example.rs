@@ -10,9 +10,11 @@ use crate::{About, Scratch};
 /// # Errors
 /// The cut cannot be read or compiled.
 pub fn evaluate_example(example: &Example) -> Result<String, CutError> {
-    let assignment = parse_assignment(example.cut).or_else(|_| parse_cut(example.cut))?;
+    let (assignment, named) = match parse_assignment(example.cut) {
+        Ok(assignment) => (assignment, true),
+        Err(_) => (parse_cut(example.cut)?, false),
+    };
     let options = PlanOptions { start: Some("code".to_owned()), ..PlanOptions::default() };
-    let named = assignment.text.contains('=');
     let plan = Plan::compile(&[assignment], &["code".to_owned()], &options).map_err(|error| match error {
         PlanError::Cut(_, error) => error,
         PlanError::Option { message, .. } => CutError::new(0..0, message),

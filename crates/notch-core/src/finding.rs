@@ -69,3 +69,13 @@ pub enum About {
     /// A row as a whole.
     Row,
 }
+
+impl About {
+    /// The cut it is about, from 0.
+    pub fn cut(self) -> Option<usize> {
+        match self {
+            About::Name { cut, .. } | About::Cut(cut) => Some(cut),
+            About::Column(_) | About::Row => None,
+        }
+    }
+}

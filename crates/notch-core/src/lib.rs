@@ -25,6 +25,7 @@ mod shape;
 mod steps;
 mod tally;
 mod text;
+mod trace;
 
 pub use evaluate::{Branch, Cell, RowResult, Scratch};
 pub use example::evaluate_example;
@@ -34,3 +35,5 @@ pub use plan::{Output, Plan, PlanError, PlanOptions, SourceColumn};
 pub use shape::{ShapeCounts, shape};
 pub use steps::OutputType;
 pub use tally::{CutTally, FindingTally, OutputTally, Tally};
+pub use text::characters;
+pub use trace::{ChainTrace, StepTrace, Trace, TracePiece, TraceValue};

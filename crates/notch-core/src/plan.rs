@@ -3,7 +3,7 @@
 mod columns;
 mod compile;
 
-pub(crate) use compile::{Branches, CompiledChain, CompiledCut, CompiledPiece, CompiledSource};
+pub(crate) use compile::{Branches, CompiledChain, CompiledCut, CompiledPiece, CompiledSource, Written};
 
 use std::collections::BTreeMap;
 use std::ops::Range;

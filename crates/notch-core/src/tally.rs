@@ -129,11 +129,7 @@ impl Tally {
             all[from..].sort_by_key(|(.., tally)| std::cmp::Reverse(tally.count));
         }
         // What is said of a cut as a whole stands beside what is said of its names.
-        all.sort_by_key(|(about, ..)| match about {
-            About::Name { cut, .. } | About::Cut(cut) => (0, *cut),
-            About::Column(_) => (1, 0),
-            About::Row => (2, 0),
-        });
+        all.sort_by_key(|(about, ..)| (about.cut().is_none(), about.cut()));
         all
     }
 }

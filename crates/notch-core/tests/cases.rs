@@ -126,3 +126,183 @@ fn chains_and_kinds() {
         ("a", "\"{code | after '-' else 'x'}/{code}\"", "x/a"),
     ]);
 }
+
+#[test]
+fn numbers() {
+    let doubtful = |number: &str, why: &str| format!("(doubtful: {number}: {why})");
+    let (joint, minus, brackets, zeros) =
+        ("a comma or point touches it", "a minus stands behind it", "brackets close around it", "zeros in front were dropped");
+    let cases: Vec<(&'static str, &'static str, String)> = vec![
+        ("12,34", "numbers", format!("12; 34 {}", doubtful("12", joint))),
+        ("1,2500", "numbers", format!("1; 2500 {}", doubtful("1", joint))),
+        ("0,125", "numbers", format!("0; 125 {}", doubtful("0", joint))),
+        ("12.05.2031", "numbers", format!("12; 5; 2031 {}", doubtful("12", joint))),
+        ("1,250.50 and 1,234,567", "numbers", "1250.50; 1234567".into()),
+        ("1,234,56", "numbers", format!("1; 234; 56 {}", doubtful("1", joint))),
+        ("12,3456,789", "numbers", format!("12; 3456; 789 {}", doubtful("12", joint))),
+        ("1.5, 2.5", "numbers", "1.5; 2.5".into()),
+        ("1.250,50", "number", format!("1.250 {}", doubtful("1.250", joint))),
+        ("1.250,50", "number decimal \",\"", "1250.50".into()),
+        ("1 250,5 und 12 345", "numbers decimal \",\"", "1250.5; 12345".into()),
+        ("AB-12", "number", "12".into()),
+        ("at -12 °C", "number", "-12".into()),
+        ("at −12 °C", "number", "-12".into()),
+        ("-€5", "number", "-5".into()),
+        ("€-5", "number", "-5".into()),
+        ("+44 x", "number", "44".into()),
+        ("t=-3", "number", "-3".into()),
+        ("(-3 below)", "number", "-3".into()),
+        ("5-3", "numbers", "5; 3".into()),
+        (".5 l", "number", "0.5".into()),
+        ("-.5", "number", "-0.5".into()),
+        ("no.7", "number", "7".into()),
+        ("1e5", "numbers", "1; 5".into()),
+        ("123456789012345678901234567890.10", "number", "123456789012345678901234567890.10".into()),
+        ("5-", "number", format!("5 {}", doubtful("5", minus))),
+        ("5-a", "number", "5".into()),
+        ("(125)", "number", format!("125 {}", doubtful("125", brackets))),
+        ("007", "number", format!("7 {}", doubtful("007", zeros))),
+        ("0", "number", "0".into()),
+        ("0.5", "number", "0.5".into()),
+        ("000", "number", format!("0 {}", doubtful("000", zeros))),
+        ("007 and 008", "numbers | count", "2".into()),
+        ("gauge-12", "after \"gauge\" | number", "12".into()),
+        ("gauge -12", "after \"gauge\" | number", "-12".into()),
+        ("gauge-12", "after \"gauge\" | upper | number", "12".into()),
+        ("gauge-12", "after \"gauge\" | number next", "(missing: no number next)".into()),
+        ("no.7", "after \"no\" | number next", "7".into()),
+        ("no .5", "after \"no\" | number next", "0.5".into()),
+        ("ref = # 12", "after \"ref\" | number next", "12".into()),
+        ("a 1 b 2", "number -1", "2".into()),
+        ("a 1 b 2", "number 2nd last", "1".into()),
+        ("a 1", "number 2", "(missing: 1 number)".into()),
+        ("", "numbers | count", "0 (blank: blank)".into()),
+        ("x", "number else \"\"", String::new()),
+    ];
+    check(&cases.iter().map(|(cell, cut, gives)| (*cell, *cut, &*gives.clone().leak())).collect::<Vec<_>>());
+}
+
+#[test]
+fn lists_and_regular_expressions() {
+    check(&[
+        ("a;b", "parts by \";\" | pick last", "b"),
+        ("a;;b", "parts by \";\" | pick 2", "(missing: item 2 is empty)"),
+        ("a", "pick 1", "a"),
+        ("a1,b,c3", "parts by \",\" | digits | join \"+\"", "1++3 (missing: item 2: no digits)"),
+        ("a1,b,c3", "parts by \",\" | digits | drop empty | join \"+\"", "1+3"),
+        ("a1,b,c3", "parts by \",\" | digits | pick 2 else \"?\"", "?"),
+        ("b-a b", "parts by /[- ]/ | distinct | count", "2"),
+        ("x", "parts by \",\" | count", "1"),
+        ("", "length", "0 (blank: blank)"),
+        ("ab", "after \"-\" | length", "(missing: no \"-\")"),
+        ("a-", "after \"-\" | length", "0"),
+        ("no", "digits | length", "0"),
+        ("ab12cd", "match /(?i)[A-Z]+(?<n>\\d+)(x)?/ group 2", "(missing: group 2 took no part)"),
+        ("AB", "match /b/i", "B"),
+        ("a\nb", "match /a.b/s", "a\nb"),
+        ("abc", "before /x*/ or end", "abc"),
+        ("a1b22", "after last /\\d+/ or start | upper", "(missing: nothing left)"),
+        ("a1b22c", "parts by /\\d+/", "a; b; c"),
+        ("a b", "list ({code} | before \" \", {code} | after \"-\" else \"\", \"z\") | join \",\"", "a,,z"),
+        ("a b", "list ({code} | after \"-\", \"z\") | join \",\"", ",z (missing: item 1: no \"-\")"),
+        ("", "list ({code}, {code}) | drop empty | join \",\" else \"-\"", "-"),
+        ("FH2019", "parts by widths 2,4,3", "FH; 2019"),
+        ("FH2019BRAxx", "parts by widths 2,4,3", "FH; 2019; BRA; xx"),
+        ("  a  b ", "parts by spaces", "a; b"),
+        ("a1b", "part -1 by kind", "b"),
+        ("o'dare-x 'y'", "words", "o'dare-x; y"),
+    ]);
+}
+
+#[test]
+fn changes() {
+    check(&[
+        ("31.04.2020", "date \"DD.MM.YYYY\"", "(missing: no date \"DD.MM.YYYY\")"),
+        ("1.2.69", "date \"D.M.YY\"", "1969-02-01"),
+        ("1.2.68", "date \"D.M.YY\"", "2068-02-01"),
+        ("2024060", "date \"YYYYDDD\" to \"D.M.YYYY\"", "29.2.2024"),
+        ("2023366", "date \"YYYYDDD\"", "(missing: no date \"YYYYDDD\")"),
+        ("3 of mar 2020", "date \"D 'of' MMM YYYY\" to \"%j/%y\"", "063/20"),
+        ("01022020 ", "date \"DDMMYYYY\"", "(missing: no date \"DDMMYYYY\")"),
+        ("ß-ab ǆ", "title", "Ss-Ab ǅ"),
+        ("ab\u{200d}", "neaten", "ab"),
+        ("👨\u{200d}👩 x", "neaten", "👨\u{200d}👩 x"),
+        ("\u{feff}a\r\n\tb\u{ad}", "neaten", "a b"),
+        ("a-b", "replace \"-\" with \"\"", "ab"),
+        ("-", "replace \"-\" with \"\"", "(missing: nothing left)"),
+        ("a-b-c", "replace 2nd \"-\" with \"+\"", "a-b+c"),
+        ("ab", "replace /(?<x>a)/ with \"${x}$x-\"", "aa-b"),
+        ("$1", "replace \"1\" with \"$1\"", "$$1"),
+        ("abc", "pad both 6 with \"-\"", "-abc--"),
+        ("äbcdef", "clip 3 ending \"..\"", "ä.."),
+        ("a1 é!", "keep letters \"!\"", "aé!"),
+        ("0012", "drop leading \"0\"", "012"),
+        ("xaa", "drop trailing \"aa\"", "x"),
+        ("(a(b)", "between \"(\" and matching \")\"", "(missing: no \")\" behind \"(\")"),
+        ("a|b|c", "between \"|\" and \"|\"", "b"),
+        ("a|b|c|d", "between \"|\" and 2nd \"|\"", "b|c"),
+        ("a=1;b=2", "between last \"=\" and \";\" or end", "2"),
+        ("é1", "bytes 3", "1"),
+        ("é1", "bytes 1", "(missing: would split a character)"),
+        ("abc", "bytes 2 for 5", "bc (short: 3 bytes, not 6)"),
+    ]);
+}
+
+#[test]
+fn conditions() {
+    // Each is true of the cell, and its opposite is false.
+    for (cell, test) in [
+        ("12", "is digits"),
+        ("1٣", "is not digits"),
+        ("Łó", "is letters"),
+        ("AB1", "is upper"),
+        ("12", "is not upper"),
+        ("ab", "is lower"),
+        ("-1,250.50", "is number"),
+        ("007", "is not number"),
+        ("12 ", "is not number"),
+        ("12.0", "is not integer"),
+        ("12", "is integer"),
+        ("a.b@fernhollow.example", "is email"),
+        ("a@@b.example", "is not email"),
+        ("x", "is not blank"),
+        ("Ab", "is \"aB\" ignoring case"),
+        ("b", "is not in (\"a\", \"c\")"),
+        ("ab", "is not /a/"),
+        ("FH-20", "is shape \"[U2]-[d+]\""),
+        ("Fh", "is shape \"[L2]\""),
+        ("ＦH", "is not shape \"[U2]\""),
+        ("[a", "is shape \"[[][l]\""),
+        ("aab", "is shape \"[l+]b\""),
+        ("2024-02-29", "is date \"YYYY-MM-DD\""),
+        ("2023-02-29", "is not date \"YYYY-MM-DD\""),
+        ("seedling", "has no word \"seed\""),
+        ("a-b", "has exactly 1 \"-\""),
+        ("FH-1", "starts with upper"),
+        ("kg 5kg", "ends with \"KG\" ignoring case"),
+        ("abc", "length 3"),
+        ("abc", "length ..3"),
+        ("7", "value 1..99"),
+        ("007", "value 7"),
+        ("-3", "value < -2.5"),
+        ("10", "value > 9"),
+        ("1,000", "value >= 1000"),
+        ("99999999999999999999.1", "value > 99999999999999999999"),
+        ("2024-01-30", "earlier than \"2024-01-31\""),
+        ("x", "same as {code}"),
+    ] {
+        let yes = format!("\"yes\" if {{code}} {test} else \"no\"").leak();
+        let no = format!("\"yes\" if not ({{code}} {test}) else \"no\"").leak();
+        check(&[(cell, yes, "yes"), (cell, no, "no")]);
+    }
+    check(&[
+        ("", "\"yes\" if {code} is blank else \"no\"", "yes"),
+        ("", "\"yes\" if {code} is not \"a\" else \"no\"", "yes"),
+        ("", "\"yes\" if {code} length 0 else \"no\"", "no"),
+        ("a-1", "after \"-\" if it is digits and {code} has \"a\" else \"no\"", "1"),
+        ("a-1", "after \"-\" if it is letters or is digits else \"no\"", "1"),
+        ("a-1", "after \"-\" if (before \"-\") is \"b\"", "(missing: condition not met)"),
+        ("a-1", "after \"+\" if it is digits", "(missing: no \"+\")"),
+        ("a-1", "missing \"x\" if {code} has \"+\" else missing \"y\" else \"z\"", "(missing: y)"),
+    ]);
+}

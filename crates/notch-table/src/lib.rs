@@ -6,12 +6,14 @@
 //! | `csv` | bytes → records and their fields, and cells → bytes |
 //! | [`mod@table`] | a table opened: its header, its layout, its rows |
 //! | [`mod@carve`] | the run of compiled cuts over a table |
+//! | [`mod@samples`] | rows to look at: the first of every shape |
 //! | `output` | files written beside and renamed |
 
 pub mod carve;
 mod csv;
 mod error;
 mod output;
+pub mod samples;
 pub mod source;
 pub mod table;
 
@@ -19,5 +21,6 @@ pub use carve::{Carving, OutColumn, Row, RowSink, RowsOut, Summary, carve, check
 pub use csv::{cell_text, write_cell};
 pub use error::TableError;
 pub use output::{NewFile, same_file};
+pub use samples::{Sample, samples};
 pub use source::Source;
 pub use table::{ReadOptions, Table};

@@ -50,6 +50,12 @@ pub enum Command {
 Put each cut in single quotes, so that the shell leaves the quotes inside alone. `notch words` lists the steps.
 Data goes to standard output, the summary to standard error. Exit status: 0 done, 2 when something stopped the work.")]
     Carve(Carve),
+    /// Draw a ruler over sample texts and show where every notch of a cut falls, step by step.
+    #[command(after_help = "Samples are texts, or rows of a table: the first row of every shape its column has.
+  notch trace 'part 4 by \"-\" | pad left 8 with \"0\"' FH-2019-BRA-00417-7
+  notch trace 'part 4 by \"-\"' -t lots.csv -c lot
+Without steps the ruler alone is drawn: notch trace '' FH-2019-BRA-00417-7")]
+    Trace(Trace),
     /// The language of cuts, word by word, with examples.
     Words(Words),
     /// Write the demo tables of the Fernhollow Seed Bank and run an example on them.
@@ -67,6 +73,9 @@ pub struct Carve {
     /// The column a cut starts from when it names none.
     #[arg(short, long, value_name = "COLUMN")]
     pub column: Option<String>,
+    /// Take cuts from this jig; those of the command line come after its own.
+    #[arg(short, long, value_name = "FILE")]
+    pub jig: Option<PathBuf>,
     /// Write the table to this file instead of standard output; never over the input.
     #[arg(short, long, value_name = "FILE")]
     pub output: Option<PathBuf>,
@@ -102,6 +111,32 @@ pub struct Reading {
     /// The first row is data; the columns are called 1, 2, 3, ….
     #[arg(long)]
     pub no_header: bool,
+}
+
+/// `notch trace`.
+#[derive(Debug, Args)]
+pub struct Trace {
+    /// The cut, with or without a name; nothing for the ruler alone.
+    #[arg(value_name = "CUT")]
+    pub cut: String,
+    /// Texts to draw.
+    #[arg(value_name = "TEXT", allow_hyphen_values = true)]
+    pub texts: Vec<String>,
+    /// Take samples from this table.
+    #[arg(short, long, value_name = "TABLE")]
+    pub table: Option<PathBuf>,
+    /// The column the cut starts from when it names none.
+    #[arg(short, long, value_name = "COLUMN")]
+    pub column: Option<String>,
+    /// How many rows of the table to draw at most, one of each shape, the commonest first.
+    #[arg(long, value_name = "N", default_value_t = 10, requires = "table")]
+    pub samples: usize,
+    /// Print as JSON.
+    #[arg(long)]
+    pub json: bool,
+    /// How the table is read.
+    #[command(flatten)]
+    pub reading: Reading,
 }
 
 /// `notch words`.

@@ -2,6 +2,7 @@
 
 mod cli;
 mod commands;
+mod jig;
 mod show;
 
 use std::process::ExitCode;

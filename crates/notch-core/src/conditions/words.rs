@@ -162,7 +162,7 @@ pub(crate) const WORDS: &[Word] = &[
     Word {
         name: "length",
         group: Group::Test,
-        form: "length RANGE",
+        form: "length LENGTH",
         meaning: "the text has so many characters",
         examples: &[
             Example { cell: "04415", cut: "trim if it length 5 else \"?\"", gives: "04415" },

@@ -56,12 +56,8 @@ impl Plan {
         let mut written = bumpalo::collections::Vec::with_capacity_in(self.outputs().len(), arena);
         let mut branches = bumpalo::collections::Vec::with_capacity_in(self.cuts.len(), arena);
         for (n, cut) in self.cuts.iter().enumerate() {
-            run.about = if cut.names.len() == 1 { About::Name { cut: n, name: 0 } } else { About::Cut(n) };
-            run.cut_from = run.findings.len();
-            let (value, branch) = run.branches(&cut.branches);
-            branches.push(branch);
             let from = run.values.len();
-            run.give_out(n, cut, value);
+            branches.push(run.cut(n, cut));
             for (name, value) in cut.names.iter().zip(&run.values[from..]) {
                 if !name.hidden {
                     let text = match value {
@@ -81,7 +77,35 @@ impl Plan {
     }
 }
 
+impl Plan {
+    /// Evaluates the cuts before the one at `cut` and hands the row, ready for that cut, to `work`.
+    pub(crate) fn with_run<T>(&self, cells: &[&str], cut: usize, scratch: &mut Scratch, work: impl FnOnce(&mut Run<'_>) -> T) -> T {
+        scratch.arena.reset();
+        let arena = &scratch.arena;
+        let mut run = Run::new(arena, cells.iter().map(|cell| &*arena.alloc_str(cell)));
+        for (n, before) in self.cuts[..cut].iter().enumerate() {
+            run.cut(n, before);
+        }
+        run.begin(cut, &self.cuts[cut]);
+        work(&mut run)
+    }
+}
+
 impl<'a> Run<'a> {
+    /// A cut through all its chains to its names.
+    fn cut(&mut self, n: usize, cut: &CompiledCut) -> Branch {
+        self.begin(n, cut);
+        let (value, branch) = self.branches(&cut.branches);
+        self.give_out(n, cut, value);
+        branch
+    }
+
+    /// From now on findings are about this cut.
+    fn begin(&mut self, n: usize, cut: &CompiledCut) {
+        self.about = if cut.names.len() == 1 { About::Name { cut: n, name: 0 } } else { About::Cut(n) };
+        self.cut_from = self.findings.len();
+    }
+
     /// The first chain that is not missing, then the steps behind `then`; and how the chains fared.
     pub(crate) fn branches(&mut self, branches: &Branches) -> (Value<'a>, Branch) {
         let mut value = Value::Intended;

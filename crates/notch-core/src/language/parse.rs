@@ -223,9 +223,11 @@ impl<'s> Parser<'s> {
         while self.symbol("|") {
             steps.push(self.step()?);
         }
+        let condition_start = self.peek().span.start;
         let condition = if self.word("if") { Some(self.condition()?) } else { None };
-        let span = start..self.end_of_last().max(start);
-        Ok(Chain { source, steps, condition, span })
+        let end = self.end_of_last().max(start);
+        let condition_span = condition.as_ref().map(|_| condition_start..end);
+        Ok(Chain { source, steps, condition, condition_span, span: start..end })
     }
 
     fn source_node(&mut self) -> Result<Option<Source>, CutError> {

@@ -20,7 +20,8 @@ impl Parser<'_> {
         let value = match slot {
             Slot::Count => self.count()?.map(ArgValue::Count),
             Slot::Pick => self.pick()?.map(ArgValue::Reach),
-            Slot::Range => self.range()?.map(ArgValue::Reach),
+            Slot::Range => self.range(1)?.map(ArgValue::Reach),
+            Slot::Length => self.range(0)?.map(ArgValue::Reach),
             Slot::Place => self.place()?.map(ArgValue::Place),
             Slot::Regex => self.regex(),
             Slot::Text | Slot::Character => self.text().map(ArgValue::Text),
@@ -75,7 +76,7 @@ impl Parser<'_> {
     }
 
     /// `2..3`, `2..`, `..3`, `2`: numbers with or without `..`.
-    fn range(&mut self) -> Result<Option<Reach>, CutError> {
+    fn range(&mut self, least: i64) -> Result<Option<Reach>, CutError> {
         let start = self.peek().span.start;
         let first = self.number();
         let ranged = self.symbol("..");
@@ -85,7 +86,7 @@ impl Parser<'_> {
             return Ok(None);
         }
         let span = start..self.end_of_last();
-        if first == Some(0) || last == Some(0) {
+        if least > 0 && (first == Some(0) || last == Some(0)) {
             return Err(CutError::new(span, "Positions start at 1; there is no position 0"));
         }
         if let (Some(a), Some(b)) = (first, last)
@@ -106,7 +107,7 @@ impl Parser<'_> {
     fn pick(&mut self) -> Result<Option<Reach>, CutError> {
         match self.which()? {
             Some(place) => Ok(Some(Reach::one(place))),
-            None => self.range(),
+            None => self.range(1),
         }
     }
 

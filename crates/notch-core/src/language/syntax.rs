@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 use super::token::ColumnRef;
-use super::words::Word;
+use super::words::{Group, Word};
 use crate::text::Kind;
 
 /// `names = cut`, as written.
@@ -30,6 +30,16 @@ pub struct Name {
     pub span: Range<usize>,
 }
 
+impl Assignment {
+    /// The column the cut starts from, when its first chain names one.
+    pub fn first_column(&self) -> Option<&str> {
+        match &self.cut.chains.first()?.source {
+            Source::Column(ColumnRef::Name(name), _) => Some(name),
+            _ => None,
+        }
+    }
+}
+
 impl Name {
     /// Whether the piece is skipped: the name is `_`.
     pub fn is_skip(&self) -> bool {
@@ -54,6 +64,8 @@ pub(crate) struct Chain {
     pub source: Source,
     pub steps: Vec<StepNode>,
     pub condition: Option<ConditionNode>,
+    /// Where the condition stands, its `if` included.
+    pub condition_span: Option<Range<usize>>,
     pub span: Range<usize>,
 }
 
@@ -92,6 +104,18 @@ pub(crate) struct WordNode {
 }
 
 pub(crate) type StepNode = WordNode;
+
+impl WordNode {
+    /// Whether it counts characters from the end of the text.
+    pub(crate) fn counts_from_end(&self) -> bool {
+        let negative = |arg: &Arg| match &arg.value {
+            ArgValue::Reach(reach) => [reach.first, reach.last].into_iter().flatten().any(|place| place < 0),
+            _ => false,
+        };
+        let drops_last = |arg: &Arg| self.word.name == "drop first" && matches!(arg.value, ArgValue::Chosen(1));
+        self.word.group == Group::Position && (self.word.name == "last" || self.args.iter().any(|arg| negative(arg) || drops_last(arg)))
+    }
+}
 
 #[derive(Debug, Clone)]
 pub(crate) struct Arg {

@@ -31,6 +31,7 @@ pub(crate) struct CompiledName {
 pub(crate) struct Branches {
     pub chains: Vec<CompiledChain>,
     pub then: Vec<Step>,
+    pub then_written: Vec<Written>,
 }
 
 pub(crate) struct CompiledChain {
@@ -38,10 +39,19 @@ pub(crate) struct CompiledChain {
     pub steps: Vec<Step>,
     /// What stands behind `if`.
     pub condition: Option<Condition>,
-    /// Where each step and the condition stand in the text of the cut.
-    pub spans: Vec<Range<usize>>,
+    /// How each step is written.
+    pub written: Vec<Written>,
+    /// How the condition is written.
+    pub condition_written: String,
     /// The chain as written.
     pub label: String,
+}
+
+/// How a step is written in the cut.
+pub(crate) struct Written {
+    pub words: String,
+    /// It counts from the end of the text.
+    pub from_end: bool,
 }
 
 pub(crate) enum CompiledSource {
@@ -194,7 +204,7 @@ impl<'c> Compiler<'c> {
             chains.push(self.chain(chain, source)?);
         }
         let then = self.steps(&cut.then)?;
-        Ok(Branches { chains, then })
+        Ok(Branches { chains, then, then_written: self.written(&cut.then) })
     }
 
     fn chain(&mut self, chain: &Chain, source: CompiledSource) -> Result<CompiledChain, CutError> {
@@ -202,9 +212,19 @@ impl<'c> Compiler<'c> {
             source,
             steps: self.steps(&chain.steps)?,
             condition: chain.condition.as_ref().map(|condition| self.condition(condition)).transpose()?,
-            spans: chain.steps.iter().map(|step| step.span.clone()).collect(),
-            label: self.text.get(chain.span.clone()).unwrap_or_default().to_owned(),
+            written: self.written(&chain.steps),
+            condition_written: chain.condition_span.as_ref().map_or(String::new(), |span| self.quote(span)),
+            label: self.quote(&chain.span),
         })
+    }
+
+    /// A piece of the cut's text. Cuts in the braces of a template have no text of their own here.
+    fn quote(&self, span: &Range<usize>) -> String {
+        self.text.get(span.clone()).unwrap_or_default().to_owned()
+    }
+
+    fn written(&self, nodes: &[StepNode]) -> Vec<Written> {
+        nodes.iter().map(|node| Written { words: self.quote(&node.span), from_end: node.counts_from_end() }).collect()
     }
 
     fn steps(&mut self, nodes: &[StepNode]) -> Result<Vec<Step>, CutError> {

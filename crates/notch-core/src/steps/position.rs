@@ -58,7 +58,7 @@ pub(super) const WORDS: &[Word] = &[
         meaning: "the same by byte of the UTF-8 text, for byte layouts; missing when it would split a character",
         examples: &[
             Example { cell: "FH2019BRA", cut: "bytes 3 for 4", gives: "2019" },
-            Example { cell: "Žďár", cut: "bytes 1..3", gives: "(missing: byte 3 is inside a character)" },
+            Example { cell: "Žďár", cut: "bytes 1..3", gives: "(missing: would split a character)" },
         ],
         build: Build::Step(bytes),
     },
@@ -238,10 +238,8 @@ fn bytes(args: &mut Args<'_>) -> Result<Step, CutError> {
                 return run.missing(Nothing::Absent, reason);
             }
         };
-        if let Some(split) = [span.start, span.end].into_iter().find(|at| !is_notch(text, *at)) {
-            let inside = if split == span.start { split + 1 } else { split };
-            let reason = run.say(format_args!("byte {inside} is inside a character"));
-            return run.missing(Nothing::Absent, reason);
+        if !is_notch(text, span.start) || !is_notch(text, span.end) {
+            return run.missing(Nothing::Absent, "would split a character");
         }
         run.narrow(piece, span)
     }))

@@ -1,6 +1,6 @@
 //! Texts and the places in them: characters as a person counts them, what finds a notch, numbers, dates.
 
-pub(crate) mod characters;
+pub mod characters;
 mod date;
 mod decimal;
 mod find;

@@ -176,7 +176,7 @@ impl Numbers<'_> {
     fn number(&mut self, first_digit: usize) -> Number {
         let point = self.style.decimal();
         // `.5`, where a sign could stand before the point.
-        let bare_point = first_digit.checked_sub(1).filter(|at| self.text[*at..].starts_with(point) && *at >= self.at);
+        let bare_point = first_digit.checked_sub(1).filter(|at| self.text.as_bytes()[*at] == point as u8 && *at >= self.at);
         let mut start = first_digit;
         let (whole, fraction);
         let bare = bare_point.filter(|at| {

@@ -4,27 +4,31 @@ use std::io::{IsTerminal, stdout};
 use std::path::Path;
 use std::process::ExitCode;
 
-use notch_core::{Assignment, CutError, Plan, PlanOptions, nearest, parse_assignment};
+use notch_core::{Assignment, Plan, PlanOptions, nearest};
 use notch_table::{Carving, NewFile, OutColumn, ReadOptions, RowSink, RowsOut, Source, Table, carve, check_readable, same_file};
 
 use crate::cli::{Carve, Reading};
+use crate::jig::{Jig, ReadCut};
 use crate::show::{Preview, Problem, WentTo, say, summary};
 
 /// How many rows a terminal is shown.
 const PREVIEW_ROWS: usize = 10;
 
 pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
-    let cuts = read_cuts(&args.cuts)?;
+    let jig = args.jig.as_deref().map(Jig::read).transpose()?.unwrap_or_default();
+    let cuts = read_cuts(args, jig.cuts)?;
     let source = Source::from_argument(&args.table);
     files_differ(args, &source)?;
     let options = args.reading.options();
     let table = Table::open(&source, &options)?;
-    let plan_options = PlanOptions { start: args.column.clone(), replace: args.replace.clone() };
-    let plan = Plan::compile(&cuts, table.columns(), &plan_options).map_err(|error| Problem::plan(error, &args.cuts))?;
+    let plan_options =
+        PlanOptions { start: args.column.clone().or(jig.column), replace: replaced(args, &cuts, table.columns()), lists: jig.lists };
+    let assignments: Vec<Assignment> = cuts.iter().map(|cut| cut.assignment.clone()).collect();
+    let plan = Plan::compile(&assignments, table.columns(), &plan_options).map_err(|error| Problem::plan(error, &cuts))?;
     for notice in table.notices() {
         say(format_args!("{notice}\n"));
     }
-    for hint in cuts.iter().flat_map(|cut| &cut.hints) {
+    for hint in assignments.iter().flat_map(|cut| &cut.hints) {
         say(format_args!("Hint: {hint}\n"));
     }
     let columns = out_columns(args, &table, &plan)?;
@@ -56,27 +60,37 @@ impl Reading {
     }
 }
 
-fn read_cuts(texts: &[String]) -> Result<Vec<Assignment>, Problem> {
-    if texts.is_empty() {
+/// The cuts of the jig, then those of the command line.
+fn read_cuts(args: &Carve, of_jig: Vec<ReadCut>) -> Result<Vec<ReadCut>, Problem> {
+    let mut cuts = of_jig;
+    for text in &args.cuts {
+        cuts.push(ReadCut::read(text.clone(), None).map_err(|problem| unfinished(text, problem))?);
+    }
+    if cuts.is_empty() {
         return Err(Problem::said(
             "there is no cut, so there is nothing to carve.",
             "Give one or more behind the table: notch carve lots.csv -c lot 'year = part 2 by \"-\"'",
         ));
     }
-    texts
-        .iter()
-        .map(|text| parse_assignment(text).map_err(|error| Problem::Cut { text: text.clone(), error: unfinished(text, error) }))
-        .collect()
+    Ok(cuts)
 }
 
-/// A file or option that stands where a cut is wanted.
-fn unfinished(text: &str, error: CutError) -> CutError {
-    if !text.contains('=') && Path::new(text).exists() {
-        let mut error = error;
-        error.remedies = vec![format!("{text} is a file; a table stands first, then the cuts: notch carve TABLE 'NAME = CUT'.")];
-        return error;
+/// The columns that may be replaced: those of the command line, and of cuts that say so in the jig.
+fn replaced(args: &Carve, cuts: &[ReadCut], columns: &[String]) -> Vec<String> {
+    let names = cuts.iter().filter(|cut| cut.replace).flat_map(|cut| &cut.assignment.names);
+    let there = names.map(|name| name.text.clone()).filter(|name| columns.contains(name));
+    args.replace.iter().cloned().chain(there).collect()
+}
+
+/// A file that stands where a cut is wanted.
+fn unfinished(text: &str, problem: Problem) -> Problem {
+    match problem {
+        Problem::Cut { .. } if !text.contains('=') && Path::new(text).exists() => Problem::said(
+            format!("{text} is a file, and a cut was expected there."),
+            "A table stands first, then the cuts: notch carve TABLE 'NAME = CUT'.",
+        ),
+        problem => problem,
     }
-    error
 }
 
 /// Nothing is written over the input, and no two outputs into one file.

@@ -2,6 +2,7 @@
 
 mod carve;
 mod demo;
+mod trace;
 mod words;
 
 use std::process::ExitCode;
@@ -13,6 +14,7 @@ use crate::show::Problem;
 pub fn run(command: &Command) -> Result<ExitCode, Problem> {
     match command {
         Command::Carve(args) => carve::run(args),
+        Command::Trace(args) => trace::run(args),
         Command::Words(args) => words::run(args),
         Command::Demo(args) => demo::run(args),
     }

@@ -6,6 +6,7 @@ mod print;
 mod problem;
 pub mod style;
 mod summary;
+mod trace;
 mod width;
 
 pub use columns::{Align, aligned};
@@ -13,4 +14,5 @@ pub use preview::Preview;
 pub use print::{print, say};
 pub use problem::Problem;
 pub use summary::{WentTo, summary};
+pub use trace::{drawn, ruler, trace_json};
 pub use width::{fold, width};

@@ -5,6 +5,8 @@ use std::fmt;
 use notch_core::{CutError, PlanError};
 use notch_table::TableError;
 
+use crate::jig::ReadCut;
+
 use super::style::{self, set};
 use super::width::{fold, visible, width, window};
 
@@ -15,6 +17,8 @@ pub enum Problem {
     Cut {
         /// The cut as it was typed.
         text: String,
+        /// The jig it stands in; `None` for the command line.
+        jig: Option<String>,
         /// What is wrong with it.
         error: CutError,
     },
@@ -39,9 +43,12 @@ impl Problem {
     }
 
     /// What does not suit the table, given the texts of the cuts.
-    pub fn plan(error: PlanError, cuts: &[String]) -> Self {
+    pub fn plan(error: PlanError, cuts: &[ReadCut]) -> Self {
         match error {
-            PlanError::Cut(n, error) => Problem::Cut { text: cuts.get(n).cloned().unwrap_or_default(), error },
+            PlanError::Cut(n, error) => {
+                let (text, jig) = cuts.get(n).map_or((String::new(), None), |cut| (cut.text.clone(), cut.jig.clone()));
+                Problem::Cut { text, jig, error }
+            }
             PlanError::Option { message, remedies, .. } => Problem::Said { message: format!("{message}."), remedies },
         }
     }
@@ -75,14 +82,17 @@ impl fmt::Display for Problem {
                     writeln!(f, "{}", line(remedy))?;
                 }
             }
-            Problem::Cut { text, error } => {
-                writeln!(f, "{head} this cut cannot be used.\n")?;
+            Problem::Cut { text, jig, error } => {
+                match jig {
+                    Some(jig) => writeln!(f, "{head} in {jig} this cut cannot be used.\n")?,
+                    None => writeln!(f, "{head} this cut cannot be used.\n")?,
+                }
                 f.write_str(&underlined(text, error.span.clone()))?;
                 writeln!(f, "\n{}.", line(error.message.trim_end_matches('.')))?;
                 for remedy in &error.remedies {
                     writeln!(f, "{}", line(remedy))?;
                 }
-                if error.quotes_missing {
+                if error.quotes_missing && jig.is_none() {
                     f.write_str(QUOTES)?;
                 }
             }

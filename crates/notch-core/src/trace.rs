@@ -1,0 +1,185 @@
+//! A cut followed step by step through one row: what each step keeps, where, and what it says.
+
+use crate::evaluate::{Missing, Piece, Run, Scratch, Value};
+use crate::finding::FindingKind;
+use crate::plan::{Branches, CompiledChain, Plan, Written};
+use crate::steps::Step;
+use crate::text::{Span, characters};
+
+/// The way of a row through a cut.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Trace {
+    /// The texts pieces were taken from: the cell, then each text a step has made.
+    pub bases: Vec<String>,
+    /// The chains in the order they were tried; those not tried are left out.
+    pub chains: Vec<ChainTrace>,
+    /// The steps behind `then`.
+    pub then: Vec<StepTrace>,
+    /// Findings and notes at the end of the cut.
+    pub findings: Vec<(FindingKind, String)>,
+    /// The new cells: name and text.
+    pub cells: Vec<(String, String)>,
+}
+
+/// The way through one chain.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct ChainTrace {
+    /// The chain as written.
+    pub label: String,
+    /// What it starts from.
+    pub start: TraceValue,
+    /// Its steps, up to the one that found nothing.
+    pub steps: Vec<StepTrace>,
+    /// The condition as written, and whether it holds.
+    pub condition: Option<(String, bool)>,
+    /// Whether it yields the value; otherwise it was given up.
+    pub taken: bool,
+}
+
+/// What one step did.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct StepTrace {
+    /// The step as written.
+    pub words: String,
+    /// It counts from the end of the text.
+    pub from_end: bool,
+    /// What it was given.
+    pub given: TraceValue,
+    /// What it hands on.
+    pub value: TraceValue,
+    /// Findings and notes it made.
+    pub findings: Vec<(FindingKind, String)>,
+}
+
+/// What a step hands on.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum TraceValue {
+    /// A piece of text.
+    Text(TracePiece),
+    /// A list; an item that went missing is its reason.
+    List(Vec<Result<TracePiece, String>>),
+    /// Nothing, and why.
+    Missing(String),
+    /// A blank on purpose.
+    Blank,
+}
+
+/// A piece of one of the texts of a trace.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct TracePiece {
+    /// Which text, by its place in [`Trace::bases`].
+    pub base: usize,
+    /// Where, in bytes of that text.
+    pub span: Span,
+    /// The positions of its first and last character, from 1; of an empty piece the last is before the first.
+    pub positions: (usize, usize),
+    /// The piece itself.
+    pub text: String,
+}
+
+impl Plan {
+    /// Follows the last cut of the plan through one row; cells as in [`Plan::evaluate`]. `None` for a plan without cuts.
+    pub fn trace(&self, cells: &[&str], scratch: &mut Scratch) -> Option<Trace> {
+        let (n, cut) = (self.cuts.len().checked_sub(1)?, self.cuts.last()?);
+        let evaluated = self.evaluate(cells.iter().copied(), scratch);
+        let outputs = self.outputs().iter().zip(evaluated.cells).filter(|(output, _)| output.cut == n);
+        let cells_out = outputs.map(|(output, cell)| (output.name.clone(), cell.text.to_owned())).collect();
+        let findings = evaluated.findings.iter().filter(|finding| finding.about.cut().is_none_or(|of| of == n));
+        let findings = findings.map(|finding| (finding.kind, finding.reason.to_owned())).collect();
+
+        let mut tracer = Tracer { bases: Vec::new(), known: Vec::new() };
+        let (chains, then) = self.with_run(cells, n, scratch, |run| tracer.branches(&cut.branches, run));
+        Some(Trace { bases: tracer.bases, chains, then, findings, cells: cells_out })
+    }
+}
+
+struct Tracer {
+    bases: Vec<String>,
+    /// Where each base stands in memory while the row is evaluated: two equal texts may be two.
+    known: Vec<*const u8>,
+}
+
+impl Tracer {
+    fn branches(&mut self, branches: &Branches, run: &mut Run<'_>) -> (Vec<ChainTrace>, Vec<StepTrace>) {
+        let mut chains = Vec::new();
+        let mut value = Value::Intended;
+        for chain in &branches.chains {
+            let (traced, reached) = self.chain(chain, run);
+            value = reached;
+            let done = traced.taken || matches!(value, Value::Missing(missing) if missing.nothing == crate::evaluate::Nothing::Final);
+            chains.push(traced);
+            if done {
+                break;
+            }
+        }
+        let mut then = Vec::new();
+        if !matches!(value, Value::Missing(_)) {
+            self.steps(&branches.then, &branches.then_written, value, run, &mut then);
+        }
+        (chains, then)
+    }
+
+    fn chain<'a>(&mut self, chain: &CompiledChain, run: &mut Run<'a>) -> (ChainTrace, Value<'a>) {
+        let source = run.source(&chain.source);
+        let start = self.value(source);
+        let mut steps = Vec::new();
+        let reached = self.steps(&chain.steps, &chain.written, source, run, &mut steps);
+        let value = run.conditioned(chain, reached);
+        let held = chain.condition.as_ref().map(|condition| condition.holds(reached, run));
+        let condition = held.map(|held| (chain.condition_written.clone(), held));
+        (ChainTrace { label: chain.label.clone(), start, steps, condition, taken: !matches!(value, Value::Missing(_)) }, value)
+    }
+
+    fn steps<'a>(
+        &mut self,
+        steps: &[Step],
+        written: &[Written],
+        start: Value<'a>,
+        run: &mut Run<'a>,
+        traced: &mut Vec<StepTrace>,
+    ) -> Value<'a> {
+        let mut value = start;
+        for (step, written) in steps.iter().zip(written) {
+            let found = run.findings.len();
+            let next = step.run(value, run);
+            if matches!((value, next), (Value::Missing(_), Value::Missing(_)) | (Value::Intended, _)) {
+                // Nothing came and nothing goes on: the step had nothing to do.
+                break;
+            }
+            let findings = run.findings.get(found..).unwrap_or_default().iter().map(|finding| (finding.kind, finding.reason.to_owned()));
+            traced.push(StepTrace {
+                words: written.words.clone(),
+                from_end: written.from_end,
+                findings: findings.collect(),
+                given: self.value(value),
+                value: self.value(next),
+            });
+            value = next;
+        }
+        value
+    }
+
+    fn value(&mut self, value: Value<'_>) -> TraceValue {
+        match value {
+            Value::Text(piece) => TraceValue::Text(self.piece(piece)),
+            Value::List(items) => TraceValue::List(
+                items.iter().map(|item| item.map(|piece| self.piece(piece)).map_err(|missing| missing.reason.to_owned())).collect(),
+            ),
+            Value::Missing(Missing { reason, .. }) => TraceValue::Missing(reason.to_owned()),
+            Value::Intended => TraceValue::Blank,
+        }
+    }
+
+    fn piece(&mut self, piece: Piece<'_>) -> TracePiece {
+        let (text, span) = piece.place();
+        let known = self.known.iter().zip(&self.bases).position(|(at, base)| *at == text.as_ptr() && base == text);
+        let base = known.unwrap_or_else(|| {
+            self.known.push(text.as_ptr());
+            self.bases.push(text.to_owned());
+            self.bases.len() - 1
+        });
+        let before = characters::count(&text[..span.start]);
+        let positions = (before + 1, before + characters::count(&text[span.clone()]));
+        TracePiece { base, positions, text: text[span.clone()].to_owned(), span }
+    }
+}

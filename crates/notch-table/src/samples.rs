@@ -1,0 +1,54 @@
+//! Rows to look at: the first of every shape a column has.
+
+use std::collections::HashMap;
+
+use notch_core::shape;
+
+use crate::csv::cell_text;
+use crate::error::TableError;
+use crate::table::Table;
+
+/// The first row of a shape.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Sample {
+    /// The shape of the column's cells.
+    pub shape: String,
+    /// How many rows have it.
+    pub rows: u64,
+    /// The line the first of them begins in.
+    pub line: u64,
+    /// All cells of that row.
+    pub cells: Vec<String>,
+}
+
+/// How many different shapes are told apart.
+const MOST: usize = 1000;
+
+/// The first row of every shape the column at `index` has, the commonest shape first; rows that cannot be read are passed over.
+///
+/// # Errors
+/// The table cannot be read.
+pub fn samples(mut table: Table, index: usize) -> Result<Vec<Sample>, TableError> {
+    let mut found: Vec<Sample> = Vec::new();
+    let mut known: HashMap<String, usize> = HashMap::new();
+    let width = table.columns().len();
+    while let Some(record) = table.next_record()? {
+        let Ok(text) = record.readable(width) else { continue };
+        if record.raw.is_empty() && width > 1 {
+            continue;
+        }
+        let cell = |field: &std::ops::Range<usize>| cell_text(&text[field.clone()]);
+        let shape = record.fields.get(index).map_or(String::new(), |field| shape(&cell(field)));
+        match known.get(&shape) {
+            Some(place) => found[*place].rows += 1,
+            None if found.len() < MOST => {
+                known.insert(shape.clone(), found.len());
+                let cells = record.fields.iter().map(|field| cell(field).into_owned()).collect();
+                found.push(Sample { shape, rows: 1, line: record.line, cells });
+            }
+            None => {}
+        }
+    }
+    found.sort_by_key(|sample| std::cmp::Reverse(sample.rows));
+    Ok(found)
+}

@@ -1,0 +1,103 @@
+//! `notch trace`: a ruler over sample texts, and where every notch of a cut falls.
+
+use std::process::ExitCode;
+
+use notch_core::{Assignment, Plan, PlanOptions, Scratch, parse_assignment, parse_cut};
+use notch_table::{Sample, Source, Table, samples};
+
+use crate::cli::Trace;
+use crate::jig::ReadCut;
+use crate::show::{Problem, drawn, print, ruler, say, trace_json};
+
+/// What the column of texts on the command line is called when nothing names it.
+const TEXT: &str = "text";
+
+pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
+    let cut = if args.cut.trim().is_empty() { None } else { Some(read(&args.cut)?) };
+    let (columns, start, rows) = rows(args, cut.as_ref())?;
+    let plan_options = PlanOptions { start: Some(start.clone()), ..PlanOptions::default() };
+    let plan = match &cut {
+        Some(cut) => Plan::compile(&[cut.assignment.clone()], &columns, &plan_options)
+            .map_err(|error| Problem::plan(error, std::slice::from_ref(cut)))?,
+        None => Plan::compile(&[], &columns, &plan_options).map_err(|error| Problem::plan(error, &[]))?,
+    };
+    for hint in cut.iter().flat_map(|cut| &cut.assignment.hints) {
+        say(format_args!("Hint: {hint}\n"));
+    }
+    let start = columns.iter().position(|column| *column == start).unwrap_or(0);
+    let mut scratch = Scratch::default();
+    let mut as_json = Vec::new();
+    for sample in rows {
+        let cells: Vec<&str> = plan.sources().iter().map(|source| sample.cells.get(source.index).map_or("", String::as_str)).collect();
+        let trace = plan.trace(&cells, &mut scratch);
+        let text = sample.cells.get(start).map_or("", String::as_str);
+        if args.json {
+            as_json.push(trace_json(text, (sample.line > 0).then_some(&sample), trace.as_ref()));
+            continue;
+        }
+        if sample.line > 0 {
+            let rows = if sample.rows == 1 { "1 row".to_owned() } else { format!("{} rows", sample.rows) };
+            print(format_args!("{rows} like line {}, {}\n", sample.line, if sample.shape.is_empty() { "blank" } else { &sample.shape }))?;
+        }
+        match trace {
+            Some(trace) => print(drawn(&trace))?,
+            None => print(ruler(text))?,
+        }
+        print("\n")?;
+    }
+    if args.json {
+        print(format_args!("{:#}\n", serde_json::json!({ "version": 1, "samples": as_json })))?;
+    }
+    Ok(ExitCode::SUCCESS)
+}
+
+/// A cut with a name or without.
+fn read(text: &str) -> Result<ReadCut, Problem> {
+    let named =
+        text.find('=').is_some_and(|at| !text[..at].contains(['|', '"', '\'', '/', '(', '<', '>']) && !text[at..].starts_with("=="));
+    let parse: fn(&str) -> Result<Assignment, _> = if named { parse_assignment } else { parse_cut };
+    match parse(text) {
+        Ok(assignment) => Ok(ReadCut { assignment, text: text.to_owned(), jig: None, replace: false }),
+        Err(error) => Err(Problem::Cut { text: text.to_owned(), jig: None, error }),
+    }
+}
+
+/// The columns there are, the one a cut starts from, and the rows to draw.
+fn rows(args: &Trace, cut: Option<&ReadCut>) -> Result<(Vec<String>, String, Vec<Sample>), Problem> {
+    let named = || cut.and_then(|cut| cut.assignment.first_column()).map(str::to_owned);
+    let Some(path) = &args.table else {
+        if args.texts.is_empty() {
+            return Err(Problem::said(
+                "there is no text to draw.",
+                "Give texts behind the cut, or a table: notch trace 'part 2 by \"-\"' FH-2019-BRA, notch trace 'part 2 by \"-\"' -t lots.csv -c lot",
+            ));
+        }
+        let column = args.column.clone().or_else(named).unwrap_or_else(|| TEXT.to_owned());
+        let sample = |text: &String| Sample { shape: String::new(), rows: 1, line: 0, cells: vec![text.clone()] };
+        return Ok((vec![column.clone()], column, args.texts.iter().map(sample).collect()));
+    };
+    let source = Source::from_argument(path);
+    let table = Table::open(&source, &args.reading.options())?;
+    let columns = table.columns().to_vec();
+    let wanted = args.column.clone().or_else(named);
+    let column = match wanted {
+        Some(column) => column,
+        None if columns.len() == 1 => columns[0].clone(),
+        None => {
+            return Err(Problem::said("the samples need a column.", format!("Give one with -c. The columns are: {}.", columns.join(", "))));
+        }
+    };
+    // The plan says best what is wrong with a column that is not there.
+    let plan_options = PlanOptions { start: Some(column.clone()), ..PlanOptions::default() };
+    Plan::compile(&[], &columns, &plan_options).map_err(|error| Problem::plan(error, &[]))?;
+    let inside = column.trim_start_matches('{').trim_end_matches('}');
+    let place = inside.strip_prefix("column ").and_then(|figure| figure.parse::<usize>().ok()).map(|place| place - 1);
+    let index = columns.iter().position(|name| name == inside).or(place).unwrap_or(0);
+    let mut found = samples(table, index)?;
+    let more = found.len().saturating_sub(args.samples);
+    found.truncate(args.samples);
+    if more > 0 {
+        say(format_args!("{more} further shapes are not drawn; ask for more with --samples N.\n"));
+    }
+    Ok((columns.clone(), columns[index].clone(), found))
+}

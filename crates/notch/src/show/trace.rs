@@ -1,0 +1,357 @@
+//! The drawing of `notch trace`: a ruler, the text, and under it the span each step keeps.
+
+use notch_core::{ChainTrace, StepTrace, Trace, TracePiece, TraceValue, characters};
+use notch_table::Sample;
+use serde_json::{Value, json};
+
+use super::style::{self, set};
+use super::width::{clipped, visible, width, window};
+
+/// The column of steps takes this many terminal columns at most.
+const WORDS: usize = 44;
+/// What stands right of the drawing takes about this many.
+const RESULT: usize = 34;
+
+/// A text as it is drawn: for each character what is shown and how wide that is.
+struct Drawn {
+    cells: Vec<(String, usize)>,
+    /// The byte each character begins at, and the end of the text.
+    starts: Vec<usize>,
+}
+
+impl Drawn {
+    fn of(text: &str) -> Self {
+        let mut starts = Vec::new();
+        let mut at = 0;
+        let cells = characters::each(text)
+            .map(|character| {
+                starts.push(at);
+                at += character.len();
+                let shown = match character {
+                    " " => "␣".to_owned(),
+                    _ if character.chars().all(|c| c.is_whitespace() && !"\t\r\n\u{a0}".contains(c)) => "⍽".to_owned(),
+                    _ => visible(character),
+                };
+                match width(&shown) {
+                    0 => ("◌".to_owned(), 1),
+                    wide => (shown, wide),
+                }
+            })
+            .collect();
+        starts.push(at);
+        Self { cells, starts }
+    }
+
+    /// The characters of a span of bytes.
+    fn characters(&self, span: &std::ops::Range<usize>) -> std::ops::Range<usize> {
+        let place = |byte: usize| self.starts.partition_point(|start| *start < byte).min(self.cells.len());
+        place(span.start)..place(span.end)
+    }
+
+    /// Pieces of the text that fit a width, as ranges of characters.
+    fn lines(&self, most: usize) -> Vec<std::ops::Range<usize>> {
+        let mut lines = Vec::new();
+        let (mut from, mut used) = (0, 0);
+        for (n, (_, wide)) in self.cells.iter().enumerate() {
+            if used + wide > most && n > from {
+                lines.push(from..n);
+                (from, used) = (n, 0);
+            }
+            used += wide;
+        }
+        lines.push(from..self.cells.len());
+        lines
+    }
+
+    fn text(&self, line: &std::ops::Range<usize>) -> String {
+        self.cells[line.clone()].iter().map(|(shown, _)| shown.as_str()).collect()
+    }
+
+    fn width(&self) -> usize {
+        self.cells.iter().map(|(_, wide)| wide).sum()
+    }
+
+    /// One sign a character, as wide as the character.
+    fn under(&self, line: &std::ops::Range<usize>, sign: impl Fn(usize) -> char) -> String {
+        let mut text = String::new();
+        for n in line.clone() {
+            let sign = sign(n);
+            let wide = self.cells[n].1;
+            // A span is drawn through under a wide character, a tick stands at its beginning.
+            text.push(sign);
+            text.extend(std::iter::repeat_n(if sign == SPAN { SPAN } else { ' ' }, wide - 1));
+        }
+        text.trim_end().to_owned()
+    }
+
+    /// A figure at every fifth place, its last digit over the place.
+    fn figures(&self, line: &std::ops::Range<usize>, from_end: bool) -> String {
+        let mut text = String::new();
+        let mut used = 0usize;
+        for n in line.clone() {
+            let place = if from_end { self.cells.len() - n } else { n + 1 };
+            if place.is_multiple_of(5) {
+                let figure = if from_end { format!("-{place}") } else { place.to_string() };
+                let fill = (used + 1).saturating_sub(width(&text) + figure.len());
+                if width(&text) == 0 || fill > 0 {
+                    text.push_str(&" ".repeat(fill));
+                    text.push_str(&figure);
+                }
+            }
+            used += self.cells[n].1;
+        }
+        text
+    }
+}
+
+/// Under the characters a step keeps.
+const SPAN: char = '▔';
+
+/// The ruler over a text: figures and a tick at every place.
+fn ticks(drawn: &Drawn, line: &std::ops::Range<usize>, from_end: bool, indent: usize) -> String {
+    let ticks = drawn.under(line, |n| if (n + 1).is_multiple_of(5) { '┃' } else { '╷' });
+    let right = if from_end { drawn.figures(line, true) } else { String::new() };
+    [right, drawn.figures(line, false), ticks]
+        .iter()
+        .filter(|row| !row.is_empty())
+        .map(|row| format!("{}{}\n", " ".repeat(indent), set(style::QUIET, row)))
+        .collect()
+}
+
+/// The ruler alone, from both ends.
+pub fn ruler(text: &str) -> String {
+    let drawn = Drawn::of(text);
+    let lines = drawn.lines(window().saturating_sub(4).max(20));
+    lines.iter().map(|line| format!("{}  {}\n", ticks(&drawn, line, true, 2), set(style::STRONG, drawn.text(line)))).collect()
+}
+
+/// A row of the drawing: the words on the left, spans of a text, what is said on the right.
+#[derive(Default)]
+struct Line {
+    words: String,
+    /// The text the spans are of; the text of the row above when unsaid.
+    base: Option<usize>,
+    spans: Vec<std::ops::Range<usize>>,
+    said: String,
+    /// It found nothing: the spans are where it looked.
+    missing: bool,
+    from_end: bool,
+}
+
+/// The whole drawing of a trace.
+pub fn drawn(trace: &Trace) -> String {
+    let chains: Vec<Vec<Line>> = trace.chains.iter().enumerate().map(|(n, chain)| lines(trace, chain, n)).collect();
+    let words = chains.iter().flatten().map(|line| width(&line.words)).max().unwrap_or(0).min(WORDS);
+    let mut text: String = chains.iter().map(|lines| block(trace, lines, words)).collect();
+    for (name, cell) in &trace.cells {
+        let shown = if cell.is_empty() { "(blank)".to_owned() } else { visible(cell) };
+        text.push_str(&format!("  {} = {shown}\n", set(style::STRONG, name)));
+    }
+    let findings: Vec<String> = trace.findings.iter().map(|(kind, reason)| format!("({}: {reason})", kind.name())).collect();
+    if !findings.is_empty() {
+        // Beside the cell when there is one alone.
+        if trace.cells.len() == 1 {
+            text.pop();
+        }
+        text.push_str(&format!("  {}\n", set(style::FINDING, findings.join(" "))));
+    }
+    text
+}
+
+/// The rows of one chain, with the steps behind `then` when it was taken.
+fn lines(trace: &Trace, chain: &ChainTrace, n: usize) -> Vec<Line> {
+    let mut lines = vec![start(chain, n)];
+    lines.extend(chain.steps.iter().map(step));
+    if let Some((condition, holds)) = &chain.condition {
+        let said = if *holds { "yes" } else { "no: the condition is not met" };
+        lines.push(Line { words: condition.clone(), said: said.to_owned(), missing: !holds, ..Line::default() });
+    }
+    if chain.taken {
+        lines.extend(trace.then.iter().map(step));
+        if let Some(first) = lines.iter_mut().rev().nth(trace.then.len().saturating_sub(1)).filter(|_| !trace.then.is_empty()) {
+            first.words = format!("then {}", first.words);
+        }
+    }
+    lines
+}
+
+fn start(chain: &ChainTrace, n: usize) -> Line {
+    let mut line = Line { words: if n == 0 { String::new() } else { "else".to_owned() }, ..Line::default() };
+    match &chain.start {
+        TraceValue::Text(piece) => line.base = Some(piece.base),
+        TraceValue::List(items) => line.said = listed(items),
+        TraceValue::Missing(reason) => (line.said, line.missing) = (format!("missing: {reason}"), true),
+        TraceValue::Blank => line.said = "blank on purpose".to_owned(),
+    }
+    line
+}
+
+fn step(traced: &StepTrace) -> Line {
+    let given = pieces(&traced.given);
+    let given_base = given.first().map(|piece| piece.base);
+    let mut line = Line { words: traced.words.clone(), base: given_base, from_end: traced.from_end, ..Line::default() };
+    let kept = pieces(&traced.value);
+    match &traced.value {
+        TraceValue::Missing(reason) => {
+            line.spans = given.iter().map(|piece| piece.span.clone()).collect();
+            line.said = format!("missing: {reason}");
+            line.missing = true;
+        }
+        TraceValue::Text(piece) => {
+            if Some(piece.base) == given_base {
+                line.spans = vec![piece.span.clone()];
+                line.said = format!("{}  {}", place(piece), visible(&piece.text));
+            } else {
+                line.said = format!("new text  {}", visible(&piece.text));
+            }
+        }
+        TraceValue::List(items) => {
+            line.spans = kept.iter().filter(|piece| Some(piece.base) == given_base).map(|piece| piece.span.clone()).collect();
+            line.said = listed(items);
+        }
+        TraceValue::Blank => line.said = "blank on purpose".to_owned(),
+    }
+    for (kind, reason) in &traced.findings {
+        line.said.push_str(&format!("  ({}: {reason})", kind.name()));
+    }
+    line
+}
+
+fn place(piece: &TracePiece) -> String {
+    match piece.positions {
+        (first, last) if last == first => format!("char {first}"),
+        (first, last) if last < first => format!("nothing before char {first}"),
+        (first, last) => format!("chars {first}..{last}"),
+    }
+}
+
+fn listed(items: &[Result<TracePiece, String>]) -> String {
+    let texts: Vec<String> =
+        items.iter().map(|item| item.as_ref().map_or_else(|reason| format!("({reason})"), |piece| visible(&piece.text))).collect();
+    format!("{} item{}  {}", items.len(), if items.len() == 1 { "" } else { "s" }, texts.join("; "))
+}
+
+fn pieces(value: &TraceValue) -> Vec<&TracePiece> {
+    match value {
+        TraceValue::Text(piece) => vec![piece],
+        TraceValue::List(items) => items.iter().flatten().collect(),
+        TraceValue::Missing(_) | TraceValue::Blank => Vec::new(),
+    }
+}
+
+/// Lines on one text after the other, each text with a ruler of its own; long texts go on below.
+fn block(trace: &Trace, lines: &[Line], words: usize) -> String {
+    let room = window().saturating_sub(words + 6 + RESULT).max(24);
+    let mut text = String::new();
+    let mut from = 0;
+    while from < lines.len() {
+        let base = lines[from].base;
+        let to = lines[from..].iter().position(|line| line.base.is_some() && line.base != base).map_or(lines.len(), |n| from + n);
+        let here = &lines[from..to];
+        let drawn = Drawn::of(base.and_then(|base| trace.bases.get(base)).map_or("", String::as_str));
+        let parts = drawn.lines(room);
+        let wide = drawn.width().min(room);
+        for (n, part) in parts.iter().enumerate() {
+            if !drawn.cells.is_empty() {
+                // A later chain starts from the same text mostly: its ruler stands above already.
+                let label = if here[0].words == "else" && from == 0 && n == 0 { "else" } else { "" };
+                if label.is_empty() {
+                    text.push_str(&ticks(&drawn, part, here.iter().any(|line| line.from_end), words + 4));
+                }
+                let gap = " ".repeat(words.saturating_sub(label.len()));
+                text.push_str(&format!("  {}{gap}  {}\n", set(style::COMMAND, label), set(style::STRONG, drawn.text(part))));
+            }
+            for line in here.iter().filter(|line| line.words != "else" || !line.said.is_empty()) {
+                let spans: Vec<std::ops::Range<usize>> = line.spans.iter().map(|span| drawn.characters(span)).collect();
+                let touches = |span: &std::ops::Range<usize>| span.start < part.end && (span.end > part.start || span.start == part.start);
+                let is_last = n + 1 == parts.len();
+                let here = spans.iter().any(touches);
+                if !here && !(is_last && spans.is_empty()) || (line.words.is_empty() && line.said.is_empty() && spans.is_empty()) {
+                    continue;
+                }
+                let began = spans.first().is_some_and(|span| span.start < part.start);
+                text.push_str(&row(line, &drawn, part, &spans, (words, wide), began));
+            }
+        }
+        from = to.max(from + 1);
+    }
+    text
+}
+
+fn row(
+    line: &Line,
+    drawn: &Drawn,
+    part: &std::ops::Range<usize>,
+    spans: &[std::ops::Range<usize>],
+    (words, wide): (usize, usize),
+    began: bool,
+) -> String {
+    let many = spans.len() > 1;
+    let sign = |n: usize| {
+        let item = spans.iter().position(|span| span.contains(&n));
+        match item {
+            Some(_) if line.missing => '╌',
+            // The items of a list begin with their number.
+            Some(item) if many && spans[item].start == n => char::from_digit(((item + 1) % 10) as u32, 10).unwrap_or(SPAN),
+            Some(_) => SPAN,
+            None => ' ',
+        }
+    };
+    let under = drawn.under(part, sign);
+    let fill = " ".repeat(wide.saturating_sub(width(&under)));
+    let label = if began { String::new() } else { clipped(&line.words, words) };
+    let beside = window().saturating_sub(words + wide + 6).max(30);
+    let said = if began { String::new() } else { clipped(&visible(&line.said), beside) };
+    let said = if line.missing { set(style::FINDING, said) } else { said };
+    let gap = " ".repeat(words.saturating_sub(width(&label)));
+    let row = format!("  {}{gap}  {under}{fill}  {said}", set(style::COMMAND, label));
+    format!("{}\n", row.trim_end())
+}
+
+/// The same as the drawing, for programs.
+pub fn trace_json(text: &str, sample: Option<&Sample>, trace: Option<&Trace>) -> Value {
+    let mut object = json!({ "text": text });
+    if let Some(sample) = sample {
+        object["line"] = json!(sample.line);
+        object["shape"] = json!(sample.shape);
+        object["rows"] = json!(sample.rows);
+    }
+    if let Some(trace) = trace {
+        object["texts"] = json!(trace.bases);
+        object["chains"] = trace.chains.iter().map(chain_json).collect();
+        object["then"] = trace.then.iter().map(step_json).collect();
+        object["cells"] = trace.cells.iter().map(|(name, cell)| json!({ "name": name, "text": cell })).collect();
+        object["findings"] = trace.findings.iter().map(|(kind, reason)| json!({ "kind": kind.name(), "reason": reason })).collect();
+    }
+    object
+}
+
+fn chain_json(chain: &ChainTrace) -> Value {
+    json!({
+        "written": chain.label,
+        "start": value_json(&chain.start),
+        "steps": chain.steps.iter().map(step_json).collect::<Vec<_>>(),
+        "condition": chain.condition.as_ref().map(|(written, holds)| json!({ "written": written, "holds": holds })),
+        "taken": chain.taken,
+    })
+}
+
+fn step_json(step: &StepTrace) -> Value {
+    json!({
+        "written": step.words,
+        "gives": value_json(&step.value),
+        "findings": step.findings.iter().map(|(kind, reason)| json!({ "kind": kind.name(), "reason": reason })).collect::<Vec<_>>(),
+    })
+}
+
+fn value_json(value: &TraceValue) -> Value {
+    let piece = |piece: &TracePiece| json!({ "text": piece.text, "of": piece.base, "first": piece.positions.0, "last": piece.positions.1 });
+    match value {
+        TraceValue::Text(text) => piece(text),
+        TraceValue::List(items) => {
+            json!({ "items": items.iter().map(|item| item.as_ref().map_or_else(|reason| json!({ "missing": reason }), piece)).collect::<Vec<_>>() })
+        }
+        TraceValue::Missing(reason) => json!({ "missing": reason }),
+        TraceValue::Blank => json!({ "blank": true }),
+    }
+}
