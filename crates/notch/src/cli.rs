@@ -97,6 +97,9 @@ pub struct Carve {
     /// Show the first rows aligned, as on a terminal, instead of writing CSV.
     #[arg(long, value_name = "ROWS", num_args = 0..=1, default_missing_value = "10", conflicts_with = "output")]
     pub preview: Option<usize>,
+    /// Say nothing about the work when it is done: no summary.
+    #[arg(short, long)]
+    pub quiet: bool,
     /// How the table is read.
     #[command(flatten)]
     pub reading: Reading,
@@ -120,7 +123,7 @@ pub struct Trace {
     #[arg(value_name = "CUT")]
     pub cut: String,
     /// Texts to draw.
-    #[arg(value_name = "TEXT", allow_hyphen_values = true)]
+    #[arg(value_name = "TEXT", allow_negative_numbers = true)]
     pub texts: Vec<String>,
     /// Take samples from this table.
     #[arg(short, long, value_name = "TABLE")]

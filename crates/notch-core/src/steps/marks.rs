@@ -43,7 +43,7 @@ pub(super) const WORDS: &[Word] = &[
         form: "any of TEXT",
         meaning: "one of these characters",
         examples: &[Example { cell: "FH/2019-BRA", cut: "before any of \"-/\"", gives: "FH" }],
-        build: Build::Mark(|args| any_of(args)),
+        build: Build::Mark(any_of),
     },
     Word {
         name: "digit",

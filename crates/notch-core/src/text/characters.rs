@@ -2,7 +2,9 @@
 //!
 //! Every function has a path for text in which each byte is a character, which never asks for clusters.
 
-use unicode_segmentation::{GraphemeCursor, UnicodeSegmentation};
+use unicode_segmentation::{GraphemeCursor, GraphemeIndices, UnicodeSegmentation};
+
+use super::Span;
 
 /// Whether each byte of the text is one character: ASCII without a carriage return, which with a line feed makes one character.
 pub(crate) fn is_plain(text: &str) -> bool {
@@ -16,12 +18,39 @@ pub fn count(text: &str) -> usize {
 
 /// The characters of a text, one after the other.
 pub fn each(text: &str) -> impl DoubleEndedIterator<Item = &str> {
-    text.graphemes(true)
+    with_places(text).map(|(_, character)| character)
 }
 
 /// The characters of a text with the byte each begins at.
-pub(crate) fn with_places(text: &str) -> impl DoubleEndedIterator<Item = (usize, &str)> {
-    text.grapheme_indices(true)
+pub(crate) fn with_places(text: &str) -> Characters<'_> {
+    if is_plain(text) { Characters::Plain(text, 0..text.len()) } else { Characters::Clusters(text.grapheme_indices(true)) }
+}
+
+/// The characters of a text with their places, from either end.
+pub(crate) enum Characters<'t> {
+    /// Each byte is one.
+    Plain(&'t str, Span),
+    Clusters(GraphemeIndices<'t>),
+}
+
+impl<'t> Iterator for Characters<'t> {
+    type Item = (usize, &'t str);
+
+    fn next(&mut self) -> Option<Self::Item> {
+        match self {
+            Characters::Plain(text, rest) => rest.next().map(|at| (at, &text[at..at + 1])),
+            Characters::Clusters(clusters) => clusters.next(),
+        }
+    }
+}
+
+impl DoubleEndedIterator for Characters<'_> {
+    fn next_back(&mut self) -> Option<Self::Item> {
+        match self {
+            Characters::Plain(text, rest) => rest.next_back().map(|at| (at, &text[at..at + 1])),
+            Characters::Clusters(clusters) => clusters.next_back(),
+        }
+    }
 }
 
 /// The byte behind the first `n` characters; `None` when there are fewer.

@@ -49,7 +49,9 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
     let carving = Carving { plan: &plan, columns, findings: args.findings.clone(), rejects: args.rejects.clone() };
     let done = carve(table, &carving, sink)?;
     let lists_findings = args.findings.is_some();
-    say(summary(&done, &plan, &name, &went_to, lists_findings));
+    if !args.quiet {
+        say(summary(&done, &plan, &name, &went_to, lists_findings));
+    }
     Ok(ExitCode::SUCCESS)
 }
 

@@ -11,7 +11,8 @@ use crate::show::style::{self, set};
 use crate::show::{Problem, fold, print};
 
 /// The demo files, carried inside the program.
-const FILES: [(&str, &str); 5] = [
+const FILES: [(&str, &str); 6] = [
+    ("lots.toml", include_str!("../../../../demo/lots.toml")),
     ("lots.csv", include_str!("../../../../demo/lots.csv")),
     ("keepers.csv", include_str!("../../../../demo/keepers.csv")),
     ("parcels.csv", include_str!("../../../../demo/parcels.csv")),
@@ -20,10 +21,14 @@ const FILES: [(&str, &str); 5] = [
 ];
 
 /// The example: what is said, and the command it leads to.
-const STEPS: [(&str, &[&str]); 5] = [
+const STEPS: [(&str, &[&str]); 7] = [
     (
-        "A lot code such as FH-2019-BRA-00417-7 is house, year, genus, serial number and check digit. Take it apart at the hyphens. \
-         The preview shows the first rows; the summary counts them all and says which did not fit.",
+        "A lot code such as FH-2019-BRA-00417-7 is house, year, genus, serial number and check digit. Before cutting, see where the \
+         notches of a cut fall: one row of each shape the column has, the commonest first.",
+        &["trace", "part 4 of 5 by \"-\" | pad left 8 with \"0\"", "-t", "lots.csv", "-c", "lot", "--samples", "3"],
+    ),
+    (
+        "Take the code apart at the hyphens. The preview shows the first rows; the summary counts them all and says which did not fit.",
         &["carve", "lots.csv", "-c", "lot", "house, year, genus, serial, digit = parts by \"-\"", "--preview", "5"],
     ),
     (
@@ -62,12 +67,16 @@ const STEPS: [(&str, &[&str]); 5] = [
             "parcels.csv",
             "-c",
             "note",
-            "ref = after word \"ref\" ignoring case | before \",\" or end | digits else after \"INV-\" | before \":\" else \"none\"",
+            "ref = after word \"ref\" ignoring case | number next else after \"INV-\" ignoring case | number else \"none\"",
             "--columns",
             "parcel,note,ref",
             "--preview",
             "5",
         ],
+    ),
+    (
+        "What was worth typing is worth keeping: lots.toml is a jig, a file of cuts for next month's table.",
+        &["carve", "lots.csv", "-j", "lots.toml", "--only", "--preview", "5"],
     ),
     (
         "For keeps: the new table, a list of all findings, and the odd rows in a file of their own, to be mended and run again.",
@@ -92,8 +101,8 @@ pub fn run(args: &Demo) -> Result<ExitCode, Problem> {
     let folder = args.folder.display();
     print(format_args!("{}\n", set(style::STRONG, "Fernhollow Seed Bank: a demonstration of Keen Notch")))?;
     let done = match written {
-        0 => format!("The demo tables are in {folder} already."),
-        n => format!("{n} demo tables were written to {folder}."),
+        0 => format!("The demo files are in {folder} already."),
+        n => format!("{n} demo files were written to {folder}."),
     };
     print(format_args!("{done} The commands below run in that folder; try them there, and change them.\n\n"))?;
     std::env::set_current_dir(&args.folder).map_err(|cause| failed(&args.folder, &cause))?;

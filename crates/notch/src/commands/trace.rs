@@ -14,7 +14,7 @@ const TEXT: &str = "text";
 
 pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
     let cut = if args.cut.trim().is_empty() { None } else { Some(read(&args.cut)?) };
-    let (columns, start, rows) = rows(args, cut.as_ref())?;
+    let Samples { columns, start, rows, more } = rows(args, cut.as_ref())?;
     let plan_options = PlanOptions { start: Some(start.clone()), ..PlanOptions::default() };
     let plan = match &cut {
         Some(cut) => Plan::compile(&[cut.assignment.clone()], &columns, &plan_options)
@@ -45,6 +45,10 @@ pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
         }
         print("\n")?;
     }
+    if more > 0 {
+        let shapes = if more == 1 { "1 further shape is".to_owned() } else { format!("{more} further shapes are") };
+        say(format_args!("{shapes} not drawn; ask for more with --samples N.\n"));
+    }
     if args.json {
         print(format_args!("{:#}\n", serde_json::json!({ "version": 1, "samples": as_json })))?;
     }
@@ -62,8 +66,18 @@ fn read(text: &str) -> Result<ReadCut, Problem> {
     }
 }
 
-/// The columns there are, the one a cut starts from, and the rows to draw.
-fn rows(args: &Trace, cut: Option<&ReadCut>) -> Result<(Vec<String>, String, Vec<Sample>), Problem> {
+/// What is drawn.
+struct Samples {
+    columns: Vec<String>,
+    /// The column a cut starts from when it names none.
+    start: String,
+    rows: Vec<Sample>,
+    /// How many further shapes there are.
+    more: usize,
+}
+
+/// The texts of the command line, or rows of a table.
+fn rows(args: &Trace, cut: Option<&ReadCut>) -> Result<Samples, Problem> {
     let named = || cut.and_then(|cut| cut.assignment.first_column()).map(str::to_owned);
     let Some(path) = &args.table else {
         if args.texts.is_empty() {
@@ -74,7 +88,7 @@ fn rows(args: &Trace, cut: Option<&ReadCut>) -> Result<(Vec<String>, String, Vec
         }
         let column = args.column.clone().or_else(named).unwrap_or_else(|| TEXT.to_owned());
         let sample = |text: &String| Sample { shape: String::new(), rows: 1, line: 0, cells: vec![text.clone()] };
-        return Ok((vec![column.clone()], column, args.texts.iter().map(sample).collect()));
+        return Ok(Samples { columns: vec![column.clone()], start: column, rows: args.texts.iter().map(sample).collect(), more: 0 });
     };
     let source = Source::from_argument(path);
     let table = Table::open(&source, &args.reading.options())?;
@@ -96,8 +110,5 @@ fn rows(args: &Trace, cut: Option<&ReadCut>) -> Result<(Vec<String>, String, Vec
     let mut found = samples(table, index)?;
     let more = found.len().saturating_sub(args.samples);
     found.truncate(args.samples);
-    if more > 0 {
-        say(format_args!("{more} further shapes are not drawn; ask for more with --samples N.\n"));
-    }
-    Ok((columns.clone(), columns[index].clone(), found))
+    Ok(Samples { start: columns[index].clone(), columns, rows: found, more })
 }

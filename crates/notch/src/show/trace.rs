@@ -92,9 +92,10 @@ impl Drawn {
             let place = if from_end { self.cells.len() - n } else { n + 1 };
             if place.is_multiple_of(5) {
                 let figure = if from_end { format!("-{place}") } else { place.to_string() };
-                let fill = (used + 1).saturating_sub(width(&text) + figure.len());
-                if width(&text) == 0 || fill > 0 {
-                    text.push_str(&" ".repeat(fill));
+                // The last digit stands over the place; a figure that has no room is left out.
+                let taken = if text.is_empty() { 0 } else { width(&text) + 1 };
+                if let Some(start) = (used + 1).checked_sub(figure.len()).filter(|start| *start >= taken) {
+                    text.push_str(&" ".repeat(start - width(&text)));
                     text.push_str(&figure);
                 }
             }
@@ -200,9 +201,9 @@ fn step(traced: &StepTrace) -> Line {
         TraceValue::Text(piece) => {
             if Some(piece.base) == given_base {
                 line.spans = vec![piece.span.clone()];
-                line.said = format!("{}  {}", place(piece), visible(&piece.text));
+                line.said = format!("{}  {}", place(piece), with_ends(&piece.text));
             } else {
-                line.said = format!("new text  {}", visible(&piece.text));
+                line.said = format!("new text  {}", with_ends(&piece.text));
             }
         }
         TraceValue::List(items) => {
@@ -217,6 +218,15 @@ fn step(traced: &StepTrace) -> Line {
     line
 }
 
+/// A text with blanks at its ends made visible: they are there.
+fn with_ends(text: &str) -> String {
+    let inner = text.trim_matches(' ');
+    let blanks = |n: usize| "␣".repeat(n);
+    let leading = text.len() - text.trim_start_matches(' ').len();
+    let trailing = if inner.is_empty() { 0 } else { text.len() - text.trim_end_matches(' ').len() };
+    format!("{}{}{}", blanks(leading), visible(inner), blanks(trailing))
+}
+
 fn place(piece: &TracePiece) -> String {
     match piece.positions {
         (first, last) if last == first => format!("char {first}"),
@@ -227,7 +237,7 @@ fn place(piece: &TracePiece) -> String {
 
 fn listed(items: &[Result<TracePiece, String>]) -> String {
     let texts: Vec<String> =
-        items.iter().map(|item| item.as_ref().map_or_else(|reason| format!("({reason})"), |piece| visible(&piece.text))).collect();
+        items.iter().map(|item| item.as_ref().map_or_else(|reason| format!("({reason})"), |piece| with_ends(&piece.text))).collect();
     format!("{} item{}  {}", items.len(), if items.len() == 1 { "" } else { "s" }, texts.join("; "))
 }
 
@@ -301,7 +311,7 @@ fn row(
     let fill = " ".repeat(wide.saturating_sub(width(&under)));
     let label = if began { String::new() } else { clipped(&line.words, words) };
     let beside = window().saturating_sub(words + wide + 6).max(30);
-    let said = if began { String::new() } else { clipped(&visible(&line.said), beside) };
+    let said = if began { String::new() } else { clipped(&line.said, beside) };
     let said = if line.missing { set(style::FINDING, said) } else { said };
     let gap = " ".repeat(words.saturating_sub(width(&label)));
     let row = format!("  {}{gap}  {under}{fill}  {said}", set(style::COMMAND, label));

@@ -9,8 +9,8 @@ fn the_demo_runs_again_and_spares_what_was_changed() {
 
     folder.show(&["demo"]);
     let again = std::mem::take(&mut folder.transcript);
-    let there = "The demo tables are in fernhollow-demo already.";
-    assert_eq!(again.replace(there, "5 demo tables were written to fernhollow-demo."), first);
+    let there = "The demo files are in fernhollow-demo already.";
+    assert_eq!(again.replace(there, "6 demo files were written to fernhollow-demo."), first);
 
     folder.write("fernhollow-demo/lots.csv", b"mine");
     folder.show(&["demo"]);

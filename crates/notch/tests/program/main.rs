@@ -3,6 +3,9 @@
 
 mod carve;
 mod demo;
+mod guide;
+mod jig;
 mod messages;
 mod support;
+mod trace;
 mod words;

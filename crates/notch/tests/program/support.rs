@@ -22,6 +22,17 @@ impl Folder {
         folder
     }
 
+    /// A folder with the demo tables.
+    pub fn demo() -> Self {
+        let folder = Self::with(&[]);
+        let tables = PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("../../demo");
+        for entry in fs::read_dir(tables).unwrap() {
+            let entry = entry.unwrap();
+            fs::copy(entry.path(), folder.path(entry.file_name().to_str().unwrap())).unwrap();
+        }
+        folder
+    }
+
     pub fn path(&self, name: &str) -> PathBuf {
         self.folder.path().join(name)
     }
