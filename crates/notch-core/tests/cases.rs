@@ -129,19 +129,19 @@ fn chains_and_kinds() {
 
 #[test]
 fn numbers() {
-    let doubtful = |number: &str, why: &str| format!("(doubtful: {number}: {why})");
+    let doubtful = |why: &str| format!("(doubtful: {why})");
     let (joint, minus, brackets, zeros) =
         ("a comma or point touches it", "a minus stands behind it", "brackets close around it", "zeros in front were dropped");
     let cases: Vec<(&'static str, &'static str, String)> = vec![
-        ("12,34", "numbers", format!("12; 34 {}", doubtful("12", joint))),
-        ("1,2500", "numbers", format!("1; 2500 {}", doubtful("1", joint))),
-        ("0,125", "numbers", format!("0; 125 {}", doubtful("0", joint))),
-        ("12.05.2031", "numbers", format!("12; 5; 2031 {}", doubtful("12", joint))),
+        ("12,34", "numbers", format!("12; 34 {}", doubtful(joint))),
+        ("1,2500", "numbers", format!("1; 2500 {}", doubtful(joint))),
+        ("0,125", "numbers", format!("0; 125 {}", doubtful(joint))),
+        ("12.05.2031", "numbers", format!("12; 5; 2031 {}", doubtful(joint))),
         ("1,250.50 and 1,234,567", "numbers", "1250.50; 1234567".into()),
-        ("1,234,56", "numbers", format!("1; 234; 56 {}", doubtful("1", joint))),
-        ("12,3456,789", "numbers", format!("12; 3456; 789 {}", doubtful("12", joint))),
+        ("1,234,56", "numbers", format!("1; 234; 56 {}", doubtful(joint))),
+        ("12,3456,789", "numbers", format!("12; 3456; 789 {}", doubtful(joint))),
         ("1.5, 2.5", "numbers", "1.5; 2.5".into()),
-        ("1.250,50", "number", format!("1.250 {}", doubtful("1.250", joint))),
+        ("1.250,50", "number", format!("1.250 {}", doubtful(joint))),
         ("1.250,50", "number decimal \",\"", "1250.50".into()),
         ("1 250,5 und 12 345", "numbers decimal \",\"", "1250.5; 12345".into()),
         ("AB-12", "number", "12".into()),
@@ -158,13 +158,13 @@ fn numbers() {
         ("no.7", "number", "7".into()),
         ("1e5", "numbers", "1; 5".into()),
         ("123456789012345678901234567890.10", "number", "123456789012345678901234567890.10".into()),
-        ("5-", "number", format!("5 {}", doubtful("5", minus))),
+        ("5-", "number", format!("5 {}", doubtful(minus))),
         ("5-a", "number", "5".into()),
-        ("(125)", "number", format!("125 {}", doubtful("125", brackets))),
-        ("007", "number", format!("7 {}", doubtful("007", zeros))),
+        ("(125)", "number", format!("125 {}", doubtful(brackets))),
+        ("007", "number", format!("7 {}", doubtful(zeros))),
         ("0", "number", "0".into()),
         ("0.5", "number", "0.5".into()),
-        ("000", "number", format!("0 {}", doubtful("000", zeros))),
+        ("000", "number", format!("0 {}", doubtful(zeros))),
         ("007 and 008", "numbers | count", "2".into()),
         ("gauge-12", "after \"gauge\" | number", "12".into()),
         ("gauge -12", "after \"gauge\" | number", "-12".into()),

@@ -427,6 +427,11 @@ impl<'s> Parser<'s> {
         if written == "or" && expected.iter().any(|item| item == "`else`") {
             return CutError::new(token.span.clone(), "What to take instead is said with `else`").remedy("Write else instead of or.");
         }
+        let behind_or = self.farthest > 0 && self.written(&self.tokens[self.farthest - 1]) == "or";
+        if behind_or && expected.iter().any(|item| item == "`end`" || item == "`start`") {
+            return CutError::new(token.span.clone(), format!("Behind `or` stands {} here, for the whole text", either(expected)))
+                .remedy("Anything else to take instead is said with `else`: … else \"\".");
+        }
         let found = match token.kind {
             TokenKind::End => "the cut ends".to_owned(),
             _ => format!("there stands {written}"),

@@ -18,8 +18,8 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "EUR 1.250,50", cut: "number decimal \",\"", gives: "1250.50" },
             Example { cell: "at -12 °C in AB-7", cut: "number last", gives: "7" },
             Example { cell: "at -12 °C", cut: "number", gives: "-12" },
-            Example { cell: "no. 007", cut: "number", gives: "7 (doubtful: 007: zeros in front were dropped)" },
-            Example { cell: "12,34", cut: "number 2", gives: "34 (doubtful: 34: a comma or point touches it)" },
+            Example { cell: "no. 007", cut: "number", gives: "7 (doubtful: zeros in front were dropped)" },
+            Example { cell: "12,34", cut: "number 2", gives: "34 (doubtful: a comma or point touches it)" },
             Example { cell: "none", cut: "number", gives: "(missing: no number)" },
         ],
         build: Build::Step(|args| {
@@ -37,7 +37,7 @@ pub(super) const WORDS: &[Word] = &[
             Example {
                 cell: "REF: 00417 of 3",
                 cut: "after word \"ref\" ignoring case | number next",
-                gives: "417 (doubtful: 00417: zeros in front were dropped)",
+                gives: "417 (doubtful: zeros in front were dropped)",
             },
             Example { cell: "Ref pending, 12 trays", cut: "after word \"Ref\" | number next", gives: "(missing: no number next)" },
         ],
@@ -106,8 +106,7 @@ fn number<'a>(piece: Piece<'a>, reach: Reach, style: NumberStyle, run: &mut Run<
 fn taken<'a>(piece: Piece<'a>, found: &Number, run: &mut Run<'a>) -> Item<'a> {
     let text = piece.text();
     if let Some(doubt) = found.doubt {
-        let reason = run.say(format_args!("{}: {doubt}", &text[found.span.clone()]));
-        run.note_once(FindingKind::Doubtful, reason, text);
+        run.note_once(FindingKind::Doubtful, doubt, &text[found.span.clone()]);
     }
     match found.as_it_stands(text) {
         Some(span) => Ok(piece.narrow(span)),

@@ -17,7 +17,7 @@ pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
     let Samples { columns, start, rows, more } = rows(args, cut.as_ref())?;
     let plan_options = PlanOptions { start: Some(start.clone()), ..PlanOptions::default() };
     let plan = match &cut {
-        Some(cut) => Plan::compile(&[cut.assignment.clone()], &columns, &plan_options)
+        Some(cut) => Plan::compile(std::slice::from_ref(&cut.assignment), &columns, &plan_options)
             .map_err(|error| Problem::plan(error, std::slice::from_ref(cut)))?,
         None => Plan::compile(&[], &columns, &plan_options).map_err(|error| Problem::plan(error, &[]))?,
     };

@@ -108,15 +108,19 @@ fn branches(summary: &Summary, plan: &Plan) -> String {
     for (cut, tally) in summary.tally.cuts.iter().enumerate().filter(|(_, tally)| tally.branches.len() > 1) {
         let mut rows: Vec<Vec<String>> = plan
             .branches(cut)
-            .zip(&tally.branches)
+            .zip(tally.branches.iter().zip(&tally.unmet))
             .enumerate()
-            .map(|(n, (label, count))| vec![if n == 0 { String::new() } else { "else".to_owned() }, count.to_string(), visible(label)])
+            .map(|(n, (label, (taken, unmet)))| {
+                let joint = if n == 0 { String::new() } else { "else".to_owned() };
+                let note = if *unmet > 0 { format!("(condition not met: {unmet})") } else { String::new() };
+                vec![joint, taken.to_string(), visible(label), note]
+            })
             .collect();
         rows.push(vec![String::new(), tally.none.to_string(), "(none of them)".to_owned()]);
         text.push_str(&format!(
             "\nWhere {} came from:\n{}",
             visible(plan.left_side(cut)),
-            aligned(&rows, &[Align::Left, Align::Right, Align::Left])
+            aligned(&rows, &[Align::Left, Align::Right, Align::Left, Align::Left])
         ));
     }
     text
@@ -144,10 +148,13 @@ fn findings(summary: &Summary, plan: &Plan, lists_findings: bool) -> String {
     if !notes.is_empty() {
         text.push('\n');
     }
-    for (about, _, _, tally) in &notes {
-        let verb = if tally.count == 1 { "is" } else { "are" };
-        let cells = count(tally.count, "cell");
-        text.push_str(&format!("Note: {cells} of {} {verb} blank, first in line {}.\n", name(plan, *about), tally.first_line));
+    for (about, kind, reason, tally) in &notes {
+        let (name, n, first) = (name(plan, *about), tally.count, tally.first_line);
+        let verb = if n == 1 { "is" } else { "are" };
+        text.push_str(&match kind {
+            FindingKind::Doubtful => format!("Note: {} of {name} {verb} doubtful: {reason}, first in line {first}.\n", count(n, "number")),
+            _ => format!("Note: {} of {name} {verb} blank, first in line {first}.\n", count(n, "cell")),
+        });
     }
     if !found.is_empty() && !lists_findings {
         text.push_str("List every finding with its row: --findings FILE. Take these rows out: --rejects FILE.\n");

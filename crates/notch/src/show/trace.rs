@@ -276,7 +276,10 @@ fn block(trace: &Trace, lines: &[Line], words: usize) -> String {
                 let touches = |span: &std::ops::Range<usize>| span.start < part.end && (span.end > part.start || span.start == part.start);
                 let is_last = n + 1 == parts.len();
                 let here = spans.iter().any(touches);
-                if !here && !(is_last && spans.is_empty()) || (line.words.is_empty() && line.said.is_empty() && spans.is_empty()) {
+                let says_something = !line.words.is_empty() || !line.said.is_empty();
+                // What has no place in the text stands under its last part.
+                let shown = here || (is_last && spans.is_empty() && says_something);
+                if !shown {
                     continue;
                 }
                 let began = spans.first().is_some_and(|span| span.start < part.start);
