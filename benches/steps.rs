@@ -2,6 +2,7 @@
 //!
 //! The scratch is reused as in a run, so the allocations shown are those each row makes: none, as long as a cut only takes
 //! pieces or writes its new text into the scratch.
+#![allow(clippy::panic, reason = "a benchmark whose cut is wrong cannot go on")]
 
 use divan::{AllocProfiler, Bencher, black_box};
 use notch_core::{Plan, PlanOptions, Scratch, parse_cut};

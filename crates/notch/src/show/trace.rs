@@ -79,7 +79,7 @@ impl Drawn {
             let wide = self.cells[n].1;
             // A span is drawn through under a wide character, a tick stands at its beginning.
             text.push(sign);
-            text.extend(std::iter::repeat_n(if sign == SPAN { SPAN } else { ' ' }, wide - 1));
+            text.extend(std::iter::repeat_n(if matches!(sign, SPAN | LOOKED) { sign } else { ' ' }, wide - 1));
         }
         text.trim_end().to_owned()
     }
@@ -107,6 +107,8 @@ impl Drawn {
 
 /// Under the characters a step keeps.
 const SPAN: char = '▔';
+/// Under the characters a step looked at in vain.
+const LOOKED: char = '╌';
 
 /// The ruler over a text: figures and a tick at every place.
 fn ticks(drawn: &Drawn, line: &std::ops::Range<usize>, from_end: bool, indent: usize) -> String {
@@ -145,7 +147,7 @@ pub fn drawn(trace: &Trace) -> String {
     let words = chains.iter().flatten().map(|line| width(&line.words)).max().unwrap_or(0).min(WORDS);
     let mut text: String = chains.iter().map(|lines| block(trace, lines, words)).collect();
     for (name, cell) in &trace.cells {
-        let shown = if cell.is_empty() { "(blank)".to_owned() } else { visible(cell) };
+        let shown = if cell.is_empty() { "(blank)".to_owned() } else { with_ends(cell) };
         text.push_str(&format!("  {} = {shown}\n", set(style::STRONG, name)));
     }
     let findings: Vec<String> = trace.findings.iter().map(|(kind, reason)| format!("({}: {reason})", kind.name())).collect();
@@ -252,6 +254,8 @@ fn pieces(value: &TraceValue) -> Vec<&TracePiece> {
 /// Lines on one text after the other, each text with a ruler of its own; long texts go on below.
 fn block(trace: &Trace, lines: &[Line], words: usize) -> String {
     let room = window().saturating_sub(words + 6 + RESULT).max(24);
+    // What is said on the right begins in one column, whichever text stands on its left.
+    let wide = trace.bases.iter().map(|base| Drawn::of(base).width()).max().unwrap_or(0).min(room);
     let mut text = String::new();
     let mut from = 0;
     while from < lines.len() {
@@ -260,7 +264,6 @@ fn block(trace: &Trace, lines: &[Line], words: usize) -> String {
         let here = &lines[from..to];
         let drawn = Drawn::of(base.and_then(|base| trace.bases.get(base)).map_or("", String::as_str));
         let parts = drawn.lines(room);
-        let wide = drawn.width().min(room);
         for (n, part) in parts.iter().enumerate() {
             if !drawn.cells.is_empty() {
                 // A later chain starts from the same text mostly: its ruler stands above already.
@@ -303,7 +306,7 @@ fn row(
     let sign = |n: usize| {
         let item = spans.iter().position(|span| span.contains(&n));
         match item {
-            Some(_) if line.missing => '╌',
+            Some(_) if line.missing => LOOKED,
             // The items of a list begin with their number.
             Some(item) if many && spans[item].start == n => char::from_digit(((item + 1) % 10) as u32, 10).unwrap_or(SPAN),
             Some(_) => SPAN,
