@@ -113,9 +113,7 @@ impl Tracer {
             }
         }
         let mut then = Vec::new();
-        if !matches!(value, Value::Missing(_)) {
-            self.steps(&branches.then, &branches.then_written, value, run, &mut then);
-        }
+        self.steps(&branches.then, &branches.then_written, value, run, &mut then);
         (chains, then)
     }
 

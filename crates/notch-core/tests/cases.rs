@@ -265,6 +265,7 @@ fn conditions() {
         ("12", "is integer"),
         ("a.b@fernhollow.example", "is email"),
         ("a@@b.example", "is not email"),
+        ("Ash <a@b.example>", "is not email"),
         ("x", "is not blank"),
         ("Ab", "is \"aB\" ignoring case"),
         ("b", "is not in (\"a\", \"c\")"),

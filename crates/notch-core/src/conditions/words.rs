@@ -1,7 +1,5 @@
 //! The tests of the language.
 
-use std::str::FromStr;
-
 use super::Test;
 use crate::evaluate::Run;
 use crate::language::{Build, Comparison, CutError, Example, Group, Limits, Operand, Word};
@@ -253,7 +251,7 @@ fn is_kind(args: &mut Args<'_>) -> Result<Test, CutError> {
         3 => return Ok(Test::new(negated, move |text, _| cased(text, Kind::Lower, Kind::Upper))),
         4 => |text| whole_number(text).is_some(),
         5 => |text| whole_number(text).is_some_and(|number| !number.contains('.')),
-        6 => |text| email_address::EmailAddress::from_str(text).is_ok(),
+        6 => is_email,
         _ => return Ok(Test::blank(negated)),
     };
     Ok(Test::new(negated, move |text, _| test(text)))
@@ -263,6 +261,13 @@ fn is_kind(args: &mut Args<'_>) -> Result<Test, CutError> {
 fn whole_number(text: &str) -> Option<String> {
     let found = numbers(text, None, NumberStyle::Point).next()?;
     (found.span == (0..text.len()) && found.doubt.is_none()).then(|| found.written(text))
+}
+
+/// Whether a text is an e-mail address by RFC 5321, section 4.1.2, and RFC 5322, section 3.4.1: no name before it, no address in
+/// square brackets behind the @.
+fn is_email(text: &str) -> bool {
+    let options = email_address::Options::default().without_display_text().without_domain_literal();
+    email_address::EmailAddress::parse_with_options(text, options).is_ok()
 }
 
 fn value(args: &mut Args<'_>) -> Result<Test, CutError> {

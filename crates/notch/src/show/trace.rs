@@ -169,7 +169,7 @@ fn lines(trace: &Trace, chain: &ChainTrace, n: usize) -> Vec<Line> {
         let said = if *holds { "yes" } else { "no: the condition is not met" };
         lines.push(Line { words: condition.clone(), said: said.to_owned(), missing: !holds, ..Line::default() });
     }
-    if chain.taken {
+    if n + 1 == trace.chains.len() {
         lines.extend(trace.then.iter().map(step));
         if let Some(first) = lines.iter_mut().rev().nth(trace.then.len().saturating_sub(1)).filter(|_| !trace.then.is_empty()) {
             first.words = format!("then {}", first.words);
