@@ -82,6 +82,17 @@ pub(crate) enum Source {
     Unsaid(Range<usize>),
 }
 
+impl Source {
+    /// Whether it depends on the row: a text without fields and `missing` do not, and nothing can be taken out of them.
+    pub(crate) fn is_data(&self) -> bool {
+        match self {
+            Source::Template(pieces) => pieces.iter().any(|piece| matches!(piece, TemplatePiece::Field { .. })),
+            Source::Missing(_) => false,
+            Source::Column(..) | Source::Cut(_) | Source::List(_) | Source::Unsaid(_) => true,
+        }
+    }
+}
+
 #[derive(Debug, Clone)]
 pub(crate) enum TemplatePiece {
     Literal(String),

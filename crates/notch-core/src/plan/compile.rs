@@ -196,9 +196,12 @@ impl<'c> Compiler<'c> {
     fn branches(&mut self, cut: &Cut) -> Result<Branches, CutError> {
         let mut chains: Vec<CompiledChain> = Vec::new();
         for chain in &cut.chains {
-            // A later chain that begins with a step starts where the first one does.
+            // A later chain that begins with a step starts where the first one does that starts from data.
             let source = match &chain.source {
-                Source::Unsaid(_) if !chains.is_empty() => self.source(&cut.chains[0].source)?,
+                Source::Unsaid(_) => {
+                    let first = cut.chains.iter().map(|chain| &chain.source).find(|source| source.is_data());
+                    self.source(first.unwrap_or(&chain.source))?
+                }
                 source => self.source(source)?,
             };
             chains.push(self.chain(chain, source)?);

@@ -32,7 +32,7 @@ fn a_table_from_csv_to_csv_with_findings_and_rejects() {
         folder.show_file(file);
     }
     folder.show(&["carve", "lots.csv", "a = {lot} | part 2 by \"-\" else part 2 by \"/\" else \"\"", "--preview", "3"]);
-    insta::assert_snapshot!(folder.transcript);
+    insta::assert_snapshot!(folder.screen);
 }
 
 /// Whatever the layout, the columns that were there come out byte for byte.
@@ -73,7 +73,7 @@ fn columns_are_chosen_ordered_replaced_and_numbered() {
     ] {
         folder.show(args);
     }
-    insta::assert_snapshot!(folder.transcript);
+    insta::assert_snapshot!(folder.screen);
 }
 
 /// A file that is there stays as it was when the run stops, and nothing is left beside it.

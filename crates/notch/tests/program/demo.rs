@@ -4,18 +4,18 @@ use super::support::Folder;
 fn the_demo_runs_again_and_spares_what_was_changed() {
     let mut folder = Folder::with(&[]);
     folder.show(&["demo"]);
-    let first = std::mem::take(&mut folder.transcript);
+    let first = std::mem::take(&mut folder.screen);
     insta::assert_snapshot!(first);
 
     folder.show(&["demo"]);
-    let again = std::mem::take(&mut folder.transcript);
+    let again = std::mem::take(&mut folder.screen);
     let there = "The demo files are in fernhollow-demo already.";
     assert_eq!(again.replace(there, "6 demo files were written to fernhollow-demo."), first);
 
     folder.write("fernhollow-demo/lots.csv", b"mine");
     folder.show(&["demo"]);
     assert_eq!(folder.read("fernhollow-demo/lots.csv"), "mine");
-    insta::assert_snapshot!(folder.transcript, @r"
+    insta::assert_snapshot!(folder.screen, @r"
     $ notch demo
     said: Stopped: in fernhollow-demo these demo files have been changed: lots.csv.
     said: Nothing was written. Overwrite them with --force, or name another folder: notch demo FOLDER.

@@ -21,5 +21,5 @@ fn jigs_are_run_and_their_mistakes_named() {
     }
     folder.show(&["carve", "t.csv", "-j", "none.toml"]);
     folder.show(&["carve", "t.csv", "-j", "good.toml", "last = {ours} | first 1", "--only"]);
-    insta::assert_snapshot!(folder.transcript);
+    insta::assert_snapshot!(folder.screen);
 }

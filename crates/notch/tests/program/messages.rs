@@ -66,14 +66,14 @@ fn cuts_that_cannot_be_read_or_used() {
     ] {
         folder.show(&["carve", "t.csv", cut]);
     }
-    insta::assert_snapshot!(folder.transcript.replace("$ notch carve t.csv ", "$ "));
+    insta::assert_snapshot!(folder.screen.replace("$ notch carve t.csv ", "$ "));
 }
 
 #[test]
 fn hints_are_said_and_the_work_goes_on() {
     let mut folder = Folder::with(&[("t.csv", "lot\nFH-1\n")]);
     folder.show(&["carve", "t.csv", "a = {lot} | after 2th \"-\" else last 1 | pad left 3 with \"0\""]);
-    insta::assert_snapshot!(folder.transcript);
+    insta::assert_snapshot!(folder.screen);
 }
 
 #[test]
@@ -122,5 +122,5 @@ fn tables_and_files_that_cannot_be_used() {
     folder.show(&["carve", "unclosed.csv", cut, "--rejects", "odd.csv", "--findings", "f.csv"]);
     folder.show_file("odd.csv");
     folder.show_file("f.csv");
-    insta::assert_snapshot!(folder.transcript);
+    insta::assert_snapshot!(folder.screen);
 }

@@ -10,12 +10,12 @@ use tempfile::TempDir;
 /// A temporary folder; what is run in it is written down as it would look on a screen.
 pub struct Folder {
     folder: TempDir,
-    pub transcript: String,
+    pub screen: String,
 }
 
 impl Folder {
     pub fn with(files: &[(&str, &str)]) -> Self {
-        let folder = Self { folder: TempDir::new().unwrap(), transcript: String::new() };
+        let folder = Self { folder: TempDir::new().unwrap(), screen: String::new() };
         for (name, text) in files {
             folder.write(name, text.as_bytes());
         }
@@ -51,22 +51,22 @@ impl Folder {
         (output.stdout, String::from_utf8(output.stderr).unwrap(), output.status.code().unwrap())
     }
 
-    /// Runs the program and adds what it printed to the transcript.
+    /// Runs the program and adds what it printed to the screen.
     pub fn show(&mut self, args: &[&str]) {
         let (out, err, status) = self.run(args, b"");
         let out = String::from_utf8(out).unwrap();
-        writeln!(self.transcript, "$ notch {}", args.join(" ")).unwrap();
+        writeln!(self.screen, "$ notch {}", args.join(" ")).unwrap();
         for (name, text) in [("", out), ("said: ", err)] {
             for line in text.lines() {
-                writeln!(self.transcript, "{name}{line}").unwrap();
+                writeln!(self.screen, "{name}{line}").unwrap();
             }
         }
-        writeln!(self.transcript, "status {status}\n").unwrap();
+        writeln!(self.screen, "status {status}\n").unwrap();
     }
 
-    /// Adds a file to the transcript.
+    /// Adds a file to the screen.
     pub fn show_file(&mut self, name: &str) {
         let text = self.read(name);
-        writeln!(self.transcript, "[{name}]\n{text}").unwrap();
+        writeln!(self.screen, "[{name}]\n{text}").unwrap();
     }
 }

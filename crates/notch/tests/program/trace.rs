@@ -29,5 +29,5 @@ fn cuts_are_drawn_step_by_step() {
     ] {
         folder.show(args);
     }
-    insta::assert_snapshot!(folder.transcript);
+    insta::assert_snapshot!(folder.screen);
 }

@@ -14,5 +14,5 @@ fn words_can_be_looked_up() {
     for args in [&["words", "part"][..], &["words", "last"], &["words", "prt"], &["words", "trim", "--json"]] {
         folder.show(args);
     }
-    insta::assert_snapshot!(folder.transcript);
+    insta::assert_snapshot!(folder.screen);
 }

@@ -1,4 +1,10 @@
 //! What cuts give, case by case: a cell, a cut, the result as the examples of the table of words write it.
+#![allow(clippy::unwrap_used, clippy::panic, reason = "a test that fails says so by panicking")]
+
+mod refusals;
+mod rows;
+mod twins;
+mod words;
 
 use notch_core::{Example, evaluate_example};
 

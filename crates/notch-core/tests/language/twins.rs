@@ -1,5 +1,4 @@
 //! Generated input: nothing panics, and what is fast gives what is obvious.
-#![allow(clippy::unwrap_used, reason = "a test that fails says so by panicking")]
 
 use notch_core::{Plan, PlanOptions, Scratch, parse_assignment};
 use proptest::prelude::*;

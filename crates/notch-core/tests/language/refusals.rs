@@ -1,0 +1,203 @@
+//! Cuts that are refused: what is underlined, and what is said.
+
+use notch_core::{Plan, PlanError, PlanOptions, parse_assignment};
+
+/// The place and the sentence of the error a cut makes; for a table with the columns `lot`, `n` and `n`, and a list `houses`.
+fn refusal(cut: &str) -> (String, String) {
+    let error = match parse_assignment(cut) {
+        Err(error) => error,
+        Ok(assignment) => {
+            let columns = ["lot", "n", "n"].map(str::to_owned);
+            let lists = [("houses".to_owned(), vec!["FH".to_owned()])].into();
+            let options = PlanOptions { lists, ..PlanOptions::default() };
+            match Plan::compile(&[assignment], &columns, &options) {
+                Err(PlanError::Cut(_, error)) => error,
+                Err(other) => panic!("{cut}: {other}"),
+                Ok(_) => return (String::new(), "it is not refused".to_owned()),
+            }
+        }
+    };
+    (cut[error.span.clone()].to_owned(), format!("{} {}", error.message, error.remedies.join(" ")))
+}
+
+#[test]
+fn what_is_wrong_is_underlined_and_named() {
+    let mut wrong = Vec::new();
+    for (cut, place, said) in [
+        // The frame.
+        ("", "", "name of a new column"),
+        ("x", "", "= is missing"),
+        ("x = ", "", "step or a source was expected"),
+        ("= {lot}", "=", "name of a new column"),
+        ("x y = {lot}", "y", "= is missing"),
+        ("\"\" = {lot}", "\"\"", "needs a name"),
+        ("x, = {lot}", "=", "name of a new column"),
+        ("x, x = {lot} | parts by \"-\"", "x", "stands twice"),
+        ("x?, y = {lot} | parts by \"-\"", "x", "may be blank, but y"),
+        ("x = {lot} |", "", "the cut ends"),
+        ("x = {lot} | | trim", "|", "expected here, not |"),
+        ("x = {lot} trim", "trim", "chained with |"),
+        ("x = {lot} | trim trim", "trim", "chained with |"),
+        ("x = {lot} | lot", "lot", "`lot` is not a step"),
+        ("x = {lot} | tirm", "tirm", "nearest is `trim`"),
+        ("x = {lot} | \"a\"", "\"a\"", "is a source"),
+        ("x = {lot} | {n}", "{n}", "is a source"),
+        ("x = {lot} else", "", "step or a source"),
+        ("x = {lot} then", "", "step or a source"),
+        ("x = {lot} then {n}", "{n}", "step or a source"),
+        ("x = ({lot}", "", "`)`"),
+        ("x = {lot})", ")", "end of the cut"),
+        ("x = list {lot}", "{lot}", "`(`"),
+        ("x = list ({lot}", "", "`)`"),
+        ("x = trim", "trim", "no column is given"),
+        ("x = {lot} | trim or \"x\"", "or", "said with `else`"),
+        // Columns.
+        ("x = {lto}", "{lto}", "nearest is {lot}"),
+        ("x = {m}", "{m}", "no column m"),
+        ("x = {n}", "{n}", "2 columns are called n"),
+        ("x = {column 4}", "{column 4}", "no column 4; the table has 3"),
+        ("x = {column 0}", "{column 0}", "counted from 1"),
+        ("x = {}", "{}", "name was expected between the braces"),
+        ("x = {lot", "{lot", "not closed"),
+        ("x = {\"lot\"", "{\"lot\"", "not closed"),
+        ("x = {x}", "{x}", "not made yet"),
+        ("lot = {lot}", "lot", "column lot already"),
+        ("n = {lot}", "n", "2 columns of the table"),
+        // Texts and templates.
+        ("x = \"a", "\"a", "no closing \""),
+        ("x = 'a", "'a", "no closing '"),
+        ("x = \"\\q\"", "\\q", "means nothing in a text"),
+        ("x = \"\\u{110000}\"", "\\u", "means nothing in a text"),
+        ("x = \"{lot\"", "{", "not closed"),
+        ("x = \"lot}\"", "}", "closes nothing"),
+        ("x = \"{}\"", "", "name was expected"),
+        ("x = \"{lot | frist 2}\"", "frist", "nearest is `first`"),
+        ("x = \"{m}\"", "m", "no column m"),
+        ("x = {lot} | before “-”", "“", "typographic quote"),
+        ("x = {lot} | before ‘-’", "‘", "typographic quote"),
+        // Counts, positions, ranges.
+        ("x = {lot} | first", "", "COUNT"),
+        ("x = {lot} | first 0", "0", "start at 1"),
+        ("x = {lot} | first -1", "-1", "not a negative one"),
+        ("x = {lot} | first 2.5", "2.5", "COUNT"),
+        ("x = {lot} | first \"2\"", "\"2\"", "COUNT"),
+        ("x = {lot} | chars 0", "0", "no position 0"),
+        ("x = {lot} | chars 0..3", "0..3", "no position 0"),
+        ("x = {lot} | chars 5..3", "5..3", "5 for 3"),
+        ("x = {lot} | chars -2..-4", "-2..-4", "-4..-2"),
+        ("x = {lot} | chars ..", "..", "RANGE"),
+        ("x = {lot} | chars 1..2 for 3", "for", "a range says so already"),
+        ("x = {lot} | drop 2", "2", "`first`, `last`"),
+        ("x = {lot} | drop leading 2nd \"a\"", "2nd \"a\"", "leave out which one"),
+        ("x = {lot} | bytes 3..1", "3..1", "runs backwards"),
+        // Marks and parts.
+        ("x = {lot} | after", "", "MARK"),
+        ("x = {lot} | after \"\"", "\"\"", "empty text"),
+        ("x = {lot} | after word \"\"", "\"\"", "empty text"),
+        ("x = {lot} | after any of \"\"", "\"\"", "empty text"),
+        ("x = {lot} | after 0th \"a\"", "0th", "counted from 1"),
+        ("x = {lot} | after 2 \"a\"", "2", "MARK"),
+        ("x = {lot} | after \"a\" or end", "end", "stands `start` here"),
+        ("x = {lot} | before \"a\" or \"\"", "\"\"", "said with `else`"),
+        ("x = {lot} | between \"a\"", "", "`and`"),
+        ("x = {lot} | between \"a\" and matching \"b\"", "\"b\"", "knows the brackets"),
+        ("x = {lot} | between \"[\" and matching \")\"", "\")\"", "knows the brackets"),
+        ("x = {lot} | count of last \"a\"", "last \"a\"", "leave out which one"),
+        ("x = {lot} | part by \"-\"", "by", "PICK"),
+        ("x = {lot} | part 0 by \"-\"", "0", "no position 0"),
+        ("x = {lot} | part 2 of 0 by \"-\"", "0", "start at 1"),
+        ("x = {lot} | part 3 of 2 by \"-\"", "2", "no part 3"),
+        ("x = {lot} | part -3 of 2 by \"-\"", "2", "no part -3"),
+        ("x = {lot} | part 2 by \"\"", "\"\"", "empty text"),
+        ("x = {lot} | part 2 by widths 2,0", "0", "start at 1"),
+        ("x = {lot} | part 2", "", "`by`"),
+        ("x = {lot} | word 0", "0", "no 0th"),
+        ("x = {lot} | block 1 of symbols", "symbols", "`digits` or `letters`"),
+        ("x = {lot} | number 0", "0", "no 0th"),
+        ("x = {lot} | number decimal \";\"", "\";\"", "decimal sign"),
+        // Regular expressions.
+        ("x = {lot} | match /a", "/a", "no closing /"),
+        ("x = {lot} | match \"a\"", "\"a\"", "REGEX"),
+        ("x = {lot} | match /(/", "/(/", "unclosed group"),
+        ("x = {lot} | match /(?=a)/", "/(?=a)/", "look-around"),
+        ("x = {lot} | match /a/m", "/a/m", "no flag m"),
+        ("x = {lot} | match /(a)/ group 2", "2", "no group 2"),
+        ("x = {lot} | match /(a)/ group 0", "0", "start at 1"),
+        ("x = {lot} | match /(a)/ group y", "y", "no group called y"),
+        ("x = {lot} | groups /a/", "/a/", "has no group"),
+        ("x = {lot} | replace /(a)/ with \"$2\"", "\"$2\"", "no group 2"),
+        ("x = {lot} | replace /(a)/ with \"${y}\"", "\"${y}\"", "no group y"),
+        // Tidying.
+        ("x = {lot} | pad left 3 with \"\"", "\"\"", "the text is empty"),
+        ("x = {lot} | pad left 3 with \"ab\"", "\"ab\"", "has 2"),
+        ("x = {lot} | pad 3", "3", "`left`, `right` or `both`"),
+        ("x = {lot} | clip 2 ending \"...\"", "\"...\"", "more than 2"),
+        ("x = {lot} | keep", "", "KINDS"),
+        ("x = {lot} | keep \"\"", "\"\"", "holds no characters"),
+        ("x = {lot} | date \"MMYYYY\"", "\"MMYYYY\"", "needs a year"),
+        ("x = {lot} | date \"DD.MM.YYYY h\"", "\"DD.MM.YYYY h\"", "h means nothing"),
+        ("x = {lot} | date \"YYYYY\"", "\"YYYYY\"", "YYYYY means nothing"),
+        ("x = {lot} | date \"%dMM%Y\"", "\"%dMM%Y\"", "only one can be used"),
+        ("x = {lot} | date \"%H\"", "\"%H\"", "%H means nothing"),
+        ("x = {lot} | as money", "money", "`text`"),
+        // Conditions.
+        ("x = {lot} if", "", "what it is about"),
+        ("x = {lot} if is digits", "is", "what it is about"),
+        ("x = {lot} if {lot}", "", "`is`"),
+        ("x = {lot} if {lot} is", "", "`digits`"),
+        ("x = {lot} if {lot} are digits", "are", "`is`"),
+        ("x = {lot} if {lot} is \"A\" or \"B\"", "\"B\"", "is in (\"A\", \"B\")"),
+        ("x = {lot} if ({lot} is digits", "", "`)`"),
+        ("x = {lot} if {lot} is in house", "house", "nearest is houses"),
+        ("x = {lot} if {lot} is in (\"A\"", "", "`)`"),
+        ("x = {lot} if {lot} is shape \"[q]\"", "\"[q]\"", "no run of a shape"),
+        ("x = {lot} if {lot} is shape \"[d\"", "\"[d\"", "not closed"),
+        ("x = {lot} if {lot} is shape \"[d5..3]\"", "\"[d5..3]\"", "no run of a shape"),
+        ("x = {lot} if {lot} starts with 2nd \"a\"", "2nd \"a\"", "makes no difference"),
+        ("x = {lot} if {lot} has exactly 0 \"a\"", "0", "start at 1"),
+        ("x = {lot} if {lot} length 3..1", "3..1", "runs backwards"),
+        ("x = {lot} if {lot} length -1", "-1", "no negative number"),
+        ("x = {lot} if {lot} value 9..1", "9..1", "run backwards"),
+        ("x = {lot} if {lot} value big", "big", "LIMITS"),
+        ("x = {lot} if {lot} later than \"2023-02-29\"", "\"2023-02-29\"", "ISO date that exists"),
+        ("x = {lot} if {lot} same as \"a\"", "\"a\"", "COLUMN"),
+        ("x = {lot} if {lot} same as {m}", "{m}", "no column m"),
+    ] {
+        let (at, message) = refusal(cut);
+        if at != place || !message.contains(said) {
+            wrong.push(format!("{cut}\n    underlined {at:?}, not {place:?}; said {message:?}, not {said:?}"));
+        }
+    }
+    assert!(wrong.is_empty(), "\n{}", wrong.join("\n"));
+}
+
+/// Brackets and templates in each other cost neither the stack nor long minutes.
+#[test]
+fn deep_nesting_is_refused() {
+    for (open, close) in [("(", ")"), ("list (", ")"), ("{lot} if (", ")"), ("not ", "")] {
+        let head = if close.is_empty() { "{lot} if " } else { "" };
+        let cut = format!("x = {head}{}{{lot}}{}", open.repeat(400), close.repeat(400));
+        let (_, message) = refusal(&cut);
+        assert!(message.contains("too deep") || message.contains("too many"), "{open}: {message}");
+    }
+}
+
+/// What is worth saying about a cut that works all the same.
+#[test]
+fn hints() {
+    let hints = |cut: &str| parse_assignment(cut).map(|assignment| assignment.hints.join(" ")).unwrap_or_default();
+    for (cut, said) in [
+        ("x = {lot} | after 1th \"-\"", "1th was read as 1st"),
+        ("x = {lot} | after 11th \"-\"", ""),
+        ("x = {lot} | after 22th \"-\"", "22th was read as 22nd"),
+        ("x = {lot} | first 2 else last 2 | upper", "`upper` works on the last branch alone"),
+        ("x = {lot} | first 2 else last 2 | trim | pad left 3", "then trim | pad left 3"),
+        ("x = {lot} | first 2 | upper else last 2 | upper", ""),
+        ("x = {lot} | first 2 else last 2 then upper", ""),
+        ("x = {lot} | first 2 | upper", ""),
+        ("x = {lot} | first 2 else \"\"", ""),
+    ] {
+        let hint = hints(cut);
+        assert!(if said.is_empty() { hint.is_empty() } else { hint.contains(said) }, "{cut}: {hint:?}, not {said:?}");
+    }
+}
