@@ -1,6 +1,6 @@
 //! Generated input: nothing panics, and what is fast gives what is obvious.
 
-use notch_core::{Plan, PlanOptions, Scratch, parse_assignment};
+use notch_core::{Plan, PlanOptions, Scratch, parse_assignment, shape};
 use proptest::prelude::*;
 use unicode_segmentation::UnicodeSegmentation;
 
@@ -69,5 +69,144 @@ proptest! {
         prop_assert_eq!(cut(&format!("before {n}th \"-\""), &cell), nth.and_then(|at| left(characters[..*at].concat())));
         let last = places.iter().rev().nth(n - 1);
         prop_assert_eq!(cut(&format!("after {n}th last \"-\""), &cell), last.and_then(|at| left(characters[at + 1..].concat())));
+    }
+}
+
+/// A step as it is written, and the obvious way to do it on a list of characters.
+type Twin = (String, Box<dyn Fn(&[String]) -> Option<Vec<String>>>);
+
+/// Steps whose obvious way is short.
+fn twins(n: usize, m: usize) -> Vec<Twin> {
+    fn twin(steps: impl Into<String>, work: impl Fn(&[String]) -> Option<Vec<String>> + 'static) -> Twin {
+        (steps.into(), Box::new(work))
+    }
+    let is = |wanted: fn(char) -> bool| move |c: &&String| c.chars().count() == 1 && c.chars().all(wanted);
+    let lone = |text: &str| text.to_owned();
+    let place = move |c: &[String], what: &str| c.iter().position(|one| one == what);
+    let digit = is(|c| c.is_ascii_digit());
+    vec![
+        twin(format!("first {n}"), move |c| Some(c[..n.min(c.len())].to_vec())),
+        twin(format!("drop first {n}"), move |c| Some(c[n.min(c.len())..].to_vec())),
+        twin(format!("drop last {n}"), move |c| Some(c[..c.len().saturating_sub(n)].to_vec())),
+        twin(format!("clip {n}"), move |c| Some(c[..n.min(c.len())].to_vec())),
+        twin(format!("pad left {m} with \"x\""), move |c| {
+            Some(vec![lone("x"); m.saturating_sub(c.len())].into_iter().chain(c.to_vec()).collect())
+        }),
+        twin(format!("pad right {m} with \"é\""), move |c| {
+            Some(c.iter().cloned().chain(vec!["é".to_owned(); m.saturating_sub(c.len())]).collect())
+        }),
+        twin("before \"-\"", move |c| place(c, "-").map(|at| c[..at].to_vec())),
+        twin("after \"-\"", move |c| place(c, "-").map(|at| c[at + 1..].to_vec())),
+        twin("through \"-\"", move |c| place(c, "-").map(|at| c[..=at].to_vec())),
+        twin("from \"-\" or start", move |c| Some(c[place(c, "-").unwrap_or(0)..].to_vec())),
+        twin("keep digits", move |c| Some(c.iter().filter(digit).cloned().collect())),
+        twin("remove digits", move |c| Some(c.iter().filter(|c| !digit(c)).cloned().collect())),
+        twin("replace \"-\" with \"+\"", |c| Some(c.iter().map(|c| if c == "-" { "+".to_owned() } else { c.clone() }).collect())),
+        twin("drop leading \"a\"", |c| Some(if c[0] == "a" { c[1..].to_vec() } else { c.to_vec() })),
+        twin("drop trailing digit", move |c| c.split_last().map(|(last, rest)| if digit(&last) { rest.to_vec() } else { c.to_vec() })),
+        twin("from digit", move |c| c.iter().position(|c| digit(&c)).map(|at| c[at..].to_vec())),
+        twin("part last by \"-\"", |c| c.split(|c| c == "-").next_back().map(<[String]>::to_vec)),
+        twin(format!("part {n} by any of \"-a\""), move |c| c.split(|c| c == "-" || c == "a").nth(n - 1).map(<[String]>::to_vec)),
+    ]
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(2000))]
+
+    /// Three steps in a chain give what three obvious steps give one after the other.
+    #[test]
+    fn chains_are_those_of_the_obvious_steps(
+        cell in "([ab7-]|é|e\u{301}|7\u{301}|🇨🇿|日){1,12}", picks in prop::array::uniform3(0usize..18), n in 1usize..5, m in 1usize..9,
+    ) {
+        let table = twins(n, m);
+        let steps: Vec<&str> = picks.iter().map(|pick| table[*pick].0.as_str()).collect();
+        let start: Vec<String> = cell.graphemes(true).map(str::to_owned).collect();
+        let obvious = picks.iter().try_fold(start, |characters, pick| {
+            // Between steps characters are counted anew: what stands side by side now may be one.
+            let characters: Vec<String> = characters.concat().graphemes(true).map(str::to_owned).collect();
+            table[*pick].1(&characters).filter(|left| !left.is_empty())
+        });
+        prop_assert_eq!(cut(&steps.join(" | "), &cell), obvious.map(|left| left.concat()), "{:?}", steps);
+    }
+
+    /// Digits with commas and points between them, taken apart the slow way.
+    #[test]
+    fn numbers_are_those_of_a_plain_reading(cell in "(x|[0-9]{1,4}|,|\\.){1,9}") {
+        let cell = format!("x{cell}x");
+        let mut obvious = Vec::new();
+        let runs = cell.split(|c: char| !c.is_ascii_digit() && c != ',' && c != '.');
+        for run in runs {
+            let mut rest = run.trim_matches([',', '.']).to_owned();
+            let figures = |text: &str| text.chars().take_while(char::is_ascii_digit).collect::<String>();
+            let (mut loose, mut whole_only) = (0, 0);
+            while !rest.is_empty() {
+                if !rest.starts_with(|c: char| c.is_ascii_digit()) {
+                    rest.remove(0);
+                    (loose, whole_only) = (loose.max(1) - 1, whole_only.max(1) - 1);
+                    continue;
+                }
+                let first = figures(&rest);
+                // Comma groups from here on, as far as digits go on behind each comma.
+                let mut groups = vec![first.clone()];
+                let mut behind = rest[first.len()..].to_owned();
+                while behind.starts_with(',') && !figures(&behind[1..]).is_empty() {
+                    groups.push(figures(&behind[1..]));
+                    behind = behind[1 + groups[groups.len() - 1].len()..].to_owned();
+                }
+                let grouped = groups.len() > 1 && loose == 0 && first.len() <= 3 && first != "0" && groups[1..].iter().all(|group| group.len() == 3);
+                let whole = if grouped { groups.concat() } else { first.clone() };
+                let taken = if grouped { groups.join(",").len() } else { first.len() };
+                if !grouped && loose == 0 && groups.len() > 1 {
+                    loose = groups.join(",").len();
+                }
+                let after = rest[taken..].to_owned();
+                let mut points = Vec::new();
+                let mut tail = after.as_str();
+                while tail.starts_with('.') && !figures(&tail[1..]).is_empty() {
+                    points.push(figures(&tail[1..]));
+                    tail = &tail[1 + points[points.len() - 1].len()..];
+                }
+                let decimal = points.len() == 1 && whole_only == 0;
+                if points.len() > 1 && whole_only == 0 {
+                    whole_only = taken + points.iter().map(|point| point.len() + 1).sum::<usize>();
+                }
+                let used = taken + if decimal { points[0].len() + 1 } else { 0 };
+                let plain = whole.trim_start_matches('0');
+                let plain = if plain.is_empty() { "0" } else { plain };
+                obvious.push(if decimal { format!("{plain}.{}", points[0]) } else { plain.to_owned() });
+                rest = rest[used..].to_owned();
+                (loose, whole_only) = (loose.saturating_sub(used), whole_only.saturating_sub(used));
+            }
+        }
+        let obvious = (!obvious.is_empty()).then(|| obvious.join("; "));
+        prop_assert_eq!(cut("numbers", &cell), obvious, "{}", cell);
+    }
+
+    /// A shape says of each character what it is, one by one.
+    #[test]
+    fn shapes_are_runs_of_kinds(text in "([A-C]|[a-c]|[0-9]| |\\[|\\]|-|é|e\u{301}|日){0,12}") {
+        let kind = |c: &str| match c {
+            "[" => "[[]".to_owned(),
+            _ if c.len() == 1 && c.chars().all(char::is_uppercase) => "U".to_owned(),
+            _ if c.len() == 1 && c.chars().all(char::is_lowercase) => "l".to_owned(),
+            _ if c.len() == 1 && c.chars().all(char::is_numeric) => "d".to_owned(),
+            " " => "s".to_owned(),
+            "]" | "-" => c.to_owned(),
+            _ => "c".to_owned(),
+        };
+        let kinds: Vec<String> = text.graphemes(true).map(kind).collect();
+        let mut obvious = String::new();
+        for run in kinds.chunk_by(|a, b| a == b) {
+            match (run[0].as_str(), run.len()) {
+                (kind @ ("U" | "l" | "d" | "s" | "c"), 1) => obvious.push_str(&format!("[{kind}]")),
+                (kind @ ("U" | "l" | "d" | "s" | "c"), n) => obvious.push_str(&format!("[{kind}{n}]")),
+                (literal, n) => obvious.push_str(&literal.repeat(n)),
+            }
+        }
+        prop_assert_eq!(shape(&text), obvious.clone());
+        // A text is of its own shape.
+        if !text.trim().is_empty() {
+            prop_assert_eq!(cut(&format!("trim if {{c}} is shape \"{obvious}\""), &text), Some(text.trim().to_owned()));
+        }
     }
 }

@@ -1,0 +1,226 @@
+//! Whole tables through compiled cuts, compared with a slow way made of well-known parts.
+#![allow(clippy::unwrap_used, reason = "a test that fails says so by panicking")]
+
+use std::fs;
+use std::path::{Path, PathBuf};
+
+use notch_core::{Plan, PlanOptions, parse_assignment};
+use notch_table::{Carving, NewFile, OutColumn, ReadOptions, RowsOut, Source, Summary, Table, TableError, carve, cell_text, samples, write_cell};
+use proptest::prelude::*;
+use tempfile::TempDir;
+
+/// A table in a temporary folder, and what is made of it there.
+struct Work(TempDir);
+
+impl Work {
+    fn with(table: &[u8]) -> Self {
+        let work = Work(TempDir::new().unwrap());
+        fs::write(work.path("in.csv"), table).unwrap();
+        work
+    }
+
+    fn path(&self, name: &str) -> PathBuf {
+        self.0.path().join(name)
+    }
+
+    fn open(&self) -> Result<Table, TableError> {
+        Table::open(&Source::File(self.path("in.csv")), &ReadOptions::default())
+    }
+
+    fn text(&self, name: &str) -> String {
+        fs::read_to_string(self.path(name)).unwrap()
+    }
+
+    /// Carves the table into `out.csv` and, if wished, `odd.csv`; all old columns stay and the new ones come behind.
+    fn carve(&self, cuts: &[&str], rejects: bool) -> Result<Summary, TableError> {
+        let table = self.open()?;
+        let cuts: Vec<_> = cuts.iter().map(|cut| parse_assignment(cut).unwrap()).collect();
+        let plan = Plan::compile(&cuts, table.columns(), &PlanOptions::default()).unwrap();
+        let columns = (0..table.columns().len()).map(OutColumn::Source).chain((0..plan.outputs().len()).map(OutColumn::New)).collect();
+        let rejects = rejects.then(|| self.path("odd.csv"));
+        let carving = Carving { plan: &plan, columns, findings: Some(self.path("findings.csv")), rejects };
+        let out = RowsOut::to_file(NewFile::create(&self.path("out.csv"))?);
+        carve(table, &carving, Box::new(out))
+    }
+}
+
+/// All records of a table by a well-known library.
+fn records(text: &str, separator: u8) -> Vec<Vec<String>> {
+    let mut reader = csv::ReaderBuilder::new().has_headers(false).delimiter(separator).flexible(true).from_reader(text.as_bytes());
+    reader.records().map(|record| record.unwrap().iter().map(str::to_owned).collect()).collect()
+}
+
+const CELL: &str = "([ab-]|\"\"|,|\n|é| |;){0,6}";
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(256))]
+
+    /// Whatever stands in the cells, another reader finds the old cells as they were and the new ones beside them.
+    #[test]
+    fn another_reader_finds_old_and_new_cells(rows in prop::collection::vec((CELL, CELL), 1..12), line_end in "(\n|\r\n)") {
+        let mut table = format!("p,q{line_end}");
+        for (p, q) in &rows {
+            let mut line = Vec::new();
+            write_cell(p, b',', &mut line);
+            line.push(b',');
+            write_cell(q, b',', &mut line);
+            table.push_str(std::str::from_utf8(&line).unwrap());
+            table.push_str(&line_end);
+        }
+        let work = Work::with(table.as_bytes());
+        let done = work.carve(&["x = {p} | part 1 by \"-\" else \"none\"", "y = {q} | drop first 1"], false).unwrap();
+        prop_assert_eq!((done.read, done.written), (rows.len() as u64, rows.len() as u64));
+        let blank = |text: &str| if text.trim().is_empty() { String::new() } else { text.to_owned() };
+        let mut wanted = vec![["p", "q", "x", "y"].map(str::to_owned).to_vec()];
+        for (p, q) in &rows {
+            let x = if p.trim().is_empty() { "none".to_owned() } else { p.split('-').next().unwrap().to_owned() };
+            let x = if x.is_empty() { "none".to_owned() } else { blank(&x) };
+            let y = if q.trim().is_empty() { String::new() } else { blank(&q.chars().skip(1).collect::<String>()) };
+            wanted.push(vec![p.clone(), q.clone(), x, y]);
+        }
+        prop_assert_eq!(records(&work.text("out.csv"), b','), wanted);
+    }
+
+    /// Rows in are rows out and rejects, each byte for byte, broken rows included.
+    #[test]
+    fn no_row_is_lost(rows in prop::collection::vec("([ab]|,|\"x,y\"|-){0,5}", 1..20)) {
+        let table = format!("p,q\n{}\n", rows.join("\n"));
+        let work = Work::with(table.as_bytes());
+        let done = work.carve(&["x = {p} | part 2 by \"-\""], true).unwrap();
+        let filled: Vec<&String> = rows.iter().filter(|row| !row.is_empty()).collect();
+        prop_assert_eq!(done.read, filled.len() as u64);
+        prop_assert_eq!(done.read, done.written + done.rejected);
+        let (out, odd) = (work.text("out.csv"), work.text("odd.csv"));
+        let (mut out, mut odd) = (out.lines().skip(1).peekable(), odd.lines().skip(1).peekable());
+        for row in filled {
+            // In order: each row is the next one here or there.
+            if odd.peek() == Some(&row.as_str()) {
+                odd.next();
+            } else {
+                prop_assert!(out.next().is_some_and(|line| line.starts_with(row.as_str())), "{row} is lost");
+            }
+        }
+        prop_assert!(out.next().is_none() && odd.next().is_none());
+    }
+
+    /// A cell that is written is the cell that is read.
+    #[test]
+    fn cells_survive_writing(text in any::<String>(), separator in prop::sample::select(vec![b',', b'\t', b';', b'|'])) {
+        let mut field = Vec::new();
+        write_cell(&text, separator, &mut field);
+        prop_assert_eq!(cell_text(std::str::from_utf8(&field).unwrap()), text);
+    }
+}
+
+#[test]
+fn separators_are_found_by_looking() {
+    for (table, separator) in [
+        ("a,b\n1,2\n", b','),
+        ("a;b\n1,5;2\n3,5;4\n", b';'),
+        ("a\tb\n1,2\t3\n", b'\t'),
+        ("a|b|c\n1|2|3\n", b'|'),
+        ("a,b;c\n1,2;3\n", b','),
+        ("name;town, street;n\nx;y;1\nz;u, v;2\n", b';'),
+        ("\"a;b\",c\n\"1;2\",3\n", b','),
+        ("\"a,b\";c\n\"1,2\";3\n", b';'),
+        ("code\nFH 1\n", b','),
+        ("a,b", b','),
+        ("a;b;c", b';'),
+    ] {
+        let found = Work::with(table.as_bytes()).open().unwrap().separator();
+        assert_eq!(char::from(found), char::from(separator), "{table:?}");
+    }
+}
+
+#[test]
+fn headers_are_read_as_they_are() {
+    for (table, columns, notices) in [
+        ("\u{feff}a,b\n", &["a", "b"][..], &[][..]),
+        ("\n\na,b\n", &["a", "b"], &[]),
+        (" a , \"b c\" \n", &["a", "\"b c\""], &[]),
+        ("\"a\nb\",\"c\"\"d\"\n", &["a\nb", "c\"d"], &[]),
+        ("a,,b\n", &["a", "", "b"], &["Column 2 has no name; it is {column 2}."]),
+        ("a,b,a\n", &["a", "b", "a"], &["Columns 1 and 3 are both called a; they are {column 1} and {column 3}."]),
+        ("a,b\n1,2,\n", &["a", "b", ""], &["Rows end in a separator; the header is taken to end in a column without a name."]),
+        ("a,b,\n1,2,\n", &["a", "b", ""], &["Column 3 has no name; it is {column 3}."]),
+    ] {
+        let read = Work::with(table.as_bytes()).open().unwrap();
+        assert_eq!((read.columns(), read.notices()), (columns.map_owned().as_slice(), notices.map_owned().as_slice()), "{table:?}");
+    }
+}
+
+/// Owned copies of a few texts, to compare with.
+trait MapOwned {
+    fn map_owned(&self) -> Vec<String>;
+}
+
+impl MapOwned for [&str] {
+    fn map_owned(&self) -> Vec<String> {
+        self.iter().map(|text| (*text).to_owned()).collect()
+    }
+}
+
+#[test]
+fn rows_that_cannot_be_read_are_named_by_their_line() {
+    for (table, line, reason) in [
+        (&b"a,b\n1,2\n3\n"[..], 3, "too few fields: the row has 1 field, the header 2"),
+        (b"a,b\n1,2,3\n", 2, "too many fields: the row has 3 fields, the header 2"),
+        (b"a,b\n\"1\n1\",2\n3,\n4\n", 5, "too few fields: the row has 1 field, the header 2"),
+        (b"a,b\r\n1,2\r\n\r\n3\r\n", 4, "too few fields: the row has 1 field, the header 2"),
+        (b"a,b\n1,\"2\n3,4\n", 2, "a quote is opened in this row and not closed up to the end of the file"),
+        (b"a,b\n1,2\nx\xFF,2\n", 3, "the bytes are not UTF-8 text at byte 2 of the row (0xFF)"),
+    ] {
+        let work = Work::with(table);
+        let Err(TableError::Row { line: at, reason: said, .. }) = work.carve(&["x = {a}"], false) else {
+            panic!("{table:?} can be read");
+        };
+        assert_eq!((at, said.as_str()), (line, reason), "{table:?}");
+        assert!(!work.path("out.csv").exists() && !work.path("findings.csv").exists());
+        // With a rejects file the run goes on, and the row stands there as it stood.
+        let done = work.carve(&["x = {a}"], true).unwrap();
+        assert_eq!((done.unreadable, done.read), (1, done.written + 1));
+    }
+}
+
+#[test]
+fn a_file_appears_whole_or_not_at_all() {
+    let work = Work::with(b"");
+    let names = |work: &Work| fs::read_dir(work.path("")).unwrap().count();
+    let path = work.path("new.txt");
+    let mut file = NewFile::create(&path).unwrap();
+    file.write(b"half").unwrap();
+    assert!(!path.exists() && names(&work) == 2);
+    drop(file);
+    assert_eq!(names(&work), 1, "what was begun is taken away");
+    let mut file = NewFile::create(&path).unwrap();
+    file.write(b"whole").unwrap();
+    file.finish().unwrap();
+    assert_eq!((fs::read(&path).unwrap(), names(&work)), (b"whole".to_vec(), 2));
+    assert!(NewFile::create(&work.path("none/x")).is_err() && NewFile::create(&work.path("")).is_err());
+}
+
+#[cfg(unix)]
+#[test]
+fn links_and_rights_of_a_file_that_is_replaced_stay() {
+    use std::os::unix::fs::{PermissionsExt, symlink};
+    let work = Work::with(b"old");
+    fs::set_permissions(work.path("in.csv"), fs::Permissions::from_mode(0o640)).unwrap();
+    symlink(work.path("in.csv"), work.path("link.csv")).unwrap();
+    assert!(notch_table::same_file(&work.path("in.csv"), &work.path("link.csv")));
+    assert!(notch_table::same_file(&work.path("new.csv"), &work.path("./new.csv")));
+    assert!(!notch_table::same_file(&work.path("in.csv"), Path::new("in.csv")));
+    let mut file = NewFile::create(&work.path("link.csv")).unwrap();
+    file.write(b"new").unwrap();
+    file.finish().unwrap();
+    assert!(fs::symlink_metadata(work.path("link.csv")).unwrap().is_symlink());
+    assert_eq!(work.text("in.csv"), "new");
+    assert_eq!(fs::metadata(work.path("in.csv")).unwrap().permissions().mode() & 0o777, 0o640);
+}
+
+#[test]
+fn samples_are_the_first_row_of_every_shape() {
+    let work = Work::with(b"a,b\nFH-1,x\nGR-2,y\nbroken\nml,z\n,u\nTS-3,v\n");
+    let found = samples(work.open().unwrap(), 0).unwrap();
+    let said: Vec<String> = found.iter().map(|sample| format!("{} {} line {} {}", sample.shape, sample.rows, sample.line, sample.cells.join("/"))).collect();
+    assert_eq!(said, ["[U2]-[d] 3 line 2 FH-1/x", "[l2] 1 line 5 ml/z", " 1 line 6 /u"]);
+}
