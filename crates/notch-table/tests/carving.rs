@@ -5,7 +5,9 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 use notch_core::{Plan, PlanOptions, parse_assignment};
-use notch_table::{Carving, NewFile, OutColumn, ReadOptions, RowsOut, Source, Summary, Table, TableError, carve, cell_text, samples, write_cell};
+use notch_table::{
+    Carving, NewFile, OutColumn, ReadOptions, RowsOut, Source, Summary, Table, TableError, carve, cell_text, samples, write_cell,
+};
 use proptest::prelude::*;
 use tempfile::TempDir;
 
@@ -221,6 +223,7 @@ fn links_and_rights_of_a_file_that_is_replaced_stay() {
 fn samples_are_the_first_row_of_every_shape() {
     let work = Work::with(b"a,b\nFH-1,x\nGR-2,y\nbroken\nml,z\n,u\nTS-3,v\n");
     let found = samples(work.open().unwrap(), 0).unwrap();
-    let said: Vec<String> = found.iter().map(|sample| format!("{} {} line {} {}", sample.shape, sample.rows, sample.line, sample.cells.join("/"))).collect();
+    let said: Vec<String> =
+        found.iter().map(|sample| format!("{} {} line {} {}", sample.shape, sample.rows, sample.line, sample.cells.join("/"))).collect();
     assert_eq!(said, ["[U2]-[d] 3 line 2 FH-1/x", "[l2] 1 line 5 ml/z", " 1 line 6 /u"]);
 }

@@ -4,6 +4,7 @@
 mod carve;
 mod demo;
 mod guide;
+mod habits;
 mod jig;
 mod messages;
 mod support;
