@@ -55,16 +55,20 @@ pub(super) fn template(source: &str, span: Range<usize>) -> Result<Vec<TemplateP
     Ok(pieces)
 }
 
-/// How many bytes stand before the brace that closes a field; texts in quotes are passed over.
+/// How many bytes stand before the brace that closes a field; texts in quotes and columns in braces are passed over.
 fn field_length(inside: &str) -> Option<usize> {
     let mut quote = None;
     let mut escaped = false;
+    let mut depth = 0;
     for (at, c) in inside.char_indices() {
         match (quote, c) {
             (_, '\\') => {
                 escaped = !escaped;
                 continue;
             }
+            // A cut in a field may name columns itself.
+            (None, '{') => depth += 1,
+            (None, '}') if depth > 0 => depth -= 1,
             (None, '}') => return Some(at),
             (None, '"' | '\'') => quote = Some(c),
             (Some(open), _) if open == c && !escaped => quote = None,
