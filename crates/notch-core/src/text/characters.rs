@@ -2,7 +2,7 @@
 //!
 //! Every function has a path for text in which each byte is a character, which never asks for clusters.
 
-use unicode_segmentation::{GraphemeCursor, GraphemeIndices, UnicodeSegmentation};
+use unicode_segmentation::{GraphemeCursor, UnicodeSegmentation};
 
 use super::Span;
 
@@ -23,33 +23,45 @@ pub fn each(text: &str) -> impl DoubleEndedIterator<Item = &str> {
 
 /// The characters of a text with the byte each begins at.
 pub(crate) fn with_places(text: &str) -> Characters<'_> {
-    if is_plain(text) { Characters::Plain(text, 0..text.len()) } else { Characters::Clusters(text.grapheme_indices(true)) }
+    Characters { text, rest: 0..text.len() }
 }
 
-/// The characters of a text with their places, from either end.
-pub(crate) enum Characters<'t> {
-    /// Each byte is one.
-    Plain(&'t str, Span),
-    Clusters(GraphemeIndices<'t>),
+/// The characters of a text with their places, from either end. Nothing is looked at before it is asked for, so that what begins
+/// anew behind every find stays linear.
+pub(crate) struct Characters<'t> {
+    text: &'t str,
+    /// What has not been handed out; it begins and ends between characters.
+    rest: Span,
 }
 
 impl<'t> Iterator for Characters<'t> {
     type Item = (usize, &'t str);
 
     fn next(&mut self) -> Option<Self::Item> {
-        match self {
-            Characters::Plain(text, rest) => rest.next().map(|at| (at, &text[at..at + 1])),
-            Characters::Clusters(clusters) => clusters.next(),
-        }
+        let at = self.rest.start;
+        let length = match &self.text.as_bytes()[self.rest.clone()] {
+            [] => return None,
+            [only] if only.is_ascii() => 1,
+            [first, second, ..] if first.is_ascii() && second.is_ascii() && *first != b'\r' => 1,
+            // Where a character begins, what stood before it says nothing about its end.
+            _ => self.text[self.rest.clone()].graphemes(true).next()?.len(),
+        };
+        self.rest.start += length;
+        Some((at, &self.text[at..at + length]))
     }
 }
 
 impl DoubleEndedIterator for Characters<'_> {
     fn next_back(&mut self) -> Option<Self::Item> {
-        match self {
-            Characters::Plain(text, rest) => rest.next_back().map(|at| (at, &text[at..at + 1])),
-            Characters::Clusters(clusters) => clusters.next_back(),
-        }
+        let end = self.rest.end;
+        let length = match &self.text.as_bytes()[self.rest.clone()] {
+            [] => return None,
+            [only] if only.is_ascii() => 1,
+            [.., before, last] if before.is_ascii() && last.is_ascii() && *last != b'\n' => 1,
+            _ => self.text[self.rest.clone()].graphemes(true).next_back()?.len(),
+        };
+        self.rest.end -= length;
+        Some((end - length, &self.text[end - length..end]))
     }
 }
 
@@ -87,4 +99,32 @@ pub(crate) fn is_notch(text: &str, at: usize) -> bool {
     }
     // The whole text is at hand, so the cursor never wants more of it.
     text.is_char_boundary(at) && GraphemeCursor::new(at, text.len(), true).is_boundary(text, 0).unwrap_or(true)
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    proptest! {
+        /// Taken from either end in any order, the characters are those of the whole text.
+        #[test]
+        fn characters_are_those_of_the_whole_text(
+            text in "([ab\r\n\u{301}\u{200d}]|é|🇨🇿|🇩|👩|🔬|क्|षि|\u{600}|한){0,12}", from_back in prop::collection::vec(any::<bool>(), 24),
+        ) {
+            let whole: Vec<(usize, &str)> = text.grapheme_indices(true).collect();
+            let mut characters = with_places(&text);
+            let (mut front, mut back) = (Vec::new(), Vec::new());
+            for take_back in from_back.into_iter().chain(std::iter::repeat(false)) {
+                match if take_back { characters.next_back() } else { characters.next() } {
+                    Some(found) if take_back => back.push(found),
+                    Some(found) => front.push(found),
+                    None => break,
+                }
+            }
+            front.extend(back.into_iter().rev());
+            prop_assert_eq!(front, whole);
+        }
+    }
 }
