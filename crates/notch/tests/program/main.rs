@@ -6,6 +6,7 @@ mod demo;
 mod guide;
 mod habits;
 mod jig;
+mod jobs;
 mod messages;
 mod support;
 mod trace;
