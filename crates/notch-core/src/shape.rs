@@ -22,7 +22,7 @@ fn kind(character: &str) -> Option<char> {
 }
 
 /// The same for a byte that is a character.
-fn byte_kind(byte: u8) -> Option<char> {
+const fn byte_kind(byte: u8) -> Option<char> {
     match byte {
         b'A'..=b'Z' => Some('U'),
         b'a'..=b'z' => Some('l'),
@@ -41,15 +41,34 @@ pub fn shape(text: &str) -> String {
 
 /// Writes the shape of a text behind what `into` holds already.
 pub(crate) fn shape_into(text: &str, into: &mut String) {
-    let mut run = None;
     if characters::is_plain(text) {
-        for byte in text.bytes() {
-            step(&mut run, byte_kind(byte), char::from(byte).encode_utf8(&mut [0; 4]), into);
+        // Every new cell has a shape, and nearly every one is plain.
+        for run in text.as_bytes().chunk_by(|a, b| KINDS[usize::from(*a)] == KINDS[usize::from(*b)]) {
+            match KINDS[usize::from(run[0])] {
+                Some(kind) => close_run(Some((kind, run.len())), into),
+                None => run.iter().for_each(|byte| push_literal(char::from(*byte).encode_utf8(&mut [0; 4]), into)),
+            }
         }
-    } else {
-        characters::each(text).for_each(|character| step(&mut run, kind(character), character, into));
+        return;
     }
+    let mut run = None;
+    characters::each(text).for_each(|character| step(&mut run, kind(character), character, into));
     close_run(run, into);
+}
+
+/// [`byte_kind`] of every byte.
+const KINDS: [Option<char>; 256] = {
+    let mut kinds = [None; 256];
+    let mut byte = 0;
+    while byte < kinds.len() {
+        kinds[byte] = byte_kind(byte as u8);
+        byte += 1;
+    }
+    kinds
+};
+
+fn push_literal(character: &str, into: &mut String) {
+    into.push_str(if character == "[" { "[[]" } else { character });
 }
 
 /// One character more: the run goes on, or is written and another begins.
@@ -60,8 +79,7 @@ fn step(run: &mut Option<(char, usize)>, kind: Option<char>, character: &str, in
             close_run(run.take(), into);
             match kind {
                 Some(kind) => *run = Some((kind, 1)),
-                None if character == "[" => into.push_str("[[]"),
-                None => into.push_str(character),
+                None => push_literal(character, into),
             }
         }
     }
