@@ -99,6 +99,7 @@ fn unfinished(text: &str, problem: Problem) -> Problem {
 fn files_differ(args: &Carve, source: &Source) -> Result<(), Problem> {
     let named = [
         ("the table", source.path()),
+        ("the jig", args.jig.as_deref()),
         ("the output", args.output.as_deref()),
         ("the findings file", args.findings.as_deref()),
         ("the rejects file", args.rejects.as_deref()),

@@ -115,6 +115,8 @@ fn tables_and_files_that_cannot_be_used() {
     folder.show(&["carve", "lots.csv", "-c", "lt", "a = first 2"]);
     folder.show(&["carve", "lots.csv", cut, "-o", "lots.csv"]);
     folder.show(&["carve", "lots.csv", cut, "-o", "x.csv", "--rejects", "./x.csv"]);
+    folder.write("jig.toml", b"[cuts]\na = '{lot} | first 2'\n");
+    folder.show(&["carve", "lots.csv", "-j", "jig.toml", "-o", "jig.toml"]);
     folder.show(&["carve", "lots.csv", cut, "-o", "nowhere/x.csv"]);
     folder.show(&["carve", "lots.csv", cut, "-o", "folder"]);
     folder.show(&["carve", "lots.csv", cut, "--columns", "lot,b"]);
