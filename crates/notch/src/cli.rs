@@ -97,7 +97,7 @@ pub struct Carve {
     /// Show the first rows aligned, as on a terminal, instead of writing CSV.
     #[arg(long, value_name = "ROWS", num_args = 0..=1, default_missing_value = "10", conflicts_with = "output")]
     pub preview: Option<usize>,
-    /// Say nothing about the work when it is done: no summary.
+    /// Say nothing about the work: no notices, no hints, no summary.
     #[arg(short, long)]
     pub quiet: bool,
     /// How the table is read.

@@ -25,11 +25,9 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         PlanOptions { start: args.column.clone().or(jig.column), replace: replaced(args, &cuts, table.columns()), lists: jig.lists };
     let assignments: Vec<Assignment> = cuts.iter().map(|cut| cut.assignment.clone()).collect();
     let plan = Plan::compile(&assignments, table.columns(), &plan_options).map_err(|error| Problem::plan(error, &cuts))?;
-    for notice in table.notices() {
-        say(format_args!("{notice}\n"));
-    }
-    for hint in assignments.iter().flat_map(|cut| &cut.hints) {
-        say(format_args!("Hint: {hint}\n"));
+    if !args.quiet {
+        table.notices().iter().for_each(|notice| say(format_args!("{notice}\n")));
+        assignments.iter().flat_map(|cut| &cut.hints).for_each(|hint| say(format_args!("Hint: {hint}\n")));
     }
     let columns = out_columns(args, &table, &plan)?;
     let name = table.name().to_owned();

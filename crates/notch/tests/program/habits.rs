@@ -48,6 +48,7 @@ fn statuses_and_streams() {
         (&["carve", "lots.csv", "a = {lot} | first 2"][..], 0, false, false),
         (&["carve", "lots.csv", "a = {lot} | first 2", "--quiet"], 0, false, true),
         (&["carve", "lots.csv", "a = {lot} | after \"+\"", "-q"], 0, false, true),
+        (&["carve", "lots.csv", "a = {lot} | after 1th \"-\" else {n} | trim", "-q"], 0, false, true),
         (&["carve", "lots.csv", "a = {lot}", "-o", "out.csv"], 0, true, false),
         (&["carve", "broken.csv", "a = {lot}"], 2, true, false),
         (&["carve", "lots.csv", "a = {lot} | frist"], 2, true, false),
