@@ -162,3 +162,25 @@ fn options_are_checked() {
         assert!(if said.is_empty() { message.is_empty() } else { message.starts_with(said) }, "{cuts:?}: {message:?}, not {said:?}");
     }
 }
+
+/// A compiled plan is shared between threads; each has a scratch of its own.
+#[test]
+fn plans_are_shared_between_threads() {
+    let cuts = [parse_assignment("d = {a} | part 2 by \"-\" | upper if it is shape \"[L+]\" else {b}").unwrap()];
+    let columns = ["a", "b"].map(str::to_owned);
+    let plan = Plan::compile(&cuts, &columns, &PlanOptions::default()).unwrap();
+    std::thread::scope(|scope| {
+        for n in 0..4 {
+            let plan = &plan;
+            scope.spawn(move || {
+                let mut scratch = Scratch::default();
+                for row in 0..500 {
+                    let (cell, other) = (format!("{n}-x{}", "y".repeat(row % 7)), format!("{row}"));
+                    let given = plan.evaluate([cell.as_str(), other.as_str()], &mut scratch).cells[0].text.to_owned();
+                    assert_eq!(given, format!("X{}", "Y".repeat(row % 7)));
+                    assert_eq!(plan.evaluate(["none", other.as_str()], &mut scratch).cells[0].text, other);
+                }
+            });
+        }
+    });
+}

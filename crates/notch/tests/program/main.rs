@@ -1,5 +1,5 @@
 //! The program as built, run on files in a temporary folder.
-#![allow(clippy::unwrap_used, reason = "a test that fails says so by panicking")]
+#![allow(clippy::unwrap_used, clippy::panic, reason = "a test that fails says so by panicking")]
 
 mod carve;
 mod demo;
