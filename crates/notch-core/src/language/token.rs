@@ -294,3 +294,62 @@ pub(crate) fn ordinal_suffix(n: i64) -> &'static str {
         _ => "th",
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Tokens as they are told apart, each with its text.
+    fn split(source: &str) -> String {
+        let name = |token: &Token| match &token.kind {
+            TokenKind::Word => "word".to_owned(),
+            TokenKind::Number(n) => format!("number {n}"),
+            TokenKind::Decimal => "decimal".to_owned(),
+            TokenKind::Ordinal { n, proper } => format!("{n}th{}", if *proper { "" } else { "?" }),
+            TokenKind::Text(text) => format!("text {text:?}"),
+            TokenKind::Regex { pattern, flags } => format!("regex {pattern:?} {flags:?}"),
+            TokenKind::Column(ColumnRef::Name(name)) => format!("column {name:?}"),
+            TokenKind::Column(ColumnRef::Place(place)) => format!("place {place}"),
+            TokenKind::Symbol => "symbol".to_owned(),
+            TokenKind::Stray => "stray".to_owned(),
+            TokenKind::End => "end".to_owned(),
+        };
+        match tokens(source) {
+            Ok(found) => {
+                found.iter().map(|token| format!("{}<{}>", name(token), &source[token.span.clone()])).collect::<Vec<_>>().join(" ")
+            }
+            Err(error) => format!("{} at <{}>", error.message, &source[error.span]),
+        }
+    }
+
+    #[test]
+    fn texts_are_split_into_tokens_with_their_places() {
+        for (source, wanted) in [
+            ("chars 5..12", "word<chars> number 5<5> symbol<..> number 12<12> end<>"),
+            ("-4..", "number -4<-4> symbol<..> end<>"),
+            ("2..-2", "number 2<2> symbol<..> number -2<-2> end<>"),
+            ("1.5..2", "decimal<1.5> symbol<..> number 2<2> end<>"),
+            ("-0.5", "decimal<-0.5> end<>"),
+            ("2nd 3th 11th 21st", "2th<2nd> 3th?<3th> 11th<11th> 21th<21st> end<>"),
+            ("2nd_code 5pot", "word<2nd_code> word<5pot> end<>"),
+            ("žluť数_1", "word<žluť数_1> end<>"),
+            ("e\u{301}a", "word<e\u{301}a> end<>"),
+            ("\"a\\\"b\\t\\u{e9}\" 'it\\'s'", "text \"a\\\"b\\té\"<\"a\\\"b\\t\\u{e9}\"> text \"it's\"<'it\\'s'> end<>"),
+            ("/a\\/b\\d/ix", "regex \"a/b\\\\d\" \"ix\"</a\\/b\\d/ix> end<>"),
+            ("/a#b/ # c", "regex \"a#b\" \"\"</a#b/> end<>"),
+            ("{Order #} {\"odd | }\"} { x }", "column \"Order #\"<{Order #}> column \"odd | }\"<{\"odd | }\"}> column \"x\"<{ x }> end<>"),
+            ("{column 3} {column x}", "place 3<{column 3}> column \"column x\"<{column x}> end<>"),
+            ("a>=5<=b", "word<a> symbol<>=> number 5<5> symbol<<=> word<b> end<>"),
+            ("@ - +", "stray<@> stray<-> stray<+> end<>"),
+            ("# nothing", "end<>"),
+            ("a # b\n| c", "word<a> symbol<|> word<c> end<>"),
+            ("'a", "This text has no closing ' at <'a>"),
+            ("\"a\\q\"", "\\q means nothing in a text, which knows \\\" \\' \\\\ \\t \\n \\u{…} at <\\q>"),
+            ("/a\\", "This regular expression has no closing / at </a\\>"),
+            ("{a", "The brace of this column is not closed at <{a>"),
+            ("99999999999999999999", "number 9223372036854775807<99999999999999999999> end<>"),
+        ] {
+            assert_eq!(split(source), wanted, "{source}");
+        }
+    }
+}

@@ -175,3 +175,56 @@ fn month_name(text: &str, full: bool) -> Option<(i16, usize)> {
         head.eq_ignore_ascii_case(name).then_some((number, name.len()))
     })
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Every day of two centuries, written and read by every way of writing that says which day is meant.
+    #[test]
+    fn every_day_is_read_as_it_was_written() {
+        let patterns = ["YYYY-MM-DD", "DDMMYYYY", "D.M.YYYY", "D MMM YYYY", "YYYYDDD", "%d/%B/%Y", "%j-%Y", "'on' DD 'of' MMM, YYYY"];
+        for pattern in patterns {
+            let read = DatePattern::read(pattern).unwrap();
+            assert!(read.is_complete(), "{pattern}");
+            let mut day = jiff::civil::date(1899, 12, 25);
+            while day.year() < 2101 {
+                let written = read.write(day);
+                assert_eq!(read.parse(&written), Some(day), "{pattern}: {written}");
+                assert_eq!(read.parse(&written.to_uppercase()).is_some(), !pattern.contains("'on'"), "{pattern}: {written}");
+                assert_eq!(read.parse(&format!("{written} ")), None, "{pattern}");
+                day = day.tomorrow().unwrap();
+            }
+        }
+    }
+
+    #[test]
+    fn days_that_do_not_exist_and_other_ways_of_writing() {
+        for (pattern, text, iso) in [
+            ("DDMMYYYY", "29022024", "2024-02-29"),
+            ("DDMMYYYY", "29022023", ""),
+            ("DDMMYYYY", "00012023", ""),
+            ("DDMMYYYY", "01132023", ""),
+            ("DDMMYYYY", "1012023", ""),
+            ("D.M.YYYY", "01.02.2023", "2023-02-01"),
+            ("D.M.YYYY", "1.2.23", ""),
+            ("D.M.YY", "1.2.68", "2068-02-01"),
+            ("D.M.YY", "1.2.69", "1969-02-01"),
+            ("D.M.YY", "1.2.00", "2000-02-01"),
+            ("YYYYDDD", "2024366", "2024-12-31"),
+            ("YYYYDDD", "2023366", ""),
+            ("YYYYDDD", "2023000", ""),
+            ("DD MMM YYYY", "05 sEp 2023", "2023-09-05"),
+            ("DD MMM YYYY", "05 September 2023", ""),
+            ("%d %B %Y", "05 SEPTEMBER 2023", "2023-09-05"),
+            ("%d%%%m%%%Y", "05%09%2023", "2023-09-05"),
+            ("YYYY-MM-DD", "٢٠٢٣-٠١-٠١", ""),
+        ] {
+            let date = DatePattern::read(pattern).unwrap().parse(text).map_or(String::new(), |date| DatePattern::iso().write(date));
+            assert_eq!(date, iso, "{pattern}: {text}");
+        }
+        for incomplete in ["YYYY", "DDMM", "MMYYYY", "DDD", "%d.%m", "DD.YYYY"] {
+            assert!(!DatePattern::read(incomplete).unwrap().is_complete(), "{incomplete}");
+        }
+    }
+}

@@ -61,3 +61,50 @@ impl PartialOrd for Decimal {
         Some(self.cmp(other))
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    proptest! {
+        /// Scaled to whole numbers, decimals are ordered as whole numbers are.
+        #[test]
+        fn decimals_are_ordered_as_numbers(a in -10_000_000i64..10_000_000, b in -10_000_000i64..10_000_000, zeros in 0usize..4) {
+            let written = |n: i64| {
+                let sign = if n < 0 { "-" } else { "" };
+                let (whole, fraction) = (n.unsigned_abs() / 1000, n.unsigned_abs() % 1000);
+                format!("{sign}{}{whole}.{fraction:03}{}", "0".repeat(zeros), "0".repeat(zeros))
+            };
+            let (x, y) = (Decimal::plain(&written(a)).unwrap(), Decimal::plain(&written(b)).unwrap());
+            prop_assert_eq!(x.cmp(&y), a.cmp(&b), "{} {}", written(a), written(b));
+        }
+    }
+
+    #[test]
+    fn texts_that_are_numbers_and_texts_that_are_not() {
+        for (text, same) in [
+            ("007", "7"),
+            ("7.0", "7"),
+            ("7.", ""),
+            (".5", "0.5"),
+            ("-0", "0"),
+            ("-0.00", "0"),
+            ("+3", "3"),
+            ("1,250.50", "1250.5"),
+            ("−5", "-5"),
+            ("€5", ""),
+            ("5 kg", ""),
+            (" 5", ""),
+            ("12,34", ""),
+            ("1.2.3", ""),
+            ("", ""),
+            ("-", ""),
+            ("1e5", ""),
+            ("٣", ""),
+        ] {
+            assert_eq!(Decimal::of_text(text), if same.is_empty() { None } else { Decimal::plain(same) }, "{text}");
+        }
+    }
+}
