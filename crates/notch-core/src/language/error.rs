@@ -62,3 +62,29 @@ pub(crate) fn either(items: &[String]) -> String {
         [most @ .., last] => format!("{} or {last}", most.join(", ")),
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_nearest_word_is_near() {
+        let known = ["part", "parts", "pad", "before", "between", "ignoring", "a"];
+        for (word, near) in [
+            ("prt", Some("part")),
+            ("aprt", Some("part")),
+            ("PART", Some("part")),
+            ("partss", Some("parts")),
+            ("befor", Some("before")),
+            ("betwen", Some("between")),
+            ("ingoring", Some("ignoring")),
+            ("xyz", None),
+            ("b", None),
+            ("", None),
+        ] {
+            assert_eq!(nearest(word, known), near, "{word}");
+        }
+        assert_eq!(either(&["a", "b", "c"].map(str::to_owned)), "a, b or c");
+        assert_eq!(either(&["a".to_owned()]), "a");
+    }
+}

@@ -155,3 +155,45 @@ fn close(pieces: &mut Vec<&'static str>, bracket: &str) -> Result<(), String> {
         other => Err(format!("{bracket} was expected, not {other:?}")),
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// A form as it was understood, every bracket written out.
+    fn said(form: &Form) -> String {
+        let join = |items: &[Form], between: &str| items.iter().map(said).collect::<Vec<_>>().join(between);
+        match form {
+            Form::Sequence(items) => join(items, " "),
+            Form::Literal(word) => (*word).to_owned(),
+            Form::Slot(slot) => format!("<{}>", slot.name()),
+            Form::Optional(inside) => format!("maybe({})", said(inside)),
+            Form::Choice(items) => format!("one({})", join(items, "/")),
+        }
+    }
+
+    #[test]
+    fn the_notation() {
+        for (notation, understood, heads) in [
+            ("trim", "trim", "trim"),
+            ("pad (left | right) COUNT [with CHARACTER]", "pad one(left/right) <COUNT> maybe(with <CHARACTER>)", "pad"),
+            ("(keep | remove) KINDS", "one(keep/remove) <KINDS>", "keep remove"),
+            ("trim [(left | right)] [any of TEXT]", "trim maybe(one(left/right)) maybe(any of <TEXT>)", "trim"),
+            ("number [PLACE]", "number maybe(<PLACE>)", "number"),
+            ("TEXT", "<TEXT>", ""),
+            ("(a b|c [d])", "one(a b/c maybe(d))", "a c"),
+        ] {
+            let form = Form::read(notation).unwrap();
+            assert_eq!((said(&form).as_str(), form.heads().join(" ").as_str()), (understood, heads), "{notation}");
+        }
+        for (notation, problem) in [
+            ("pad COUNTS", "there is no slot COUNTS"),
+            ("a [b", "] was expected"),
+            ("a (b", ") was expected"),
+            ("a ] b", "] is one too many"),
+            ("a | b", "| is one too many"),
+        ] {
+            assert!(Form::read(notation).unwrap_err().contains(problem), "{notation}");
+        }
+    }
+}

@@ -304,3 +304,56 @@ pub(crate) fn blocks(text: &str, kind: Kind) -> impl Iterator<Item = Span> + '_ 
 pub(crate) fn is_letters(text: &str) -> bool {
     !text.is_empty() && characters::each(text).all(|character| character.chars().next().is_some_and(is_letter))
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    /// All occurrences the slow way: at every place the text is compared as it stands, and whole characters count alone.
+    fn slow(what: &str, text: &str, fold: bool, alone: bool) -> Vec<Span> {
+        let notches: Vec<usize> = characters::with_places(text).map(|(at, _)| at).chain([text.len()]).collect();
+        let same = |a: &str, b: &str| if fold { super::super::same_ignoring_case(a, b) } else { a == b };
+        let lonely = |span: &Span| {
+            let before = characters::each(&text[..span.start]).last().is_some_and(|c| c.chars().next().is_some_and(is_word));
+            !before && !text[span.end..].chars().next().is_some_and(is_word)
+        };
+        let mut found: Vec<Span> = Vec::new();
+        for start in &notches {
+            let end = notches.iter().find(|end| *end > start && same(&text[*start..**end], what));
+            let free = found.last().is_none_or(|last| last.end <= *start);
+            if let Some(span) = end.map(|end| *start..*end).filter(|span| free && (!alone || lonely(span))) {
+                found.push(span);
+            }
+        }
+        found
+    }
+
+    proptest! {
+        #[test]
+        fn occurrences_are_those_of_the_slow_way(
+            what in "([aAb-]|é|e|\u{301}){1,3}", text in "([aAb_-]|é|É|e|\u{301}| ){0,14}", which in prop::sample::select(vec![1i64, 2, -1, -2]),
+        ) {
+            for (fold, alone) in [(false, false), (true, false), (false, true), (true, true)] {
+                let mut mark = What::text(&what);
+                if alone {
+                    mark = What::Word(Box::new(mark));
+                }
+                if fold {
+                    mark = mark.ignoring_case();
+                }
+                let wanted = slow(&what, &text, fold, alone);
+                prop_assert_eq!(mark.all(&text).collect::<Vec<_>>(), wanted.clone());
+                let place = if which > 0 { Some(which as usize - 1) } else { wanted.len().checked_sub(which.unsigned_abs() as usize) };
+                let mark = Mark { what: mark, which, which_said: true, spelled: String::new() };
+                prop_assert_eq!(mark.find(&text), place.and_then(|place| wanted.get(place).cloned()));
+                prop_assert_eq!(mark.what.at_start(&text), wanted.first().filter(|span| span.start == 0).cloned());
+                if !alone {
+                    let ends = characters::with_places(&text).map(|(at, _)| at).find(|at| slow(&what, &text[*at..], fold, false).iter().any(|span| *span == (0..text.len() - at)));
+                    prop_assert_eq!(mark.what.at_end(&text).map(|span| span.start), ends);
+                }
+            }
+        }
+    }
+}
