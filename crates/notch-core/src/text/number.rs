@@ -181,7 +181,9 @@ impl Numbers<'_> {
         let (whole, fraction);
         let bare = bare_point.filter(|at| {
             let before = self.char_before(*at);
-            let signed = before.is_some_and(is_sign) && Self::sign_may_follow(self.char_before(at - before.map_or(0, char::len_utf8)));
+            // A sign before the piece is none of its own.
+            let sign = self.text[self.at..*at].chars().next_back().filter(|c| is_sign(*c));
+            let signed = sign.is_some_and(|sign| Self::sign_may_follow(self.char_before(at - sign.len_utf8())));
             let alone = self.char_at(self.digits(first_digit)) != Some(point)
                 || self.digits(self.digits(first_digit) + 1) == self.digits(first_digit) + 1;
             (Self::sign_may_follow(before) || signed) && alone

@@ -209,4 +209,20 @@ proptest! {
             prop_assert_eq!(cut(&format!("trim if {{c}} is shape \"{obvious}\""), &text), Some(text.trim().to_owned()));
         }
     }
+
+    /// Signs, currency signs, brackets and joints in any order, in a cell and in a piece of it: digits come out in order, none made up.
+    #[test]
+    fn numbers_are_made_of_the_digits_there_are(cell in "[-−+.,€$() 0-9:=x]{0,14}", style in prop::sample::select(vec!["", " decimal \",\""])) {
+        for piece in ["", "after any of \"-−.,€x\" | ", "before last any of \"-.,€x\" | "] {
+            let Some(found) = cut(&format!("{piece}numbers{style} | join \"\""), &cell) else { continue };
+            let digits = |text: &str| text.chars().filter(|c| c.is_ascii_digit() && *c != '0').collect::<String>();
+            let kept = cut(&format!("{piece}digits"), &cell).unwrap_or_default();
+            prop_assert_eq!(digits(&found), digits(&kept), "{}", piece);
+            let numbers = cut(&format!("{piece}numbers{style}"), &cell).unwrap_or_default();
+            for number in numbers.split("; ") {
+                prop_assert!(number.trim_start_matches('-').starts_with(|c: char| c.is_ascii_digit()), "{}", number);
+                prop_assert!(number.matches('.').count() <= 1 && number.matches('-').count() <= 1, "{}", number);
+            }
+        }
+    }
 }
