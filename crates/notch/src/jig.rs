@@ -6,6 +6,7 @@ use std::path::Path;
 
 use indexmap::IndexMap;
 use notch_core::{Assignment, nearest, parse_assignment};
+use notch_table::TableError;
 use serde::Deserialize;
 
 use crate::show::Problem;
@@ -90,11 +91,8 @@ impl Jig {
     /// Reads a jig.
     pub fn read(path: &Path) -> Result<Self, Problem> {
         let name = path.display().to_string();
-        let text = fs::read_to_string(path).map_err(|cause| {
-            let said = cause.to_string();
-            let said = said.split(" (os error").next().unwrap_or_default().to_lowercase();
-            Problem::said(format!("the jig {name} cannot be read: {said}."), "A jig is a TOML file of cuts.")
-        })?;
+        let text =
+            fs::read_to_string(path).map_err(|cause| TableError::Io { name: format!("the jig {name}"), what: "cannot be read", cause })?;
         let file: File = toml::from_str(&text).map_err(|error| not_a_jig(&name, &text, &error))?;
         unknown_key(&name, "the jig", &file.others, &KEYS)?;
         let mut jig = Jig { column: file.column, ..Self::default() };

@@ -5,6 +5,7 @@ use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use clap::Parser;
+use notch_table::TableError;
 
 use crate::cli::{Cli, Demo};
 use crate::show::style::{self, set};
@@ -105,7 +106,7 @@ pub fn run(args: &Demo) -> Result<ExitCode, Problem> {
         n => format!("{n} demo files were written to {folder}."),
     };
     print(format_args!("{done} The commands below run in that folder; try them there, and change them.\n\n"))?;
-    std::env::set_current_dir(&args.folder).map_err(|cause| failed(&args.folder, &cause))?;
+    std::env::set_current_dir(&args.folder).map_err(|cause| failed(&args.folder, cause))?;
     for (n, (said, command)) in STEPS.iter().enumerate() {
         print(format_args!("{}. {}\n\n", n + 1, fold(said, 100, 3)))?;
         print(format_args!("{}\n\n", set(style::COMMAND, typed(command))))?;
@@ -120,7 +121,7 @@ pub fn run(args: &Demo) -> Result<ExitCode, Problem> {
 
 /// Writes the files that are not there yet; gives how many.
 fn write_files(folder: &Path, force: bool) -> Result<usize, Problem> {
-    fs::create_dir_all(folder).map_err(|cause| failed(folder, &cause))?;
+    fs::create_dir_all(folder).map_err(|cause| failed(folder, cause))?;
     let mut missing: Vec<(PathBuf, &str)> = Vec::new();
     let mut changed = Vec::new();
     for (name, text) in FILES {
@@ -130,7 +131,7 @@ fn write_files(folder: &Path, force: bool) -> Result<usize, Problem> {
             Ok(_) if !force => changed.push(name),
             Ok(_) => missing.push((path, text)),
             Err(cause) if cause.kind() == std::io::ErrorKind::NotFound => missing.push((path, text)),
-            Err(cause) => return Err(failed(&path, &cause)),
+            Err(cause) => return Err(failed(&path, cause)),
         }
     }
     if !changed.is_empty() {
@@ -147,10 +148,8 @@ fn write_files(folder: &Path, force: bool) -> Result<usize, Problem> {
     Ok(missing.len())
 }
 
-fn failed(path: &Path, cause: &std::io::Error) -> Problem {
-    let said = cause.to_string();
-    let said = said.split(" (os error").next().unwrap_or_default().to_lowercase();
-    Problem::said(format!("{} cannot be used: {said}.", path.display()), "Name another folder: notch demo FOLDER.")
+fn failed(path: &Path, cause: std::io::Error) -> Problem {
+    TableError::Io { name: path.display().to_string(), what: "cannot be used", cause }.into()
 }
 
 /// A command as it is typed; a long one with each cut and each later option on a line of its own.

@@ -5,7 +5,7 @@ use notch_table::{OutColumn, Row, RowSink, Table, TableError};
 
 use super::print::print;
 use super::style::{self, set};
-use super::width::{clipped, visible, width, window};
+use super::width::{clipped, counted, visible, width, window};
 
 /// No column takes more than this, in terminal columns.
 const WIDEST: usize = 32;
@@ -109,20 +109,16 @@ impl Preview {
         }
         let mut hidden = Vec::new();
         if self.further > 0 {
-            hidden.push(plural(self.further, "further row"));
+            hidden.push(counted(self.further, "further row"));
         }
         if columns.len() < widths.len() {
-            hidden.push(plural((widths.len() - columns.len()) as u64, "further column"));
+            hidden.push(counted((widths.len() - columns.len()) as u64, "further column"));
         }
         if !hidden.is_empty() {
             text.push_str(&format!("  {} not shown; write the table with -o FILE.\n", hidden.join(" and ")));
         }
         text
     }
-}
-
-fn plural(n: u64, noun: &str) -> String {
-    format!("{n} {noun}{}", if n == 1 { "" } else { "s" })
 }
 
 impl RowSink for Preview {

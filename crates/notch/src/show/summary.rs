@@ -5,7 +5,7 @@ use notch_table::Summary;
 
 use super::columns::{Align, aligned};
 use super::style::{self, set};
-use super::width::{clipped, visible, window};
+use super::width::{clipped, counted, visible, window};
 
 /// How many kinds of finding the summary tells apart before it points to the findings file.
 const MOST_FINDINGS: usize = 12;
@@ -30,7 +30,7 @@ pub enum WentTo {
 }
 
 fn rows(summary: &Summary, table: &str, went_to: &WentTo) -> String {
-    let mut parts = vec![format!("{} read from {table}", count(summary.read, "row"))];
+    let mut parts = vec![format!("{} read from {table}", counted(summary.read, "row"))];
     match went_to {
         WentTo::Standard => parts.push(format!("{} written", summary.written)),
         WentTo::File(name) => parts.push(format!("{} written to {name}", summary.written)),
@@ -45,7 +45,7 @@ fn rows(summary: &Summary, table: &str, went_to: &WentTo) -> String {
         text.push_str("The table has a header and no rows.\n");
     }
     if summary.empty_lines > 0 {
-        text.push_str(&format!("{} with nothing in it passed over.\n", count(summary.empty_lines, "line")));
+        text.push_str(&format!("{} with nothing in it passed over.\n", counted(summary.empty_lines, "line")));
     }
     text
 }
@@ -137,7 +137,7 @@ fn findings(summary: &Summary, plan: &Plan, lists_findings: bool) -> String {
     let align = [Align::Right, Align::Left, Align::Left, Align::Left, Align::Left];
     if !found.is_empty() {
         let total: u64 = found.iter().map(|(.., tally)| tally.count).sum();
-        let head = format!("{} in {}:", count(total, "finding"), count(summary.tally.rows_with_findings, "row"));
+        let head = format!("{} in {}:", counted(total, "finding"), counted(summary.tally.rows_with_findings, "row"));
         text.push_str(&format!("\n{}\n", set(style::FINDING, head)));
         let rows: Vec<Vec<String>> = found.iter().take(MOST_FINDINGS).map(row).collect();
         text.push_str(&aligned(&rows, &align));
@@ -152,8 +152,10 @@ fn findings(summary: &Summary, plan: &Plan, lists_findings: bool) -> String {
         let (name, n, first) = (name(plan, *about), tally.count, tally.first_line);
         let verb = if n == 1 { "is" } else { "are" };
         text.push_str(&match kind {
-            FindingKind::Doubtful => format!("Note: {} of {name} {verb} doubtful: {reason}, first in line {first}.\n", count(n, "number")),
-            _ => format!("Note: {} of {name} {verb} blank, first in line {first}.\n", count(n, "cell")),
+            FindingKind::Doubtful => {
+                format!("Note: {} of {name} {verb} doubtful: {reason}, first in line {first}.\n", counted(n, "number"))
+            }
+            _ => format!("Note: {} of {name} {verb} blank, first in line {first}.\n", counted(n, "cell")),
         });
     }
     if !found.is_empty() && !lists_findings {
@@ -170,8 +172,4 @@ fn name(plan: &Plan, about: About) -> String {
         About::Row => "(row)",
     };
     visible(name)
-}
-
-fn count(n: u64, noun: &str) -> String {
-    format!("{n} {noun}{}", if n == 1 { "" } else { "s" })
 }

@@ -69,3 +69,8 @@ pub fn fold(text: &str, most: usize, indent: usize) -> String {
     }
     folded
 }
+
+/// `1 row`, `2 rows`.
+pub fn counted(n: u64, noun: &str) -> String {
+    format!("{n} {noun}{}", if n == 1 { "" } else { "s" })
+}
