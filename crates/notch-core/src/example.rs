@@ -1,8 +1,13 @@
 //! Runs an example of the table of words.
 
+use std::sync::Arc;
+
 use crate::language::{CutError, Example, parse_assignment, parse_cut};
 use crate::plan::{Plan, PlanError, PlanOptions};
-use crate::{About, Scratch};
+use crate::{About, List, Scratch};
+
+/// The lists examples may name, each of keys and what they stand for.
+pub const EXAMPLE_LISTS: [(&str, &[(&str, &str)]); 1] = [("genera", &[("BRA", "Brassica"), ("ROS", "Rosa"), ("QUE", "Quercus")])];
 
 /// What an example gives, written in one line: the new cell, or `name: cell, name: cell` for several names; then, in round
 /// brackets, each finding as `kind: reason`.
@@ -14,9 +19,11 @@ pub fn evaluate_example(example: &Example) -> Result<String, CutError> {
         Ok(assignment) => (assignment, true),
         Err(_) => (parse_cut(example.cut)?, false),
     };
-    let options = PlanOptions { start: Some("code".to_owned()), ..PlanOptions::default() };
+    let lists = EXAMPLE_LISTS.map(|(name, pairs)| List::of_pairs(pairs.iter().copied()).map(|list| (name.to_owned(), Arc::new(list))));
+    let lists = lists.into_iter().collect::<Result<_, _>>().map_err(|two| CutError::new(0..0, two.to_string()))?;
+    let options = PlanOptions { start: Some("code".to_owned()), lists, ..PlanOptions::default() };
     let plan = Plan::compile(&[assignment], &["code".to_owned()], &options).map_err(|error| match error {
-        PlanError::Cut(_, error) => error,
+        PlanError::Cut(_, error) | PlanError::Rule(_, error) => error,
         PlanError::Option { message, .. } => CutError::new(0..0, message),
     })?;
     let mut scratch = Scratch::default();

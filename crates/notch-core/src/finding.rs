@@ -11,6 +11,10 @@ pub enum FindingKind {
     Over,
     /// More or fewer parts than names.
     Parts,
+    /// A check that failed; the value stays.
+    Check,
+    /// A column of the table is not what the jig demands of it.
+    Layout,
     /// A row that could not be read.
     Row,
     /// A note: the cell a cut starts from is blank.
@@ -27,6 +31,8 @@ impl FindingKind {
             FindingKind::Short => "short",
             FindingKind::Over => "over",
             FindingKind::Parts => "parts",
+            FindingKind::Check => "check",
+            FindingKind::Layout => "layout",
             FindingKind::Row => "row",
             FindingKind::Blank => "blank",
             FindingKind::Doubtful => "doubtful",
@@ -66,6 +72,8 @@ pub enum About {
     Cut(usize),
     /// A column cuts start from, as its place among [`crate::Plan::sources`].
     Column(usize),
+    /// A check of whole rows, as its place among [`crate::Plan::checks`].
+    Check(usize),
     /// A row as a whole.
     Row,
 }
@@ -75,7 +83,7 @@ impl About {
     pub fn cut(self) -> Option<usize> {
         match self {
             About::Name { cut, .. } | About::Cut(cut) => Some(cut),
-            About::Column(_) | About::Row => None,
+            About::Column(_) | About::Check(_) | About::Row => None,
         }
     }
 }

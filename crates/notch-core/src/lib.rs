@@ -20,20 +20,29 @@ mod evaluate;
 mod example;
 mod finding;
 mod language;
+mod list;
 mod plan;
+mod schemes;
 mod shape;
 mod steps;
 mod tally;
 mod text;
 mod trace;
+mod unique;
 
-pub use evaluate::{Branch, Cell, RowResult, Scratch};
-pub use example::evaluate_example;
+pub use evaluate::{Branch, Cell, Fate, RowResult, Scratch};
+pub use example::{EXAMPLE_LISTS, evaluate_example};
 pub use finding::{About, Finding, FindingKind};
-pub use language::{Assignment, Cut, CutError, Example, Group, Name, Slot, Word, nearest, parse_assignment, parse_cut, words};
-pub use plan::{Output, Plan, PlanError, PlanOptions, SourceColumn};
-pub use shape::{ShapeCounts, shape};
+pub use language::{
+    Assignment, ChainOutline, Cut, CutError, Example, Group, Name, Outline, Rule, Slot, StepOutline, Word, nearest, parse_assignment,
+    parse_column_rule, parse_cut, parse_row_condition, parse_row_rule, words,
+};
+pub use list::{List, Lists, TwoAnswers};
+pub use plan::{ColumnRule, OnFinding, Output, Plan, PlanError, PlanOptions, RulePlace, SourceColumn};
+pub use schemes::{SCHEMES, Scheme};
+pub use shape::{ShapeCount, ShapeCounts, shape};
 pub use steps::OutputType;
-pub use tally::{CutTally, FindingTally, OutputTally, Tally};
+pub use tally::{CutTally, FindingExample, FindingGroup, FindingTally, OutputTally, Tally};
 pub use text::characters;
 pub use trace::{ChainTrace, StepTrace, Trace, TracePiece, TraceValue};
+pub use unique::{AllRows, Gathered};

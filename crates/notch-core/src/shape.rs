@@ -203,10 +203,21 @@ pub const MOST_SHAPES: usize = 1000;
 /// Longer shapes are counted under their beginning.
 const LONGEST_SHAPE: usize = 200;
 
+/// How often a shape occurs.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct ShapeCount {
+    /// The shape.
+    pub shape: Box<str>,
+    /// How many texts have it.
+    pub count: u64,
+    /// The line of the first of them.
+    pub first_line: u64,
+}
+
 /// How often each shape occurs, at most [`MOST_SHAPES`] of them.
 #[derive(Debug, Default, Clone)]
 pub struct ShapeCounts {
-    counts: HashTable<(Box<str>, u64)>,
+    counts: HashTable<ShapeCount>,
     hasher: hashbrown::DefaultHashBuilder,
     buffer: String,
     /// How many texts had a shape that was not kept.
@@ -214,8 +225,8 @@ pub struct ShapeCounts {
 }
 
 impl ShapeCounts {
-    /// Counts the shape of a text.
-    pub(crate) fn add(&mut self, text: &str) {
+    /// Counts the shape of a text, which stands in that line of the input.
+    pub(crate) fn add(&mut self, text: &str, line: u64) {
         let mut buffer = std::mem::take(&mut self.buffer);
         buffer.clear();
         // Texts of any length have shapes of bounded length: what follows does not show anyway.
@@ -224,26 +235,27 @@ impl ShapeCounts {
         if end.is_some() {
             buffer.push('…');
         }
-        self.count(&buffer, 1);
+        self.count(&buffer, 1, line);
         self.buffer = buffer;
     }
 
-    fn count(&mut self, shape: &str, times: u64) {
+    fn count(&mut self, shape: &str, times: u64, line: u64) {
         let hash = self.hasher.hash_one(shape);
-        if let Some((_, count)) = self.counts.find_mut(hash, |(known, _)| **known == *shape) {
-            *count += times;
+        if let Some(known) = self.counts.find_mut(hash, |known| *known.shape == *shape) {
+            known.count += times;
         } else if self.counts.len() < MOST_SHAPES {
             let hasher = &self.hasher;
-            self.counts.insert_unique(hash, (shape.into(), times), |(known, _)| hasher.hash_one(&**known));
+            let new = ShapeCount { shape: shape.into(), count: times, first_line: line };
+            self.counts.insert_unique(hash, new, |known| hasher.hash_one(&*known.shape));
         } else {
             self.beyond += times;
         }
     }
 
-    /// The shapes with their counts, most frequent first, those of equal count in the order of their text.
-    pub fn ranked(&self) -> Vec<(&str, u64)> {
-        let mut ranked: Vec<(&str, u64)> = self.counts.iter().map(|(shape, count)| (&**shape, *count)).collect();
-        ranked.sort_by(|a, b| b.1.cmp(&a.1).then(a.0.cmp(b.0)));
+    /// The shapes, most frequent first, those of equal count in the order of their text.
+    pub fn ranked(&self) -> Vec<&ShapeCount> {
+        let mut ranked: Vec<&ShapeCount> = self.counts.iter().collect();
+        ranked.sort_by(|a, b| b.count.cmp(&a.count).then(a.shape.cmp(&b.shape)));
         ranked
     }
 

@@ -3,7 +3,8 @@
 use std::collections::BTreeMap;
 
 use crate::evaluate::RowResult;
-use crate::finding::{About, FindingKind};
+use crate::evaluate::SAME_AS;
+use crate::finding::{About, Finding, FindingKind};
 use crate::plan::Plan;
 use crate::shape::ShapeCounts;
 
@@ -17,8 +18,12 @@ pub struct Tally {
     pub outputs: Vec<OutputTally>,
     /// For each cut.
     pub cuts: Vec<CutTally>,
-    /// The findings and notes by what they are about, kind and reason, in that order.
-    findings: BTreeMap<(About, FindingKind), BTreeMap<Box<str>, FindingTally>>,
+    /// For each check of whole rows in how many rows it was not made.
+    pub unchecked: Vec<u64>,
+    /// The findings and notes by what they are about and kind, in that order.
+    groups: BTreeMap<(About, FindingKind), FindingGroup>,
+    /// The rows with findings that are no notes, by what they are about: how many, and the last one.
+    rows: BTreeMap<About, (u64, u64)>,
     /// How many different reasons are told apart so far.
     reasons: usize,
     /// Rows with at least one finding that is not a note.
@@ -32,6 +37,8 @@ pub struct OutputTally {
     pub filled: u64,
     /// Rows in which it is blank.
     pub blank: u64,
+    /// Rows in which a check of it failed.
+    pub failed: u64,
     /// The shapes of its texts.
     pub shapes: ShapeCounts,
 }
@@ -47,6 +54,48 @@ pub struct CutTally {
     pub none: u64,
 }
 
+/// Findings of one kind about one thing.
+#[derive(Debug, Default, Clone)]
+pub struct FindingGroup {
+    reasons: BTreeMap<Box<str>, FindingTally>,
+    /// The shapes of the texts that gave rise to them: the value, or the cell where there is no value.
+    pub shapes: ShapeCounts,
+    /// The first few of them.
+    pub examples: Vec<FindingExample>,
+}
+
+impl FindingGroup {
+    /// How many there are.
+    pub fn count(&self) -> u64 {
+        self.reasons.values().map(|tally| tally.count).sum()
+    }
+
+    /// Their reasons with their counts, the commonest first.
+    pub fn reasons(&self) -> Vec<(&str, &FindingTally)> {
+        let mut reasons: Vec<(&str, &FindingTally)> = self.reasons.iter().map(|(reason, tally)| (&**reason, tally)).collect();
+        reasons.sort_by_key(|(_, tally)| std::cmp::Reverse(tally.count));
+        reasons
+    }
+}
+
+/// A row with a finding, to be shown.
+#[derive(Debug, Default, Clone, PartialEq, Eq)]
+pub struct FindingExample {
+    /// Its number, from 1, the header not counted.
+    pub row: u64,
+    /// The line it begins in, from 1.
+    pub line: u64,
+    /// The cell the cut started from; empty for a row as a whole.
+    pub cell: String,
+    /// The text that gave rise to the finding; empty when there is none.
+    pub value: String,
+    /// Why.
+    pub reason: String,
+}
+
+/// How many rows are kept as examples of a group.
+const EXAMPLES: usize = 3;
+
 /// Counts of one finding.
 #[derive(Debug, Default, Clone)]
 pub struct FindingTally {
@@ -61,6 +110,7 @@ impl Tally {
     pub fn new(plan: &Plan) -> Self {
         Self {
             outputs: vec![OutputTally::default(); plan.outputs().len()],
+            unchecked: vec![0; plan.checks().len()],
             cuts: (0..plan.len())
                 .map(|cut| CutTally { branches: vec![0; plan.branches(cut).len()], unmet: vec![0; plan.branches(cut).len()], none: 0 })
                 .collect(),
@@ -68,14 +118,14 @@ impl Tally {
         }
     }
 
-    /// Counts a row that begins in line `line` of the input.
-    pub fn add(&mut self, result: &RowResult<'_>, line: u64) {
+    /// Counts a row: its number from 1, and the line it begins in.
+    pub fn add(&mut self, plan: &Plan, result: &RowResult<'_>, row: u64, line: u64) {
         for (output, cell) in self.outputs.iter_mut().zip(result.cells) {
             if cell.text.is_empty() {
                 output.blank += 1;
             } else {
                 output.filled += 1;
-                output.shapes.add(cell.text);
+                output.shapes.add(cell.text, line);
             }
         }
         for (cut, branch) in self.cuts.iter_mut().zip(result.branches) {
@@ -87,49 +137,99 @@ impl Tally {
                 cut.unmet.iter_mut().enumerate().take(64).filter(|(n, _)| branch.unmet & (1 << n) != 0).for_each(|(_, unmet)| *unmet += 1);
             }
         }
+        self.unchecked.iter_mut().zip(result.checked).filter(|(_, made)| !**made).for_each(|(unchecked, _)| *unchecked += 1);
+        if result.findings.is_empty() {
+            return;
+        }
         self.rows_with_findings += u64::from(result.has_finding());
-        for finding in result.findings {
-            self.find(finding.about, finding.kind, finding.reason, line);
-        }
-    }
-
-    /// Counts a row that could not be read.
-    pub fn unreadable(&mut self, reason: &str, line: u64) {
-        self.rows_with_findings += 1;
-        self.find(About::Row, FindingKind::Row, reason, line);
-    }
-
-    fn find(&mut self, about: About, kind: FindingKind, reason: &str, line: u64) {
-        let reasons = self.findings.entry((about, kind)).or_default();
-        if !reasons.contains_key(reason) {
-            if self.reasons >= MOST_FINDINGS {
-                let others = reasons.entry("other reasons".into()).or_insert(FindingTally { count: 0, first_line: line });
-                others.count += 1;
-                return;
+        for (n, finding) in result.findings.iter().enumerate() {
+            let failed = |finding: &Finding<'_>| (finding.kind, finding.about) == (FindingKind::Check, result.findings[n].about);
+            if finding.kind == FindingKind::Check && !result.findings[..n].iter().any(failed) {
+                self.fail(plan, finding.about);
             }
-            self.reasons += 1;
-            reasons.insert(reason.into(), FindingTally { count: 0, first_line: line });
+            let origin = match finding.about {
+                About::Column(source) => Some(source),
+                about => about.cut().and_then(|cut| plan.origin(cut)),
+            };
+            let cell = origin.and_then(|origin| result.sources.get(origin)).copied().unwrap_or_default();
+            self.find(finding, FindingPlace { row, line, cell });
         }
-        if let Some(tally) = reasons.get_mut(reason) {
-            tally.count += 1;
+    }
+
+    fn fail(&mut self, plan: &Plan, about: About) {
+        if let About::Name { cut, name } = about {
+            let place = plan.outputs().iter().position(|output| (output.cut, output.name_place) == (cut, name));
+            place.into_iter().for_each(|place| self.outputs[place].failed += 1);
+        }
+    }
+
+    /// Counts a row that could not be read: its number from 1, and the line it begins in.
+    pub fn unreadable(&mut self, reason: &str, row: u64, line: u64) {
+        self.rows_with_findings += 1;
+        let finding = Finding { about: About::Row, kind: FindingKind::Row, reason, value: "" };
+        self.find(&finding, FindingPlace { row, line, cell: "" });
+    }
+
+    fn find(&mut self, finding: &Finding<'_>, place: FindingPlace<'_>) {
+        if !finding.kind.is_note() {
+            let (rows, last) = self.rows.entry(finding.about).or_default();
+            *rows += u64::from(*last != place.row);
+            *last = place.row;
+        }
+        let group = self.groups.entry((finding.about, finding.kind)).or_default();
+        let text = if finding.value.is_empty() { place.cell } else { finding.value };
+        group.shapes.add(text, place.line);
+        if group.examples.len() < EXAMPLES {
+            let FindingPlace { row, line, cell } = place;
+            let (cell, value, reason) = (cell.to_owned(), finding.value.to_owned(), finding.reason.to_owned());
+            group.examples.push(FindingExample { row, line, cell, value, reason });
+        }
+        // A reason that names one row is of one row; what many have in common is that they name one.
+        let reason = if finding.reason.starts_with(SAME_AS) { "same as another row" } else { finding.reason };
+        match group.reasons.get_mut(reason) {
+            Some(tally) => tally.count += 1,
+            None if self.reasons < MOST_FINDINGS => {
+                self.reasons += 1;
+                group.reasons.insert(reason.into(), FindingTally { count: 1, first_line: place.line });
+            }
+            None => {
+                let others = group.reasons.entry("other reasons".into());
+                others.or_insert(FindingTally { count: 0, first_line: place.line }).count += 1;
+            }
         }
     }
 
     /// How many findings of a kind there are about something.
     pub fn count(&self, about: About, kind: FindingKind) -> u64 {
-        self.findings.get(&(about, kind)).map_or(0, |reasons| reasons.values().map(|tally| tally.count).sum())
+        self.groups.get(&(about, kind)).map_or(0, FindingGroup::count)
     }
 
-    /// All findings and notes: what about, kind, reason, counts; in the order of the cuts, each with the commonest reason first.
-    pub fn findings(&self) -> Vec<(About, FindingKind, &str, &FindingTally)> {
-        let mut all = Vec::new();
-        for ((about, kind), reasons) in &self.findings {
-            let from = all.len();
-            all.extend(reasons.iter().map(|(reason, tally)| (*about, *kind, &**reason, tally)));
-            all[from..].sort_by_key(|(.., tally)| std::cmp::Reverse(tally.count));
-        }
+    /// Everything findings that are no notes are about, with the number of rows that have one.
+    pub fn rows(&self) -> impl Iterator<Item = (About, u64)> {
+        self.rows.iter().map(|(about, (rows, _))| (*about, *rows))
+    }
+
+    /// The groups of findings and notes, in the order of the cuts, then of the rest.
+    pub fn groups(&self) -> Vec<(About, FindingKind, &FindingGroup)> {
+        let mut all: Vec<_> = self.groups.iter().map(|((about, kind), group)| (*about, *kind, group)).collect();
         // What is said of a cut as a whole stands beside what is said of its names.
         all.sort_by_key(|(about, ..)| (about.cut().is_none(), about.cut()));
         all
     }
+
+    /// All findings and notes: what about, kind, reason, counts; in the order of the cuts, each with the commonest reason first.
+    pub fn findings(&self) -> Vec<(About, FindingKind, &str, &FindingTally)> {
+        let groups = self.groups();
+        groups
+            .iter()
+            .flat_map(|(about, kind, group)| group.reasons().into_iter().map(|(reason, tally)| (*about, *kind, reason, tally)))
+            .collect()
+    }
+}
+
+/// Where a finding was made.
+struct FindingPlace<'c> {
+    row: u64,
+    line: u64,
+    cell: &'c str,
 }

@@ -39,6 +39,18 @@ pub enum TableError {
         /// Rows before it have been handed on already and cannot be taken back.
         rows_gone: bool,
     },
+    /// A finding in a row was to stop the work.
+    #[error("{name}, line {line}: {said}.")]
+    Finding {
+        /// The file as the user called it.
+        name: String,
+        /// The line in which the row begins, from 1.
+        line: u64,
+        /// What the finding is about, its kind and reason: `serial, check: fails: is digits`.
+        said: String,
+        /// Rows before it have been handed on already and cannot be taken back.
+        rows_gone: bool,
+    },
     /// Two files of one run are the same.
     #[error("{first} and {second} are the same file.")]
     SameFile {
@@ -75,6 +87,12 @@ impl TableError {
             TableError::Row { .. } => {
                 "Nothing was written. Mend the row, or put the rows that cannot be read into a file of their own: --rejects FILE. \
                  If the columns are divided otherwise than was found by looking, say how: --separator."
+            }
+            TableError::Finding { rows_gone: true, .. } => {
+                "A finding was to stop the work. Rows before this one have been handed on already; with -o FILE nothing would have been."
+            }
+            TableError::Finding { .. } => {
+                "A finding was to stop the work, so nothing was written. Mend the row, or ask for something else: --on-finding."
             }
             TableError::SameFile { .. } => "Nothing is ever written over the input or two outputs into one file. Choose another name.",
         }

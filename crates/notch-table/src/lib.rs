@@ -17,10 +17,10 @@ pub mod samples;
 pub mod source;
 pub mod table;
 
-pub use carve::{Carving, OutColumn, Row, RowSink, RowsOut, Summary, carve, check_readable};
+pub use carve::{Carving, FirstPass, OutColumn, Row, RowSink, RowsOut, Summary, carve, look_through};
 pub use csv::{cell_text, write_cell};
 pub use error::TableError;
 pub use output::{NewFile, same_file};
-pub use samples::{Sample, samples};
+pub use samples::{Sample, each_cell, samples};
 pub use source::Source;
 pub use table::{ReadOptions, Table};

@@ -1,5 +1,6 @@
 //! Rows to look at: the first of every shape a column has.
 
+use std::borrow::Cow;
 use std::collections::HashMap;
 
 use notch_core::shape;
@@ -51,4 +52,24 @@ pub fn samples(mut table: Table, index: usize) -> Result<Vec<Sample>, TableError
     }
     found.sort_by_key(|sample| std::cmp::Reverse(sample.rows));
     Ok(found)
+}
+
+/// Hands the cells of some columns, by their places, to `work`, row by row.
+///
+/// # Errors
+/// The first row that cannot be read.
+pub fn each_cell(mut table: Table, columns: &[usize], mut work: impl FnMut(&[Cow<'_, str>])) -> Result<(), TableError> {
+    let (name, width) = (table.name().to_owned(), table.columns().len());
+    while let Some(record) = table.next_record()? {
+        if record.raw.is_empty() && width > 1 {
+            continue;
+        }
+        let text = match record.readable(width) {
+            Ok(text) => text,
+            Err(reason) => return Err(TableError::Row { name, line: record.line, reason, rows_gone: false }),
+        };
+        let cells: Vec<Cow<'_, str>> = columns.iter().map(|column| cell_text(&text[record.fields[*column].clone()])).collect();
+        work(&cells);
+    }
+    Ok(())
 }

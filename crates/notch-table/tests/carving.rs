@@ -4,7 +4,7 @@
 use std::fs;
 use std::path::{Path, PathBuf};
 
-use notch_core::{Plan, PlanOptions, parse_assignment};
+use notch_core::{OnFinding, Plan, PlanOptions, parse_assignment};
 use notch_table::{
     Carving, NewFile, OutColumn, ReadOptions, RowsOut, Source, Summary, Table, TableError, carve, cell_text, samples, write_cell,
 };
@@ -37,10 +37,12 @@ impl Work {
     fn carve(&self, cuts: &[&str], rejects: bool) -> Result<Summary, TableError> {
         let table = self.open()?;
         let cuts: Vec<_> = cuts.iter().map(|cut| parse_assignment(cut).unwrap()).collect();
-        let plan = Plan::compile(&cuts, table.columns(), &PlanOptions::default()).unwrap();
+        let on_finding = if rejects { OnFinding::Reject } else { OnFinding::Keep };
+        let plan = Plan::compile(&cuts, table.columns(), &PlanOptions { on_finding, ..PlanOptions::default() }).unwrap();
         let columns = (0..table.columns().len()).map(OutColumn::Source).chain((0..plan.outputs().len()).map(OutColumn::New)).collect();
         let rejects = rejects.then(|| self.path("odd.csv"));
-        let carving = Carving { plan: &plan, columns, findings: Some(self.path("findings.csv")), rejects };
+        let carving =
+            Carving { plan: &plan, columns, findings: Some(self.path("findings.csv")), rejects, lists_unreadable: false, all_rows: None };
         let out = RowsOut::to_file(NewFile::create(&self.path("out.csv"))?);
         carve(table, &carving, Box::new(out))
     }

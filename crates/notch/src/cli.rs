@@ -4,6 +4,8 @@ use std::path::PathBuf;
 
 use clap::{Args, Parser, Subcommand, ValueEnum};
 
+use crate::jig::Action;
+
 /// Keen Notch takes fixed positions, sections and numbers out of a column of codes, and says which rows did not fit.
 #[derive(Debug, Parser)]
 #[command(name = "notch", version, arg_required_else_help = true, disable_help_subcommand = true, max_term_width = 110)]
@@ -48,8 +50,16 @@ pub enum Command {
   notch carve keepers.csv 'domain = {email} | after last \"@\" | lower' -o keepers-cut.csv
 
 Put each cut in single quotes, so that the shell leaves the quotes inside alone. `notch words` lists the steps.
-Data goes to standard output, the summary to standard error. Exit status: 0 done, 2 when something stopped the work.")]
+Data goes to standard output, the summary to standard error. Exit status: 0 done, 1 findings with --strict, 2 when something stopped the work.")]
     Carve(Carve),
+    /// Is every row as the jig expects? The findings by cut and kind, and no table written.
+    #[command(after_help = "  notch check lots.csv -j lots.toml
+  notch check lots-may.csv -j lots.toml --allow 'serial 0.5%' --findings odd.csv
+Exit status: 0 all as expected, 1 findings, 2 when something stopped the work.")]
+    Check(Check),
+    /// Read jigs: files of cuts, lists and checks.
+    #[command(subcommand)]
+    Jig(JigCommand),
     /// Draw a ruler over sample texts and show where every notch of a cut falls, step by step.
     #[command(after_help = "Samples are texts, or rows of a table: the first row of every shape its column has.
   notch trace 'part 4 by \"-\" | pad left 8 with \"0\"' FH-2019-BRA-00417-7
@@ -62,20 +72,40 @@ Without steps the ruler alone is drawn: notch trace '' FH-2019-BRA-00417-7")]
     Demo(Demo),
 }
 
-/// `notch carve`.
+/// Which cuts are made, and what is expected of the table.
 #[derive(Debug, Args)]
-pub struct Carve {
-    /// The table, CSV or TSV with a header row; - is standard input.
-    pub table: PathBuf,
+pub struct Making {
     /// The cuts: 'NAME = CUT'.
     #[arg(value_name = "NAME = CUT")]
     pub cuts: Vec<String>,
     /// The column a cut starts from when it names none.
     #[arg(short, long, value_name = "COLUMN")]
     pub column: Option<String>,
-    /// Take cuts from this jig; those of the command line come after its own.
+    /// Take cuts, lists and checks from this jig; several are taken in order, and cuts of the command line come after them.
     #[arg(short, long, value_name = "FILE")]
-    pub jig: Option<PathBuf>,
+    pub jig: Vec<PathBuf>,
+    /// Let a new column take the place of the old one of the same name.
+    #[arg(long, value_name = "NAME")]
+    pub replace: Vec<String>,
+    /// Put up with findings of a cut, check or column in so many rows: 'serial 0.5%' or 'serial 3'.
+    #[arg(long, value_name = "NAME SHARE")]
+    pub allow: Vec<String>,
+    /// List every finding in this file: row, line, column, cut, kind, reason, cell, value.
+    #[arg(long, value_name = "FILE")]
+    pub findings: Option<PathBuf>,
+    /// How the table is read.
+    #[command(flatten)]
+    pub reading: Reading,
+}
+
+/// `notch carve`.
+#[derive(Debug, Args)]
+pub struct Carve {
+    /// The table, CSV or TSV with a header row; - is standard input.
+    pub table: PathBuf,
+    /// The cuts.
+    #[command(flatten)]
+    pub making: Making,
     /// Write the table to this file instead of standard output; never over the input.
     #[arg(short, long, value_name = "FILE")]
     pub output: Option<PathBuf>,
@@ -85,24 +115,59 @@ pub struct Carve {
     /// Write these columns, old and new, in this order.
     #[arg(long, value_name = "A,B,C")]
     pub columns: Option<String>,
-    /// Let a new column take the place of the old one of the same name.
-    #[arg(long, value_name = "NAME")]
-    pub replace: Vec<String>,
-    /// List every finding in this file: row, line, column, cut, kind, reason, cell, value.
-    #[arg(long, value_name = "FILE")]
-    pub findings: Option<PathBuf>,
+    /// Write only the rows for which this holds: '{house} is "FH"'.
+    #[arg(long = "where", value_name = "CONDITION")]
+    pub only_rows: Option<String>,
     /// Put the rows with a finding, and those that cannot be read, into this file instead of the output.
     #[arg(long, value_name = "FILE")]
     pub rejects: Option<PathBuf>,
+    /// What a finding does to its row; with --rejects FILE it is rejected.
+    #[arg(long, value_enum, value_name = "WHAT")]
+    pub on_finding: Option<Action>,
+    /// End with exit status 1 when there are findings.
+    #[arg(long)]
+    pub strict: bool,
+    /// Write a jig to this file that does what this command does.
+    #[arg(long, value_name = "FILE")]
+    pub save_jig: Option<PathBuf>,
     /// Show the first rows aligned, as on a terminal, instead of writing CSV.
     #[arg(long, value_name = "ROWS", num_args = 0..=1, default_missing_value = "10", conflicts_with = "output")]
     pub preview: Option<usize>,
     /// Say nothing about the work: no notices, no hints, no summary.
     #[arg(short, long)]
     pub quiet: bool,
-    /// How the table is read.
+}
+
+/// `notch check`.
+#[derive(Debug, Args)]
+pub struct Check {
+    /// The table, CSV or TSV with a header row; - is standard input.
+    pub table: PathBuf,
+    /// The cuts.
     #[command(flatten)]
-    pub reading: Reading,
+    pub making: Making,
+    /// Write into the jig what its columns look like now; later runs report what no longer does.
+    #[arg(long)]
+    pub remember: bool,
+    /// How far the share of a remembered shape may move, in points of a hundred; 10 unless the jig says otherwise.
+    #[arg(long, value_name = "POINTS")]
+    pub drift: Option<f64>,
+    /// Print as JSON.
+    #[arg(long)]
+    pub json: bool,
+}
+
+/// `notch jig`.
+#[derive(Debug, Subcommand)]
+pub enum JigCommand {
+    /// Print jigs as a page to read: each cut, what it starts from, its steps in words, its checks.
+    Show {
+        /// The jigs.
+        #[arg(required = true, value_name = "FILE")]
+        files: Vec<PathBuf>,
+    },
+    /// Print the JSON Schema of jigs, for editors.
+    Schema,
 }
 
 /// How a table is read.
@@ -131,6 +196,9 @@ pub struct Trace {
     /// The column the cut starts from when it names none.
     #[arg(short, long, value_name = "COLUMN")]
     pub column: Option<String>,
+    /// Take lists, the column and the cuts above from this jig.
+    #[arg(short, long, value_name = "FILE")]
+    pub jig: Vec<PathBuf>,
     /// How many rows of the table to draw at most, one of each shape, the commonest first.
     #[arg(long, value_name = "N", default_value_t = 10, requires = "table")]
     pub samples: usize,
@@ -166,7 +234,11 @@ pub struct Demo {
     pub force: bool,
 }
 
-fn separator(text: &str) -> Result<u8, String> {
+/// Reads what divides the columns.
+///
+/// # Errors
+/// It is no single ASCII character and none of the words for one.
+pub fn separator(text: &str) -> Result<u8, String> {
     match (text, text.as_bytes()) {
         ("comma", _) => Ok(b','),
         ("tab" | "\\t", _) => Ok(b'\t'),

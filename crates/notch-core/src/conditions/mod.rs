@@ -2,7 +2,7 @@
 
 mod words;
 
-pub(crate) use words::WORDS;
+pub(crate) use words::{UNIQUE, WORDS};
 
 use crate::evaluate::{Run, Value};
 use crate::plan::CompiledSource;
@@ -43,6 +43,11 @@ pub(crate) enum Condition {
     All(Vec<Condition>),
     Not(Box<Condition>),
     Test(Subject, Test),
+    /// Whether no other row has the text of the plan's unique source of that place.
+    Unique {
+        place: usize,
+        negated: bool,
+    },
 }
 
 /// What a test is about.
@@ -67,6 +72,7 @@ impl Condition {
                 let text = run.text_of(value);
                 test.ask(text, run)
             }
+            Condition::Unique { place, negated } => run.same_as(*place).is_none() != *negated,
         }
     }
 
@@ -76,6 +82,7 @@ impl Condition {
             Condition::Any(conditions) | Condition::All(conditions) => conditions.iter().any(Condition::asks_it),
             Condition::Not(condition) => condition.asks_it(),
             Condition::Test(subject, _) => matches!(subject, Subject::It),
+            Condition::Unique { .. } => false,
         }
     }
 }

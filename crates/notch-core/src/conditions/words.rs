@@ -1,19 +1,25 @@
 //! The tests of the language.
 
+use std::sync::Arc;
+
 use super::Test;
 use crate::evaluate::Run;
 use crate::language::{Build, Comparison, CutError, Example, Group, Limits, Operand, Word};
+use crate::list::List;
 use crate::plan::CompiledSource;
 use crate::shape::ShapePattern;
 use crate::steps::Args;
 use crate::text::{DatePattern, Decimal, Kind, Mark, NumberStyle, characters, is_letters, numbers, same_ignoring_case};
 
+/// The test that needs all rows; the compiler of cuts sees to it.
+pub(crate) const UNIQUE: &str = "is unique";
+
 pub(crate) const WORDS: &[Word] = &[
     Word {
         name: "is digits",
         group: Group::Test,
-        form: "is [not] (digits | letters | upper | lower | number | integer | email | blank)",
-        meaning: "the whole text is: digits 0–9; letters; of upper or lower case; one number without doubt; a whole number; an e-mail address; nothing or white space",
+        form: "is [not] (digits | letters | upper | lower | number | integer | email)",
+        meaning: "the whole text is: digits 0–9; letters; of upper or lower case; one number without doubt; a whole number; an e-mail address (RFC 5321 and 5322, without a name before it and without an address in square brackets behind the @)",
         examples: &[
             Example { cell: "00417", cut: "first 5 if it is digits else \"?\"", gives: "00417" },
             Example { cell: "0O417", cut: "first 5 if it is digits else \"?\"", gives: "?" },
@@ -21,6 +27,14 @@ pub(crate) const WORDS: &[Word] = &[
             Example { cell: "kp@fernhollow", cut: "trim if it is email else \"no address\"", gives: "kp@fernhollow" },
         ],
         build: Build::Test(is_kind),
+    },
+    Word {
+        name: "is blank",
+        group: Group::Test,
+        form: "is [not] blank",
+        meaning: "there is nothing, or only white space",
+        examples: &[Example { cell: "FH", cut: "\"none\" if (after \"-\") is blank else after \"-\"", gives: "none" }],
+        build: Build::Test(|args| Ok(Test::blank(args.given()?))),
     },
     Word {
         name: "is \"text\"",
@@ -91,16 +105,45 @@ pub(crate) const WORDS: &[Word] = &[
         meaning: "the whole text is one of these, or in that list of the jig",
         examples: &[
             Example { cell: "GR-2", cut: "\"ours\" if (before \"-\") is in (\"FH\", \"GR\") else \"theirs\"", gives: "ours" },
+            Example { cell: "bra", cut: "\"a genus\" if {code} is in genera ignoring case else \"?\"", gives: "a genus" },
             Example { cell: "gr", cut: "\"ours\" if {code} is not in (\"FH\", \"GR\") else \"theirs\"", gives: "ours" },
         ],
         build: Build::Test(|args| {
             let negated = args.given()?;
-            let list = if args.chosen()? == 0 { args.texts()?.to_vec() } else { args.list()? };
+            let list = if args.chosen()? == 0 { Arc::new(List::of_values(args.texts()?)) } else { args.list()? };
             if !args.given()? {
-                let set: hashbrown::HashSet<String> = list.into_iter().collect();
-                return Ok(Test::new(negated, move |text, _| set.contains(text)));
+                return Ok(Test::new(negated, move |text, _| list.has(text)));
             }
-            Ok(Test::new(negated, move |text, _| list.iter().any(|one| same_ignoring_case(one, text))))
+            let list = list.ignoring_case().map_err(|problem| args.refuse(problem))?;
+            Ok(Test::new(negated, move |text, _| list.has(text)))
+        }),
+    },
+    Word {
+        name: "is luhn",
+        group: Group::Test,
+        form: "is [not] SCHEME",
+        meaning: "the whole text is a number with the check digit of that scheme; blanks and hyphens do not count where such numbers are printed with them",
+        examples: &[
+            Example { cell: "978-0-306-40615-7", cut: "trim if it is isbn else \"?\"", gives: "978-0-306-40615-7" },
+            Example { cell: "6291041500214", cut: "trim if it is gtin else \"?\"", gives: "?" },
+            Example { cell: "GB82 WEST 1234 5698 7654 32", cut: "first 2 if {code} is iban else \"?\"", gives: "GB" },
+        ],
+        build: Build::Test(|args| {
+            let negated = args.given()?;
+            let scheme = args.scheme()?;
+            Ok(Test::new(negated, move |text, _| scheme.holds(text)))
+        }),
+    },
+    Word {
+        name: UNIQUE,
+        group: Group::Test,
+        form: "is [not] unique",
+        meaning: "no other row has the same text; only in the [columns] and [checks] of a jig. Blank cells do not count",
+        examples: &[],
+        build: Build::Test(|args| {
+            Err(args
+                .refuse("`is unique` asks about all rows, which only [columns] and [checks] of a jig can")
+                .remedy("Write in the jig, under [columns]: name = { unique = true }."))
         }),
     },
     Word {
@@ -251,8 +294,7 @@ fn is_kind(args: &mut Args<'_>) -> Result<Test, CutError> {
         3 => return Ok(Test::new(negated, move |text, _| cased(text, Kind::Lower, Kind::Upper))),
         4 => |text| whole_number(text).is_some(),
         5 => |text| whole_number(text).is_some_and(|number| !number.contains('.')),
-        6 => is_email,
-        _ => return Ok(Test::blank(negated)),
+        _ => is_email,
     };
     Ok(Test::new(negated, move |text, _| test(text)))
 }

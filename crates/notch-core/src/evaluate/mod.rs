@@ -4,6 +4,7 @@ mod row;
 mod run;
 mod value;
 
-pub use row::{Branch, Cell, RowResult, Scratch};
+pub(crate) use row::SAME_AS;
+pub use row::{Branch, Cell, Fate, RowResult, Scratch};
 pub(crate) use run::Run;
 pub(crate) use value::{Item, Missing, Nothing, Piece, Value};

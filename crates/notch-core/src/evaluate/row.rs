@@ -1,16 +1,39 @@
 //! A row through all cuts.
 
+use std::sync::Arc;
+
 use bumpalo::Bump;
 
 use super::run::{BETWEEN_ITEMS, Run};
 use super::value::{Item, Missing, Nothing, Piece, Value};
 use crate::finding::{About, Finding, FindingKind};
-use crate::plan::{Branches, CompiledChain, CompiledCut, CompiledPiece, CompiledSource, Plan};
+use crate::plan::{Branches, CompiledChain, CompiledCheck, CompiledColumn, CompiledCut, CompiledPiece, CompiledSource, OnFinding, Plan};
+use crate::unique::{AllRows, Gathered};
+
+/// How the reason of a text that is not unique begins; the number of another row follows.
+pub(crate) const SAME_AS: &str = "same as row";
+
+/// The reason of what reads a column that is not what is demanded of it.
+const ODD: &str = "layout";
 
 /// The memory a row's evaluation uses, reused from row to row. Each thread has its own.
 #[derive(Debug, Default)]
 pub struct Scratch {
     arena: Bump,
+    all_rows: Option<Arc<AllRows>>,
+    row: u64,
+}
+
+impl Scratch {
+    /// Memory for a plan that [`Plan::needs_all_rows`].
+    pub fn with_all_rows(all_rows: Option<Arc<AllRows>>) -> Self {
+        Self { all_rows, ..Self::default() }
+    }
+
+    /// The number of the row that is evaluated next, from 1: the one it had when all rows were gathered.
+    pub fn at_row(&mut self, row: u64) {
+        self.row = row;
+    }
 }
 
 /// A new cell.
@@ -29,6 +52,25 @@ pub struct RowResult<'a> {
     pub findings: &'a [Finding<'a>],
     /// For each cut how its chains fared.
     pub branches: &'a [Branch],
+    /// For each of [`Plan::checks`] whether it was made; it is not where what it asks about is blank or missing.
+    pub checked: &'a [bool],
+    /// The cells the row was evaluated for, one for each of [`Plan::sources`].
+    pub sources: &'a [&'a str],
+    /// What is to become of the row.
+    pub fate: Fate,
+}
+
+/// What is to become of a row.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Fate {
+    /// It is written.
+    Write,
+    /// It is kept out of the output for one of its findings.
+    Reject,
+    /// It is not among the rows asked for.
+    LeaveOut,
+    /// The work stops at this one of its findings, from 0.
+    Stop(usize),
 }
 
 /// How the chains of a cut fared in a row.
@@ -49,15 +91,21 @@ impl RowResult<'_> {
 
 impl Plan {
     /// Evaluates all cuts for one row, given the cells of [`Plan::sources`] in their order; a cell that is not given counts as blank.
-    pub fn evaluate<'a>(&self, cells: impl IntoIterator<Item = &'a str>, scratch: &'a mut Scratch) -> RowResult<'a> {
+    pub fn evaluate<'a>(&'a self, cells: impl IntoIterator<Item = &'a str>, scratch: &'a mut Scratch) -> RowResult<'a> {
         scratch.arena.reset();
         let arena: &'a Bump = &scratch.arena;
         let mut run = Run::new(arena, cells);
+        run.all_rows = scratch.all_rows.as_deref().map(|all_rows| (scratch.row, all_rows));
+        run.uniques = &self.uniques;
+        run.columns(&self.columns);
         let mut written = bumpalo::collections::Vec::with_capacity_in(self.outputs().len(), arena);
         let mut branches = bumpalo::collections::Vec::with_capacity_in(self.cuts.len(), arena);
         for (n, cut) in self.cuts.iter().enumerate() {
             let from = run.values.len();
             branches.push(run.cut(n, cut));
+            if self.on_finding(About::Cut(n)) == OnFinding::Blank {
+                run.blank_found(from);
+            }
             for (name, value) in cut.names.iter().zip(&run.values[from..]) {
                 if !name.hidden {
                     let text = match value {
@@ -68,11 +116,56 @@ impl Plan {
                 }
             }
         }
+        let checked = run.checks(&self.checks);
+        let wanted = self.only_rows.as_ref().is_none_or(|condition| condition.holds(Value::Intended, &mut run));
         run.note_blanks();
+        let findings = std::mem::replace(&mut run.findings, bumpalo::collections::Vec::new_in(arena)).into_bump_slice();
         RowResult {
             cells: written.into_bump_slice(),
-            findings: std::mem::replace(&mut run.findings, bumpalo::collections::Vec::new_in(arena)).into_bump_slice(),
             branches: branches.into_bump_slice(),
+            checked,
+            sources: run.cells,
+            fate: self.fate(findings, wanted),
+            findings,
+        }
+    }
+
+    fn fate(&self, findings: &[Finding<'_>], wanted: bool) -> Fate {
+        let mut fate = if wanted { Fate::Write } else { Fate::LeaveOut };
+        for (n, finding) in findings.iter().enumerate().filter(|(_, finding)| !finding.kind.is_note()) {
+            match self.on_finding(finding.about) {
+                OnFinding::Stop => return Fate::Stop(n),
+                OnFinding::Reject => fate = Fate::Reject,
+                OnFinding::Keep | OnFinding::Blank => {}
+            }
+        }
+        fate
+    }
+
+    /// Gathers from a row, by its number from 1, what [`Plan::evaluate`] must know of all rows; cells as there.
+    pub fn gather<'a>(&self, cells: impl IntoIterator<Item = &'a str>, row: u64, scratch: &'a mut Scratch, gathered: &mut Gathered) {
+        gathered.seen.resize_with(self.uniques.len(), Default::default);
+        scratch.arena.reset();
+        let mut run = Run::new(&scratch.arena, cells);
+        if self.uniques.iter().any(|source| !matches!(source, CompiledSource::Column(_))) {
+            run.columns(&self.columns);
+            for (n, cut) in self.cuts.iter().enumerate() {
+                let from = run.values.len();
+                run.cut(n, cut);
+                if self.on_finding(About::Cut(n)) == OnFinding::Blank {
+                    run.blank_found(from);
+                }
+            }
+        }
+        for (source, seen) in self.uniques.iter().zip(&mut gathered.seen) {
+            // What is not as demanded is a text all the same, and another row may have it.
+            let text = match source {
+                CompiledSource::Column(n) => run.cells.get(*n).copied(),
+                source => run.quiet_text(source),
+            };
+            if let Some(text) = text.filter(|text| !text.trim_start().is_empty()) {
+                seen.add(text, row);
+            }
         }
     }
 }
@@ -83,6 +176,7 @@ impl Plan {
         scratch.arena.reset();
         let arena = &scratch.arena;
         let mut run = Run::new(arena, cells.iter().map(|cell| &*arena.alloc_str(cell)));
+        run.columns(&self.columns);
         for (n, before) in self.cuts[..cut].iter().enumerate() {
             run.cut(n, before);
         }
@@ -95,9 +189,66 @@ impl<'a> Run<'a> {
     /// A cut through all its chains to its names.
     fn cut(&mut self, n: usize, cut: &CompiledCut) -> Branch {
         self.begin(n, cut);
+        if cut.origin.is_some_and(|origin| self.odd.contains(&origin)) {
+            // The column's own finding says it all.
+            let nothing = Value::Missing(Missing { told: true, ..Missing::new(Nothing::Absent, ODD) });
+            self.values.extend(cut.names.iter().map(|_| nothing));
+            return Branch::default();
+        }
         let (value, branch) = self.branches(&cut.branches);
         self.give_out(n, cut, value);
         branch
+    }
+
+    /// What is demanded of the table's columns: a finding for each that is not so.
+    fn columns(&mut self, columns: &[CompiledColumn]) {
+        for column in columns {
+            self.about = About::Column(column.source);
+            let cell = self.cells.get(column.source).copied().unwrap_or_default();
+            let is_blank = cell.trim_start().is_empty();
+            let wrong = match &column.check {
+                _ if is_blank => column.required.then_some("blank"),
+                Some(check) => check.broken(Value::Text(Piece::whole(cell)), self),
+                None => None,
+            };
+            if let Some(reason) = wrong {
+                self.find(FindingKind::Layout, self.keep(reason), cell);
+                self.odd.push(column.source);
+            }
+            if let Some(row) = column.unique.and_then(|place| self.double(place, cell)) {
+                self.find(FindingKind::Layout, self.say(format_args!("{SAME_AS} {row}")), cell);
+            }
+        }
+    }
+
+    /// The checks of the row as a whole; for each whether it was made.
+    fn checks(&mut self, checks: &[CompiledCheck]) -> &'a [bool] {
+        let mut made = bumpalo::collections::Vec::with_capacity_in(checks.len(), self.findings.bump());
+        for (n, check) in checks.iter().enumerate() {
+            let there = check.needs.iter().all(|source| self.quiet_text(source).is_some_and(|text| !text.trim_start().is_empty()));
+            made.push(there);
+            self.about = About::Check(n);
+            if there && let Some(reason) = check.demand.broken(Value::Intended, self) {
+                let mut asked = self.items();
+                for source in &check.needs {
+                    asked.extend(self.quiet_text(source).map(|text| Ok(Piece::whole(text))));
+                }
+                let asked = self.joined(&asked, BETWEEN_ITEMS);
+                self.find(FindingKind::Check, self.keep(reason), asked);
+            }
+        }
+        made.into_bump_slice()
+    }
+
+    /// Takes back those values of the cut at hand, which begin at `from` among the values, that have a finding.
+    fn blank_found(&mut self, from: usize) {
+        let nothing = Value::Missing(Missing { told: true, ..Missing::new(Nothing::Absent, "blank for a finding") });
+        for finding in self.findings[self.cut_from..].iter().filter(|finding| !finding.kind.is_note()) {
+            match finding.about {
+                About::Name { name, .. } => self.values[from + name] = nothing,
+                _ => self.values[from..].fill(nothing),
+            }
+        }
     }
 
     /// From now on findings are about this cut.
@@ -156,6 +307,7 @@ impl<'a> Run<'a> {
 
     pub(crate) fn source(&mut self, source: &CompiledSource) -> Value<'a> {
         match source {
+            CompiledSource::Column(n) if self.odd.contains(n) => Value::Missing(Missing::new(Nothing::Absent, ODD)),
             CompiledSource::Column(n) => {
                 let cell = self.cells.get(*n).copied().unwrap_or_default();
                 if cell.trim_start().is_empty() {

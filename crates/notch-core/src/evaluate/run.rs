@@ -7,6 +7,7 @@ use super::value::{Item, Missing, Nothing, Piece, Value};
 use crate::finding::{About, Finding, FindingKind};
 use crate::plan::CompiledSource;
 use crate::text::Span;
+use crate::unique::AllRows;
 
 pub(crate) struct Run<'a> {
     arena: &'a Bump,
@@ -17,6 +18,12 @@ pub(crate) struct Run<'a> {
     pub findings: RowVec<'a, Finding<'a>>,
     /// The sources noted as blank already.
     pub blank: RowVec<'a, usize>,
+    /// The sources that are not what is demanded of them.
+    pub odd: RowVec<'a, usize>,
+    /// The number of the row, and what is known of all rows.
+    pub all_rows: Option<(u64, &'a AllRows)>,
+    /// What is asked whether it is unique.
+    pub uniques: &'a [CompiledSource],
     /// Where the findings of the cut at hand begin.
     pub cut_from: usize,
     /// What findings of the moment are about.
@@ -31,6 +38,9 @@ impl<'a> Run<'a> {
             values: RowVec::new_in(arena),
             findings: RowVec::new_in(arena),
             blank: RowVec::new_in(arena),
+            odd: RowVec::new_in(arena),
+            all_rows: None,
+            uniques: &[],
             cut_from: 0,
             about: About::Cut(0),
         }
@@ -137,6 +147,22 @@ impl<'a> Run<'a> {
         self.findings.truncate(findings);
         self.blank.truncate(blanks);
         value
+    }
+
+    /// Another row, by its number, with the same text of the unique source at `place`; blank texts are the same as no other.
+    pub(crate) fn same_as(&mut self, place: usize) -> Option<u64> {
+        let source = self.uniques.get(place)?;
+        let text = match source {
+            CompiledSource::Column(n) => self.cells.get(*n).copied(),
+            source => self.quiet_text(source),
+        };
+        self.double(place, text.filter(|text| !text.trim_start().is_empty())?)
+    }
+
+    /// Another row, by its number, that has this text for the unique source at `place`.
+    pub(crate) fn double(&self, place: usize, text: &str) -> Option<u64> {
+        let (row, all_rows) = self.all_rows?;
+        all_rows.doubles.get(place)?.other(text, row)
     }
 
     /// The text a source gives, without findings and notes.

@@ -1,4 +1,4 @@
-//! What stands behind `if`: tests, with `and`, `or`, `not` and brackets.
+//! What stands behind `if` and `check`: tests, with `and`, `or`, `not` and brackets.
 
 use super::error::CutError;
 use super::parse::{DEEPEST, Parser};
@@ -6,14 +6,34 @@ use super::syntax::{ConditionNode, SubjectNode};
 use super::token::TokenKind;
 use super::words::Group;
 
+/// What a test is about that names nothing.
+#[derive(Debug, Clone)]
+pub(super) enum Unsaid {
+    /// The text the chain has reached, or the column whose check it is.
+    It,
+    /// What the test to its left is about; the first one must say it.
+    Carried(Option<SubjectNode>),
+    /// Nothing: every test must say it, or carry on the one to its left.
+    Named(Option<SubjectNode>),
+}
+
+impl Unsaid {
+    fn subject(&self) -> Option<SubjectNode> {
+        match self {
+            Unsaid::It => Some(SubjectNode::It),
+            Unsaid::Carried(subject) | Unsaid::Named(subject) => subject.clone(),
+        }
+    }
+}
+
 impl Parser<'_> {
-    /// A condition, whose first test must name its subject.
-    pub(super) fn condition(&mut self) -> Result<ConditionNode, CutError> {
-        self.any(&mut None)
+    /// A condition; `unsaid` is what its tests are about that name nothing.
+    pub(super) fn condition(&mut self, mut unsaid: Unsaid) -> Result<ConditionNode, CutError> {
+        self.any(&mut unsaid)
     }
 
-    /// Tests joined by `or`. `subject` is the one a test takes that names none.
-    fn any(&mut self, subject: &mut Option<SubjectNode>) -> Result<ConditionNode, CutError> {
+    /// Tests joined by `or`.
+    fn any(&mut self, subject: &mut Unsaid) -> Result<ConditionNode, CutError> {
         self.depth += 1;
         if self.depth > DEEPEST {
             return Err(CutError::new(self.peek().span.clone(), "Brackets stand too deep in each other here"));
@@ -31,7 +51,7 @@ impl Parser<'_> {
         Ok(one_or(tests, ConditionNode::Any))
     }
 
-    fn all(&mut self, subject: &mut Option<SubjectNode>) -> Result<ConditionNode, CutError> {
+    fn all(&mut self, subject: &mut Unsaid) -> Result<ConditionNode, CutError> {
         let mut tests = vec![self.not(subject)?];
         while self.word("and") {
             tests.push(self.not(subject)?);
@@ -39,7 +59,7 @@ impl Parser<'_> {
         Ok(one_or(tests, ConditionNode::All))
     }
 
-    fn not(&mut self, subject: &mut Option<SubjectNode>) -> Result<ConditionNode, CutError> {
+    fn not(&mut self, subject: &mut Unsaid) -> Result<ConditionNode, CutError> {
         if self.word("not") {
             self.depth += 1;
             if self.depth > DEEPEST {
@@ -68,14 +88,14 @@ impl Parser<'_> {
         self.test(subject)
     }
 
-    fn test(&mut self, subject: &mut Option<SubjectNode>) -> Result<ConditionNode, CutError> {
+    fn test(&mut self, subject: &mut Unsaid) -> Result<ConditionNode, CutError> {
         let token = self.peek().clone();
         let named = match &token.kind {
             TokenKind::Column(column) => {
                 self.advance();
                 Some(SubjectNode::Column(column.clone(), token.span.clone()))
             }
-            TokenKind::Word if self.word("it") => Some(SubjectNode::It),
+            TokenKind::Word if !matches!(subject, Unsaid::Named(_)) && self.word("it") => Some(SubjectNode::It),
             TokenKind::Symbol if self.symbol("(") => {
                 let cut = self.cut(None)?;
                 if !self.symbol(")") {
@@ -85,14 +105,20 @@ impl Parser<'_> {
             }
             _ => None,
         };
-        let Some(subject_of_test) = named.or_else(|| subject.clone()) else {
-            return Err(CutError::new(token.span, "The first test of a condition says what it is about")
-                .remedy("Write if {column} …, or if it … for the text the chain has reached."));
+        let Some(subject_of_test) = named.or_else(|| subject.subject()) else {
+            let error = CutError::new(token.span, "The first test of a condition says what it is about");
+            return Err(match subject {
+                Unsaid::Named(_) => error.remedy("It is about a whole row, so each test begins with a column: {column} is …."),
+                _ => error.remedy("Write if {column} …, or if it … for the text the chain has reached."),
+            });
         };
         let Some(test) = self.one_of(Group::Test)? else {
             return Err(self.unexpected());
         };
-        *subject = Some(subject_of_test.clone());
+        match subject {
+            Unsaid::It => {}
+            Unsaid::Carried(subject) | Unsaid::Named(subject) => *subject = Some(subject_of_test.clone()),
+        }
         Ok(ConditionNode::Test { subject: subject_of_test, test })
     }
 }

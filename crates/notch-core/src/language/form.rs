@@ -71,6 +71,8 @@ slots! {
     Limits "LIMITS" "numbers: `5`, `1..99`, `..100`, `>= 5`, `< {column}`",
     Column "COLUMN" "a column in braces: `{lot}`",
     When "WHEN" "a date or a column: `\"2024-01-31\"`, `{sent}`",
+    Condition "CONDITION" "tests with `and`, `or`, `not` and brackets; a test that names no {column} is about the text itself",
+    Scheme "SCHEME" "a check-digit scheme: `luhn`, `gtin`, `isbn`, `issn`, `iban`, `mod97`, `mod11-2`, `damm`, `verhoeff`",
 }
 
 impl Form {

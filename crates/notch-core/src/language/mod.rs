@@ -12,8 +12,8 @@ mod words;
 
 pub use error::{CutError, nearest};
 pub use form::Slot;
-pub use parse::{parse_assignment, parse_cut};
-pub use syntax::{Assignment, Cut, Name};
+pub use parse::{parse_assignment, parse_column_rule, parse_cut, parse_row_condition, parse_row_rule};
+pub use syntax::{Assignment, ChainOutline, Cut, Name, Outline, Rule, StepOutline};
 pub use words::{Example, Group, Word, words};
 
 pub(crate) use error::either;

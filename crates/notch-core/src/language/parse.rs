@@ -1,8 +1,9 @@
 //! Tokens → syntax tree. The frame of the language is here; the words are read by their forms.
 
+use super::condition::Unsaid;
 use super::error::{CutError, either, nearest};
 use super::form::{Form, Slot};
-use super::syntax::{Arg, ArgValue, Assignment, Chain, Cut, Name, Source, StepNode, WordNode};
+use super::syntax::{Arg, ArgValue, Assignment, Chain, Cut, Name, Rule, Source, StepNode, WordNode};
 use super::template::template;
 use super::token::{ColumnRef, QUOTES, Token, TokenKind, is_name_character, tokens};
 use super::words::{Entry, Group, entries};
@@ -32,6 +33,49 @@ pub fn parse_cut(text: &str) -> Result<Assignment, CutError> {
     parser.end()?;
     let name = Name { text: "piece".to_owned(), optional: false, span: 0..0 };
     Ok(parser.assignment(vec![name], cut))
+}
+
+/// Reads what a jig demands of a column: what stands behind `check`; a test that names nothing is about the column.
+///
+/// # Errors
+/// As [`parse_assignment`].
+pub fn parse_column_rule(text: &str) -> Result<Rule, CutError> {
+    parse_rule(text, Unsaid::It, true)
+}
+
+/// Reads what is demanded of a row: what stands behind `check`; every test says which column or cut it is about.
+///
+/// # Errors
+/// As [`parse_assignment`].
+pub fn parse_row_rule(text: &str) -> Result<Rule, CutError> {
+    parse_rule(text, Unsaid::Named(None), true)
+}
+
+/// Reads a condition that rows are chosen by: every test says which column or cut it is about.
+///
+/// # Errors
+/// As [`parse_assignment`].
+pub fn parse_row_condition(text: &str) -> Result<Rule, CutError> {
+    parse_rule(text, Unsaid::Named(None), false)
+}
+
+/// A condition; with `check_words` perhaps `when` and `saying` behind it.
+fn parse_rule(text: &str, unsaid: Unsaid, check_words: bool) -> Result<Rule, CutError> {
+    let mut parser = Parser::new(text)?;
+    let condition = parser.condition(unsaid.clone())?;
+    let span = 0..parser.end_of_last();
+    let when = if check_words && parser.word("when") { Some(parser.condition(unsaid)?) } else { None };
+    let mut saying = None;
+    if check_words && parser.word("saying") {
+        let token = parser.peek().clone();
+        let TokenKind::Text(text) = token.kind else {
+            return Err(CutError::new(token.span, "Behind `saying` a text in quotes is wanted"));
+        };
+        parser.advance();
+        saying = Some(text);
+    }
+    parser.end()?;
+    Ok(Rule { text: text.to_owned(), condition, span, when, saying })
 }
 
 /// Reads `text` from byte `from` on as the rest of a cut that starts from `column`.
@@ -224,7 +268,7 @@ impl<'s> Parser<'s> {
             steps.push(self.step()?);
         }
         let condition_start = self.peek().span.start;
-        let condition = if self.word("if") { Some(self.condition()?) } else { None };
+        let condition = if self.word("if") { Some(self.condition(Unsaid::Carried(None))?) } else { None };
         let end = self.end_of_last().max(start);
         let condition_span = condition.as_ref().map(|_| condition_start..end);
         Ok(Chain { source, steps, condition, condition_span, span: start..end })
@@ -290,6 +334,10 @@ impl<'s> Parser<'s> {
         let token = self.peek().clone();
         let head = self.written(&token);
         match self.longest(entries(Group::is_step).filter(|entry| entry.form.heads().contains(&head)))? {
+            Some(node) if node.word.group == Group::Check && self.written(self.peek()) == "if" => {
+                Err(CutError::new(self.peek().span.clone(), "A check is made only in some rows with `when`, not with `if`")
+                    .remedy("Write check … when …; or put the chain in brackets when `if` is meant to choose it: ( … | check … ) if …."))
+            }
             Some(node) => Ok(node),
             None if self.farthest > self.at => Err(self.unexpected()),
             None => Err(self.no_step(&token)),
@@ -305,13 +353,25 @@ impl<'s> Parser<'s> {
     fn longest(&mut self, candidates: impl Iterator<Item = &'static Entry>) -> Result<Option<WordNode>, CutError> {
         let start = self.position();
         let mut best: Option<(usize, WordNode)> = None;
+        let mut refused: Option<CutError> = None;
         for entry in candidates {
             self.return_to(start);
-            let mut args = Vec::new();
-            if self.form(&entry.form, &mut args)? && best.as_ref().is_none_or(|(end, _)| self.at > *end) {
-                let span = self.tokens[start].span.start..self.end_of_last();
-                best = Some((self.at, WordNode { word: entry.word, args, span }));
+            let (depth, mut args) = (self.depth, Vec::new());
+            match self.form(&entry.form, &mut args) {
+                Ok(true) if best.as_ref().is_none_or(|(end, _)| self.at > *end) => {
+                    let span = self.tokens[start].span.start..self.end_of_last();
+                    best = Some((self.at, WordNode { word: entry.word, args, span }));
+                }
+                Ok(_) => {}
+                Err(error) => {
+                    self.depth = depth;
+                    refused = refused.filter(|known| known.span.start >= error.span.start).or(Some(error));
+                }
             }
+        }
+        // What one candidate finds wrong is no error where another takes the same words.
+        if let Some(error) = refused.filter(|error| best.as_ref().is_none_or(|(_, node)| error.span.start >= node.span.end)) {
+            return Err(error);
         }
         self.return_to(best.as_ref().map_or(start, |(end, _)| *end));
         Ok(best.map(|(_, node)| node))
@@ -455,7 +515,7 @@ fn then_hint(source: &str, cut: &Cut) -> Option<String> {
         return None;
     }
     let tidying = |chain: &Chain| {
-        let kept = chain.steps.iter().rev().take_while(|step| step.word.group == Group::Tidy).count();
+        let kept = chain.steps.iter().rev().take_while(|step| matches!(step.word.group, Group::Tidy | Group::Check)).count();
         chain.steps.len() - kept
     };
     let from = tidying(last);

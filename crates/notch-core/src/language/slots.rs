@@ -1,11 +1,13 @@
 //! What may stand in the slots of a form.
 
+use super::condition::Unsaid;
 use super::error::CutError;
 use super::form::Slot;
 use super::parse::Parser;
 use super::syntax::{ArgValue, Comparison, KindItem, Limits, MarkNode, Operand, Reach};
 use super::token::{ColumnRef, TokenKind, ordinal_suffix};
 use super::words::Group;
+use crate::schemes::Scheme;
 use crate::text::{Decimal, Kind};
 
 /// A count beyond this is a slip of the finger.
@@ -41,6 +43,8 @@ impl Parser<'_> {
                 Some(column) => Some(ArgValue::Column(column)),
                 None => self.text().map(ArgValue::Text),
             },
+            Slot::Condition => Some(ArgValue::Condition(Box::new(self.condition(Unsaid::It)?))),
+            Slot::Scheme => self.scheme().map(ArgValue::Scheme),
         };
         Ok(value)
     }
@@ -168,6 +172,16 @@ impl Parser<'_> {
         let name = self.source()[self.peek().span.clone()].to_owned();
         self.advance();
         Some(name)
+    }
+
+    /// A scheme's name, which may end in a hyphen and a figure: `mod11-2`.
+    fn scheme(&mut self) -> Option<&'static Scheme> {
+        let start = self.peek().span.start;
+        self.name()?;
+        if self.peek().span.start == self.end_of_last() {
+            self.number();
+        }
+        Scheme::named(&self.source()[start..self.end_of_last()])
     }
 
     fn widths(&mut self) -> Result<Option<Vec<usize>>, CutError> {

@@ -4,6 +4,8 @@ use std::ops::Range;
 
 use super::token::ColumnRef;
 use super::words::{Group, Word};
+use crate::conditions::UNIQUE;
+use crate::schemes::Scheme;
 use crate::text::Kind;
 
 /// `names = cut`, as written.
@@ -37,6 +39,69 @@ impl Assignment {
             Source::Column(ColumnRef::Name(name), _) => Some(name),
             _ => None,
         }
+    }
+}
+
+/// A cut taken apart for a reader.
+#[derive(Debug, Clone)]
+pub struct Outline {
+    /// Its chains, in order.
+    pub chains: Vec<ChainOutline>,
+    /// The steps behind `then`.
+    pub then: Vec<StepOutline>,
+}
+
+/// One chain of a cut.
+#[derive(Debug, Clone)]
+pub struct ChainOutline {
+    /// What it starts from, as written; `None` when it begins with a step.
+    pub source: Option<String>,
+    /// Its steps.
+    pub steps: Vec<StepOutline>,
+    /// Its condition as written, `if` included.
+    pub condition: Option<String>,
+}
+
+/// One step of a cut.
+#[derive(Debug, Clone)]
+pub struct StepOutline {
+    /// As written.
+    pub written: String,
+    /// Its word in the table of words.
+    pub word: &'static Word,
+}
+
+impl Assignment {
+    /// The cut taken apart for a reader.
+    pub fn outline(&self) -> Outline {
+        let quote = |span: &Range<usize>| self.text.get(span.clone()).unwrap_or_default().trim().to_owned();
+        let steps = |nodes: &[StepNode]| -> Vec<StepOutline> {
+            nodes.iter().map(|node| StepOutline { written: quote(&node.span), word: node.word }).collect()
+        };
+        let chain = |chain: &Chain| {
+            let first = chain.steps.first().map(|step| step.span.start).or_else(|| Some(chain.condition_span.as_ref()?.start));
+            let source = quote(&(chain.span.start..first.unwrap_or(chain.span.end)));
+            ChainOutline {
+                source: Some(source.trim_end_matches('|').trim_end().to_owned()).filter(|_| !matches!(chain.source, Source::Unsaid(_))),
+                steps: steps(&chain.steps),
+                condition: chain.condition_span.as_ref().map(quote),
+            }
+        };
+        Outline { chains: self.cut.chains.iter().map(chain).collect(), then: steps(&self.cut.then) }
+    }
+}
+
+impl Rule {
+    /// Whether it asks whether something is unique, for which all rows must be read first.
+    pub fn asks_unique(&self) -> bool {
+        fn asks(node: &ConditionNode) -> bool {
+            match node {
+                ConditionNode::Any(nodes) | ConditionNode::All(nodes) => nodes.iter().any(asks),
+                ConditionNode::Not(node) => asks(node),
+                ConditionNode::Test { test, .. } => test.word.name == UNIQUE,
+            }
+        }
+        asks(&self.condition) || self.when.as_ref().is_some_and(asks)
     }
 }
 
@@ -152,6 +217,8 @@ pub(crate) enum ArgValue {
     Column(ColumnRef),
     Limits(Limits),
     Text(String),
+    Condition(Box<ConditionNode>),
+    Scheme(&'static Scheme),
     Mark(MarkNode),
     Separator(WordNode, bool),
     /// Whether an optional part of the form was there.
@@ -226,6 +293,18 @@ pub(crate) enum ConditionNode {
     All(Vec<ConditionNode>),
     Not(Box<ConditionNode>),
     Test { subject: SubjectNode, test: WordNode },
+}
+
+/// What is demanded of a column or a row: what stands behind `check`.
+#[derive(Debug, Clone)]
+pub struct Rule {
+    /// The whole text, which every place in the tree refers to, in bytes.
+    pub text: String,
+    pub(crate) condition: ConditionNode,
+    /// Where the condition stands.
+    pub(crate) span: Range<usize>,
+    pub(crate) when: Option<ConditionNode>,
+    pub(crate) saying: Option<String>,
 }
 
 /// What a test is about.

@@ -34,6 +34,8 @@ pub enum Group {
     List,
     /// Steps that tidy the text without choosing a piece.
     Tidy,
+    /// Checks.
+    Check,
     /// Marks.
     Mark,
     /// Separators.
@@ -44,7 +46,7 @@ pub enum Group {
 
 impl Group {
     /// Every group, in the order of the documentation.
-    pub const ALL: [Group; 13] = [
+    pub const ALL: [Group; 14] = [
         Group::Source,
         Group::Joining,
         Group::Position,
@@ -55,6 +57,7 @@ impl Group {
         Group::Regex,
         Group::List,
         Group::Tidy,
+        Group::Check,
         Group::Mark,
         Group::Separator,
         Group::Test,
@@ -73,6 +76,7 @@ impl Group {
             Group::Regex => "Regular expressions",
             Group::List => "Lists",
             Group::Tidy => "Tidying, padding, changing",
+            Group::Check => "Checks",
             Group::Mark => "Marks",
             Group::Separator => "Separators",
             Group::Test => "Conditions",

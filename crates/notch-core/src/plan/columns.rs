@@ -115,11 +115,11 @@ impl<'c> Columns<'c> {
         format!("The columns are: {}{end}.", names.join(", "))
     }
 
-    /// The column given for cuts that name none.
+    /// A column given by its name alone, outside of any cut.
     ///
     /// # Errors
     /// No such column, or several.
-    pub(super) fn start(&mut self, name: &str) -> Result<Resolved, CutError> {
+    pub(super) fn named(&mut self, name: &str) -> Result<Resolved, CutError> {
         // `-c 'column 3'` and `-c '{lot}'` mean what they mean in a cut.
         let inside = name.strip_prefix('{').and_then(|rest| rest.strip_suffix('}')).unwrap_or(name);
         let column = match self.places(inside).is_empty() {

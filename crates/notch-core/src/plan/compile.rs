@@ -1,14 +1,15 @@
 //! One pass over the syntax trees: columns are looked up, words build their steps.
 
-use std::collections::BTreeMap;
 use std::ops::Range;
+use std::sync::Arc;
 
 use super::columns::{Columns, Resolved};
-use super::{NOWHERE, Output, Plan, PlanError, PlanOptions};
-use crate::conditions::{Condition, Subject};
+use super::{NOWHERE, Output, Plan, PlanError, PlanOptions, RulePlace};
+use crate::conditions::{Condition, Subject, UNIQUE};
 use crate::language::{
-    Assignment, Build, Chain, ColumnRef, ConditionNode, Cut, CutError, Source, StepNode, SubjectNode, TemplatePiece, nearest,
+    ArgValue, Assignment, Build, Chain, ColumnRef, ConditionNode, Cut, CutError, Source, StepNode, SubjectNode, TemplatePiece, nearest,
 };
+use crate::list::{List, Lists};
 use crate::steps::{Args, OutputType, Resolve, Step};
 
 pub(crate) struct CompiledCut {
@@ -18,6 +19,8 @@ pub(crate) struct CompiledCut {
     pub branches: Branches,
     /// The source the first chain starts from.
     pub origin: Option<usize>,
+    /// The source it starts from in the end, by way of the cuts above.
+    pub first_origin: Option<usize>,
 }
 
 pub(crate) struct CompiledName {
@@ -78,14 +81,33 @@ pub(crate) enum CompiledPiece {
 }
 
 pub(super) fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOptions) -> Result<Plan, PlanError> {
-    let mut compiler = Compiler { columns: Columns::new(columns, cuts), lists: &options.lists, start: None, text: "" };
+    let mut compiler = Compiler {
+        columns: Columns::new(columns, cuts),
+        lists: &options.lists,
+        start: None,
+        text: "",
+        unique: Unique::Refused,
+        uniques: Vec::new(),
+        first_origins: Vec::new(),
+    };
     if let Some(name) = &options.start {
-        let start = compiler.columns.start(name).map_err(|error| option_error("start", error))?;
+        let start = compiler.columns.named(name).map_err(|error| option_error("start", error))?;
         compiler.start = Some(start);
     }
     check_replace(cuts, &compiler.columns, options)?;
 
-    let mut plan = Plan { cuts: Vec::new(), sources: Vec::new(), outputs: Vec::new() };
+    let column_rules = compiler.column_rules(&options.columns).map_err(|(place, error)| PlanError::Rule(place, error))?;
+    let mut plan = Plan {
+        cuts: Vec::new(),
+        sources: Vec::new(),
+        outputs: Vec::new(),
+        columns: column_rules,
+        checks: Vec::new(),
+        only_rows: None,
+        uniques: Vec::new(),
+        on_finding: options.on_finding,
+        on_finding_of: options.on_finding_of.clone(),
+    };
     let mut slot = 0;
     for (n, cut) in cuts.iter().enumerate() {
         let compiled = compiler.cut(cut).map_err(|error| PlanError::Cut(n, error))?;
@@ -98,6 +120,10 @@ pub(super) fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOpt
         }
         plan.cuts.push(compiled);
     }
+    plan.checks = compiler.checks(&options.checks).map_err(|(place, error)| PlanError::Rule(place, error))?;
+    let only_rows = options.only_rows.as_ref().map(|rule| compiler.only_rows(rule)).transpose();
+    plan.only_rows = only_rows.map_err(|error| PlanError::Rule(RulePlace::OnlyRows, error))?;
+    plan.uniques = compiler.uniques;
     plan.sources = compiler.columns.sources;
     Ok(plan)
 }
@@ -126,22 +152,41 @@ fn check_replace(cuts: &[Assignment], columns: &Columns<'_>, options: &PlanOptio
     Ok(())
 }
 
-struct Compiler<'c> {
-    columns: Columns<'c>,
-    lists: &'c BTreeMap<String, Vec<String>>,
+pub(super) struct Compiler<'c> {
+    pub(super) columns: Columns<'c>,
+    lists: &'c Lists,
     start: Option<Resolved>,
     /// The text of the cut at hand.
-    text: &'c str,
+    pub(super) text: &'c str,
+    /// What `is unique` means at this place.
+    pub(super) unique: Unique,
+    /// What is asked whether it is unique, so far.
+    uniques: Vec<CompiledSource>,
+    /// For each value so far the source it starts from in the end.
+    first_origins: Vec<Option<usize>>,
+}
+
+/// What `is unique` means at a place.
+#[derive(Clone)]
+pub(super) enum Unique {
+    /// It does not stand here.
+    Refused,
+    /// It is about the column or cut that the test names.
+    Named,
+    /// It is about this column of the table where the test names none.
+    Column(Resolved),
 }
 
 impl<'c> Compiler<'c> {
     fn cut(&mut self, cut: &'c Assignment) -> Result<CompiledCut, CutError> {
         self.text = &cut.text;
         let branches = self.branches(&cut.cut)?;
-        let origin = branches.chains.first().and_then(|chain| match chain.source {
-            CompiledSource::Column(source) => Some(source),
-            _ => None,
-        });
+        let (origin, first_origin) = match branches.chains.first().map(|chain| &chain.source) {
+            Some(CompiledSource::Column(source)) => (Some(*source), Some(*source)),
+            Some(CompiledSource::Value { slot, .. }) => (None, self.first_origins.get(*slot).copied().flatten()),
+            _ => (None, None),
+        };
+        self.first_origins.extend(cut.names.iter().map(|_| first_origin));
         let names: Vec<&str> = cut.names.iter().map(|name| name.text.as_str()).collect();
         Ok(CompiledCut {
             left: names.join(", "),
@@ -157,6 +202,7 @@ impl<'c> Compiler<'c> {
                 .collect(),
             branches,
             origin,
+            first_origin,
         })
     }
 
@@ -179,7 +225,10 @@ impl<'c> Compiler<'c> {
                     name.span.clone(),
                     format!("The table has a column {} already, and it stays as it is", name.text),
                 )
-                .remedy(format!("Choose another name, or say that it is to be replaced: --replace {}.", shell_word(&name.text))));
+                .remedy(format!(
+                    "Choose another name, or say that it is to be replaced: --replace {}, in a jig replace = true.",
+                    shell_word(&name.text)
+                )));
             }
             several => {
                 return Err(CutError::new(
@@ -243,13 +292,19 @@ impl<'c> Compiler<'c> {
             .collect()
     }
 
-    fn condition(&mut self, node: &ConditionNode) -> Result<Condition, CutError> {
+    pub(super) fn condition(&mut self, node: &ConditionNode) -> Result<Condition, CutError> {
         let mut all = |nodes: &[ConditionNode]| nodes.iter().map(|node| self.condition(node)).collect::<Result<Vec<_>, _>>();
         Ok(match node {
             ConditionNode::Any(nodes) => Condition::Any(all(nodes)?),
             ConditionNode::All(nodes) => Condition::All(all(nodes)?),
             ConditionNode::Not(node) => Condition::Not(Box::new(self.condition(node)?)),
             ConditionNode::Test { subject, test } => {
+                if test.word.name == UNIQUE
+                    && let Some(asked) = self.asked_unique(subject)?
+                {
+                    let negated = matches!(test.args.first().map(|arg| &arg.value), Some(ArgValue::Given(true)));
+                    return Ok(Condition::Unique { place: self.ask_unique(asked), negated });
+                }
                 let subject = match subject {
                     SubjectNode::It => Subject::It,
                     SubjectNode::Column(column, span) => Subject::Source(self.columns.resolve(column, span.clone())?.into()),
@@ -265,7 +320,23 @@ impl<'c> Compiler<'c> {
         })
     }
 
-    fn source(&mut self, source: &Source) -> Result<CompiledSource, CutError> {
+    /// What a test asks whether it is unique, where that can be asked.
+    fn asked_unique(&mut self, subject: &SubjectNode) -> Result<Option<CompiledSource>, CutError> {
+        Ok(match (subject, self.unique.clone()) {
+            (_, Unique::Refused) | (SubjectNode::It, Unique::Named) => None,
+            (SubjectNode::It, Unique::Column(column)) => Some(column.into()),
+            (SubjectNode::Column(column, span), _) => Some(self.columns.resolve(column, span.clone())?.into()),
+            (SubjectNode::Cut(cut), _) => Some(CompiledSource::Cut(Box::new(self.branches(cut)?))),
+        })
+    }
+
+    /// The place of something asked about among the plan's unique sources.
+    pub(super) fn ask_unique(&mut self, asked: CompiledSource) -> usize {
+        self.uniques.push(asked);
+        self.uniques.len() - 1
+    }
+
+    pub(super) fn source(&mut self, source: &Source) -> Result<CompiledSource, CutError> {
         match source {
             Source::Column(column, span) => self.columns.resolve(column, span.clone()).map(CompiledSource::from),
             Source::Cut(cut) => Ok(CompiledSource::Cut(Box::new(self.branches(cut)?))),
@@ -322,9 +393,17 @@ impl Resolve for Compiler<'_> {
         self.columns.resolve(column, span).map(CompiledSource::from)
     }
 
-    fn list(&mut self, name: &str, span: Range<usize>) -> Result<Vec<String>, CutError> {
+    fn condition(&mut self, node: &ConditionNode) -> Result<Condition, CutError> {
+        Compiler::condition(self, node)
+    }
+
+    fn written(&self, span: Range<usize>) -> String {
+        self.quote(&span)
+    }
+
+    fn list(&mut self, name: &str, span: Range<usize>) -> Result<Arc<List>, CutError> {
         if let Some(list) = self.lists.get(name) {
-            return Ok(list.clone());
+            return Ok(Arc::clone(list));
         }
         let error = CutError::new(span, format!("There is no list {name}"));
         let known: Vec<&str> = self.lists.keys().map(String::as_str).collect();

@@ -2,13 +2,18 @@
 
 mod columns;
 mod compile;
+mod rules;
 
 pub(crate) use compile::{Branches, CompiledChain, CompiledCut, CompiledPiece, CompiledSource, Written};
+pub(crate) use rules::{CompiledCheck, CompiledColumn};
 
 use std::collections::BTreeMap;
 use std::ops::Range;
 
-use crate::language::{Assignment, CutError};
+use crate::conditions::Condition;
+use crate::finding::About;
+use crate::language::{Assignment, CutError, Rule};
+use crate::list::Lists;
 use crate::steps::OutputType;
 
 /// What the cuts are compiled for, beside the table's columns.
@@ -19,7 +24,57 @@ pub struct PlanOptions {
     /// The columns that new ones of the same name may replace.
     pub replace: Vec<String>,
     /// The lists that cuts may name.
-    pub lists: BTreeMap<String, Vec<String>>,
+    pub lists: Lists,
+    /// What the table itself must be like, before any cut.
+    pub columns: Vec<ColumnRule>,
+    /// What must hold for every row, behind all cuts: title and rule.
+    pub checks: Vec<(String, Rule)>,
+    /// Which rows are written; all when unsaid.
+    pub only_rows: Option<Rule>,
+    /// What a finding does to its row.
+    pub on_finding: OnFinding,
+    /// What a finding of a cut does, where that is said of the cut itself, by the cut's place from 0.
+    pub on_finding_of: BTreeMap<usize, OnFinding>,
+}
+
+/// What is demanded of a column of the table.
+#[derive(Debug, Clone, Default)]
+pub struct ColumnRule {
+    /// The column.
+    pub column: String,
+    /// It must be filled in every row.
+    pub required: bool,
+    /// No text may stand in it twice.
+    pub unique: bool,
+    /// What must hold for its text where it is filled.
+    pub check: Option<Rule>,
+}
+
+/// What a finding does to its row.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum OnFinding {
+    /// The row is written as it is.
+    #[default]
+    Keep,
+    /// The new cells with a finding are blank, and later cuts see them so.
+    Blank,
+    /// The row is kept out of the output.
+    Reject,
+    /// The work stops.
+    Stop,
+}
+
+/// Which rule a [`PlanError`] is about.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum RulePlace {
+    /// The name of one of [`PlanOptions::columns`], from 0.
+    ColumnName(usize),
+    /// The check of one of [`PlanOptions::columns`], from 0.
+    ColumnCheck(usize),
+    /// One of [`PlanOptions::checks`], from 0.
+    Check(usize),
+    /// [`PlanOptions::only_rows`].
+    OnlyRows,
 }
 
 /// Cuts that do not suit the table.
@@ -27,6 +82,8 @@ pub struct PlanOptions {
 pub enum PlanError {
     /// One of the cuts is wrong: its place, from 0, and the error in its text.
     Cut(usize, CutError),
+    /// A rule is wrong: which, and the error in its text.
+    Rule(RulePlace, CutError),
     /// An option is wrong: the option and what is wrong with it.
     Option {
         /// Which of [`PlanOptions`]: `start` or `replace`.
@@ -42,6 +99,7 @@ impl std::fmt::Display for PlanError {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         match self {
             PlanError::Cut(n, error) => write!(f, "cut {}: {error}", n + 1),
+            PlanError::Rule(_, error) => write!(f, "{error}"),
             PlanError::Option { message, .. } => f.write_str(message),
         }
     }
@@ -78,6 +136,13 @@ pub struct Plan {
     pub(crate) cuts: Vec<CompiledCut>,
     sources: Vec<SourceColumn>,
     outputs: Vec<Output>,
+    pub(crate) columns: Vec<CompiledColumn>,
+    pub(crate) checks: Vec<CompiledCheck>,
+    pub(crate) only_rows: Option<Condition>,
+    /// What is asked whether it is unique.
+    pub(crate) uniques: Vec<CompiledSource>,
+    on_finding: OnFinding,
+    on_finding_of: BTreeMap<usize, OnFinding>,
 }
 
 impl Plan {
@@ -114,9 +179,40 @@ impl Plan {
         self.cuts[cut].branches.chains.iter().map(|chain| chain.label.as_str())
     }
 
-    /// The source a cut starts from, as its place in [`Plan::sources`], when its first chain starts from a column.
+    /// The source a cut starts from, as its place in [`Plan::sources`], when its first chain starts from a column, be it by way of
+    /// cuts above.
     pub fn origin(&self, cut: usize) -> Option<usize> {
-        self.cuts[cut].origin
+        self.cuts[cut].first_origin
+    }
+
+    /// What findings call what they are about; the empty text for a column of the table and a row as a whole.
+    pub fn called(&self, about: About) -> &str {
+        match about {
+            About::Name { cut, name } => self.names(cut).nth(name).unwrap_or_default(),
+            About::Cut(cut) => self.left_side(cut),
+            About::Check(check) => self.checks().nth(check).unwrap_or_default(),
+            About::Column(_) | About::Row => "",
+        }
+    }
+
+    /// The titles of the checks of whole rows, in order.
+    pub fn checks(&self) -> impl ExactSizeIterator<Item = &str> {
+        self.checks.iter().map(|check| check.title.as_str())
+    }
+
+    /// What a finding does to its row.
+    pub fn on_finding(&self, about: About) -> OnFinding {
+        about.cut().and_then(|cut| self.on_finding_of.get(&cut)).copied().unwrap_or(self.on_finding)
+    }
+
+    /// Whether any finding does this to its row.
+    pub fn ever(&self, action: OnFinding) -> bool {
+        self.on_finding == action || self.on_finding_of.values().any(|of_cut| *of_cut == action)
+    }
+
+    /// Whether rows can be evaluated only after [`Plan::gather`] has seen them all.
+    pub fn needs_all_rows(&self) -> bool {
+        !self.uniques.is_empty()
     }
 
     /// How many cuts there are.

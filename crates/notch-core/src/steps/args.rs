@@ -1,11 +1,15 @@
 //! What stood in the slots of a word, handed to its `build` in the order of its form.
 
 use std::ops::Range;
+use std::sync::Arc;
 
 use regex::{Regex, RegexBuilder};
 
-use crate::language::{Arg, ArgValue, Build, ColumnRef, CutError, KindItem, Limits, MarkNode, Reach, WordNode};
+use crate::conditions::Condition;
+use crate::language::{Arg, ArgValue, Build, ColumnRef, ConditionNode, CutError, KindItem, Limits, MarkNode, Reach, WordNode};
+use crate::list::List;
 use crate::plan::CompiledSource;
+use crate::schemes::Scheme;
 use crate::text::{DatePattern, Mark, Separator, What, characters};
 
 /// What a word may ask about the table and the jig while it is built.
@@ -13,8 +17,14 @@ pub(crate) trait Resolve {
     /// The column or cut of this name.
     fn column(&mut self, column: &ColumnRef, span: Range<usize>) -> Result<CompiledSource, CutError>;
 
-    /// The values of a list, by its name.
-    fn list(&mut self, name: &str, span: Range<usize>) -> Result<Vec<String>, CutError>;
+    /// A list, by its name.
+    fn list(&mut self, name: &str, span: Range<usize>) -> Result<Arc<List>, CutError>;
+
+    /// A condition compiled.
+    fn condition(&mut self, node: &ConditionNode) -> Result<Condition, CutError>;
+
+    /// How a place of the cut is written.
+    fn written(&self, span: Range<usize>) -> String;
 }
 
 /// The arguments of one word. Each method takes the next; a method that does not match the form is a mistake in the table,
@@ -277,8 +287,34 @@ impl<'n> Args<'n> {
         }
     }
 
-    /// The values of a list of the jig.
-    pub(crate) fn list(&mut self) -> Result<Vec<String>, CutError> {
+    /// A condition, and how it is written.
+    pub(crate) fn condition(&mut self) -> Result<(Condition, String), CutError> {
+        let Some(ArgValue::Condition(node)) = self.next() else {
+            return self.mistaken("condition");
+        };
+        Ok((self.resolver.condition(node)?, self.resolver.written(self.last.clone())))
+    }
+
+    /// A condition that may be there.
+    pub(crate) fn optional_condition(&mut self) -> Result<Option<Condition>, CutError> {
+        if self.given()? { Ok(Some(self.condition()?.0)) } else { Ok(None) }
+    }
+
+    /// A check-digit scheme.
+    pub(crate) fn scheme(&mut self) -> Result<&'static Scheme, CutError> {
+        match self.next() {
+            Some(ArgValue::Scheme(scheme)) => Ok(scheme),
+            _ => self.mistaken("scheme"),
+        }
+    }
+
+    /// How the argument taken last is written.
+    pub(crate) fn written(&self) -> String {
+        self.resolver.written(self.last.clone())
+    }
+
+    /// A list of the jig.
+    pub(crate) fn list(&mut self) -> Result<Arc<List>, CutError> {
         let Some(ArgValue::Name(name)) = self.next() else {
             return self.mistaken("list");
         };

@@ -1,6 +1,7 @@
 //! The words of the language by topic: for each an entry in the table of words and, beside it, the function that does its work.
 
 mod args;
+mod checks;
 mod find;
 mod frame;
 mod kinds;
@@ -14,6 +15,7 @@ mod tidy;
 mod types;
 
 pub(crate) use args::{Args, Resolve};
+pub(crate) use checks::Demand;
 
 use crate::evaluate::{Item, Missing, Nothing, Piece, Run, Value};
 use crate::language::{Reach, Word};
@@ -33,6 +35,7 @@ pub(crate) const WORDS: &[&[Word]] = &[
     lists::WORDS,
     tidy::WORDS,
     types::WORDS,
+    checks::WORDS,
     marks::WORDS,
     crate::conditions::WORDS,
 ];

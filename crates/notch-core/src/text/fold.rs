@@ -23,6 +23,11 @@ fn fold(c: char) -> char {
     one(upper.to_lowercase().collect::<Vec<_>>().into_iter().take(2)).unwrap_or(upper)
 }
 
+/// A text under simple folding: two texts are the same ignoring case when theirs are the same.
+pub(crate) fn folded(text: &str) -> String {
+    text.chars().map(fold).collect()
+}
+
 /// Whether two texts are the same ignoring case (Unicode simple folding).
 pub(crate) fn same_ignoring_case(a: &str, b: &str) -> bool {
     a.chars().map(fold).eq(b.chars().map(fold))

@@ -11,7 +11,7 @@ mod number;
 pub(crate) use date::DatePattern;
 pub(crate) use decimal::Decimal;
 pub(crate) use find::{Mark, Separator, What, blocks, is_letters, words};
-pub(crate) use fold::same_ignoring_case;
+pub(crate) use fold::{folded, same_ignoring_case};
 pub(crate) use kind::{Kind, is_letter, is_word};
 pub(crate) use number::{CLOSING, Number, NumberStyle, OPENING, next_number, numbers};
 

@@ -3,6 +3,7 @@
 
 mod refusals;
 mod rows;
+mod rules;
 mod twins;
 mod words;
 

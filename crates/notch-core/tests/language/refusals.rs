@@ -8,7 +8,7 @@ fn refusal(cut: &str) -> (String, String) {
         Err(error) => error,
         Ok(assignment) => {
             let columns = ["lot", "n", "n"].map(str::to_owned);
-            let lists = [("houses".to_owned(), vec!["FH".to_owned()])].into();
+            let lists = [("houses".to_owned(), std::sync::Arc::new(notch_core::List::of_values(["FH"])))].into();
             let options = PlanOptions { lists, ..PlanOptions::default() };
             match Plan::compile(&[assignment], &columns, &options) {
                 Err(PlanError::Cut(_, error)) => error,
@@ -51,6 +51,21 @@ fn what_is_wrong_is_underlined_and_named() {
         ("x = list ({lot}", "", "`)`"),
         ("x = trim", "trim", "no column is given"),
         ("x = {lot} | trim or \"x\"", "or", "said with `else`"),
+        // Checks.
+        ("x = {lot} | check is digits if {lot} has \"-\"", "if", "only in some rows with `when`"),
+        ("x = {lot} then check is digits if it is digits", "if", "only in some rows with `when`"),
+        ("x = {lot} | check", "", "`is`, `has`"),
+        ("x = {lot} | check is digts", "digts", "nearest is `digits`"),
+        ("x = {lot} | check is digits saying", "", "TEXT"),
+        ("x = {lot} | check is digits when", "", "`is`, `has`"),
+        ("x = {lot} | check is unique", "is unique", "only [columns] and [checks]"),
+        ("x = {lot} | check is lunh", "lunh", "SCHEME"),
+        ("x = {lot} | check digit of mod11", "mod11", "SCHEME"),
+        ("x = {lot} | check digit of mod11 -2", "mod11", "SCHEME"),
+        ("x = {lot} | check is in hauses", "hauses", "nearest is houses"),
+        ("x = {lot} | look up in houses", "houses", "has one column"),
+        ("x = {lot} | check is \"A\" or \"B\"", "\"B\"", "is in"),
+        ("x = {lot} | check is \"A\" else \"B\" | check", "", "`is`, `has`"),
         // Columns.
         ("x = {lto}", "{lto}", "nearest is {lot}"),
         ("x = {m}", "{m}", "no column m"),

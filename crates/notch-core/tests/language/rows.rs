@@ -18,6 +18,7 @@ fn row(cells: [&str; 3], cuts: &[&str]) -> String {
             About::Name { cut, name } => plan.names(cut).nth(name).unwrap_or_default(),
             About::Cut(cut) => plan.left_side(cut),
             About::Column(source) => &plan.sources()[source].name,
+            About::Check(check) => plan.checks().nth(check).unwrap_or_default(),
             About::Row => "row",
         };
         said.push(format!("[{about} {}: {}]", finding.kind.name(), finding.reason));

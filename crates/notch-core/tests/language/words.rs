@@ -6,7 +6,8 @@ use notch_core::{evaluate_example, words};
 fn every_example_holds() {
     let mut wrong = Vec::new();
     for word in words() {
-        assert!(!word.examples.is_empty(), "{} has no example", word.name);
+        // What asks about all rows has nothing to say of one text.
+        assert!(!word.examples.is_empty() || word.name == "is unique", "{} has no example", word.name);
         for example in word.examples {
             match evaluate_example(example) {
                 Ok(given) if given == example.gives => {}

@@ -49,20 +49,21 @@ impl<'p> FindingsFile<'p> {
     pub(super) fn row(&mut self, number: u64, row: &Row<'_>, findings: &[Finding<'_>]) -> Result<(), TableError> {
         for finding in findings {
             let plan = self.plan;
-            let (cut, origin, output) = match finding.about {
-                About::Name { cut, name } => (plan.names(cut).nth(name).unwrap_or_default(), plan.origin(cut), self.outputs[cut][name]),
-                About::Cut(cut) => (plan.left_side(cut), plan.origin(cut), None),
-                About::Column(source) => ("", Some(source), None),
-                About::Row => ("", None, None),
+            let (origin, output) = match finding.about {
+                About::Name { cut, name } => (plan.origin(cut), self.outputs[cut][name]),
+                About::Cut(cut) => (plan.origin(cut), None),
+                About::Column(source) => (Some(source), None),
+                About::Check(_) | About::Row => (None, None),
             };
             let source = origin.and_then(|origin| plan.sources().get(origin));
             let cell = source.map(|source| row.source_cell(source.index)).unwrap_or_default();
-            let value = output.map_or(finding.value, |output| row.new_cell(output));
+            // What was taken back for a finding is told all the same.
+            let value = output.map(|output| row.new_cell(output)).filter(|value| !value.is_empty()).unwrap_or(finding.value);
             self.write([
                 &number.to_string(),
                 &row.record.line.to_string(),
                 source.map_or("", |source| &source.name),
-                cut,
+                plan.called(finding.about),
                 finding.kind.name(),
                 finding.reason,
                 &cell,

@@ -1,14 +1,17 @@
 //! Compiled cuts over a table: each record in, one record out, findings and rejects beside it.
 
 mod findings;
+mod rows;
 mod rows_out;
 
 use std::borrow::Cow;
 use std::path::PathBuf;
+use std::sync::Arc;
 
-use notch_core::{Cell, Plan, RowResult, Scratch, Tally};
+use notch_core::{AllRows, Cell, Fate, Gathered, Plan, Scratch, Tally};
 
 use self::findings::FindingsFile;
+use self::rows::each_row;
 pub use self::rows_out::{OutColumn, RowsOut};
 use crate::csv::{Record, cell_text};
 use crate::error::TableError;
@@ -74,8 +77,12 @@ pub struct Carving<'c> {
     pub columns: Vec<OutColumn>,
     /// The file the findings are listed in.
     pub findings: Option<PathBuf>,
-    /// The file that takes the rows with a finding and the rows that cannot be read.
+    /// The file that takes the rows that are rejected and the rows that cannot be read.
     pub rejects: Option<PathBuf>,
+    /// Rows that cannot be read are findings like others, even without a file that takes them.
+    pub lists_unreadable: bool,
+    /// What the first pass has gathered, for a plan that needs it.
+    pub all_rows: Option<Arc<AllRows>>,
 }
 
 /// What a run has done.
@@ -87,6 +94,8 @@ pub struct Summary {
     pub written: u64,
     /// Rows put into the rejects file.
     pub rejected: u64,
+    /// Rows that were not asked for.
+    pub left_out: u64,
     /// Rows that could not be read.
     pub unreadable: u64,
     /// Lines with nothing in them, passed over.
@@ -95,104 +104,104 @@ pub struct Summary {
     pub tally: Tally,
 }
 
-/// Makes sure that every row of a table can be read, without keeping any.
-///
-/// # Errors
-/// The first row that cannot be read, or the table cannot be opened.
-pub fn check_readable(source: &Source, options: &ReadOptions) -> Result<(), TableError> {
-    let mut table = Table::open(source, options)?;
-    let (name, width) = (table.name().to_owned(), table.columns().len());
-    while let Some(record) = table.next_record()? {
-        if record.raw.is_empty() && width > 1 {
-            continue;
-        }
-        if let Err(reason) = record.readable(width) {
-            return Err(TableError::Row { name, line: record.line, reason, rows_gone: false });
-        }
-    }
-    Ok(())
+/// What a first pass over a table is for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct FirstPass {
+    /// To stop at a row that cannot be read; otherwise such rows are passed over.
+    pub readable: bool,
+    /// To stop at a finding that is to stop the work.
+    pub findings: bool,
 }
 
+/// Reads a table from beginning to end without writing anything; gathers what the plan must know of all rows.
+///
+/// # Errors
+/// The first row that is to stop the work, or the table cannot be opened.
+pub fn look_through(source: &Source, options: &ReadOptions, plan: &Plan, pass: FirstPass) -> Result<Option<Arc<AllRows>>, TableError> {
+    let mut gathered = Gathered::default();
+    if plan.needs_all_rows() || pass.readable {
+        let mut scratch = Scratch::default();
+        each_row(Table::open(source, options)?, plan, |row, cells| {
+            match cells {
+                Ok(cells) if plan.needs_all_rows() => plan.gather(cells.iter(), row.number, &mut scratch, &mut gathered),
+                Err(reason) if pass.readable => return Err(row.unreadable(reason, false)),
+                _ => {}
+            }
+            Ok(())
+        })?;
+    }
+    let all_rows = plan.needs_all_rows().then(|| Arc::new(gathered.finish()));
+    if pass.findings {
+        let mut scratch = Scratch::with_all_rows(all_rows.clone());
+        each_row(Table::open(source, options)?, plan, |row, cells| {
+            let Ok(cells) = cells else { return Ok(()) };
+            scratch.at_row(row.number);
+            let result = plan.evaluate(cells.iter(), &mut scratch);
+            match result.fate {
+                Fate::Stop(n) => Err(row.stopped(plan, &result.findings[n], false)),
+                _ => Ok(()),
+            }
+        })?;
+    }
+    Ok(all_rows)
+}
 /// Runs the cuts over all rows of the table.
 ///
 /// # Errors
 /// A row that cannot be read when there is no rejects file, or an output that cannot be written; files are then left as they were.
-pub fn carve(mut table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '_>) -> Result<Summary, TableError> {
+pub fn carve(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '_>) -> Result<Summary, TableError> {
     let plan = carving.plan;
     let mut findings = carving.findings.as_deref().map(|path| FindingsFile::create(path, plan)).transpose()?;
     let mut rejects = carving.rejects.as_deref().map(|path| start_rejects(path, &table)).transpose()?;
     sink.begin(&table, plan, &carving.columns)?;
 
-    let (name, width) = (table.name().to_owned(), table.columns().len());
-    let mut summary = Summary { read: 0, written: 0, rejected: 0, unreadable: 0, empty_lines: 0, tally: Tally::new(plan) };
-    let mut scratch = Scratch::default();
-    let mut unquoted = vec![None; plan.sources().len()];
-    while let Some(record) = table.next_record()? {
-        if record.raw.is_empty() && width > 1 {
-            summary.empty_lines += 1;
-            continue;
-        }
+    let mut summary = Summary { read: 0, written: 0, rejected: 0, left_out: 0, unreadable: 0, empty_lines: 0, tally: Tally::new(plan) };
+    let mut scratch = Scratch::with_all_rows(carving.all_rows.clone());
+    summary.empty_lines = each_row(table, plan, |read, cells| {
         summary.read += 1;
-        let text = match (record.readable(width), &mut rejects) {
-            (Ok(text), _) => text,
-            (Err(reason), None) => {
-                return Err(TableError::Row { name, line: record.line, reason, rows_gone: sink.has_let_go() });
-            }
-            (Err(reason), Some(rejects)) => {
+        let cells = match cells {
+            Ok(cells) => cells,
+            Err(reason) if rejects.is_none() && !carving.lists_unreadable => return Err(read.unreadable(reason, sink.has_let_go())),
+            Err(reason) => {
                 summary.unreadable += 1;
-                summary.rejected += 1;
-                rejects.write(record.raw)?;
-                rejects.write(record.line_end)?;
-                if let Some(findings) = &mut findings {
-                    findings.unreadable(summary.read, record.line, &reason)?;
+                if let Some(rejects) = &mut rejects {
+                    summary.rejected += 1;
+                    rejects.write(read.record.raw)?;
+                    rejects.write(read.record.line_end)?;
                 }
-                summary.tally.unreadable(&reason, record.line);
-                continue;
+                if let Some(findings) = &mut findings {
+                    findings.unreadable(read.number, read.record.line, &reason)?;
+                }
+                summary.tally.unreadable(&reason, read.number, read.record.line);
+                return Ok(());
             }
         };
-        let result = evaluate(plan, &record, text, &mut unquoted, &mut scratch);
-        let rejected = rejects.as_mut().filter(|_| result.has_finding());
-        summary.tally.add(&result, record.line);
-        let row = Row { record, text, cells: result.cells };
+        scratch.at_row(read.number);
+        let result = plan.evaluate(cells.iter(), &mut scratch);
+        summary.tally.add(plan, &result, read.number, read.record.line);
+        let row = Row { record: read.record, text: cells.text, cells: result.cells };
         if let Some(findings) = &mut findings {
-            findings.row(summary.read, &row, result.findings)?;
+            findings.row(read.number, &row, result.findings)?;
         }
-        if let Some(rejects) = rejected {
-            summary.rejected += 1;
-            rejects.write(record.raw)?;
-            rejects.write(record.line_end)?;
-        } else {
-            summary.written += 1;
-            sink.row(&row, &carving.columns)?;
+        match (result.fate, &mut rejects) {
+            (Fate::Stop(n), _) => return Err(read.stopped(plan, &result.findings[n], sink.has_let_go())),
+            (Fate::Reject, Some(rejects)) => {
+                summary.rejected += 1;
+                rejects.write(read.record.raw)?;
+                rejects.write(read.record.line_end)?;
+            }
+            (Fate::LeaveOut, _) => summary.left_out += 1,
+            (Fate::Write | Fate::Reject, _) => {
+                summary.written += 1;
+                sink.row(&row, &carving.columns)?;
+            }
         }
-    }
+        Ok(())
+    })?;
     sink.finish()?;
     rejects.map(NewFile::finish).transpose()?;
     findings.map(FindingsFile::finish).transpose()?;
     Ok(summary)
-}
-
-/// Evaluates the cuts for one record. Fields in quotes with quotes inside are written out into `unquoted`.
-fn evaluate<'a>(
-    plan: &Plan,
-    record: &Record<'a>,
-    text: &'a str,
-    unquoted: &'a mut [Option<String>],
-    scratch: &'a mut Scratch,
-) -> RowResult<'a> {
-    let field = |index: usize| cell_text(&text[record.fields[index].clone()]);
-    for (source, buffer) in plan.sources().iter().zip(unquoted.iter_mut()) {
-        *buffer = match field(source.index) {
-            Cow::Borrowed(_) => None,
-            Cow::Owned(text) => Some(text),
-        };
-    }
-    let cells = plan.sources().iter().zip(unquoted.iter()).map(|(source, buffer)| match (buffer, field(source.index)) {
-        (Some(text), _) => text.as_str(),
-        (None, Cow::Borrowed(text)) => text,
-        (None, Cow::Owned(_)) => "",
-    });
-    plan.evaluate(cells, scratch)
 }
 
 fn start_rejects(path: &std::path::Path, table: &Table) -> Result<NewFile, TableError> {

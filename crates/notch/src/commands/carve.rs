@@ -1,144 +1,120 @@
 //! `notch carve`: cut new columns out of a table and write it.
 
 use std::io::{IsTerminal, stdout};
-use std::path::Path;
 use std::process::ExitCode;
 
-use notch_core::{Assignment, Plan, PlanOptions, nearest};
-use notch_table::{Carving, NewFile, OutColumn, ReadOptions, RowSink, RowsOut, Source, Table, carve, check_readable, same_file};
+use notch_core::{OnFinding, Plan, nearest};
+use notch_table::{Carving, FirstPass, NewFile, OutColumn, RowSink, RowsOut, Table, carve, look_through};
 
-use crate::cli::{Carve, Reading};
-use crate::jig::{Jig, ReadCut};
-use crate::show::{Preview, Problem, WentTo, say, summary};
+use super::work::{Work, files_differ};
+use crate::cli::Carve;
+use crate::jig::file::Write;
+use crate::jig::{Action, Jig, save, typed_condition};
+use crate::show::{Outcome, Preview, Problem, WentTo, say, summary};
 
 /// How many rows a terminal is shown.
 const PREVIEW_ROWS: usize = 10;
 
 pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
-    let jig = args.jig.as_deref().map(Jig::read).transpose()?.unwrap_or_default();
-    let cuts = read_cuts(args, jig.cuts)?;
-    let source = Source::from_argument(&args.table);
-    files_differ(args, &source)?;
-    let options = args.reading.options();
-    let table = Table::open(&source, &options)?;
-    let plan_options =
-        PlanOptions { start: args.column.clone().or(jig.column), replace: replaced(args, &cuts, table.columns()), lists: jig.lists };
-    let assignments: Vec<Assignment> = cuts.iter().map(|cut| cut.assignment.clone()).collect();
-    let plan = Plan::compile(&assignments, table.columns(), &plan_options).map_err(|error| Problem::plan(error, &cuts))?;
-    if !args.quiet {
-        table.notices().iter().for_each(|notice| say(format_args!("{notice}\n")));
-        assignments.iter().flat_map(|cut| &cut.hints).for_each(|hint| say(format_args!("Hint: {hint}\n")));
-    }
-    let columns = out_columns(args, &table, &plan)?;
-    let name = table.name().to_owned();
-
-    let preview = args.preview.or_else(|| (args.output.is_none() && stdout().is_terminal()).then_some(PREVIEW_ROWS));
-    let (sink, went_to): (Box<dyn RowSink>, _) = match (&args.output, preview) {
-        (Some(path), _) => (Box::new(RowsOut::to_file(NewFile::create(path)?)), WentTo::File(path.display().to_string())),
-        (None, Some(rows)) => (Box::new(Preview::of(rows)), WentTo::Preview),
-        (None, None) => {
-            // What is on its way through a pipe cannot be taken back, so the whole table is looked through first.
-            if args.rejects.is_none() && source.can_be_read_again() {
-                check_readable(&source, &options)?;
-            }
-            (Box::new(RowsOut::to_standard_output()), WentTo::Standard)
-        }
-    };
-    let carving = Carving { plan: &plan, columns, findings: args.findings.clone(), rejects: args.rejects.clone() };
-    let done = carve(table, &carving, sink)?;
-    let lists_findings = args.findings.is_some();
-    if !args.quiet {
-        say(summary(&done, &plan, &name, &went_to, lists_findings));
-    }
-    Ok(ExitCode::SUCCESS)
-}
-
-impl Reading {
-    /// What the command line says, for the reader of tables.
-    pub fn options(&self) -> ReadOptions {
-        ReadOptions { separator: self.separator, no_header: self.no_header }
-    }
-}
-
-/// The cuts of the jig, then those of the command line.
-fn read_cuts(args: &Carve, of_jig: Vec<ReadCut>) -> Result<Vec<ReadCut>, Problem> {
-    let mut cuts = of_jig;
-    for text in &args.cuts {
-        cuts.push(ReadCut::read(text.clone(), None).map_err(|problem| unfinished(text, problem))?);
-    }
-    if cuts.is_empty() {
+    let jig = read(args)?;
+    if jig.cuts.is_empty() {
         return Err(Problem::said(
             "there is no cut, so there is nothing to carve.",
             "Give one or more behind the table: notch carve lots.csv -c lot 'year = part 2 by \"-\"'",
         ));
     }
-    Ok(cuts)
-}
+    let outputs = [("the output", &args.output), ("the rejects file", &args.rejects), ("the jig to be saved", &args.save_jig)];
+    let mut files = args.making.files();
+    files.extend(outputs.iter().filter_map(|(what, path)| Some((*what, path.as_deref()?))));
+    files_differ(&args.table, &files)?;
 
-/// The columns that may be replaced: those of the command line, and of cuts that say so in the jig.
-fn replaced(args: &Carve, cuts: &[ReadCut], columns: &[String]) -> Vec<String> {
-    let names = cuts.iter().filter(|cut| cut.replace).flat_map(|cut| &cut.assignment.names);
-    let there = names.map(|name| name.text.clone()).filter(|name| columns.contains(name));
-    args.replace.iter().cloned().chain(there).collect()
-}
-
-/// A file that stands where a cut is wanted.
-fn unfinished(text: &str, problem: Problem) -> Problem {
-    match problem {
-        Problem::Cut { .. } if !text.contains('=') && Path::new(text).exists() => Problem::said(
-            format!("{text} is a file, and a cut was expected there."),
-            "A table stands first, then the cuts: notch carve TABLE 'NAME = CUT'.",
-        ),
-        problem => problem,
+    let work = Work::begin(&args.table, &args.making, jig)?;
+    if !args.quiet {
+        work.notices();
     }
-}
-
-/// Nothing is written over the input, and no two outputs into one file.
-fn files_differ(args: &Carve, source: &Source) -> Result<(), Problem> {
-    let named = [
-        ("the table", source.path()),
-        ("the jig", args.jig.as_deref()),
-        ("the output", args.output.as_deref()),
-        ("the findings file", args.findings.as_deref()),
-        ("the rejects file", args.rejects.as_deref()),
-    ];
-    for (n, (first, a)) in named.iter().enumerate() {
-        for (second, b) in &named[n + 1..] {
-            if let (Some(a), Some(b)) = (a, b)
-                && same_file(a, b)
-                && !is_device(b)
-            {
-                let name = |what: &str, path: &Path| format!("{what} {}", path.display());
-                return Err(notch_table::TableError::SameFile { first: name(first, a), second: name(second, b) }.into());
-            }
+    if args.rejects.is_none() && work.plan.ever(OnFinding::Reject) {
+        return Err(Problem::said(
+            "rows with a finding are to be rejected, and no file takes them.",
+            "Name one: --rejects FILE. Or leave their new cells blank: --on-finding blank.",
+        ));
+    }
+    let columns = out_columns(&work.jig, &work.table, &work.plan)?;
+    if let Some(path) = &args.save_jig {
+        save::save(&work.jig, path)?;
+    }
+    let name = work.table.name().to_owned();
+    let preview = args.preview.or_else(|| (args.output.is_none() && stdout().is_terminal()).then_some(PREVIEW_ROWS));
+    let to_standard = args.output.is_none() && preview.is_none();
+    // What is on its way through a pipe cannot be taken back, so the whole table is looked through first.
+    let first = to_standard && work.source.can_be_read_again();
+    let pass = FirstPass { readable: first && args.rejects.is_none(), findings: first && work.plan.ever(OnFinding::Stop) };
+    let all_rows = look_through(&work.source, &work.options, &work.plan, pass)?;
+    let (sink, went_to): (Box<dyn RowSink>, _) = match (&args.output, preview) {
+        (Some(path), _) => (Box::new(RowsOut::to_file(NewFile::create(path)?)), WentTo::File(path.display().to_string())),
+        (None, Some(rows)) => (Box::new(Preview::of(rows)), WentTo::Preview),
+        (None, None) => (Box::new(RowsOut::to_standard_output()), WentTo::Standard),
+    };
+    let carving = Carving {
+        plan: &work.plan,
+        columns,
+        findings: args.making.findings.clone(),
+        rejects: args.rejects.clone(),
+        lists_unreadable: false,
+        all_rows,
+    };
+    let done = carve(work.table, &carving, sink)?;
+    let outcome = Outcome::of(&work.jig, &work.plan, &done, None);
+    if !args.quiet {
+        say(summary(&done, &work.plan, &name, &went_to, &outcome, args.making.findings.is_some()));
+        if let Some(path) = &args.save_jig {
+            say(format_args!("The jig {} does the same again: notch carve TABLE -j {}\n", path.display(), path.display()));
         }
     }
-    Ok(())
+    Ok(if args.strict && outcome.has_findings { ExitCode::from(1) } else { ExitCode::SUCCESS })
 }
 
-fn is_device(path: &Path) -> bool {
-    path.metadata().is_ok_and(|metadata| !metadata.is_file() && !metadata.is_dir())
+/// The jigs and the command line, for a table that is written.
+fn read(args: &Carve) -> Result<Jig, Problem> {
+    let mut jig = args.making.read()?;
+    if let Some(condition) = &args.only_rows {
+        jig.only_rows = Some(typed_condition(condition)?);
+    }
+    if args.only {
+        jig.write = Some(Write::Word("new".to_owned()));
+    }
+    if let Some(list) = &args.columns {
+        jig.write = Some(Write::Columns(names(list)));
+    }
+    match (args.on_finding, &args.rejects) {
+        (Some(action), Some(_)) if action != Action::Reject => {
+            return Err(Problem::said(
+                format!("--rejects takes rows with a finding out of the output, and --on-finding {} does not.", action.name()),
+                "Leave one of the two out.",
+            ));
+        }
+        (None, Some(_)) => jig.on_finding = Some(Action::Reject),
+        (said, _) => jig.on_finding = said.or(jig.on_finding),
+    }
+    Ok(jig)
 }
 
 /// What is written, in order.
-fn out_columns(args: &Carve, table: &Table, plan: &Plan) -> Result<Vec<OutColumn>, Problem> {
+fn out_columns(jig: &Jig, table: &Table, plan: &Plan) -> Result<Vec<OutColumn>, Problem> {
     let new = || (0..plan.outputs().len()).map(OutColumn::New);
-    if args.only {
-        if plan.outputs().is_empty() {
-            return Err(Problem::said(
-                "every cut makes a helper column, so --only leaves nothing to write.",
-                "A name that begins with _ is not written.",
-            ));
-        }
-        return Ok(new().collect());
-    }
     let replaced = |place: usize| plan.outputs().iter().position(|output| output.replaces == Some(place));
     let old = |place: usize| replaced(place).map_or(OutColumn::Source(place), OutColumn::New);
-    if let Some(list) = &args.columns {
-        return names(list).iter().map(|name| chosen(name, table, plan, old)).collect();
+    match &jig.write {
+        Some(Write::Word(_)) if plan.outputs().is_empty() => Err(Problem::said(
+            "every cut makes a helper column, so there is no new column to write.",
+            "A name that begins with _ is not written.",
+        )),
+        Some(Write::Word(_)) => Ok(new().collect()),
+        Some(Write::Columns(names)) => names.iter().map(|name| chosen(name, table, plan, old)).collect(),
+        None => {
+            let added = new().filter(|column| !matches!(column, OutColumn::New(n) if plan.outputs()[*n].replaces.is_some()));
+            Ok((0..table.columns().len()).map(old).chain(added).collect())
+        }
     }
-    let added = new().filter(|column| !matches!(column, OutColumn::New(n) if plan.outputs()[*n].replaces.is_some()));
-    Ok((0..table.columns().len()).map(old).chain(added).collect())
 }
 
 /// `a,"b, c",d`: names divided by commas, one with a comma in quotes.

@@ -12,9 +12,10 @@ use crate::show::style::{self, set};
 use crate::show::{Problem, fold, print};
 
 /// The demo files, carried inside the program.
-const FILES: [(&str, &str); 6] = [
+const FILES: [(&str, &str); 7] = [
     ("lots.toml", include_str!("../../../../demo/lots.toml")),
     ("lots.csv", include_str!("../../../../demo/lots.csv")),
+    ("lots-may.csv", include_str!("../../../../demo/lots-may.csv")),
     ("keepers.csv", include_str!("../../../../demo/keepers.csv")),
     ("parcels.csv", include_str!("../../../../demo/parcels.csv")),
     ("ledger.txt", include_str!("../../../../demo/ledger.txt")),
@@ -22,7 +23,7 @@ const FILES: [(&str, &str); 6] = [
 ];
 
 /// The example: what is said, and the command it leads to.
-const STEPS: [(&str, &[&str]); 7] = [
+const STEPS: [(&str, &[&str]); 8] = [
     (
         "A lot code such as FH-2019-BRA-00417-7 is house, year, genus, serial number and check digit. Before cutting, see where the \
          notches of a cut fall: one row of each shape the column has, the commonest first.",
@@ -76,8 +77,14 @@ const STEPS: [(&str, &[&str]); 7] = [
         ],
     ),
     (
-        "What was worth typing is worth keeping: lots.toml is a jig, a file of cuts for next month's table.",
+        "What was worth typing is worth keeping: lots.toml is a jig, a file of cuts with what is expected of the table. A lot that is not \
+         five sections is one finding and yields no pieces.",
         &["carve", "lots.csv", "-j", "lots.toml", "--only", "--preview", "5"],
+    ),
+    (
+        "Next month the same table comes again with new rows. Is everything as the jig expects? Unknown houses, slips in a number, the same \
+         lot twice; and a supplier who has begun to write longer numbers, which no rule forbids: the jig remembers what was usual.",
+        &["check", "lots-may.csv", "-j", "lots.toml"],
     ),
     (
         "For keeps: the new table, a list of all findings, and the odd rows in a file of their own, to be mended and run again.",
@@ -112,6 +119,7 @@ pub fn run(args: &Demo) -> Result<ExitCode, Problem> {
         print(format_args!("{}\n\n", set(style::COMMAND, typed(command))))?;
         let parsed = Cli::try_parse_from(std::iter::once(&"notch").chain(*command))
             .map_err(|error| Problem::said(error.to_string(), "This is a mistake in the demo."))?;
+        // Exit status 1 of a check belongs to the example.
         super::run(&parsed.command)?;
         print("\n")?;
     }

@@ -1,9 +1,12 @@
 //! The commands.
 
 mod carve;
+mod check;
 mod demo;
+mod jig;
 mod trace;
 mod words;
+mod work;
 
 use std::process::ExitCode;
 
@@ -14,6 +17,8 @@ use crate::show::Problem;
 pub fn run(command: &Command) -> Result<ExitCode, Problem> {
     match command {
         Command::Carve(args) => carve::run(args),
+        Command::Check(args) => check::run(args),
+        Command::Jig(args) => jig::run(args),
         Command::Trace(args) => trace::run(args),
         Command::Words(args) => words::run(args),
         Command::Demo(args) => demo::run(args),

@@ -2,11 +2,11 @@
 
 use std::process::ExitCode;
 
-use notch_core::{Assignment, Plan, PlanOptions, Scratch, parse_assignment, parse_cut};
+use notch_core::{Assignment, Plan, Scratch, parse_assignment, parse_cut};
 use notch_table::{Sample, Source, Table, samples};
 
 use crate::cli::Trace;
-use crate::jig::ReadCut;
+use crate::jig::{Jig, Place, ReadCut};
 use crate::show::{Problem, drawn, print, ruler, say, trace_json};
 
 /// What the column of texts on the command line is called when nothing names it.
@@ -14,13 +14,16 @@ const TEXT: &str = "text";
 
 pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
     let cut = if args.cut.trim().is_empty() { None } else { Some(read(&args.cut)?) };
-    let Samples { columns, start, rows, more } = rows(args, cut.as_ref())?;
-    let plan_options = PlanOptions { start: Some(start.clone()), ..PlanOptions::default() };
-    let plan = match &cut {
-        Some(cut) => Plan::compile(std::slice::from_ref(&cut.assignment), &columns, &plan_options)
-            .map_err(|error| Problem::plan(error, std::slice::from_ref(cut)))?,
-        None => Plan::compile(&[], &columns, &plan_options).map_err(|error| Problem::plan(error, &[]))?,
-    };
+    let mut jig = Jig::read(&args.jig)?;
+    let Samples { columns, start, rows, more } = rows(args, cut.as_ref(), jig.column.clone())?;
+    // Texts alone have none of the columns that the cuts of a jig start from; its lists they have.
+    let (jig_cuts, lists) = (std::mem::take(&mut jig.cuts), jig.lists);
+    let mut jig = Jig { column: Some(start.clone()), lists, ..Jig::default() };
+    if args.table.is_some() && cut.is_some() {
+        jig.cuts = jig_cuts;
+    }
+    jig.cuts.extend(cut.clone());
+    let plan = Plan::compile(&jig.assignments(), &columns, &jig.plan_options(&columns)).map_err(|error| jig.problem(error))?;
     for hint in cut.iter().flat_map(|cut| &cut.assignment.hints) {
         say(format_args!("Hint: {hint}\n"));
     }
@@ -60,10 +63,10 @@ fn read(text: &str) -> Result<ReadCut, Problem> {
     let named =
         text.find('=').is_some_and(|at| !text[..at].contains(['|', '"', '\'', '/', '(', '<', '>']) && !text[at..].starts_with("=="));
     let parse: fn(&str) -> Result<Assignment, _> = if named { parse_assignment } else { parse_cut };
-    match parse(text) {
-        Ok(assignment) => Ok(ReadCut { assignment, text: text.to_owned(), jig: None, replace: false }),
-        Err(error) => Err(Problem::Cut { text: text.to_owned(), jig: None, error }),
-    }
+    let assignment = parse(text).map_err(|error| Place::CommandLine.problem("cut", text, error))?;
+    let (left, cut) = (String::new(), text.to_owned());
+    // What is only drawn replaces nothing.
+    Ok(ReadCut { assignment, left, cut, place: Place::CommandLine, about: None, replace: true, on_finding: None })
 }
 
 /// What is drawn.
@@ -77,8 +80,8 @@ struct Samples {
 }
 
 /// The texts of the command line, or rows of a table.
-fn rows(args: &Trace, cut: Option<&ReadCut>) -> Result<Samples, Problem> {
-    let named = || cut.and_then(|cut| cut.assignment.first_column()).map(str::to_owned);
+fn rows(args: &Trace, cut: Option<&ReadCut>, of_jig: Option<String>) -> Result<Samples, Problem> {
+    let named = || cut.and_then(|cut| cut.assignment.first_column()).map(str::to_owned).or(of_jig);
     let Some(path) = &args.table else {
         if args.texts.is_empty() {
             return Err(Problem::said(
@@ -102,8 +105,8 @@ fn rows(args: &Trace, cut: Option<&ReadCut>) -> Result<Samples, Problem> {
         }
     };
     // The plan says best what is wrong with a column that is not there.
-    let plan_options = PlanOptions { start: Some(column.clone()), ..PlanOptions::default() };
-    Plan::compile(&[], &columns, &plan_options).map_err(|error| Problem::plan(error, &[]))?;
+    let start = Jig { column: Some(column.clone()), ..Jig::default() };
+    Plan::compile(&[], &columns, &start.plan_options(&columns)).map_err(|error| start.problem(error))?;
     let inside = column.trim_start_matches('{').trim_end_matches('}');
     let place = inside.strip_prefix("column ").and_then(|figure| figure.parse::<usize>().ok()).map(|place| place - 1);
     let index = columns.iter().position(|name| name == inside).or(place).unwrap_or(0);

@@ -2,7 +2,7 @@
 
 use std::process::ExitCode;
 
-use notch_core::{Group, Slot, Word, nearest, words};
+use notch_core::{Group, SCHEMES, Slot, Word, nearest, words};
 use serde_json::json;
 
 use crate::cli::Words;
@@ -81,6 +81,15 @@ fn entry(word: &Word) -> String {
     for slot in Slot::ALL.iter().filter(|slot| word.form.split(|c: char| !c.is_ascii_uppercase()).any(|part| part == slot.name())) {
         text.push_str(&format!("  {} is {}\n", slot.name(), slot.meaning().replace('`', "")));
     }
+    if word.form.contains(Slot::Scheme.name()) {
+        let schemes =
+            SCHEMES.iter().map(|scheme| vec![scheme.name.to_owned(), scheme.standard.to_owned(), format!("of {}", scheme.payload)]);
+        text.push_str(&aligned(&schemes.collect::<Vec<_>>(), &[Align::Left; 3]));
+    }
+    if word.examples.is_empty() {
+        text.push('\n');
+        return text;
+    }
     let rows: Vec<Vec<String>> =
         word.examples.iter().map(|example| vec![example.cell.to_owned(), example.cut.to_owned(), example.gives.to_owned()]).collect();
     let mut header = vec![vec!["a cell".to_owned(), "the cut".to_owned(), "gives".to_owned()]];
@@ -103,6 +112,9 @@ fn page() -> String {
         text.push_str(&format!("\n## {}\n", group.title()));
         for word in words().filter(|word| word.group == group) {
             text.push_str(&format!("\n### `{}`\n\n{}.\n\n", word.form, capitalized(word.meaning)));
+            if word.examples.is_empty() {
+                continue;
+            }
             text.push_str("| a cell | the cut | gives |\n| --- | --- | --- |\n");
             for example in word.examples {
                 let cells = [example.cell, example.cut, example.gives].map(code);
@@ -113,6 +125,15 @@ fn page() -> String {
     text.push_str("\n## What stands in the slots\n\n| slot | what |\n| --- | --- |\n");
     for slot in Slot::ALL {
         text.push_str(&format!("| {} | {} |\n", slot.name(), slot.meaning().replace('|', "\\|")));
+    }
+    text.push_str("\n## Check-digit schemes\n\n| scheme | its standard | its check digit is made of | printed between characters |\n| --- | --- | --- | --- |\n");
+    for scheme in &SCHEMES {
+        let printed = match scheme.printed_with {
+            [] => "nothing",
+            [_] => "blanks",
+            _ => "blanks, hyphens",
+        };
+        text.push_str(&format!("| `{}` | {} | {} | {printed} |\n", scheme.name, scheme.standard, scheme.payload));
     }
     text
 }

@@ -2,10 +2,8 @@
 
 use std::fmt;
 
-use notch_core::{CutError, PlanError};
+use notch_core::CutError;
 use notch_table::TableError;
-
-use crate::jig::ReadCut;
 
 use super::style::{self, set};
 use super::width::{fold, visible, width, window};
@@ -13,14 +11,16 @@ use super::width::{fold, visible, width, window};
 /// Something that stopped the work.
 #[derive(Debug)]
 pub enum Problem {
-    /// A cut of the command line cannot be read or does not suit the table.
+    /// A cut or condition cannot be read or does not suit the table, or a jig cannot be read.
     Cut {
-        /// The cut as it was typed.
+        /// What it is: `cut`, `check`.
+        what: &'static str,
+        /// The text it stands in: what was typed, or the whole jig.
         text: String,
-        /// The jig it stands in; `None` for the command line.
-        jig: Option<String>,
-        /// What is wrong with it.
-        error: CutError,
+        /// The jig and the line it stands in; `None` for the command line.
+        place: Option<String>,
+        /// What is wrong, with its place in the text.
+        error: Box<CutError>,
     },
     /// A table, or a file that was to be written.
     Table(TableError),
@@ -40,17 +40,6 @@ impl Problem {
     /// A problem in a sentence and its remedy.
     pub fn said(message: impl Into<String>, remedy: impl Into<String>) -> Self {
         Problem::Said { message: message.into(), remedies: vec![remedy.into()] }
-    }
-
-    /// What does not suit the table, given the texts of the cuts.
-    pub fn plan(error: PlanError, cuts: &[ReadCut]) -> Self {
-        match error {
-            PlanError::Cut(n, error) => {
-                let (text, jig) = cuts.get(n).map_or((String::new(), None), |cut| (cut.text.clone(), cut.jig.clone()));
-                Problem::Cut { text, jig, error }
-            }
-            PlanError::Option { message, remedies, .. } => Problem::Said { message: format!("{message}."), remedies },
-        }
     }
 
     /// Whether the reader of our output has gone away, which is nothing to complain of.
@@ -82,17 +71,17 @@ impl fmt::Display for Problem {
                     writeln!(f, "{}", line(remedy))?;
                 }
             }
-            Problem::Cut { text, jig, error } => {
-                match jig {
-                    Some(jig) => writeln!(f, "{head} in {jig} this cut cannot be used.\n")?,
-                    None => writeln!(f, "{head} this cut cannot be used.\n")?,
+            Problem::Cut { what, text, place, error } => {
+                match place {
+                    Some(place) => writeln!(f, "{head} {place}: this {what} cannot be used.\n")?,
+                    None => writeln!(f, "{head} this {what} cannot be used.\n")?,
                 }
                 f.write_str(&underlined(text, error.span.clone()))?;
                 writeln!(f, "\n{}.", line(error.message.trim_end_matches('.')))?;
                 for remedy in &error.remedies {
                     writeln!(f, "{}", line(remedy))?;
                 }
-                if error.quotes_missing && jig.is_none() {
+                if error.quotes_missing && place.is_none() {
                     f.write_str(QUOTES)?;
                 }
             }

@@ -1,7 +1,12 @@
 //! The summary after a run: rows, each new column with its shapes, branches, findings.
 
-use notch_core::{About, FindingKind, Plan, ShapeCounts};
+use notch_core::{About, FindingKind, Plan, ShapeCount, ShapeCounts};
 use notch_table::Summary;
+
+use crate::jig::Jig;
+use crate::jig::allowance::Judged;
+use crate::jig::file::Remembered;
+use crate::jig::remember::{Drift, USUAL_DRIFT};
 
 use super::columns::{Align, aligned};
 use super::style::{self, set};
@@ -10,13 +15,79 @@ use super::width::{clipped, counted, visible, window};
 /// How many kinds of finding the summary tells apart before it points to the findings file.
 const MOST_FINDINGS: usize = 12;
 
+/// What is to be said of a run beside its counts.
+pub struct Outcome {
+    /// What has findings, held against what is put up with.
+    pub judged: Vec<Judged>,
+    /// What no longer looks as it was remembered.
+    pub drifts: Vec<Drift>,
+    /// How far shares may move, in points of a hundred.
+    pub points: f64,
+    /// Whether there are more findings than are put up with.
+    pub has_findings: bool,
+}
+
+impl Outcome {
+    /// Holds a run against what its jig expects; `points` is how far shares may move, where the command line says it.
+    pub fn of(jig: &Jig, plan: &Plan, summary: &Summary, points: Option<f64>) -> Self {
+        let judged = jig.judge(plan, &summary.tally, summary.read);
+        let points = points.or(jig.remembered.as_ref().and_then(|remembered| remembered.drift)).unwrap_or(USUAL_DRIFT);
+        let drift = |remembered: &Remembered| remembered.drift(plan, &summary.tally, summary.read, points);
+        let drifts = jig.remembered.as_ref().map(drift).unwrap_or_default();
+        Self { has_findings: judged.iter().any(|judged| !judged.within), judged, drifts, points }
+    }
+}
+
 /// The summary as it is printed.
-pub fn summary(summary: &Summary, plan: &Plan, table: &str, went_to: &WentTo, lists_findings: bool) -> String {
+pub fn summary(summary: &Summary, plan: &Plan, table: &str, went_to: &WentTo, outcome: &Outcome, lists_findings: bool) -> String {
     let mut text = rows(summary, table, went_to);
     text.push_str(&outputs(summary, plan));
     text.push_str(&branches(summary, plan));
     text.push_str(&findings(summary, plan, lists_findings));
+    text.push_str(&allowed(plan, &outcome.judged));
+    text.push_str(&unchecked(summary, plan));
+    text.push_str(&drifted(&outcome.drifts, outcome.points));
     text
+}
+
+/// The checks of whole rows that could not be made everywhere.
+pub fn unchecked(summary: &Summary, plan: &Plan) -> String {
+    let checks = plan.checks().zip(&summary.tally.unchecked).filter(|(_, rows)| **rows > 0);
+    let said = checks.map(|(title, rows)| {
+        format!("Note: “{}” was not checked in {}, where what it asks about is blank or missing.\n", visible(title), counted(*rows, "row"))
+    });
+    said.collect()
+}
+
+/// Allowances that were exceeded or used, one line each.
+pub fn allowed(plan: &Plan, judged: &[Judged]) -> String {
+    let said = judged.iter().filter_map(|judged| {
+        let allowance = judged.allowance?;
+        let verdict = if judged.within { "put up with" } else { "more than is put up with" };
+        Some(format!("{} with findings of {}: {verdict} ({allowance}).\n", counted(judged.rows, "row"), name(plan, judged.about)))
+    });
+    said.collect()
+}
+
+/// What no longer looks as it was remembered, one line each.
+pub fn drifted(drifts: &[Drift], points: f64) -> String {
+    if drifts.is_empty() {
+        return String::new();
+    }
+    let rows: Vec<Vec<String>> = drifts
+        .iter()
+        .map(|drift| {
+            let shape = if drift.shape.is_empty() { "(blank)".to_owned() } else { visible(&drift.shape) };
+            let first = drift.first_line.map_or(String::new(), |line| format!("first in line {line}"));
+            let moved = match drift.before {
+                None => format!("never seen before, now {}", counted(drift.rows, "row")),
+                Some(before) => format!("was in {before:.1}% of the rows, now in {:.1}%", drift.now),
+            };
+            vec![visible(&drift.column), shape, moved, first]
+        })
+        .collect();
+    let head = format!("Not as remembered (new shapes, and shares that moved by more than {points} points):");
+    format!("\n{}\n{}", set(style::FINDING, head), aligned(&rows, &[Align::Left; 4]))
 }
 
 /// Where the rows went.
@@ -39,6 +110,9 @@ fn rows(summary: &Summary, table: &str, went_to: &WentTo) -> String {
     if summary.rejected > 0 {
         parts.push(format!("{} rejected", summary.rejected));
     }
+    if summary.left_out > 0 {
+        parts.push(format!("{} left out by the condition", summary.left_out));
+    }
     let mut text = set(style::STRONG, parts.join(", "));
     text.push_str(".\n");
     if summary.read == 0 {
@@ -50,23 +124,31 @@ fn rows(summary: &Summary, table: &str, went_to: &WentTo) -> String {
     text
 }
 
-fn outputs(summary: &Summary, plan: &Plan) -> String {
+/// Each new column with its counts and shapes.
+pub fn outputs(summary: &Summary, plan: &Plan) -> String {
+    let fails = summary.tally.outputs.iter().any(|output| output.failed > 0);
     let kinds: Vec<FindingKind> = [FindingKind::Missing, FindingKind::Short, FindingKind::Over]
         .into_iter()
         .filter(|kind| plan.outputs().iter().any(|output| summary.tally.count(about(output), *kind) > 0))
         .collect();
     let mut header = vec!["new column".to_owned(), "filled".to_owned(), "blank".to_owned()];
     header.extend(kinds.iter().map(|kind| kind.name().to_owned()));
+    if fails {
+        header.push("failed".to_owned());
+    }
     header.push("shapes of its texts, rarest last".to_owned());
     let mut align = vec![Align::Right; header.len()];
     (align[0], align[header.len() - 1]) = (Align::Left, Align::Left);
     let names = plan.outputs().iter().map(|output| super::width(&visible(&output.name))).max().unwrap_or(0).max(10);
-    let room = window().saturating_sub(names + 24 + kinds.len() * 9).max(30);
+    let room = window().saturating_sub(names + 24 + (kinds.len() + usize::from(fails)) * 9).max(30);
 
     let mut rows = vec![header];
     for (output, tally) in plan.outputs().iter().zip(&summary.tally.outputs) {
         let mut row = vec![visible(&output.name), tally.filled.to_string(), tally.blank.to_string()];
         row.extend(kinds.iter().map(|kind| summary.tally.count(about(output), *kind).to_string()));
+        if fails {
+            row.push(tally.failed.to_string());
+        }
         row.push(shapes(&tally.shapes, room));
         rows.push(row);
     }
@@ -78,9 +160,12 @@ fn about(output: &notch_core::Output) -> About {
 }
 
 /// Shapes in the order of their frequency; when there are many, the commonest and the rarest.
-fn shapes(shapes: &ShapeCounts, room: usize) -> String {
+pub fn shapes(shapes: &ShapeCounts, room: usize) -> String {
     let ranked = shapes.ranked();
-    let said = |(shape, count): &(&str, u64)| format!("{} {count}", visible(shape));
+    let said = |known: &&ShapeCount| {
+        let shape = if known.shape.is_empty() { "(blank)".to_owned() } else { visible(&known.shape) };
+        format!("{shape} {}", known.count)
+    };
     let all: Vec<String> = ranked.iter().map(said).collect();
     let joined = all.join(" · ");
     let beyond = if shapes.beyond() > 0 {
@@ -103,7 +188,8 @@ fn shapes(shapes: &ShapeCounts, room: usize) -> String {
     if kept.len() + 1 == all.len() { joined } else { format!("{}{}", kept.join(" · "), tail(kept.len())) }
 }
 
-fn branches(summary: &Summary, plan: &Plan) -> String {
+/// Which chains the values of a cut came from, for cuts with several.
+pub fn branches(summary: &Summary, plan: &Plan) -> String {
     let mut text = String::new();
     for (cut, tally) in summary.tally.cuts.iter().enumerate().filter(|(_, tally)| tally.branches.len() > 1) {
         let mut rows: Vec<Vec<String>> = plan
@@ -159,17 +245,18 @@ fn findings(summary: &Summary, plan: &Plan, lists_findings: bool) -> String {
         });
     }
     if !found.is_empty() && !lists_findings {
-        text.push_str("List every finding with its row: --findings FILE. Take these rows out: --rejects FILE.\n");
+        let rejects = if summary.rejected == 0 { " Take these rows out: --rejects FILE." } else { "" };
+        text.push_str(&format!("List every finding with its row: --findings FILE.{rejects}\n"));
     }
     text
 }
 
-fn name(plan: &Plan, about: About) -> String {
+/// What a finding is about, as it is called in summaries.
+pub fn name(plan: &Plan, about: About) -> String {
     let name = match about {
-        About::Name { cut, name } => plan.names(cut).nth(name).unwrap_or_default(),
-        About::Cut(cut) => plan.left_side(cut),
         About::Column(source) => plan.sources().get(source).map_or("", |source| &source.name),
         About::Row => "(row)",
+        about => plan.called(about),
     };
     visible(name)
 }

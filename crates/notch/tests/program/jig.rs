@@ -23,3 +23,50 @@ fn jigs_are_run_and_their_mistakes_named() {
     folder.show(&["carve", "t.csv", "-j", "good.toml", "last = {ours} | first 1", "--only"]);
     insta::assert_snapshot!(folder.screen);
 }
+
+#[test]
+fn what_is_wrong_is_shown_at_its_line() {
+    let mut folder = Folder::with(&[("t.csv", "lot,n\nFH-1,2\n"), ("two.csv", "k,v\nA,x\nA,y\n"), ("empty.txt", "\n \n")]);
+    for jig in [
+        "[lists]\ng = { file = \"nope.csv\" }\n",
+        "[lists]\ng = { file = \"two.csv\", column = \"kk\" }\n",
+        "[lists]\ng = { file = \"two.csv\", gives = \"v\" }\n",
+        "[lists]\n\n# two answers\ng = { file = \"two.csv\", column = \"k\", gives = \"v\" }\n",
+        "[lists]\ng = { file = \"empty.txt\" }\n",
+        "[lists]\ng = { file = \"two.csv\", colum = \"k\" }\n",
+        "[lists]\ng = { A = 3 }\n",
+        "column \"lot\"\n",
+        "on_finding = \"drop\"\n",
+        "write = \"all\"\n",
+        "where = '{lot} is'\n[cuts]\na = 'trim'\n",
+        "[cuts]\na = '{b} | trim'\nb = '{lot} | trim'\n",
+        "[cuts]\na = '{a} | trim'\n",
+        "[cuts]\na = '{lot} | trim'\na = '{lot} | upper'\n",
+        "[cuts]\na = '{lot} | trim'\n\"a, b\" = '{lot} | parts by \"-\"'\n",
+        "[cuts]\nlot = '{lot} | trim'\n",
+        "[cuts]\na = \"{lot} | part 2 by \\\"-\\\" | tirm\"\n",
+        "[cuts]\na = '''\n{lot} |\n uper'''\n",
+        "[cuts]\na = { cut = \"{lot} | tirm\", about = 'x' }\n",
+        "[cuts]\na = { about = 'x' }\n",
+        "[cuts]\n\"Berth no\" = '{lot}'\n",
+        "[columns]\nlto = { required = true }\n",
+        "[columns]\nlot = { check = 'is digts' }\n",
+        "[columns]\nlot = { check = 'is in g' }\n",
+        "[columns]\nlot = { unique = true }\n\"{column 1}\" = { required = true }\n",
+        "[checks]\na = 'is digits'\n",
+        "[checks]\na = '{m} is digits'\n",
+        "[allow]\nq = '3%'\n",
+        "[allow]\nlot = 'three'\n",
+        "[cuts]\na = '{lot} | check is unique'\n",
+    ] {
+        folder.write("bad.toml", jig.as_bytes());
+        folder.show(&["check", "t.csv", "-j", "bad.toml"]);
+    }
+    folder.write("a.toml", b"[lists]\ng = ['A']\n[cuts]\na = '{lot} | first 1'\n");
+    folder.write("b.toml", b"[lists]\ng = ['B']\n");
+    folder.write("c.toml", b"[cuts]\na = '{lot} | first 2'\n");
+    folder.show(&["check", "t.csv", "-j", "a.toml", "-j", "b.toml"]);
+    folder.show(&["check", "t.csv", "-j", "a.toml", "-j", "c.toml"]);
+    folder.show(&["check", "t.csv", "-j", "a.toml", "b = {a} | lower"]);
+    insta::assert_snapshot!(folder.screen.replace("$ notch check t.csv -j bad.toml\n", ""));
+}

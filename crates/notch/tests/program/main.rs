@@ -2,6 +2,7 @@
 #![allow(clippy::unwrap_used, clippy::panic, reason = "a test that fails says so by panicking")]
 
 mod carve;
+mod check;
 mod demo;
 mod guide;
 mod habits;

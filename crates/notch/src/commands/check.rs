@@ -1,0 +1,83 @@
+//! `notch check`: is every row as the jig expects?
+
+use std::process::ExitCode;
+
+use notch_core::Plan;
+use notch_table::{Carving, FirstPass, OutColumn, Row, RowSink, Table, TableError, carve, look_through};
+
+use super::work::{Work, files_differ};
+use crate::cli::Check;
+use crate::jig::{Action, remember};
+use crate::show::{Outcome, Problem, print, report, report_json, say};
+
+pub fn run(args: &Check) -> Result<ExitCode, Problem> {
+    let mut jig = args.making.read()?;
+    if jig.cuts.is_empty() && jig.columns.is_empty() && jig.checks.is_empty() {
+        return Err(Problem::said(
+            "there is nothing to check.",
+            "Give a jig with cuts, columns or checks: notch check lots.csv -j lots.toml. What a jig may hold: notch jig schema.",
+        ));
+    }
+    let remembered = match (args.remember, args.making.jig.as_slice()) {
+        (false, _) => None,
+        (true, [jig]) => Some(jig),
+        (true, jigs) => {
+            return Err(Problem::said(
+                format!("--remember writes into the jig, and there are {}.", jigs.len()),
+                "Give one jig: -j FILE. What the command line says can be kept in one with notch carve --save-jig FILE.",
+            ));
+        }
+    };
+    files_differ(&args.table, &args.making.files())?;
+    // All findings are wanted: none takes its row away or ends the work. A blank is what later cuts are to see.
+    let listed = |action: Option<Action>| action.filter(|action| *action == Action::Blank);
+    jig.on_finding = listed(jig.on_finding);
+    jig.cuts.iter_mut().for_each(|cut| cut.on_finding = cut.on_finding.map(|action| listed(Some(action)).unwrap_or(Action::Keep)));
+    jig.only_rows = None;
+
+    let work = Work::begin(&args.table, &args.making, jig)?;
+    if !args.json {
+        work.notices();
+    }
+    let name = work.table.name().to_owned();
+    let all_rows = look_through(&work.source, &work.options, &work.plan, FirstPass { readable: false, findings: false })?;
+    let carving = Carving {
+        plan: &work.plan,
+        columns: Vec::new(),
+        findings: args.making.findings.clone(),
+        rejects: None,
+        lists_unreadable: true,
+        all_rows,
+    };
+    let done = carve(work.table, &carving, Box::new(Nowhere))?;
+    let outcome = Outcome::of(&work.jig, &work.plan, &done, args.drift);
+    if args.json {
+        print(format_args!("{:#}\n", report_json(&done, &work.plan, &name, &outcome)))?;
+    } else {
+        print(report(&done, &work.plan, &name, &outcome, args.making.findings.is_some()))?;
+    }
+    if let Some(path) = remembered {
+        remember::remember(path, &work.plan, &done.tally, done.read)?;
+        say(format_args!("What the columns look like now is remembered in {}.\n", path.display()));
+    }
+    // What is remembered anew is no longer compared with what it was.
+    let drifted = !outcome.drifts.is_empty() && remembered.is_none();
+    Ok(if outcome.has_findings || drifted { ExitCode::from(1) } else { ExitCode::SUCCESS })
+}
+
+/// Rows that are only looked at.
+struct Nowhere;
+
+impl RowSink for Nowhere {
+    fn begin(&mut self, _: &Table, _: &Plan, _: &[OutColumn]) -> Result<(), TableError> {
+        Ok(())
+    }
+
+    fn row(&mut self, _: &Row<'_>, _: &[OutColumn]) -> Result<(), TableError> {
+        Ok(())
+    }
+
+    fn finish(self: Box<Self>) -> Result<(), TableError> {
+        Ok(())
+    }
+}

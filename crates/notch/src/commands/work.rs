@@ -1,0 +1,141 @@
+//! What `carve` and `check` have in common: jigs and the command line → one jig → the plan for a table.
+
+use std::path::{Path, PathBuf};
+
+use notch_core::Plan;
+use notch_table::{ReadOptions, Source, Table, TableError, same_file};
+
+use crate::cli::{Making, Reading, separator};
+use crate::jig::{Jig, ReadAllowance, ReadCut};
+use crate::show::{Problem, say};
+
+/// A table opened, and the plan made for it.
+pub struct Work {
+    /// What is to be done and expected.
+    pub jig: Jig,
+    /// Where the table can be read from, again if need be.
+    pub source: Source,
+    /// How it is read.
+    pub options: ReadOptions,
+    /// The table at its first row.
+    pub table: Table,
+    /// The jig compiled for its columns.
+    pub plan: Plan,
+}
+
+impl Making {
+    /// The jigs, then what the command line says.
+    ///
+    /// # Errors
+    /// What is wrong with a jig, a cut or an allowance.
+    pub fn read(&self) -> Result<Jig, Problem> {
+        let mut jig = Jig::read(&self.jig)?;
+        for text in &self.cuts {
+            jig.cuts.push(ReadCut::typed(text).map_err(|problem| unfinished(text, problem))?);
+        }
+        jig.column = self.column.clone().or(jig.column);
+        for text in &self.allow {
+            let read = ReadAllowance::typed(text)?;
+            jig.allow.retain(|known| known.name != read.name);
+            jig.allow.push(read);
+        }
+        if let Some(byte) = self.reading.separator {
+            jig.separator = Some(if byte == b'\t' { "tab".to_owned() } else { char::from(byte).to_string() });
+        }
+        if self.reading.no_header {
+            jig.header = Some(false);
+        }
+        for name in &self.replace {
+            // What the jig cannot say of one cut is an error the plan names.
+            jig.cuts.iter_mut().filter(|cut| cut.assignment.names.iter().any(|made| made.text == *name)).for_each(|cut| cut.replace = true);
+        }
+        Ok(jig)
+    }
+
+    /// The files that are read and written beside the table and the output, each with what it is.
+    pub fn files(&self) -> Vec<(&'static str, &Path)> {
+        let jigs = self.jig.iter().map(|path| ("the jig", path.as_path()));
+        jigs.chain(self.findings.as_deref().map(|path| ("the findings file", path))).collect()
+    }
+}
+
+impl Work {
+    /// Opens the table and compiles the jig for it.
+    ///
+    /// # Errors
+    /// The table cannot be read, or the jig does not suit it.
+    pub fn begin(table: &Path, making: &Making, jig: Jig) -> Result<Self, Problem> {
+        let mut source = Source::from_argument(table);
+        let options = ReadOptions {
+            separator: jig.separator.as_deref().map(separator).transpose().map_err(|problem| {
+                Problem::said(
+                    format!("the jig's separator cannot be used: {problem}."),
+                    "Take it out to have the separator found by looking.",
+                )
+            })?,
+            no_header: jig.header == Some(false),
+        };
+        if jig.asks_unique() {
+            source = source.to_be_read_again()?;
+        }
+        let table = Table::open(&source, &options)?;
+        let mut plan_options = jig.plan_options(table.columns());
+        plan_options.replace.extend(making.replace.iter().filter(|name| !plan_options.replace.contains(name)).cloned().collect::<Vec<_>>());
+        let plan = Plan::compile(&jig.assignments(), table.columns(), &plan_options).map_err(|error| jig.problem(error))?;
+        jig.check_allowances(&plan)?;
+        Ok(Self { jig, source, options, table, plan })
+    }
+
+    /// Says what is odd about the table and the cuts.
+    pub fn notices(&self) {
+        self.table.notices().iter().for_each(|notice| say(format_args!("{notice}\n")));
+        self.jig.cuts.iter().flat_map(|cut| &cut.assignment.hints).for_each(|hint| say(format_args!("Hint: {hint}\n")));
+    }
+}
+
+impl Reading {
+    /// What the command line says, for the reader of tables.
+    pub fn options(&self) -> ReadOptions {
+        ReadOptions { separator: self.separator, no_header: self.no_header }
+    }
+}
+
+/// A file that stands where a cut is wanted.
+fn unfinished(text: &str, problem: Problem) -> Problem {
+    match problem {
+        Problem::Cut { .. } if !text.contains('=') && Path::new(text).exists() => Problem::said(
+            format!("{text} is a file, and a cut was expected there."),
+            "A table stands first, then the cuts: notch carve TABLE 'NAME = CUT'. A jig is given with -j.",
+        ),
+        problem => problem,
+    }
+}
+
+/// Nothing is written over the input, and no two outputs into one file.
+///
+/// # Errors
+/// Two of them are the same.
+pub fn files_differ(table: &Path, others: &[(&'static str, &Path)]) -> Result<(), Problem> {
+    let source = Source::from_argument(table);
+    let named: Vec<(&str, PathBuf)> = source
+        .path()
+        .map(|path| ("the table", path))
+        .into_iter()
+        .chain(others.iter().copied())
+        .map(|(what, path)| (what, path.to_owned()))
+        .collect();
+    for (n, (first, a)) in named.iter().enumerate() {
+        for (second, b) in &named[n + 1..] {
+            let both_read = *first == "the jig" && *second == "the jig";
+            if !both_read && same_file(a, b) && !is_device(b) {
+                let name = |what: &str, path: &Path| format!("{what} {}", path.display());
+                return Err(TableError::SameFile { first: name(first, a), second: name(second, b) }.into());
+            }
+        }
+    }
+    Ok(())
+}
+
+fn is_device(path: &Path) -> bool {
+    path.metadata().is_ok_and(|metadata| !metadata.is_file() && !metadata.is_dir())
+}

@@ -1,0 +1,137 @@
+//! A jig written to a file: what several jigs and the command line say together, to use again.
+
+use std::fmt::Write as _;
+use std::path::{Path, PathBuf};
+
+use indexmap::IndexMap;
+use notch_table::NewFile;
+use toml_edit::{Key, Value};
+
+use super::Jig;
+use super::file::{ListEntry, Write};
+use crate::show::Problem;
+
+/// Writes a jig.
+///
+/// # Errors
+/// The file cannot be written.
+pub fn save(jig: &Jig, path: &Path) -> Result<(), Problem> {
+    let mut file = NewFile::create(path)?;
+    file.write(text(jig, path.parent().unwrap_or(Path::new(""))).as_bytes())?;
+    Ok(file.finish()?)
+}
+
+/// The jig as TOML, for a file in `folder`.
+pub fn text(jig: &Jig, folder: &Path) -> String {
+    let mut text = String::new();
+    let mut pair = |key: &str, value: Option<String>| {
+        if let Some(value) = value {
+            let _ = writeln!(text, "{key} = {value}");
+        }
+    };
+    pair("title", jig.title.as_deref().map(plain));
+    pair("column", jig.column.as_deref().map(plain));
+    pair("separator", jig.separator.as_deref().map(plain));
+    pair("header", jig.header.map(|header| header.to_string()));
+    pair("where", jig.only_rows.as_ref().map(|rule| plain(&rule.rule.text)));
+    pair(
+        "write",
+        jig.write.as_ref().map(|write| match write {
+            Write::Word(word) => plain(word),
+            Write::Columns(columns) => array(columns),
+        }),
+    );
+    pair("on_finding", jig.on_finding.map(|action| plain(action.name())));
+
+    section(&mut text, "lists", jig.list_entries.iter().map(|(name, entry)| (key(name), list(entry, folder))));
+    section(
+        &mut text,
+        "columns",
+        jig.columns.iter().map(|column| {
+            let rule = &column.rule;
+            let parts = [
+                rule.required.then(|| "required = true".to_owned()),
+                rule.unique.then(|| "unique = true".to_owned()),
+                rule.check.as_ref().map(|check| format!("check = {}", plain(&check.text))),
+            ];
+            (key(&rule.column), table(parts))
+        }),
+    );
+    section(
+        &mut text,
+        "cuts",
+        jig.cuts.iter().map(|cut| {
+            let more = [
+                cut.about.as_ref().map(|about| format!("about = {}", plain(about))),
+                cut.replace.then(|| "replace = true".to_owned()),
+                cut.on_finding.map(|action| format!("on_finding = {}", plain(action.name()))),
+            ];
+            let value = match more.iter().all(Option::is_none) {
+                true => plain(&cut.cut),
+                false => table([Some(format!("cut = {}", plain(&cut.cut)))].into_iter().chain(more)),
+            };
+            (key(&cut.left), value)
+        }),
+    );
+    section(&mut text, "checks", jig.checks.iter().map(|(title, check)| (key(title), plain(&check.rule.text))));
+    section(&mut text, "allow", jig.allow.iter().map(|allow| (key(&allow.name), plain(&allow.allowance.to_string()))));
+    if let Some(remembered) = &jig.remembered {
+        let drift = remembered.drift.map(|drift| ("drift".to_owned(), drift.to_string()));
+        section(&mut text, "remembered", [("rows".to_owned(), remembered.rows.to_string())].into_iter().chain(drift));
+        let shares = |shares: &IndexMap<String, f64>| {
+            table(shares.iter().map(|(shape, share)| Some(format!("{} = {}", key(shape), Value::from(*share)))))
+        };
+        section(&mut text, "remembered.shapes", remembered.shapes.iter().map(|(column, of)| (key(column), shares(of))));
+    }
+    text
+}
+
+fn section(text: &mut String, name: &str, entries: impl Iterator<Item = (String, String)>) {
+    for (n, (key, value)) in entries.enumerate() {
+        if n == 0 {
+            let between = if text.is_empty() { "" } else { "\n" };
+            let _ = writeln!(text, "{between}[{name}]");
+        }
+        let _ = writeln!(text, "{key} = {value}");
+    }
+}
+
+fn key(name: &str) -> String {
+    Key::new(name).to_string()
+}
+
+/// A text, in single quotes where that is possible: cuts are full of double ones.
+fn plain(text: &str) -> String {
+    if text.contains('"') && !text.contains(['\'', '\n', '\r', '\t']) && !text.contains(char::is_control) {
+        return format!("'{text}'");
+    }
+    Value::from(text).to_string()
+}
+
+fn array(values: &[String]) -> String {
+    format!("[{}]", values.iter().map(|value| plain(value)).collect::<Vec<_>>().join(", "))
+}
+
+fn table(parts: impl IntoIterator<Item = Option<String>>) -> String {
+    format!("{{ {} }}", parts.into_iter().flatten().collect::<Vec<_>>().join(", "))
+}
+
+fn list(entry: &ListEntry, folder: &Path) -> String {
+    match entry {
+        ListEntry::Values(values) => array(values),
+        ListEntry::Pairs(pairs) => table(pairs.iter().map(|(name, answer)| Some(format!("{} = {}", key(name), plain(answer))))),
+        ListEntry::File(file) => table([
+            Some(format!("file = {}", plain(&from_folder(Path::new(&file.file), folder).display().to_string()))),
+            file.column.as_ref().map(|column| format!("column = {}", plain(column))),
+            file.gives.as_ref().map(|gives| format!("gives = {}", plain(gives))),
+        ]),
+    }
+}
+
+/// A path as it is called from a folder: the rest of it below the folder, or the whole path from the root.
+fn from_folder(path: &Path, folder: &Path) -> PathBuf {
+    let whole = |path: &Path| path.canonicalize().unwrap_or_else(|_| path.to_owned());
+    let folder = whole(if folder.as_os_str().is_empty() { Path::new(".") } else { folder });
+    let path = whole(path);
+    path.strip_prefix(&folder).map_or(path.clone(), Path::to_owned)
+}

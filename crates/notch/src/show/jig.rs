@@ -1,0 +1,143 @@
+//! A jig as a page to read.
+
+use notch_core::{ChainOutline, Group, StepOutline};
+
+use super::style::{self, set};
+use super::width::{counted, fold, window};
+use crate::jig::file::{ListEntry, Write};
+use crate::jig::{Jig, ReadCut};
+
+/// The page.
+pub fn jig_page(jig: &Jig, name: &str) -> String {
+    let mut text = format!("{}\n", set(style::STRONG, jig.title.as_deref().map_or(name.to_owned(), |title| format!("{title}  ({name})"))));
+    let mut say = |sentence: String| text.push_str(&format!("{}\n", fold(&sentence, width(), 2)));
+    if let Some(column) = &jig.column {
+        say(format!("Cuts start from {{{column}}} where they name no column."));
+    }
+    if let Some(rule) = &jig.only_rows {
+        say(format!("Only rows are written for which {} holds.", rule.rule.text));
+    }
+    match &jig.write {
+        Some(Write::Word(_)) => say("The new columns alone are written.".to_owned()),
+        Some(Write::Columns(columns)) => say(format!("These columns are written: {}.", columns.join(", "))),
+        None => {}
+    }
+    if let Some(action) = jig.on_finding {
+        say(format!("What a finding does to its row: {}.", action.name()));
+    }
+    if let Some(separator) = &jig.separator {
+        say(format!("The columns of the table are divided by {separator}."));
+    }
+    if jig.header == Some(false) {
+        say("The table has no header; its columns are called 1, 2, 3.".to_owned());
+    }
+    lists(jig, &mut text);
+    columns(jig, &mut text);
+    section("Cuts", !jig.cuts.is_empty(), &mut text);
+    jig.cuts.iter().for_each(|read| cut(read, jig, &mut text));
+    section("Checks of whole rows", !jig.checks.is_empty(), &mut text);
+    for (title, check) in &jig.checks {
+        text.push_str(&format!("  {}\n      {}\n", set(style::STRONG, title), check.rule.text));
+    }
+    section("Put up with", !jig.allow.is_empty(), &mut text);
+    for allow in &jig.allow {
+        text.push_str(&format!("  {}  findings in {} of the rows\n", set(style::STRONG, &allow.name), allow.allowance));
+    }
+    if let Some(remembered) = &jig.remembered {
+        section("Remembered", true, &mut text);
+        text.push_str(&format!(
+            "  what {} looked like in {}\n",
+            counted(remembered.shapes.len() as u64, "new column"),
+            counted(remembered.rows, "row")
+        ));
+    }
+    text
+}
+
+fn width() -> usize {
+    window().min(110)
+}
+
+fn section(title: &str, there: bool, text: &mut String) {
+    if there {
+        text.push_str(&format!("\n{}\n", set(style::COMMAND, title)));
+    }
+}
+
+fn lists(jig: &Jig, text: &mut String) {
+    section("Lists", !jig.list_entries.is_empty(), text);
+    for (name, entry) in &jig.list_entries {
+        let count = jig.lists.get(name).map_or(0, |list| list.len());
+        let what = match entry {
+            ListEntry::Values(values) => values.join(", "),
+            ListEntry::Pairs(pairs) => pairs.iter().map(|(key, answer)| format!("{key} = {answer}")).collect::<Vec<_>>().join(", "),
+            ListEntry::File(file) => {
+                let columns = match (&file.column, &file.gives) {
+                    (Some(column), Some(gives)) => format!(", {column} gives {gives}"),
+                    (Some(column), None) => format!(", column {column}"),
+                    (None, _) => ", one value a line".to_owned(),
+                };
+                format!("{}{columns}", file.file)
+            }
+        };
+        let said = fold(&format!("{} in it: {what}", count), width().saturating_sub(6), 6);
+        text.push_str(&format!("  {}  {said}\n", set(style::STRONG, name)));
+    }
+}
+
+fn columns(jig: &Jig, text: &mut String) {
+    section("What the table must be like", !jig.columns.is_empty(), text);
+    for column in &jig.columns {
+        let rule = &column.rule;
+        let parts = [
+            rule.required.then(|| "filled in every row".to_owned()),
+            rule.unique.then(|| "no text twice".to_owned()),
+            rule.check.as_ref().map(|check| check.text.clone()),
+        ];
+        let said: Vec<String> = parts.into_iter().flatten().collect();
+        text.push_str(&format!("  {}  {}\n", set(style::STRONG, &rule.column), said.join("; ")));
+    }
+}
+
+fn cut(read: &ReadCut, jig: &Jig, text: &mut String) {
+    let about = read.about.as_ref().map_or(String::new(), |about| format!("  {about}"));
+    text.push_str(&format!("  {}{about}\n", set(style::STRONG, &read.left)));
+    let outline = read.assignment.outline();
+    let start = jig.column.as_ref().map_or("the column given with -c".to_owned(), |column| format!("{{{column}}}"));
+    for (n, chain) in outline.chains.iter().enumerate() {
+        let first = outline.chains.first().and_then(|chain| chain.source.clone()).unwrap_or_else(|| start.clone());
+        chain_text(chain, if n == 0 { "from" } else { "else from" }, &first, text);
+    }
+    if !outline.then.is_empty() {
+        text.push_str("      then, whichever it was\n");
+        outline.then.iter().for_each(|step| step_text(step, text));
+    }
+    if read.replace {
+        text.push_str("      in place of the column of that name\n");
+    }
+    if let Some(action) = read.on_finding {
+        text.push_str(&format!("      what a finding of it does to its row: {}\n", action.name()));
+    }
+}
+
+fn chain_text(chain: &ChainOutline, joint: &str, first: &str, text: &mut String) {
+    let condition = chain.condition.as_ref().map_or(String::new(), |condition| format!("  {condition}"));
+    text.push_str(&format!("      {joint} {}{condition}\n", chain.source.as_deref().unwrap_or(first)));
+    chain.steps.iter().for_each(|step| step_text(step, text));
+}
+
+fn step_text(step: &StepOutline, text: &mut String) {
+    // A check is best read as it is written.
+    let in_short = step.word.meaning.split(';').next().unwrap_or_default();
+    let meaning = if step.word.group == Group::Check { String::new() } else { in_short.to_owned() };
+    let line = format!("        {}", step.written);
+    match meaning.is_empty() {
+        true => text.push_str(&format!("{line}\n")),
+        false => {
+            let column = 44.max(super::width(&line) + 2);
+            let fill = " ".repeat(column - super::width(&line));
+            let folded = fold(&meaning, width().saturating_sub(column).max(30), 0).replace('\n', &format!("\n{}", " ".repeat(column)));
+            text.push_str(&format!("{line}{fill}{}\n", set(style::QUIET, folded)));
+        }
+    }
+}

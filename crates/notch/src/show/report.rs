@@ -1,0 +1,177 @@
+//! What `notch check` prints: the counts, then the findings by what they are about, each with examples.
+
+use notch_core::{About, FindingGroup, FindingKind, Plan, ShapeCounts};
+use notch_table::Summary;
+use serde_json::{Value, json};
+
+use super::columns::{Align, aligned};
+use super::style::{self, set};
+use super::summary::{Outcome, allowed, drifted, name, outputs, shapes, unchecked};
+use super::width::{clipped, counted, visible, window};
+
+/// How wide a text of an example may be, in terminal columns.
+const WIDEST: usize = 40;
+/// How many reasons of a group are shown.
+const MOST_REASONS: usize = 8;
+
+/// The report as text.
+pub fn report(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcome, lists_findings: bool) -> String {
+    let odd = summary.tally.rows_with_findings;
+    let head = match odd {
+        0 => format!("{} read from {table}: no findings.", counted(summary.read, "row")),
+        _ => format!(
+            "{} read from {table}: {} without findings, {odd} with findings ({}).",
+            counted(summary.read, "row"),
+            summary.read - odd,
+            share(odd, summary.read)
+        ),
+    };
+    let mut text = format!("{}\n", set(style::STRONG, head));
+    if summary.read == 0 {
+        text.push_str("The table has a header and no rows.\n");
+    }
+    if summary.empty_lines > 0 {
+        text.push_str(&format!("{} with nothing in it passed over.\n", counted(summary.empty_lines, "line")));
+    }
+    if !plan.outputs().is_empty() {
+        text.push_str(&outputs(summary, plan));
+    }
+    let groups = summary.tally.groups();
+    let (notes, found): (Vec<_>, Vec<_>) = groups.into_iter().partition(|(_, kind, _)| kind.is_note());
+    for (about, kind, group) in found {
+        text.push_str(&group_text(summary, plan, about, kind, group));
+    }
+    if !notes.is_empty() {
+        text.push_str("\nNotes, which are no findings:\n");
+        let rows: Vec<Vec<String>> = notes
+            .iter()
+            .flat_map(|(about, kind, group)| group.reasons().into_iter().map(move |(reason, tally)| (*about, *kind, reason, tally)))
+            .map(|(about, kind, reason, tally)| {
+                let reason = if reason == kind.name() { String::new() } else { visible(reason) };
+                let kind = kind.name().to_owned();
+                vec![tally.count.to_string(), name(plan, about), kind, reason, format!("first in line {}", tally.first_line)]
+            })
+            .collect();
+        text.push_str(&aligned(&rows, &[Align::Right, Align::Left, Align::Left, Align::Left, Align::Left]));
+    }
+    let said = format!("{}{}", allowed(plan, &outcome.judged), unchecked(summary, plan));
+    if !said.is_empty() {
+        text.push_str(&format!("\n{said}"));
+    }
+    text.push_str(&drifted(&outcome.drifts, outcome.points));
+    let verdict = match (outcome.has_findings, outcome.drifts.is_empty(), odd) {
+        (true, ..) if lists_findings => "Not as expected.",
+        (true, ..) => "Not as expected. Every finding with its row: --findings FILE.",
+        (false, false, _) => "The columns no longer look as they did. When that is right: --remember.",
+        (false, true, 0) => "All as expected.",
+        (false, true, _) => "As expected: the findings are put up with.",
+    };
+    text.push_str(&format!("\n{}\n", set(style::STRONG, verdict)));
+    text
+}
+
+/// A share in percent with one figure behind the point, or as many as it takes not to be nothing.
+fn share(rows: u64, of: u64) -> String {
+    let percent = rows as f64 * 100.0 / of.max(1) as f64;
+    if percent > 0.0 && percent < 0.1 { format!("{percent:.4}%") } else { format!("{percent:.1}%") }
+}
+
+fn group_text(summary: &Summary, plan: &Plan, about: About, kind: FindingKind, group: &FindingGroup) -> String {
+    let (count, read) = (group.count(), summary.read);
+    let head = format!("{}: {count} {} ({} of the rows)", name(plan, about), kind.name(), share(count, read));
+    let mut text = format!("\n{}\n", set(style::FINDING, head));
+    let reasons = group.reasons();
+    let shown: Vec<Vec<String>> = reasons
+        .iter()
+        .take(MOST_REASONS)
+        .map(|(reason, tally)| vec![tally.count.to_string(), visible(reason), format!("first in line {}", tally.first_line)])
+        .collect();
+    text.push_str(&aligned(&shown, &[Align::Right, Align::Left, Align::Left]));
+    if reasons.len() > MOST_REASONS {
+        text.push_str(&format!("  … and {} more reasons\n", reasons.len() - MOST_REASONS));
+    }
+    let has_texts = group.shapes.ranked().iter().any(|shape| !shape.shape.is_empty());
+    if has_texts {
+        text.push_str(&format!("  shapes: {}\n", shapes(&group.shapes, window().saturating_sub(12).max(40))));
+    }
+    let rows: Vec<Vec<String>> = group
+        .examples
+        .iter()
+        .map(|example| {
+            let quoted = |text: &str| if text.is_empty() { String::new() } else { format!("“{}”", clipped(&visible(text), WIDEST)) };
+            let value = if example.value == example.cell { String::new() } else { quoted(&example.value) };
+            let says_more = reasons.first().is_none_or(|(reason, _)| *reason != example.reason);
+            let reason = if reasons.len() > 1 || says_more { visible(&example.reason) } else { String::new() };
+            vec![format!("row {}", example.row), format!("line {}", example.line), quoted(&example.cell), value, reason]
+        })
+        .collect();
+    // A column in which nothing stands takes no room.
+    let columns: Vec<usize> = (0..5).filter(|column| rows.iter().any(|row| !row[*column].is_empty())).collect();
+    let rows: Vec<Vec<String>> = rows.into_iter().map(|row| columns.iter().map(|column| row[*column].clone()).collect()).collect();
+    text.push_str(&aligned(&rows, &vec![Align::Left; columns.len()]));
+    text
+}
+
+/// The report as JSON, documented in docs/json.md.
+pub fn report_json(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcome) -> Value {
+    let shapes = |shapes: &ShapeCounts| -> Vec<Value> {
+        shapes.ranked().iter().map(|shape| json!({ "shape": shape.shape, "rows": shape.count, "first_line": shape.first_line })).collect()
+    };
+    let label = |about: About| match about {
+        About::Column(source) => plan.sources().get(source).map_or("", |source| &source.name),
+        about => plan.called(about),
+    };
+    let columns = plan.outputs().iter().zip(&summary.tally.outputs).map(|(output, tally)| {
+        json!({ "name": output.name, "filled": tally.filled, "blank": tally.blank, "failed": tally.failed, "shapes": shapes(&tally.shapes),
+            "more_shapes": tally.shapes.beyond() })
+    });
+    let groups = summary.tally.groups();
+    let findings = groups.iter().map(|(about, kind, group)| {
+        let reasons = group.reasons().into_iter();
+        let examples = group.examples.iter();
+        json!({
+            "about": label(*about),
+            "what": match about {
+                About::Name { .. } => "column made",
+                About::Cut(_) => "cut",
+                About::Column(_) => "column",
+                About::Check(_) => "check",
+                About::Row => "row",
+            },
+            "kind": kind.name(),
+            "is_note": kind.is_note(),
+            "count": group.count(),
+            "reasons": reasons
+                .map(|(reason, tally)| json!({ "reason": reason, "count": tally.count, "first_line": tally.first_line }))
+                .collect::<Vec<_>>(),
+            "shapes": shapes(&group.shapes),
+            "examples": examples
+                .map(|example| json!({ "row": example.row, "line": example.line, "cell": example.cell, "value": example.value,
+                    "reason": example.reason }))
+                .collect::<Vec<_>>(),
+        })
+    });
+    let allowed = outcome.judged.iter().filter_map(|judged| {
+        let allowance = judged.allowance?.to_string();
+        Some(json!({ "about": label(judged.about), "rows": judged.rows, "allowed": allowance, "within": judged.within }))
+    });
+    let drift = outcome.drifts.iter().map(|drift| {
+        json!({ "column": drift.column, "shape": drift.shape, "before": drift.before, "now": drift.now, "rows": drift.rows,
+            "first_line": drift.first_line })
+    });
+    let unchecked = plan.checks().zip(&summary.tally.unchecked).map(|(title, rows)| json!({ "check": title, "rows": rows }));
+    json!({
+        "version": 1,
+        "table": table,
+        "rows": summary.read,
+        "unreadable": summary.unreadable,
+        "empty_lines": summary.empty_lines,
+        "rows_with_findings": summary.tally.rows_with_findings,
+        "as_expected": !outcome.has_findings && outcome.drifts.is_empty(),
+        "columns": columns.collect::<Vec<_>>(),
+        "findings": findings.collect::<Vec<_>>(),
+        "allowed": allowed.collect::<Vec<_>>(),
+        "not_checked": unchecked.collect::<Vec<_>>(),
+        "drift": drift.collect::<Vec<_>>(),
+    })
+}

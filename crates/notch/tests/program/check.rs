@@ -1,0 +1,153 @@
+//! Jigs with expectations: `notch check`, what findings do to rows, and what a jig remembers.
+
+use super::support::Folder;
+
+const JIG: &str = r#"column = "lot"
+[lists]
+houses = ["FH", "GR"]
+genera = { file = "genera.csv", column = "code", gives = "name" }
+old = { file = "old.txt" }
+[columns]
+lot = { required = true, unique = true, check = 'has exactly 3 "-"' }
+[cuts]
+house = 'part 1 by "-" | check is in houses'
+genus = 'part 2 by "-" | look up in genera'
+number = { cut = 'part 3 by "-" | check is digits and length 3', on_finding = "blank" }
+"n, d?" = '{lot} | part 3..4 by "-" | parts by "-"'
+label = '"{house}{number}"'
+[checks]
+"digit holds" = '("{number}{d}") is luhn'
+"not taken" = '{label} is not in old'
+"one of a kind" = '{label} is unique'
+[allow]
+house = "25%"
+"#;
+
+/// Only rows 1 and 10 are as they should be.
+const TABLE: &str = "lot,n2\nFH-BRA-417-6,1\nGR-ROS-123-0,2\nFH-BRA-018-2,3\nXX-BRA-026-5,4\nFH-XYZ-034-9,5\nFH-BRA-04O-6,6\n,7\nFH-BRA-059\nGR-ROS-123-0,9\n\
+                     FH-BRA-067-9,10\nFH-BRA-0759-1,11\nFHBRA083-6,12\nFH-ROS-018-2,13\nGR-BRA-091-9,14\n";
+
+fn folder() -> Folder {
+    Folder::with(&[
+        ("jig.toml", JIG),
+        ("t.csv", TABLE),
+        ("genera.csv", "name,code\nBrassica,BRA\nRosa, ROS \nRosa,ROS\n"),
+        ("old.txt", "\u{feff}FH777\n\n GR091 \n"),
+    ])
+}
+
+#[test]
+fn every_planted_fault_is_found_and_nothing_else() {
+    let mut folder = folder();
+    folder.show(&["check", "t.csv", "-j", "jig.toml", "--findings", "f.csv"]);
+    folder.show_file("f.csv");
+    let (json, _, status) = folder.run(&["check", "-", "-j", "jig.toml", "--json"], TABLE.as_bytes());
+    let json: serde_json::Value = serde_json::from_slice(&json).unwrap();
+    assert_eq!((status, &json["rows"], &json["as_expected"], &json["unreadable"]), (1, &14.into(), &false.into(), &1.into()));
+    // The findings file, the report and its JSON count the same.
+    let listed = folder.read("f.csv").lines().count() - 1;
+    let counted: u64 = json["findings"].as_array().unwrap().iter().map(|group| group["count"].as_u64().unwrap()).sum();
+    assert_eq!(counted, listed as u64);
+    insta::assert_snapshot!(folder.screen);
+}
+
+#[test]
+fn rows_in_are_rows_out() {
+    let mut folder = folder();
+    folder.write("t.csv", TABLE.replace("FH-BRA-059\n", "FH-BRA-059-6,8\n").as_bytes());
+    let base = ["carve", "t.csv", "-j", "jig.toml", "-o", "out.csv"];
+    for more in [
+        &["--rejects", "odd.csv"][..],
+        &["--on-finding", "blank", "--only"],
+        &["--on-finding", "stop"],
+        &["--where", "{house} is \"GR\"", "--strict"],
+        &["--where", "{house} is \"GR\"", "--rejects", "odd.csv"],
+        &["--on-finding", "reject"],
+        &["--on-finding", "keep", "--rejects", "odd.csv"],
+        &["--where", "is \"GR\""],
+        &["--where", "{hose} is \"GR\""],
+        &["--allow", "hose 3%"],
+        &["--allow", "house many"],
+        &["--rejects", "t.csv"],
+        &["--findings", "genera.csv/f.csv"],
+        &["--save-jig", "jig.toml"],
+    ] {
+        std::fs::remove_file(folder.path("out.csv")).ok();
+        folder.show(&[&base[..], more].concat());
+        if folder.path("out.csv").exists() {
+            folder.show_file("out.csv");
+        }
+    }
+    folder.show_file("odd.csv");
+    insta::assert_snapshot!(folder.screen);
+}
+
+#[test]
+fn what_is_typed_can_be_kept_and_does_the_same_again() {
+    let mut folder = folder();
+    let typed = [
+        "carve",
+        "t.csv",
+        "-c",
+        "lot",
+        "house = part 1 by \"-\" | check is in (\"FH\", 'GR')",
+        "\"n 2\", d? = {lot} | part 3..4 by \"-\" | parts by \"-\"",
+        "n2 = {n2} | pad left 3 with \"0\"",
+        "--replace",
+        "n2",
+        "--where",
+        "{house} is not \"XX\"",
+        "--columns",
+        "n2,house,n 2",
+        "--rejects",
+        "odd.csv",
+        "--separator",
+        ",",
+        "--allow",
+        "house 2",
+    ];
+    let (out, ..) = folder.run(&typed, b"");
+    std::fs::create_dir(folder.path("jigs")).unwrap();
+    folder.show(&[&typed[..], &["-o", "o.csv", "--quiet", "--save-jig", "jigs/kept.toml"]].concat());
+    let (again, ..) = folder.run(&["carve", "t.csv", "-j", "jigs/kept.toml", "--rejects", "odd.csv"], b"");
+    assert_eq!(String::from_utf8(again).unwrap(), String::from_utf8(out).unwrap());
+    folder.show_file("jigs/kept.toml");
+
+    // A jig saved from a jig says the same, its lists included.
+    folder.run(&["check", "t.csv", "-j", "jig.toml", "--remember"], b"");
+    folder.run(&["carve", "t.csv", "-j", "jig.toml", "-o", "o.csv", "--save-jig", "copy.toml", "--rejects", "odd.csv"], b"");
+    assert_eq!(folder.run(&["check", "t.csv", "-j", "copy.toml"], b"").0, folder.run(&["check", "t.csv", "-j", "jig.toml"], b"").0);
+    folder.show_file("copy.toml");
+    folder.show(&["jig", "show", "copy.toml"]);
+    insta::assert_snapshot!(folder.screen);
+}
+
+#[test]
+fn a_jig_remembers_and_its_comments_stay() {
+    let jig = "# kept\ncolumn = \"c\"   # and this\n[cuts]\na = 'before \"-\" or end'   # too\n[remembered]\ndrift = 2   # points\n";
+    let mut folder = Folder::with(&[("jig.toml", jig)]);
+    let table = |odd: &str| format!("c\n{}{odd}", "AB-1\n".repeat(90) + &"C\n".repeat(10));
+    folder.write("first.csv", table("").as_bytes());
+    folder.write("next.csv", table("C\nABC-2\n\"\"\n").as_bytes());
+    folder.show(&["check", "first.csv", "-j", "jig.toml", "--remember"]);
+    folder.show_file("jig.toml");
+    folder.show(&["check", "first.csv", "-j", "jig.toml"]);
+    folder.show(&["check", "next.csv", "-j", "jig.toml"]);
+    folder.show(&["check", "next.csv", "-j", "jig.toml", "--drift", "0.5"]);
+    folder.show(&["check", "next.csv", "-j", "jig.toml", "a2 = {c}", "--remember"]);
+    folder.show(&["check", "next.csv", "-j", "jig.toml", "--quiet"]);
+    folder.show(&["check", "next.csv", "a2 = {c}", "--remember"]);
+    folder.show(&["check", "next.csv"]);
+    insta::assert_snapshot!(folder.screen);
+}
+
+#[test]
+fn the_schema_in_the_docs_is_that_of_the_program() {
+    let folder = Folder::with(&[]);
+    let (schema, _, status) = folder.run(&["jig", "schema"], b"");
+    let kept = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/jig.schema.json");
+    if std::env::var_os("UPDATE_GUIDE").is_some() {
+        std::fs::write(&kept, &schema).unwrap();
+    }
+    assert_eq!((String::from_utf8(schema).unwrap(), status), (std::fs::read_to_string(kept).unwrap(), 0));
+}
