@@ -1,6 +1,6 @@
 //! A jig as a page to read.
 
-use notch_core::{ChainOutline, Group, StepOutline};
+use notch_core::{Group, Outline, StepOutline, Word};
 
 use super::style::{self, set};
 use super::width::{counted, fold, window};
@@ -51,6 +51,7 @@ pub fn jig_page(jig: &Jig, name: &str) -> String {
             counted(remembered.rows, "row")
         ));
     }
+    words(jig, &mut text);
     text
 }
 
@@ -102,42 +103,50 @@ fn columns(jig: &Jig, text: &mut String) {
 fn cut(read: &ReadCut, jig: &Jig, text: &mut String) {
     let about = read.about.as_ref().map_or(String::new(), |about| format!("  {about}"));
     text.push_str(&format!("  {}{about}\n", set(style::STRONG, &read.left)));
+    let mut say = |sentence: String| text.push_str(&format!("      {}\n", fold(&sentence, width().saturating_sub(6), 10)));
     let outline = read.assignment.outline();
     let start = jig.column.as_ref().map_or("the column given with -c".to_owned(), |column| format!("{{{column}}}"));
+    let first = outline.chains.first().and_then(|chain| chain.source.clone()).unwrap_or(start);
     for (n, chain) in outline.chains.iter().enumerate() {
-        let first = outline.chains.first().and_then(|chain| chain.source.clone()).unwrap_or_else(|| start.clone());
-        chain_text(chain, if n == 0 { "from" } else { "else from" }, &first, text);
+        let joint = if n == 0 { "from" } else { "else from" };
+        let source = chain.source.as_deref().unwrap_or(&first);
+        let condition = chain.condition.as_ref().map_or(String::new(), |condition| format!(", {condition}"));
+        say(format!("{joint} {source}{}{condition}", steps(&chain.steps)));
     }
     if !outline.then.is_empty() {
-        text.push_str("      then, whichever it was\n");
-        outline.then.iter().for_each(|step| step_text(step, text));
+        say(format!("then, whichever it was{}", steps(&outline.then)));
     }
     if read.replace {
-        text.push_str("      in place of the column of that name\n");
+        say("in place of the column of that name".to_owned());
     }
     if let Some(action) = read.on_finding {
-        text.push_str(&format!("      what a finding of it does to its row: {}\n", action.name()));
+        say(format!("what a finding of it does to its row: {}", action.name()));
     }
 }
 
-fn chain_text(chain: &ChainOutline, joint: &str, first: &str, text: &mut String) {
-    let condition = chain.condition.as_ref().map_or(String::new(), |condition| format!("  {condition}"));
-    text.push_str(&format!("      {joint} {}{condition}\n", chain.source.as_deref().unwrap_or(first)));
-    chain.steps.iter().for_each(|step| step_text(step, text));
+fn all_steps(outline: &Outline) -> impl Iterator<Item = &StepOutline> {
+    outline.chains.iter().flat_map(|chain| &chain.steps).chain(&outline.then)
 }
 
-fn step_text(step: &StepOutline, text: &mut String) {
-    // A check is best read as it is written.
-    let in_short = step.word.meaning.split(';').next().unwrap_or_default();
-    let meaning = if step.word.group == Group::Check { String::new() } else { in_short.to_owned() };
-    let line = format!("        {}", step.written);
-    match meaning.is_empty() {
-        true => text.push_str(&format!("{line}\n")),
-        false => {
-            let column = 44.max(super::width(&line) + 2);
-            let fill = " ".repeat(column - super::width(&line));
-            let folded = fold(&meaning, width().saturating_sub(column).max(30), 0).replace('\n', &format!("\n{}", " ".repeat(column)));
-            text.push_str(&format!("{line}{fill}{}\n", set(style::QUIET, folded)));
+fn steps(steps: &[StepOutline]) -> String {
+    steps.iter().map(|step| format!(" → {}", step.written)).collect()
+}
+
+/// The words of the steps, each once, and what they do.
+fn words(jig: &Jig, text: &mut String) {
+    let mut used: Vec<&Word> = Vec::new();
+    for cut in &jig.cuts {
+        for step in all_steps(&cut.assignment.outline()).filter(|step| step.word.group != Group::Check) {
+            if !used.iter().any(|word| word.name == step.word.name) {
+                used.push(step.word);
+            }
         }
+    }
+    section("What the steps do", !used.is_empty(), text);
+    let column = used.iter().map(|word| super::width(word.name)).max().unwrap_or(0) + 4;
+    for word in used {
+        let fill = " ".repeat(column - super::width(word.name) - 2);
+        let folded = fold(word.meaning, width().saturating_sub(column), 0).replace('\n', &format!("\n{}", " ".repeat(column)));
+        text.push_str(&format!("  {}{fill}{folded}\n", word.name));
     }
 }

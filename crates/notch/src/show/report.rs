@@ -90,7 +90,8 @@ fn group_text(summary: &Summary, plan: &Plan, about: About, kind: FindingKind, g
     if reasons.len() > MOST_REASONS {
         text.push_str(&format!("  … and {} more reasons\n", reasons.len() - MOST_REASONS));
     }
-    let has_texts = group.shapes.ranked().iter().any(|shape| !shape.shape.is_empty());
+    // What a check of a row asked about is several texts, which have no shape together.
+    let has_texts = !matches!(about, About::Check(_)) && group.shapes.ranked().iter().any(|shape| !shape.shape.is_empty());
     if has_texts {
         text.push_str(&format!("  shapes: {}\n", shapes(&group.shapes, window().saturating_sub(12).max(40))));
     }
