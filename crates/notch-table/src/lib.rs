@@ -7,6 +7,7 @@
 //! | [`mod@table`] | a table opened: its header, its layout, its rows |
 //! | [`mod@carve`] | the run of compiled cuts over a table |
 //! | [`mod@samples`] | rows to look at: the first of every shape |
+//! | [`mod@workbook`] | sheets of workbooks as tables, and tables written as workbooks |
 //! | `output` | files written beside and renamed |
 
 pub mod carve;
@@ -16,11 +17,13 @@ mod output;
 pub mod samples;
 pub mod source;
 pub mod table;
+pub mod workbook;
 
 pub use carve::{Carving, FirstPass, OutColumn, Row, RowSink, RowsOut, Summary, carve, look_through};
 pub use csv::{cell_text, write_cell};
 pub use error::TableError;
-pub use output::{NewFile, same_file};
+pub use output::{Format, NewFile, format_of, same_file};
 pub use samples::{Sample, each_cell, samples};
 pub use source::Source;
 pub use table::{ReadOptions, Table};
+pub use workbook::{BookRows, CellsBook};

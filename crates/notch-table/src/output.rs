@@ -80,6 +80,25 @@ impl NewFile {
     }
 }
 
+/// The format of a file that is written.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Format {
+    /// Separated text; the separator, where the ending says it.
+    Text(Option<u8>),
+    /// An XLSX workbook.
+    Workbook,
+}
+
+/// The format that a file's ending says.
+pub fn format_of(path: &Path) -> Format {
+    let ending = path.extension().map(|ending| ending.to_string_lossy().to_lowercase());
+    match ending.as_deref() {
+        Some("xlsx") => Format::Workbook,
+        Some("tsv" | "tab") => Format::Text(Some(b'\t')),
+        _ => Format::Text(None),
+    }
+}
+
 /// Whether two paths name one file, through links or not; a file that is not there yet is known by its path.
 pub fn same_file(a: &Path, b: &Path) -> bool {
     let absolute = |path: &Path| {

@@ -81,6 +81,16 @@ impl Source {
         Ok(Source::Copy { name, path: Arc::new(file.into_temp_path()) })
     }
 
+    /// The file behind it, opened; `None` for standard input and pipes, which have no beginning to go back to.
+    pub(crate) fn file(&self) -> Result<Option<File>, TableError> {
+        let path = match self {
+            Source::File(path) if self.can_be_read_again() => path.as_path(),
+            Source::Copy { path, .. } => path,
+            _ => return Ok(None),
+        };
+        File::open(path).map(Some).map_err(|cause| TableError::io(&self.name(), "cannot be opened", cause))
+    }
+
     /// Opens it.
     ///
     /// # Errors

@@ -1,11 +1,13 @@
 //! A table opened for reading: its header, how its columns are divided, its rows.
 
-use std::io::Read;
+use std::io::{self, Read};
 use std::ops::Range;
+use std::path::Path;
 
 use crate::csv::{Record, Records, cell_text, find_separator};
 use crate::error::TableError;
 use crate::source::Source;
+use crate::workbook::{self, OLD, Sheet, SheetOptions, ZIP};
 
 /// How a table is to be read.
 #[derive(Debug, Clone, Default)]
@@ -14,11 +16,17 @@ pub struct ReadOptions {
     pub separator: Option<u8>,
     /// The first row is data; the columns are called `1`, `2`, ….
     pub no_header: bool,
+    /// The sheet of a workbook; the first that can be seen when unsaid.
+    pub sheet: Option<String>,
+    /// The row of a sheet that names the columns, from 1; found by looking when unsaid.
+    pub header_row: Option<u32>,
+    /// How many bytes a workbook may unpack to; 4 GiB when unsaid.
+    pub unpack_limit: Option<u64>,
 }
 
 /// A table whose header has been read.
 pub struct Table {
-    records: Records<Box<dyn Read + Send>>,
+    records: Rows,
     name: String,
     columns: Vec<String>,
     separator: u8,
@@ -27,6 +35,30 @@ pub struct Table {
     /// The header as it stands; `None` without one.
     header: Option<Header>,
     notices: Vec<String>,
+    /// The sheets of the workbook beside the one that is read.
+    other_sheets: Vec<String>,
+}
+
+/// Where the rows come from.
+enum Rows {
+    Text(Records<Box<dyn Read + Send>>),
+    Sheet(Box<Sheet>),
+}
+
+impl Rows {
+    fn peek(&mut self) -> io::Result<Option<Record<'_>>> {
+        match self {
+            Rows::Text(records) => records.peek(),
+            Rows::Sheet(sheet) => Ok(sheet.peek()),
+        }
+    }
+
+    fn next(&mut self) -> io::Result<Option<Record<'_>>> {
+        match self {
+            Rows::Text(records) => records.next(),
+            Rows::Sheet(sheet) => Ok(sheet.next()),
+        }
+    }
 }
 
 /// The header's record, kept while the rows go by.
@@ -39,13 +71,11 @@ pub(crate) struct Header {
 const BYTE_ORDER_MARK: &[u8] = b"\xEF\xBB\xBF";
 
 /// Beginnings of files that are no text, and what they are.
-const NO_TEXT: [(&[u8], &str, &str); 6] = [
+const NO_TEXT: [(&[u8], &str, &str); 4] = [
     (b"\xFF\xFE", "is UTF-16 text, not UTF-8.", "Save it as CSV UTF-8."),
     (b"\xFE\xFF", "is UTF-16 text, not UTF-8.", "Save it as CSV UTF-8."),
-    (b"PK\x03\x04", "is a zip archive or a workbook, not a text table.", "Save the sheet as CSV UTF-8."),
     (b"\x1F\x8B", "is compressed (gzip).", "Unpack it and hand it over: gunzip -c FILE | notch carve - …"),
     (b"\x28\xB5\x2F\xFD", "is compressed (zstd).", "Unpack it and hand it over: zstd -dc FILE | notch carve - …"),
-    (b"\xD0\xCF\x11\xE0", "is an old workbook, not a text table.", "Save the sheet as CSV UTF-8."),
 ];
 
 impl Table {
@@ -61,6 +91,17 @@ impl Table {
         if let Some((_, problem, remedy)) = NO_TEXT.iter().find(|(magic, ..)| beginning.starts_with(magic)) {
             return Err(TableError::no_table(&name, *problem, remedy));
         }
+        let is_book = beginning.starts_with(ZIP);
+        ending_is_true(source, is_book || beginning.starts_with(OLD))?;
+        if beginning.starts_with(OLD) {
+            return Err(workbook::old_workbook(&name, records.into_rest()));
+        }
+        if is_book {
+            return Self::open_workbook(source, records, name, options);
+        }
+        if options.sheet.is_some() || options.header_row.is_some() {
+            return Err(TableError::no_table(&name, "is no workbook, so it has no sheets.", "Leave --sheet and --header-row out."));
+        }
         let prelude = if beginning.starts_with(BYTE_ORDER_MARK) { BYTE_ORDER_MARK } else { b"" };
         let beginning = &beginning[prelude.len()..];
         if beginning.iter().all(|byte| byte.is_ascii_whitespace() && *byte != b'\t') {
@@ -69,8 +110,49 @@ impl Table {
         let separator = options.separator.unwrap_or_else(|| find_separator(beginning));
         records.skip(prelude.len());
         records.separate_by(separator);
-        let mut table = Table { records, name, columns: Vec::new(), separator, prelude, header: None, notices: Vec::new() };
+        let records = Rows::Text(records);
+        let (columns, notices, other_sheets) = (Vec::new(), Vec::new(), Vec::new());
+        let mut table = Table { records, name, columns, separator, prelude, header: None, notices, other_sheets };
         table.read_header(options.no_header)?;
+        Ok(table)
+    }
+
+    fn open_workbook(
+        source: &Source,
+        records: Records<Box<dyn Read + Send>>,
+        name: String,
+        options: &ReadOptions,
+    ) -> Result<Table, TableError> {
+        let sheet_options = SheetOptions {
+            name: options.sheet.clone(),
+            header_row: options.header_row,
+            no_header: options.no_header,
+            unpack_limit: options.unpack_limit,
+        };
+        let file = match source.file()? {
+            Some(file) => file,
+            None => {
+                // An archive cannot be read from front to back.
+                let copy = tempfile::tempfile().and_then(|mut copy| io::copy(&mut records.into_rest(), &mut copy).map(|_| copy));
+                copy.map_err(|cause| TableError::io(&name, "cannot be copied to a temporary file", cause))?
+            }
+        };
+        let opened = workbook::open(file, &name, &sheet_options)?;
+        let (raw, fields) = opened.sheet.header.clone();
+        let header = (!options.no_header).then(|| Header { raw, line_end: b"\n".to_vec(), fields });
+        let mut table = Table {
+            records: Rows::Sheet(Box::new(opened.sheet)),
+            name,
+            columns: opened.columns.iter().map(|name| name.trim().to_owned()).collect(),
+            separator: b',',
+            prelude: b"",
+            header,
+            notices: opened.notices,
+            other_sheets: opened.others,
+        };
+        if !options.no_header {
+            table.say_odd_names();
+        }
         Ok(table)
     }
 
@@ -149,6 +231,11 @@ impl Table {
         &self.notices
     }
 
+    /// The sheets of the table's workbook that are not read, those with something in them.
+    pub fn other_sheets(&self) -> &[String] {
+        &self.other_sheets
+    }
+
     pub(crate) fn prelude(&self) -> &'static [u8] {
         self.prelude
     }
@@ -161,6 +248,26 @@ impl Table {
     pub(crate) fn next_record(&mut self) -> Result<Option<Record<'_>>, TableError> {
         let name = &self.name;
         self.records.next().map_err(|cause| TableError::io(name, "cannot be read", cause))
+    }
+}
+
+/// A file whose ending says something else than its content would be read by the next program as what it is not.
+fn ending_is_true(source: &Source, is_book: bool) -> Result<(), TableError> {
+    let ending = source.path().and_then(Path::extension).map(|ending| ending.to_string_lossy().to_lowercase());
+    let says_book = match ending.as_deref() {
+        Some("xlsx" | "xlsm" | "ods" | "xls" | "xlsb") => true,
+        Some("csv" | "tsv" | "txt" | "tab") => false,
+        _ => return Ok(()),
+    };
+    let name = source.name();
+    match (says_book, is_book) {
+        (true, false) => {
+            Err(TableError::no_table(&name, "is called a workbook and is none.", "If it is a text table, call it so: FILE.csv."))
+        }
+        (false, true) => {
+            Err(TableError::no_table(&name, "is called a text table and is a workbook.", "Call it what it is: FILE.xlsx or FILE.ods."))
+        }
+        _ => Ok(()),
     }
 }
 
@@ -183,6 +290,9 @@ impl Record<'_> {
     pub(crate) fn readable(&self, columns: usize) -> Result<&str, String> {
         if self.unclosed {
             return Err("a quote is opened in this row and not closed up to the end of the file".to_owned());
+        }
+        if let Some(problem) = self.problem {
+            return Err(problem.to_owned());
         }
         let fields = self.fields.len();
         if fields != columns {

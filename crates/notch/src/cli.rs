@@ -101,12 +101,12 @@ pub struct Making {
 /// `notch carve`.
 #[derive(Debug, Args)]
 pub struct Carve {
-    /// The table, CSV or TSV with a header row; - is standard input.
+    /// The table: CSV or TSV with a header row, or a workbook (XLSX, ODS); - is standard input.
     pub table: PathBuf,
     /// The cuts.
     #[command(flatten)]
     pub making: Making,
-    /// Write the table to this file instead of standard output; never over the input.
+    /// Write the table to this file instead of standard output; a workbook when it ends in .xlsx. Never over the input.
     #[arg(short, long, value_name = "FILE")]
     pub output: Option<PathBuf>,
     /// Write the new columns alone.
@@ -127,6 +127,9 @@ pub struct Carve {
     /// End with exit status 1 when there are findings.
     #[arg(long)]
     pub strict: bool,
+    /// In CSV, write cells that begin with = + - @ so that a spreadsheet program shows them instead of running them.
+    #[arg(long)]
+    pub guard_formulas: bool,
     /// Write a jig to this file that does what this command does.
     #[arg(long, value_name = "FILE")]
     pub save_jig: Option<PathBuf>,
@@ -141,7 +144,7 @@ pub struct Carve {
 /// `notch check`.
 #[derive(Debug, Args)]
 pub struct Check {
-    /// The table, CSV or TSV with a header row; - is standard input.
+    /// The table: CSV or TSV with a header row, or a workbook (XLSX, ODS); - is standard input.
     pub table: PathBuf,
     /// The cuts.
     #[command(flatten)]
@@ -179,6 +182,15 @@ pub struct Reading {
     /// The first row is data; the columns are called 1, 2, 3, ….
     #[arg(long)]
     pub no_header: bool,
+    /// The sheet of a workbook; the first one when not given.
+    #[arg(long, value_name = "NAME")]
+    pub sheet: Option<String>,
+    /// The row of a sheet that names the columns; found by looking when not given.
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..), conflicts_with = "no_header")]
+    pub header_row: Option<u32>,
+    /// How much a workbook may unpack to, in MB; 4000 when not given.
+    #[arg(long, value_name = "MB")]
+    pub unpack_limit: Option<u64>,
 }
 
 /// `notch trace`.

@@ -130,7 +130,8 @@ impl Plan {
         }
     }
 
-    fn fate(&self, findings: &[Finding<'_>], wanted: bool) -> Fate {
+    /// What is to become of a row with these findings; `wanted` when it is among the rows asked for.
+    pub fn fate(&self, findings: &[Finding<'_>], wanted: bool) -> Fate {
         let mut fate = if wanted { Fate::Write } else { Fate::LeaveOut };
         for (n, finding) in findings.iter().enumerate().filter(|(_, finding)| !finding.kind.is_note()) {
             match self.on_finding(finding.about) {

@@ -1,6 +1,7 @@
 //! Compiled cuts over a table: each record in, one record out, findings and rejects beside it.
 
 mod findings;
+mod rejects;
 mod rows;
 mod rows_out;
 
@@ -8,16 +9,18 @@ use std::borrow::Cow;
 use std::path::PathBuf;
 use std::sync::Arc;
 
-use notch_core::{AllRows, Cell, Fate, Gathered, Plan, Scratch, Tally};
+use notch_core::{About, AllRows, Cell, Fate, Finding, FindingKind, Gathered, Plan, Scratch, Tally};
 
 use self::findings::FindingsFile;
+pub(crate) use self::findings::{FINDING_COLUMNS, finding_cells};
+use self::rejects::Rejects;
 use self::rows::each_row;
 pub use self::rows_out::{OutColumn, RowsOut};
 use crate::csv::{Record, cell_text};
 use crate::error::TableError;
-use crate::output::NewFile;
 use crate::source::Source;
 use crate::table::{ReadOptions, Table};
+use crate::workbook::Typed;
 
 /// Where the rows go.
 pub trait RowSink {
@@ -31,31 +34,53 @@ pub trait RowSink {
     ///
     /// # Errors
     /// It cannot be written.
-    fn row(&mut self, row: &Row<'_>, columns: &[OutColumn]) -> Result<(), TableError>;
+    fn row(&mut self, row: &Row<'_>, plan: &Plan, columns: &[OutColumn]) -> Result<(), TableError>;
+
+    /// Takes notice of a row that is kept out for a finding.
+    ///
+    /// # Errors
+    /// That cannot be written.
+    fn rejected(&mut self, _row: &Row<'_>, _plan: &Plan) -> Result<(), TableError> {
+        Ok(())
+    }
+
+    /// How long the text of a cell may be, counted as UTF-16 does; `None` for any length.
+    fn longest_text(&self) -> Option<usize> {
+        None
+    }
 
     /// Whether rows have been handed on that cannot be taken back.
     fn has_let_go(&self) -> bool {
         false
     }
 
-    /// Takes notice that this was all; what was written becomes whole now.
+    /// Takes notice that this was all; what was written becomes whole now. Gives what is worth saying, one sentence each.
     ///
     /// # Errors
     /// It cannot be written.
-    fn finish(self: Box<Self>) -> Result<(), TableError>;
+    fn finish(self: Box<Self>) -> Result<Vec<String>, TableError>;
 }
 
 /// A row on its way out.
 pub struct Row<'r> {
+    /// Its number from 1, the header not counted.
+    number: u64,
     record: Record<'r>,
     text: &'r str,
     cells: &'r [Cell<'r>],
+    /// Its findings and notes.
+    pub(crate) findings: &'r [Finding<'r>],
 }
 
 impl<'r> Row<'r> {
     /// The text of a column of the table, by its place from 0.
     pub fn source_cell(&self, index: usize) -> Cow<'r, str> {
         cell_text(self.raw_field(index))
+    }
+
+    /// What a column of the table holds in this row beside text, by its place from 0.
+    pub(crate) fn typed(&self, index: usize) -> Option<Typed> {
+        self.record.typed.iter().find(|(column, _)| *column as usize == index).map(|(_, typed)| *typed)
     }
 
     /// A field as it stands in the file.
@@ -102,6 +127,8 @@ pub struct Summary {
     pub empty_lines: u64,
     /// Counts of the cuts.
     pub tally: Tally,
+    /// What the output says of itself, one sentence each.
+    pub said: Vec<String>,
 }
 
 /// What a first pass over a table is for.
@@ -152,10 +179,11 @@ pub fn look_through(source: &Source, options: &ReadOptions, plan: &Plan, pass: F
 pub fn carve(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '_>) -> Result<Summary, TableError> {
     let plan = carving.plan;
     let mut findings = carving.findings.as_deref().map(|path| FindingsFile::create(path, plan)).transpose()?;
-    let mut rejects = carving.rejects.as_deref().map(|path| start_rejects(path, &table)).transpose()?;
+    let mut rejects = carving.rejects.as_deref().map(|path| Rejects::create(path, &table)).transpose()?;
     sink.begin(&table, plan, &carving.columns)?;
 
-    let mut summary = Summary { read: 0, written: 0, rejected: 0, left_out: 0, unreadable: 0, empty_lines: 0, tally: Tally::new(plan) };
+    let mut summary =
+        Summary { read: 0, written: 0, rejected: 0, left_out: 0, unreadable: 0, empty_lines: 0, tally: Tally::new(plan), said: Vec::new() };
     let mut scratch = Scratch::with_all_rows(carving.all_rows.clone());
     summary.empty_lines = each_row(table, plan, |read, cells| {
         summary.read += 1;
@@ -166,8 +194,7 @@ pub fn carve(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '_
                 summary.unreadable += 1;
                 if let Some(rejects) = &mut rejects {
                     summary.rejected += 1;
-                    rejects.write(read.record.raw)?;
-                    rejects.write(read.record.line_end)?;
+                    rejects.row(&read.record)?;
                 }
                 if let Some(findings) = &mut findings {
                     findings.unreadable(read.number, read.record.line, &reason)?;
@@ -177,39 +204,65 @@ pub fn carve(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '_
             }
         };
         scratch.at_row(read.number);
-        let result = plan.evaluate(cells.iter(), &mut scratch);
+        let mut result = plan.evaluate(cells.iter(), &mut scratch);
+        let mut row = Row { number: read.number, record: read.record, text: cells.text, cells: result.cells, findings: result.findings };
+        let too_long = sink.longest_text().and_then(|most| too_long(&row, plan, &carving.columns, most));
+        let with_too_long;
+        if let Some(reasons) = &too_long {
+            let over = reasons.iter().map(|(about, reason)| Finding { about: *about, kind: FindingKind::Over, reason, value: "" });
+            with_too_long = result.findings.iter().copied().chain(over).collect::<Vec<_>>();
+            result.findings = &with_too_long;
+            result.fate = plan.fate(result.findings, result.fate != Fate::LeaveOut);
+            row.findings = &with_too_long;
+        }
         summary.tally.add(plan, &result, read.number, read.record.line);
-        let row = Row { record: read.record, text: cells.text, cells: result.cells };
         if let Some(findings) = &mut findings {
-            findings.row(read.number, &row, result.findings)?;
+            findings.row(&row)?;
         }
         match (result.fate, &mut rejects) {
             (Fate::Stop(n), _) => return Err(read.stopped(plan, &result.findings[n], sink.has_let_go())),
             (Fate::Reject, Some(rejects)) => {
                 summary.rejected += 1;
-                rejects.write(read.record.raw)?;
-                rejects.write(read.record.line_end)?;
+                rejects.row(&read.record)?;
+                sink.rejected(&row, plan)?;
             }
             (Fate::LeaveOut, _) => summary.left_out += 1,
             (Fate::Write | Fate::Reject, _) => {
                 summary.written += 1;
-                sink.row(&row, &carving.columns)?;
+                sink.row(&row, plan, &carving.columns)?;
             }
         }
         Ok(())
     })?;
-    sink.finish()?;
-    rejects.map(NewFile::finish).transpose()?;
+    summary.said = sink.finish()?;
+    rejects.map(Rejects::finish).transpose()?;
     findings.map(FindingsFile::finish).transpose()?;
     Ok(summary)
 }
 
-fn start_rejects(path: &std::path::Path, table: &Table) -> Result<NewFile, TableError> {
-    let mut rejects = NewFile::create(path)?;
-    rejects.write(table.prelude())?;
-    if let Some(header) = table.header() {
-        rejects.write(&header.raw)?;
-        rejects.write(&header.line_end)?;
+/// The texts that are too long for a cell of the output: what about, and the reason.
+fn too_long(row: &Row<'_>, plan: &Plan, columns: &[OutColumn], most: usize) -> Option<Vec<(About, String)>> {
+    let mut found = Vec::new();
+    for column in columns {
+        let (about, name, text) = match column {
+            OutColumn::New(n) => {
+                let output = &plan.outputs()[*n];
+                let about = About::Name { cut: output.cut, name: output.name_place };
+                (about, String::new(), Cow::from(row.new_cell(*n)))
+            }
+            // Shorter in bytes, quotes included, is shorter in any way of counting.
+            OutColumn::Source(n) if row.raw_field(*n).len() <= most => continue,
+            OutColumn::Source(n) => {
+                let source = plan.sources().iter().position(|source| source.index == *n);
+                (source.map_or(About::Row, About::Column), format!("column {}: ", n + 1), row.source_cell(*n))
+            }
+        };
+        if text.len() > most {
+            let length = text.encode_utf16().count();
+            if length > most {
+                found.push((about, format!("{name}{length} characters, of which a cell of a workbook holds {most}")));
+            }
+        }
     }
-    Ok(rejects)
+    (!found.is_empty()).then_some(found)
 }

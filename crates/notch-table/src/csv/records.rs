@@ -5,6 +5,8 @@ use std::ops::Range;
 
 use memchr::{memchr, memchr_iter, memchr3};
 
+use crate::workbook::Typed;
+
 /// What is read at a time, in bytes.
 const CHUNK: usize = 256 * 1024;
 
@@ -24,6 +26,10 @@ pub(crate) struct Record<'b> {
     pub line: u64,
     /// A quote is open at its end, which is the end of the file.
     pub unclosed: bool,
+    /// Why it cannot be read, when that was known before.
+    pub problem: Option<&'b str>,
+    /// The cells that hold something else than text: column from 0, and what.
+    pub typed: &'b [(u32, Typed)],
 }
 
 /// Reads records one after the other.
@@ -51,6 +57,11 @@ struct Scanned {
 impl<R: Read> Records<R> {
     pub(crate) fn new(source: R) -> Self {
         Self { source, separator: b',', buffer: vec![0; CHUNK], start: 0, end: 0, at_end: false, line: 1, fields: Vec::new(), peeked: None }
+    }
+
+    /// What has not been handed out yet, byte for byte.
+    pub(crate) fn into_rest(self) -> impl Read {
+        io::Cursor::new(self.buffer[self.start..self.end].to_vec()).chain(self.source)
     }
 
     /// Divides fields at this byte from now on.
@@ -114,6 +125,8 @@ impl<R: Read> Records<R> {
             fields: &self.fields,
             line,
             unclosed: scanned.unclosed,
+            problem: None,
+            typed: &[],
         }
     }
 

@@ -4,7 +4,7 @@ use std::io::{IsTerminal, stdout};
 use std::process::ExitCode;
 
 use notch_core::{OnFinding, Plan, nearest};
-use notch_table::{Carving, FirstPass, NewFile, OutColumn, RowSink, RowsOut, Table, carve, look_through};
+use notch_table::{BookRows, Carving, FirstPass, Format, NewFile, OutColumn, RowSink, RowsOut, Table, carve, format_of, look_through};
 
 use super::work::{Work, files_differ};
 use crate::cli::Carve;
@@ -50,9 +50,18 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
     let pass = FirstPass { readable: first && args.rejects.is_none(), findings: first && work.plan.ever(OnFinding::Stop) };
     let all_rows = look_through(&work.source, &work.options, &work.plan, pass)?;
     let (sink, went_to): (Box<dyn RowSink>, _) = match (&args.output, preview) {
-        (Some(path), _) => (Box::new(RowsOut::to_file(NewFile::create(path)?)), WentTo::File(path.display().to_string())),
+        (Some(path), _) => {
+            let sink: Box<dyn RowSink> = match format_of(path) {
+                Format::Workbook => Box::new(BookRows::create(path)?),
+                Format::Text(separator) => {
+                    let rows = RowsOut::to_file(NewFile::create(path)?).guarding_formulas(args.guard_formulas);
+                    Box::new(rows.separated_by(separator))
+                }
+            };
+            (sink, WentTo::File(path.display().to_string()))
+        }
         (None, Some(rows)) => (Box::new(Preview::of(rows)), WentTo::Preview),
-        (None, None) => (Box::new(RowsOut::to_standard_output()), WentTo::Standard),
+        (None, None) => (Box::new(RowsOut::to_standard_output().guarding_formulas(args.guard_formulas)), WentTo::Standard),
     };
     let carving = Carving {
         plan: &work.plan,

@@ -73,11 +73,11 @@ impl RowSink for Nowhere {
         Ok(())
     }
 
-    fn row(&mut self, _: &Row<'_>, _: &[OutColumn]) -> Result<(), TableError> {
+    fn row(&mut self, _: &Row<'_>, _: &Plan, _: &[OutColumn]) -> Result<(), TableError> {
         Ok(())
     }
 
-    fn finish(self: Box<Self>) -> Result<(), TableError> {
-        Ok(())
+    fn finish(self: Box<Self>) -> Result<Vec<String>, TableError> {
+        Ok(Vec::new())
     }
 }

@@ -23,7 +23,7 @@ const FILES: [(&str, &str); 7] = [
 ];
 
 /// The example: what is said, and the command it leads to.
-const STEPS: [(&str, &[&str]); 8] = [
+const STEPS: [(&str, &[&str]); 9] = [
     (
         "A lot code such as FH-2019-BRA-00417-7 is house, year, genus, serial number and check digit. Before cutting, see where the \
          notches of a cut fall: one row of each shape the column has, the commonest first.",
@@ -85,6 +85,20 @@ const STEPS: [(&str, &[&str]); 8] = [
         "Next month the same table comes again with new rows. Is everything as the jig expects? Unknown houses, slips in a number, the same \
          lot twice; and a supplier who has begun to write longer numbers, which no rule forbids: the jig remembers what was usual.",
         &["check", "lots-may.csv", "-j", "lots.toml"],
+    ),
+    (
+        "Into a workbook: codes keep their zeros because text stays text, dates become dates, cells with a finding are tinted and say why \
+         in a note, and a second sheet lists the findings. A workbook is read like any other table.",
+        &[
+            "carve",
+            "keepers.csv",
+            "-c",
+            "badge",
+            "number = part 2 by \"-\" | trim | check is digits and length 5",
+            "joined = {since} | date \"DDMMYYYY\" | as date",
+            "-o",
+            "keepers.xlsx",
+        ],
     ),
     (
         "For keeps: the new table, a list of all findings, and the odd rows in a file of their own, to be mended and run again.",

@@ -74,6 +74,7 @@ impl Work {
                 )
             })?,
             no_header: jig.header == Some(false),
+            ..making.reading.options()
         };
         if jig.asks_unique() {
             source = source.to_be_read_again()?;
@@ -96,7 +97,13 @@ impl Work {
 impl Reading {
     /// What the command line says, for the reader of tables.
     pub fn options(&self) -> ReadOptions {
-        ReadOptions { separator: self.separator, no_header: self.no_header }
+        ReadOptions {
+            separator: self.separator,
+            no_header: self.no_header,
+            sheet: self.sheet.clone(),
+            header_row: self.header_row,
+            unpack_limit: self.unpack_limit.map(|megabytes| megabytes.saturating_mul(1_000_000)),
+        }
     }
 }
 

@@ -135,7 +135,7 @@ impl RowSink for Preview {
         Ok(())
     }
 
-    fn row(&mut self, row: &Row<'_>, columns: &[OutColumn]) -> Result<(), TableError> {
+    fn row(&mut self, row: &Row<'_>, _: &Plan, columns: &[OutColumn]) -> Result<(), TableError> {
         if self.rows.len() == self.most {
             self.further += 1;
             return Ok(());
@@ -148,7 +148,8 @@ impl RowSink for Preview {
         Ok(())
     }
 
-    fn finish(self: Box<Self>) -> Result<(), TableError> {
-        print(format_args!("{}\n", self.draw()))
+    fn finish(self: Box<Self>) -> Result<Vec<String>, TableError> {
+        print(format_args!("{}\n", self.draw()))?;
+        Ok(Vec::new())
     }
 }

@@ -41,6 +41,7 @@ impl Outcome {
 /// The summary as it is printed.
 pub fn summary(summary: &Summary, plan: &Plan, table: &str, went_to: &WentTo, outcome: &Outcome, lists_findings: bool) -> String {
     let mut text = rows(summary, table, went_to);
+    summary.said.iter().for_each(|said| text.push_str(&format!("{said}\n")));
     text.push_str(&outputs(summary, plan));
     text.push_str(&branches(summary, plan));
     text.push_str(&findings(summary, plan, lists_findings));

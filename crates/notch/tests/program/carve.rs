@@ -109,3 +109,20 @@ fn a_long_table_in_little_memory_keeps_every_row() {
     assert_eq!(odd.matches(",more\n").count(), 30);
     assert!(out.contains("\nFH-29999,plain,29999\n") && odd.contains("\nFH-29003,plain,more\n"));
 }
+
+#[test]
+fn formulas_are_guarded_and_workbooks_come_back() {
+    let mut folder = Folder::with(&[("t.csv", "code,=n\n00417,=1+1\n-5,\"@x, \"\"y\"\"\"\nGR-1,+4\n")]);
+    let cut = "rest = {code} | after \"G\" else {code}";
+    folder.show(&["carve", "t.csv", cut, "--guard-formulas", "-o", "guarded.csv"]);
+    folder.show_file("guarded.csv");
+    folder.show(&["carve", "t.csv", cut, "-o", "t.tsv", "--quiet"]);
+    folder.show_file("t.tsv");
+    folder.show(&["carve", "t.csv", cut, "check = {code} | check is digits", "-o", "t.xlsx"]);
+    folder.show(&["carve", "t.xlsx", "back = {code}"]);
+    folder.show(&["carve", "t.xlsx", "back = {row}", "--sheet", "Findings", "--columns", "line,cut,reason,value"]);
+    let book = std::fs::read(folder.path("t.xlsx")).unwrap();
+    let (out, _, status) = folder.run(&["carve", "-", "b = {code}", "--only"], &book);
+    assert_eq!((String::from_utf8(out).unwrap().as_str(), status), ("b\n00417\n-5\nGR-1\n", 0));
+    insta::assert_snapshot!(folder.screen);
+}

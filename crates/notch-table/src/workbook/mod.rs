@@ -1,0 +1,191 @@
+//! Workbooks: a sheet as a table, its cells read as a person sees them, and tables written as workbooks.
+//!
+//! | module | holds |
+//! | --- | --- |
+//! | [`shown`] | values and number formats → the text a person sees |
+//! | [`sheet`] | the cells of a sheet → header and rows, kept as comma-separated text |
+//! | [`xlsx`], [`ods`] | the two formats |
+//! | [`write`] | a table written as XLSX |
+
+mod ods;
+mod sheet;
+mod shown;
+mod write;
+mod xlsx;
+
+use std::fs::File;
+use std::io::{self, Read, Seek, SeekFrom};
+
+use zip::ZipArchive;
+use zip::result::ZipError;
+
+use crate::error::TableError;
+use sheet::SheetBuilder;
+pub(crate) use sheet::{Sheet, Typed};
+pub use write::{BookRows, CellsBook, LONGEST_TEXT};
+
+/// How a sheet is to be found and read.
+#[derive(Debug, Clone, Default)]
+pub struct SheetOptions {
+    /// Its name; the first sheet that can be seen when unsaid.
+    pub name: Option<String>,
+    /// The row that names the columns, from 1; found by looking when unsaid.
+    pub header_row: Option<u32>,
+    /// The first row of data is no header.
+    pub no_header: bool,
+    /// How many bytes the parts of a workbook may have when they are unpacked; 4 GiB when unsaid.
+    pub unpack_limit: Option<u64>,
+}
+
+/// How many bytes a workbook may unpack to when nothing is said.
+const UNPACK_LIMIT: u64 = 4 * 1024 * 1024 * 1024;
+
+/// How files begin that are archives, as workbooks are.
+pub(crate) const ZIP: &[u8] = b"PK\x03\x04";
+/// How files begin that hold an old workbook, or a new one with a password.
+pub(crate) const OLD: &[u8] = b"\xD0\xCF\x11\xE0";
+
+/// A sheet read, and what is worth saying about it.
+pub(crate) struct Opened {
+    pub sheet: Sheet,
+    pub columns: Vec<String>,
+    pub notices: Vec<String>,
+    /// The other sheets with something in them.
+    pub others: Vec<String>,
+}
+
+/// What a file that begins as an old workbook is.
+pub(crate) fn old_workbook(name: &str, mut file: impl Read) -> TableError {
+    let mut bytes = Vec::new();
+    // The name of the part that holds an encrypted workbook, in UTF-16.
+    let encrypted: Vec<u8> = "EncryptedPackage".encode_utf16().flat_map(u16::to_le_bytes).collect();
+    let _ = file.by_ref().take(64 * 1024 * 1024).read_to_end(&mut bytes);
+    if memchr::memmem::find(&bytes, &encrypted).is_some() {
+        TableError::no_table(name, "is a workbook with a password.", "Open it, take the password off and save it anew.")
+    } else {
+        TableError::no_table(name, "is a workbook in the old format (XLS).", "Save it as XLSX, ODS or CSV UTF-8.")
+    }
+}
+
+/// Reads a sheet of a workbook.
+///
+/// # Errors
+/// It is no workbook, it is broken, has a password, unpacks to too much, or the sheet is not there or empty.
+pub(crate) fn open(mut file: File, name: &str, options: &SheetOptions) -> Result<Opened, TableError> {
+    let broken = |cause: &dyn std::fmt::Display| {
+        TableError::no_table(
+            name,
+            format!("is a workbook that cannot be read: {cause}."),
+            "Open it in the program that made it and save it anew.",
+        )
+    };
+    let mut archive = ZipArchive::new(&mut file).map_err(|cause| broken(&said(&cause)))?;
+    let has = |archive: &ZipArchive<&mut File>, part: &str| archive.file_names().any(|known| known.is_ok_and(|known| known == part));
+    let (is_xlsx, is_ods) = (has(&archive, "xl/workbook.xml"), has(&archive, "content.xml"));
+    if !is_xlsx && !is_ods {
+        let what = if has(&archive, "xl/workbook.bin") {
+            "is a workbook in the binary format (XLSB)."
+        } else {
+            "is a zip archive and no workbook."
+        };
+        return Err(TableError::no_table(name, what, "Workbooks are read as XLSX and ODS."));
+    }
+    check_size(&mut archive, name, options.unpack_limit.unwrap_or(UNPACK_LIMIT))?;
+    let mut builder = SheetBuilder::new(options);
+    let book = if is_xlsx {
+        drop(archive);
+        file.seek(SeekFrom::Start(0)).map_err(|cause| TableError::io(name, "cannot be read", cause))?;
+        xlsx::read(file, options, &mut builder)
+    } else {
+        ods::read(&mut archive, options, &mut builder)
+    };
+    let book = book.map_err(|problem| match problem {
+        BookProblem::Broken(cause) => broken(&cause),
+        BookProblem::Password => {
+            TableError::no_table(name, "is a workbook with a password.", "Open it, take the password off and save it anew.")
+        }
+        BookProblem::NoSheet { wanted, there } => {
+            let problem = match &wanted {
+                Some(wanted) => format!("has no sheet {wanted}. Its sheets are: {}.", there.join(", ")),
+                None => "has no sheet that could be seen.".to_owned(),
+            };
+            TableError::no_table(name, problem, "Name one of its sheets: --sheet NAME.")
+        }
+    })?;
+    let empty = || {
+        let problem = format!("has nothing in the sheet {}.", book.taken);
+        let others =
+            if book.others.is_empty() { "A table has a header and rows below it." } else { "Name another of its sheets: --sheet NAME." };
+        TableError::no_table(name, problem, others)
+    };
+    let (sheet, columns, mut notices) = builder.finish().ok_or_else(empty)?;
+    if !book.others.is_empty() && options.name.is_none() {
+        notices.insert(
+            0,
+            format!("The sheet {} was taken; there are also {}. Take another with --sheet NAME.", book.taken, book.others.join(", ")),
+        );
+    }
+    Ok(Opened { sheet, columns, notices, others: book.others })
+}
+
+/// What was found in a workbook beside the rows.
+struct Book {
+    /// The sheet that was read.
+    taken: String,
+    /// The other sheets with something in them.
+    others: Vec<String>,
+}
+
+/// What is wrong with a workbook.
+enum BookProblem {
+    Broken(String),
+    Password,
+    NoSheet { wanted: Option<String>, there: Vec<String> },
+}
+
+impl BookProblem {
+    fn broken(cause: impl std::fmt::Display) -> Self {
+        BookProblem::Broken(cause.to_string().trim_end_matches('.').to_owned())
+    }
+}
+
+/// Which sheet is read: the one asked for, or the first that can be seen.
+fn chosen(options: &SheetOptions, sheets: &[(String, bool)]) -> Result<String, BookProblem> {
+    let found = match &options.name {
+        Some(wanted) => sheets.iter().find(|(name, _)| name == wanted),
+        None => sheets.iter().find(|(_, visible)| *visible),
+    };
+    found
+        .map(|(name, _)| name.clone())
+        .ok_or_else(|| BookProblem::NoSheet { wanted: options.name.clone(), there: sheets.iter().map(|(name, _)| name.clone()).collect() })
+}
+
+/// The reason of the zip library as a clause.
+fn said(cause: &ZipError) -> String {
+    match cause {
+        ZipError::Io(cause) if cause.kind() == io::ErrorKind::UnexpectedEof => "it ends too early".to_owned(),
+        // What the library looks for stands at the end of every archive.
+        cause if cause.to_string().to_lowercase().contains("eocd") => "its end is missing".to_owned(),
+        cause => cause.to_string().to_lowercase().trim_end_matches('.').to_owned(),
+    }
+}
+
+/// Unpacks every part once and throws it away, so that no archive can fill the memory with what it claims to be small.
+fn check_size(archive: &mut ZipArchive<&mut File>, name: &str, limit: u64) -> Result<(), TableError> {
+    let mut left = limit;
+    for part in 0..archive.len() {
+        let unpacked = archive.by_index(part).map_err(io::Error::from).and_then(|part| io::copy(&mut part.take(left + 1), &mut io::sink()));
+        let unpacked = unpacked.map_err(|cause| {
+            TableError::no_table(name, format!("is a broken archive: {cause}."), "Open it in the program that made it and save it anew.")
+        })?;
+        let Some(rest) = left.checked_sub(unpacked) else {
+            return Err(TableError::no_table(
+                name,
+                format!("unpacks to more than {} MB, which is more than a workbook should have.", limit / 1_000_000),
+                "If it is what it should be, raise the limit, in MB: --unpack-limit 10000.",
+            ));
+        };
+        left = rest;
+    }
+    Ok(())
+}

@@ -1,0 +1,249 @@
+//! The cells of a sheet → its header and rows, kept as comma-separated text.
+
+use std::ops::Range;
+
+use super::SheetOptions;
+use crate::csv::{Record, write_cell};
+
+/// A cell as a person sees it.
+#[derive(Debug, Default, Clone)]
+pub(super) struct Shown {
+    pub text: String,
+    pub typed: Option<Typed>,
+    /// It holds an error, such as `#N/A`, which is its text.
+    pub is_error: bool,
+}
+
+impl Shown {
+    pub(super) fn text(text: impl Into<String>) -> Self {
+        Self { text: text.into(), ..Self::default() }
+    }
+
+    pub(super) fn typed(typed: Typed, text: String) -> Self {
+        Self { text, typed: Some(typed), is_error: false }
+    }
+
+    /// Whether it is a number of more digits than a workbook keeps.
+    fn is_long_number(&self) -> bool {
+        self.typed == Some(Typed::Number) && self.text.trim_matches(['-', '0', '.']).bytes().filter(u8::is_ascii_digit).count() > 15
+    }
+
+    pub(super) fn error(text: String) -> Self {
+        Self { text, typed: None, is_error: true }
+    }
+}
+
+/// What a cell holds beside its text.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Typed {
+    /// A number, which its text gives exactly.
+    Number,
+    /// A truth value.
+    Bool,
+    /// A date, a time, or both, in ISO 8601.
+    Date,
+}
+
+/// The rows of a sheet, from the one below the header on.
+#[derive(Debug, Default)]
+pub(crate) struct Sheet {
+    /// The rows as comma-separated text, without line ends.
+    bytes: Vec<u8>,
+    fields: Vec<Range<usize>>,
+    /// The cells that are no text: column from 0, and what it holds.
+    typed: Vec<(u32, Typed)>,
+    rows: Vec<Row>,
+    next: usize,
+    /// The header as comma-separated text, and its fields.
+    pub header: (Vec<u8>, Vec<Range<usize>>),
+}
+
+#[derive(Debug)]
+struct Row {
+    bytes: Range<usize>,
+    fields: Range<usize>,
+    typed: Range<usize>,
+    /// Its number in the sheet, from 1.
+    number: u64,
+    problem: Option<Box<str>>,
+}
+
+impl Sheet {
+    pub(crate) fn peek(&self) -> Option<Record<'_>> {
+        self.record(self.next)
+    }
+
+    pub(crate) fn next(&mut self) -> Option<Record<'_>> {
+        self.next += 1;
+        self.record(self.next - 1)
+    }
+
+    fn record(&self, n: usize) -> Option<Record<'_>> {
+        let row = self.rows.get(n)?;
+        Some(Record {
+            raw: &self.bytes[row.bytes.clone()],
+            line_end: b"\n",
+            fields: &self.fields[row.fields.clone()],
+            line: row.number,
+            unclosed: false,
+            problem: row.problem.as_deref(),
+            typed: &self.typed[row.typed.clone()],
+        })
+    }
+
+    fn push(&mut self, number: u64, cells: &[(u32, Shown)], columns: &Range<u32>, names: &[String]) {
+        let (bytes, fields, typed) = (self.bytes.len(), self.fields.len(), self.typed.len());
+        let last = cells.last().map_or(0, |(column, _)| column + 1);
+        let mut problem = None;
+        // A row with nothing in it is a line with nothing in it.
+        if !cells.is_empty() {
+            let mut cells = cells.iter().filter(|(column, _)| *column >= columns.start).peekable();
+            for column in columns.start..columns.end.max(last) {
+                if column > columns.start {
+                    self.bytes.push(b',');
+                }
+                let from = self.bytes.len();
+                if let Some((_, cell)) = cells.next_if(|(of, _)| *of == column) {
+                    write_cell(&cell.text, b',', &mut self.bytes);
+                    let place = column - columns.start;
+                    self.typed.extend(cell.typed.map(|typed| (place, typed)));
+                    if cell.is_error && problem.is_none() {
+                        let name = names.get(place as usize).filter(|name| !name.is_empty());
+                        let name = name.map_or_else(|| format!("column {}", place + 1), String::clone);
+                        problem = Some(format!("the cell of {name} holds the error {}", cell.text).into());
+                    }
+                }
+                self.fields.push(from - bytes..self.bytes.len() - bytes);
+            }
+        }
+        self.rows.push(Row {
+            bytes: bytes..self.bytes.len(),
+            fields: fields..self.fields.len(),
+            typed: typed..self.typed.len(),
+            number,
+            problem,
+        });
+    }
+}
+
+/// How many rows are looked at to find the header.
+const LOOKED_AT: usize = 50;
+
+/// Takes the rows of a sheet one after the other.
+pub(super) struct SheetBuilder {
+    header_row: Option<u32>,
+    no_header: bool,
+    /// Rows kept back until it is clear which one is the header: number from 1, cells with their columns from 0.
+    kept: Vec<(u64, Vec<(u32, Shown)>)>,
+    begun: Option<Range<u32>>,
+    names: Vec<String>,
+    notices: Vec<String>,
+    sheet: Sheet,
+    last: u64,
+    long_numbers: usize,
+}
+
+impl SheetBuilder {
+    pub(super) fn new(options: &SheetOptions) -> Self {
+        Self {
+            header_row: options.header_row,
+            no_header: options.no_header,
+            kept: Vec::new(),
+            begun: None,
+            names: Vec::new(),
+            notices: Vec::new(),
+            sheet: Sheet::default(),
+            last: 0,
+            long_numbers: 0,
+        }
+    }
+
+    /// Takes a row: its number from 1, and its cells, in the order of their columns from 0; cells without text are left out.
+    pub(super) fn row(&mut self, number: u64, cells: Vec<(u32, Shown)>) {
+        if cells.is_empty() || self.header_row.is_some_and(|header| number < u64::from(header)) {
+            return;
+        }
+        self.long_numbers += cells.iter().filter(|(_, cell)| cell.is_long_number()).count();
+        match &self.begun {
+            Some(columns) => {
+                let columns = columns.clone();
+                self.push(number, &cells, &columns);
+            }
+            None => {
+                self.kept.push((number, cells));
+                if self.kept.len() >= LOOKED_AT {
+                    self.begin();
+                }
+            }
+        }
+    }
+
+    /// Rows that were passed over on the way are lines with nothing in them.
+    fn push(&mut self, number: u64, cells: &[(u32, Shown)], columns: &Range<u32>) {
+        if columns.len() > 1 && self.last > 0 {
+            // A gap of a million rows is a slip, and no reason to count a million lines.
+            for empty in (self.last + 1..number).take(10_000) {
+                self.sheet.push(empty, &[], columns, &self.names);
+            }
+        }
+        self.last = number;
+        self.sheet.push(number, cells, columns, &self.names);
+    }
+
+    /// Finds the header among the rows kept back: the first that is nearly as well filled as the best filled one.
+    fn begin(&mut self) {
+        let kept = std::mem::take(&mut self.kept);
+        let most = kept.iter().map(|(_, cells)| cells.len()).max().unwrap_or(0);
+        let found = match self.header_row {
+            Some(_) => 0,
+            None => kept.iter().position(|(_, cells)| cells.len() * 10 >= most * 7).unwrap_or(0),
+        };
+        let (number, header) = &kept[found];
+        let columns = |cells: &[(u32, Shown)]| cells.first().map_or(0, |(first, _)| *first)..cells.last().map_or(0, |(last, _)| last + 1);
+        let mut range = columns(header);
+        for (_, cells) in &kept[found..] {
+            let of = columns(cells);
+            range = range.start.min(of.start)..range.end.max(of.end);
+        }
+        let name = |column: u32| header.iter().find(|(of, _)| *of == column).map_or(String::new(), |(_, cell)| cell.text.clone());
+        if self.no_header {
+            self.names = (1..=range.len()).map(|n| n.to_string()).collect();
+        } else {
+            self.names = range.clone().map(name).collect();
+            if found > 0 {
+                self.notices.push(format!("Row {number} was taken for the header; take another with --header-row N."));
+            }
+        }
+        let (mut bytes, mut fields) = (Vec::new(), Vec::new());
+        for (n, name) in self.names.iter().enumerate() {
+            if n > 0 {
+                bytes.push(b',');
+            }
+            let from = bytes.len();
+            write_cell(name, b',', &mut bytes);
+            fields.push(from..bytes.len());
+        }
+        self.sheet.header = (bytes, fields);
+        self.begun = Some(range.clone());
+        let first_row = if self.no_header { found } else { found + 1 };
+        self.last = if self.no_header { 0 } else { *number };
+        for (number, cells) in &kept[first_row..] {
+            self.push(*number, cells, &range);
+        }
+    }
+
+    /// The rows, the names of the columns, what is worth saying; `None` when there is nothing.
+    pub(super) fn finish(mut self) -> Option<(Sheet, Vec<String>, Vec<String>)> {
+        if self.begun.is_none() {
+            if self.kept.is_empty() {
+                return None;
+            }
+            self.begin();
+        }
+        if self.long_numbers > 0 {
+            let said = "numbers have more than 15 digits, which workbooks do not keep as numbers; codes belong into cells of text.";
+            self.notices.push(format!("{} {said}", self.long_numbers));
+        }
+        Some((self.sheet, self.names, self.notices))
+    }
+}

@@ -1,0 +1,387 @@
+//! Tables written as XLSX workbooks.
+
+use std::collections::BTreeMap;
+use std::path::Path;
+
+use notch_core::{About, OutputType, Plan};
+use rust_xlsxwriter::{Color, ExcelDateTime, Format, IgnoreError, Note, Workbook, Worksheet, XlsxError};
+
+use super::Typed;
+use crate::carve::{FINDING_COLUMNS, OutColumn, Row, RowSink, finding_cells};
+use crate::error::TableError;
+use crate::output::NewFile;
+use crate::table::Table;
+
+/// How many characters the text of a cell may have at most, counted as UTF-16 does.
+pub const LONGEST_TEXT: usize = 32_767;
+/// How many rows a sheet may have, the header included.
+const MOST_ROWS: u32 = 1_048_576;
+/// How many columns a sheet may have.
+const MOST_COLUMNS: usize = 16_384;
+/// How many significant digits a number of a cell keeps.
+const MOST_DIGITS: usize = 15;
+/// How many notes are put on cells; every finding stands in the second sheet.
+const MOST_NOTES: usize = 20_000;
+/// The widest column, in characters.
+const WIDEST: usize = 60;
+
+fn failed(name: &str, cause: &XlsxError) -> TableError {
+    let problem = format!("cannot be written: {}.", cause.to_string().trim_end_matches('.'));
+    TableError::no_table(name, problem, "Write CSV instead: -o FILE.csv.")
+}
+
+fn too_many_rows(name: &str) -> TableError {
+    let problem = format!("cannot be written: a sheet has room for {MOST_ROWS} rows, its header included.");
+    TableError::no_table(name, problem, "Write CSV instead: -o FILE.csv, or fewer rows: --where. Nothing was written.")
+}
+
+/// One sheet, written row by row.
+struct SheetOut {
+    index: usize,
+    row: u32,
+    /// The widest text of each column so far, in characters.
+    widths: Vec<usize>,
+}
+
+impl SheetOut {
+    fn add(book: &mut Workbook, index: usize, name: &str, header: &[&str]) -> Result<Self, XlsxError> {
+        let bold = Format::new().set_bold();
+        let sheet = book.add_worksheet_with_constant_memory()?.set_name(name)?;
+        for (column, name) in (0..).zip(header) {
+            sheet.write_string_with_format(0, column, *name, &bold)?;
+        }
+        sheet.set_freeze_panes(1, 0)?;
+        Ok(Self { index, row: 1, widths: header.iter().map(|name| name.chars().count()).collect() })
+    }
+
+    fn sheet<'b>(&self, book: &'b mut Workbook) -> Result<&'b mut Worksheet, XlsxError> {
+        book.worksheet_from_index(self.index)
+    }
+
+    fn widen(&mut self, column: usize, text: &str) {
+        let width = text.lines().map(|line| line.chars().count()).max().unwrap_or(0);
+        self.widths[column] = self.widths[column].max(width);
+    }
+
+    fn finish(&self, book: &mut Workbook) -> Result<(), XlsxError> {
+        let sheet = self.sheet(book)?;
+        let last = u16::try_from(self.widths.len().saturating_sub(1)).unwrap_or(u16::MAX);
+        for (column, width) in (0..).zip(&self.widths) {
+            // Room for the arrow of the filter.
+            sheet.set_column_width(column, ((*width).min(WIDEST) + 3) as f64)?;
+        }
+        if !self.widths.is_empty() {
+            sheet.autofilter(0, 0, self.row.saturating_sub(1), last)?;
+            sheet.ignore_error_range(0, 0, self.row.saturating_sub(1), last, IgnoreError::NumberStoredAsText)?;
+        }
+        Ok(())
+    }
+}
+
+/// As much of a text as a cell holds.
+fn fitting(text: &str) -> &str {
+    let mut units = 0;
+    let end = text.char_indices().find(|(_, c)| {
+        units += c.len_utf16();
+        units > LONGEST_TEXT
+    });
+    end.map_or(text, |(at, _)| &text[..at])
+}
+
+/// A workbook of one sheet, every cell a text.
+pub struct CellsBook {
+    book: Workbook,
+    sheet: SheetOut,
+    file: NewFile,
+    name: String,
+}
+
+impl CellsBook {
+    /// Begins a workbook with this header.
+    ///
+    /// # Errors
+    /// It cannot be written.
+    pub fn create(path: &Path, sheet: &str, header: &[&str]) -> Result<Self, TableError> {
+        let name = path.display().to_string();
+        let file = NewFile::create(path)?;
+        let mut book = Workbook::new();
+        let sheet = SheetOut::add(&mut book, 0, sheet, header).map_err(|cause| failed(&name, &cause))?;
+        Ok(Self { book, sheet, file, name })
+    }
+
+    /// Writes a row.
+    ///
+    /// # Errors
+    /// There is no room for it.
+    pub fn write<'c>(&mut self, cells: impl Iterator<Item = std::borrow::Cow<'c, str>>) -> Result<(), TableError> {
+        if self.sheet.row >= MOST_ROWS {
+            return Err(too_many_rows(&self.name));
+        }
+        text_row(&mut self.book, &mut self.sheet, cells).map_err(|cause| failed(&self.name, &cause))
+    }
+
+    /// Writes the file.
+    ///
+    /// # Errors
+    /// The disk is full, for instance.
+    pub fn finish(mut self) -> Result<(), TableError> {
+        let bytes =
+            self.sheet.finish(&mut self.book).and_then(|()| self.book.save_to_buffer()).map_err(|cause| failed(&self.name, &cause))?;
+        self.file.write(&bytes)?;
+        self.file.finish()
+    }
+}
+
+fn text_row<'c>(book: &mut Workbook, out: &mut SheetOut, cells: impl Iterator<Item = std::borrow::Cow<'c, str>>) -> Result<(), XlsxError> {
+    let row = out.row;
+    for (n, text) in cells.enumerate() {
+        if out.widths.len() == n {
+            out.widths.push(0);
+        }
+        out.widen(n, &text);
+        if !text.is_empty() {
+            out.sheet(book)?.write_string(row, u16::try_from(n).unwrap_or(u16::MAX), fitting(&text))?;
+        }
+    }
+    out.row += 1;
+    Ok(())
+}
+
+/// What a cell is written as.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+enum Look {
+    Text,
+    Number,
+    Integer,
+    Decimal(usize),
+    Date,
+    DateTime,
+    Time,
+}
+
+impl Look {
+    fn format(self, tinted: bool) -> Format {
+        let format = match self {
+            Look::Text | Look::Number => Format::new(),
+            Look::Integer => Format::new().set_num_format("0"),
+            Look::Decimal(places) => Format::new().set_num_format(format!("0.{}", "0".repeat(places)).trim_end_matches('.')),
+            Look::Date => Format::new().set_num_format("yyyy-mm-dd"),
+            Look::DateTime => Format::new().set_num_format("yyyy-mm-dd hh:mm:ss"),
+            Look::Time => Format::new().set_num_format("hh:mm:ss"),
+        };
+        if tinted { format.set_background_color(Color::RGB(0x00FF_E9B3)) } else { format }
+    }
+}
+
+/// Rows as a workbook: a sheet of rows, and one of findings when there are any.
+pub struct BookRows {
+    book: Workbook,
+    file: NewFile,
+    name: String,
+    rows: SheetOut,
+    findings: Option<SheetOut>,
+    formats: BTreeMap<(Look, bool), Format>,
+    notes: usize,
+    /// For each column written how many numbers have too many digits.
+    long_numbers: Vec<u64>,
+    headers: Vec<String>,
+    not_copied: Vec<String>,
+}
+
+impl BookRows {
+    /// To a file.
+    ///
+    /// # Errors
+    /// It cannot be written.
+    pub fn create(path: &Path) -> Result<Self, TableError> {
+        Ok(Self {
+            book: Workbook::new(),
+            file: NewFile::create(path)?,
+            name: path.display().to_string(),
+            rows: SheetOut { index: 0, row: 0, widths: Vec::new() },
+            findings: None,
+            formats: BTreeMap::new(),
+            notes: 0,
+            long_numbers: Vec::new(),
+            headers: Vec::new(),
+            not_copied: Vec::new(),
+        })
+    }
+
+    /// Writes a text as what it is; what is not that, or would lose digits, stays text.
+    fn write_cell(&mut self, n: usize, text: &str, look: Look, tinted: bool) -> Result<(), XlsxError> {
+        self.rows.widen(n, text);
+        if text.is_empty() && !tinted {
+            return Ok(());
+        }
+        let value = match look {
+            Look::Text => None,
+            Look::Number | Look::Integer | Look::Decimal(_) => {
+                let ends = if text.contains('.') { text } else { text.trim_end_matches('0') };
+                let digits = ends.trim_start_matches(['-', '0', '.']).bytes().filter(u8::is_ascii_digit).count();
+                let plain = !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit() || matches!(byte, b'-' | b'.'));
+                self.long_numbers[n] += u64::from(plain && digits > MOST_DIGITS);
+                if plain && digits <= MOST_DIGITS { text.parse::<f64>().ok().map(Value::Number) } else { None }
+            }
+            Look::Date | Look::DateTime | Look::Time => ExcelDateTime::parse_from_str(text).ok().map(Value::Date),
+        };
+        let look = match value {
+            None => Look::Text,
+            Some(Value::Date(_)) if text.contains('T') => Look::DateTime,
+            Some(Value::Date(_)) if !text.contains('-') => Look::Time,
+            Some(_) => look,
+        };
+        let format = self.formats.entry((look, tinted)).or_insert_with(|| look.format(tinted));
+        let (row, column) = (self.rows.row, u16::try_from(n).unwrap_or(u16::MAX));
+        let sheet = self.book.worksheet_from_index(0)?;
+        match value {
+            Some(Value::Number(number)) => sheet.write_number_with_format(row, column, number, format)?,
+            Some(Value::Date(date)) => sheet.write_datetime_with_format(row, column, &date, format)?,
+            None if text.is_empty() => sheet.write_blank(row, column, format)?,
+            None if tinted => sheet.write_string_with_format(row, column, fitting(text), format)?,
+            None => sheet.write_string(row, column, fitting(text))?,
+        };
+        Ok(())
+    }
+
+    fn write_row(&mut self, row: &Row<'_>, plan: &Plan, columns: &[OutColumn]) -> Result<(), XlsxError> {
+        let mut said: BTreeMap<usize, String> = BTreeMap::new();
+        for finding in row.findings.iter().filter(|finding| !finding.kind.is_note()) {
+            let text = format!("{}: {}", finding.kind.name(), finding.reason);
+            for n in marked(finding.about, plan, columns) {
+                let note = said.entry(n).or_default();
+                note.push_str(if note.is_empty() { "" } else { "\n" });
+                note.push_str(&text);
+            }
+        }
+        for (n, column) in columns.iter().enumerate() {
+            let tinted = said.contains_key(&n);
+            match column {
+                OutColumn::Source(source) => {
+                    let look = match row.typed(*source) {
+                        None => Look::Text,
+                        Some(Typed::Number) => Look::Number,
+                        Some(Typed::Date) => Look::Date,
+                        Some(Typed::Bool) => Look::Text,
+                    };
+                    let text = row.source_cell(*source);
+                    if row.typed(*source) == Some(Typed::Bool) {
+                        let (row, column) = (self.rows.row, u16::try_from(n).unwrap_or(u16::MAX));
+                        self.book.worksheet_from_index(0)?.write_boolean(row, column, text == "TRUE")?;
+                        continue;
+                    }
+                    self.write_cell(n, &text, look, tinted)?;
+                }
+                OutColumn::New(place) => {
+                    let look = match plan.outputs()[*place].output_type {
+                        OutputType::Text => Look::Text,
+                        OutputType::Number => Look::Number,
+                        OutputType::Integer => Look::Integer,
+                        OutputType::Decimal(places) => Look::Decimal(places),
+                        OutputType::Date => Look::Date,
+                    };
+                    self.write_cell(n, row.new_cell(*place), look, tinted)?;
+                }
+            }
+        }
+        for (n, text) in said {
+            if self.notes < MOST_NOTES {
+                let note = Note::new(fitting(&text)).add_author_prefix(false);
+                self.book.worksheet_from_index(0)?.insert_note(self.rows.row, u16::try_from(n).unwrap_or(u16::MAX), &note)?;
+            }
+            self.notes += 1;
+        }
+        self.rows.row += 1;
+        Ok(())
+    }
+
+    fn list_findings(&mut self, row: &Row<'_>, plan: &Plan) -> Result<(), XlsxError> {
+        for finding in row.findings {
+            if self.findings.is_none() {
+                self.findings = Some(SheetOut::add(&mut self.book, 1, "Findings", &FINDING_COLUMNS)?);
+            }
+            if let Some(sheet) = self.findings.as_mut().filter(|sheet| sheet.row < MOST_ROWS) {
+                text_row(&mut self.book, sheet, finding_cells(plan, row, finding).into_iter())?;
+            }
+        }
+        Ok(())
+    }
+}
+
+enum Value {
+    Number(f64),
+    Date(ExcelDateTime),
+}
+
+/// The columns written that show what a finding is about; the first one for a row as a whole.
+fn marked(about: About, plan: &Plan, columns: &[OutColumn]) -> Vec<usize> {
+    let shows = |column: &OutColumn| match (about, column) {
+        (About::Name { cut, name }, OutColumn::New(place)) => {
+            (plan.outputs()[*place].cut, plan.outputs()[*place].name_place) == (cut, name)
+        }
+        (About::Cut(cut), OutColumn::New(place)) => plan.outputs()[*place].cut == cut,
+        (About::Column(source), OutColumn::Source(index)) => plan.sources()[source].index == *index,
+        _ => false,
+    };
+    let found: Vec<usize> = (0..columns.len()).filter(|n| shows(&columns[*n])).collect();
+    if found.is_empty() && matches!(about, About::Check(_) | About::Row) { vec![0] } else { found }
+}
+
+impl RowSink for BookRows {
+    fn begin(&mut self, table: &Table, plan: &Plan, columns: &[OutColumn]) -> Result<(), TableError> {
+        if columns.len() > MOST_COLUMNS {
+            let problem = format!("cannot be written: a sheet has room for {MOST_COLUMNS} columns.");
+            return Err(TableError::no_table(&self.name, problem, "Write CSV instead, or fewer columns: --columns."));
+        }
+        let name = |column: &OutColumn| match column {
+            OutColumn::Source(n) => table.columns()[*n].clone(),
+            OutColumn::New(n) => plan.outputs()[*n].name.clone(),
+        };
+        self.headers = columns.iter().map(name).collect();
+        self.long_numbers = vec![0; columns.len()];
+        self.not_copied = table.other_sheets().to_vec();
+        let headers: Vec<&str> = self.headers.iter().map(String::as_str).collect();
+        self.rows = SheetOut::add(&mut self.book, 0, "Rows", &headers).map_err(|cause| failed(&self.name, &cause))?;
+        Ok(())
+    }
+
+    fn row(&mut self, row: &Row<'_>, plan: &Plan, columns: &[OutColumn]) -> Result<(), TableError> {
+        if self.rows.row >= MOST_ROWS {
+            return Err(too_many_rows(&self.name));
+        }
+        let written = self.write_row(row, plan, columns).and_then(|()| self.list_findings(row, plan));
+        written.map_err(|cause| failed(&self.name, &cause))
+    }
+
+    fn rejected(&mut self, row: &Row<'_>, plan: &Plan) -> Result<(), TableError> {
+        self.list_findings(row, plan).map_err(|cause| failed(&self.name, &cause))
+    }
+
+    fn longest_text(&self) -> Option<usize> {
+        Some(LONGEST_TEXT)
+    }
+
+    fn finish(mut self: Box<Self>) -> Result<Vec<String>, TableError> {
+        let mut said = Vec::new();
+        for (name, long) in self.headers.iter().zip(&self.long_numbers).filter(|(_, long)| **long > 0) {
+            said.push(format!("Numbers of {name} with more than {MOST_DIGITS} digits were written as text, so that none is lost: {long}."));
+        }
+        if self.notes > MOST_NOTES {
+            said.push(format!("{MOST_NOTES} of {} cells with a finding have a note; the sheet Findings lists all.", self.notes));
+        }
+        if self.findings.as_ref().is_some_and(|sheet| sheet.row >= MOST_ROWS) {
+            said.push("The sheet Findings is full; list all findings in a CSV file: --findings FILE.csv.".to_owned());
+        }
+        if !self.not_copied.is_empty() {
+            said.push(format!("Not copied: the sheets {} of the table's workbook.", self.not_copied.join(", ")));
+        }
+        let sheets = std::iter::once(&self.rows).chain(&self.findings);
+        for sheet in sheets {
+            sheet.finish(&mut self.book).map_err(|cause| failed(&self.name, &cause))?;
+        }
+        let bytes = self.book.save_to_buffer().map_err(|cause| failed(&self.name, &cause))?;
+        self.file.write(&bytes)?;
+        self.file.finish()?;
+        Ok(said)
+    }
+}
