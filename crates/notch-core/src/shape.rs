@@ -217,39 +217,112 @@ pub struct ShapeCount {
 /// How often each shape occurs, at most [`MOST_SHAPES`] of them.
 #[derive(Debug, Default, Clone)]
 pub struct ShapeCounts {
-    counts: HashTable<ShapeCount>,
+    counts: Vec<ShapeCount>,
+    /// The places in `counts`, by the hash of the shape.
+    places: HashTable<usize>,
     hasher: hashbrown::DefaultHashBuilder,
     buffer: String,
     /// How many texts had a shape that was not kept.
     beyond: u64,
+    /// All shapes are kept: it is a part of a run, which is bounded itself.
+    is_part: bool,
+    /// What texts of each length looked like last: most texts of a column look like the one before.
+    last: [Looks; 16],
 }
 
+/// The look of a text, byte by byte, and the place of its shape among the counts.
+#[derive(Debug, Default, Clone)]
+struct Looks {
+    bytes: Vec<u8>,
+    place: usize,
+}
+
+/// Longer texts are not compared with the one before.
+const LONGEST_LOOK: usize = 64;
+/// A byte whose look depends on what stands beside it.
+const NO_LOOK: u8 = 0xFF;
+
+/// What each byte looks like: the same for all of a kind, the byte itself where it stands for itself.
+const LOOKS: [u8; 256] = {
+    let mut looks = [NO_LOOK; 256];
+    let mut byte = 0;
+    while byte < 128 {
+        looks[byte] = match byte_kind(byte as u8) {
+            // A line feed behind it would be the same character.
+            _ if byte as u8 == b'\r' => NO_LOOK,
+            Some(kind) => 0x80 | kind as u8,
+            None => byte as u8,
+        };
+        byte += 1;
+    }
+    looks
+};
+
 impl ShapeCounts {
+    /// Counts of a part of a run, to be merged.
+    pub(crate) fn part() -> Self {
+        Self { is_part: true, ..Self::default() }
+    }
+
     /// Counts the shape of a text, which stands in that line of the input.
     pub(crate) fn add(&mut self, text: &str, line: u64) {
+        let bytes = text.as_bytes();
+        let last = &self.last[bytes.len() % self.last.len()];
+        if last.bytes.len() == bytes.len()
+            && !bytes.is_empty()
+            && bytes.iter().zip(&last.bytes).all(|(byte, look)| LOOKS[usize::from(*byte)] == *look)
+        {
+            self.counts[last.place].count += 1;
+            return;
+        }
         let mut buffer = std::mem::take(&mut self.buffer);
         buffer.clear();
         // Texts of any length have shapes of bounded length: what follows does not show anyway.
-        let end = characters::notch_after(text, LONGEST_SHAPE).filter(|end| *end < text.len());
+        let end = if bytes.len() <= LONGEST_SHAPE { None } else { characters::notch_after(text, LONGEST_SHAPE) };
+        let end = end.filter(|end| *end < text.len());
         shape_into(&text[..end.unwrap_or(text.len())], &mut buffer);
         if end.is_some() {
             buffer.push('…');
         }
-        self.count(&buffer, 1, line);
+        let place = self.count(&buffer, 1, line);
         self.buffer = buffer;
+        if let Some(place) = place.filter(|_| bytes.len() <= LONGEST_LOOK) {
+            let last = &mut self.last[bytes.len() % self.last.len()];
+            last.bytes.clear();
+            last.bytes.extend(bytes.iter().map(|byte| LOOKS[usize::from(*byte)]));
+            last.place = place;
+            if last.bytes.contains(&NO_LOOK) {
+                last.bytes.clear();
+            }
+        }
     }
 
-    fn count(&mut self, shape: &str, times: u64, line: u64) {
+    /// Counts a shape; gives its place among the counts.
+    fn count(&mut self, shape: &str, times: u64, line: u64) -> Option<usize> {
         let hash = self.hasher.hash_one(shape);
-        if let Some(known) = self.counts.find_mut(hash, |known| *known.shape == *shape) {
-            known.count += times;
-        } else if self.counts.len() < MOST_SHAPES {
-            let hasher = &self.hasher;
-            let new = ShapeCount { shape: shape.into(), count: times, first_line: line };
-            self.counts.insert_unique(hash, new, |known| hasher.hash_one(&*known.shape));
-        } else {
-            self.beyond += times;
+        if let Some(place) = self.places.find(hash, |place| *self.counts[*place].shape == *shape) {
+            self.counts[*place].count += times;
+            return Some(*place);
         }
+        if self.counts.len() >= MOST_SHAPES && !self.is_part {
+            self.beyond += times;
+            return None;
+        }
+        self.counts.push(ShapeCount { shape: shape.into(), count: times, first_line: line });
+        let (counts, hasher) = (&self.counts, &self.hasher);
+        self.places.insert_unique(hash, counts.len() - 1, |place| hasher.hash_one(&*counts[*place].shape));
+        Some(counts.len() - 1)
+    }
+
+    /// Adds the counts of the part of a run that comes next, and empties them.
+    pub(crate) fn merge(&mut self, part: &mut ShapeCounts) {
+        // They stand in the order in which they came, so the first ones are kept as in a run of one piece.
+        for shape in part.counts.drain(..) {
+            self.count(&shape.shape, shape.count, shape.first_line);
+        }
+        part.places.clear();
+        part.last.iter_mut().for_each(|last| last.bytes.clear());
+        self.beyond += std::mem::take(&mut part.beyond);
     }
 
     /// The shapes, most frequent first, those of equal count in the order of their text.

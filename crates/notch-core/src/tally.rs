@@ -26,6 +26,8 @@ pub struct Tally {
     rows: BTreeMap<About, (u64, u64)>,
     /// How many different reasons are told apart so far.
     reasons: usize,
+    /// It counts a part of a run, which is bounded itself: all reasons are told apart.
+    is_part: bool,
     /// Rows with at least one finding that is not a note.
     pub rows_with_findings: u64,
 }
@@ -118,6 +120,49 @@ impl Tally {
         }
     }
 
+    /// An empty tally for a part of a run, to be merged into that of the run.
+    pub fn part(plan: &Plan) -> Self {
+        let mut tally = Self { is_part: true, ..Self::new(plan) };
+        tally.outputs.iter_mut().for_each(|output| output.shapes = ShapeCounts::part());
+        tally
+    }
+
+    /// Adds the counts of the part of a run that comes next, and empties them.
+    pub fn merge(&mut self, part: &mut Tally) {
+        let take = |from: &mut u64| std::mem::take(from);
+        for (ours, theirs) in self.outputs.iter_mut().zip(&mut part.outputs) {
+            ours.filled += take(&mut theirs.filled);
+            ours.blank += take(&mut theirs.blank);
+            ours.failed += take(&mut theirs.failed);
+            ours.shapes.merge(&mut theirs.shapes);
+        }
+        for (ours, theirs) in self.cuts.iter_mut().zip(&mut part.cuts) {
+            let counts = ours.branches.iter_mut().chain(&mut ours.unmet).zip(theirs.branches.iter_mut().chain(&mut theirs.unmet));
+            counts.for_each(|(ours, theirs)| *ours += take(theirs));
+            ours.none += take(&mut theirs.none);
+        }
+        self.unchecked.iter_mut().zip(&mut part.unchecked).for_each(|(ours, theirs)| *ours += take(theirs));
+        self.rows_with_findings += take(&mut part.rows_with_findings);
+        for (about, (rows, last)) in std::mem::take(&mut part.rows) {
+            let ours = self.rows.entry(about).or_default();
+            *ours = (ours.0 + rows, last);
+        }
+        let mut reasons = Vec::new();
+        for ((about, kind), mut theirs) in std::mem::take(&mut part.groups) {
+            let ours = self.groups.entry((about, kind)).or_default();
+            ours.shapes.merge(&mut theirs.shapes);
+            let room = EXAMPLES.saturating_sub(ours.examples.len());
+            ours.examples.extend(theirs.examples.into_iter().take(room));
+            reasons.extend(theirs.reasons.into_iter().map(|(reason, tally)| (tally.first_line, about, kind, reason, tally.count)));
+        }
+        part.reasons = 0;
+        // In the order in which they came, so that those told apart are the same however the run was divided.
+        reasons.sort_unstable();
+        for (line, about, kind, reason, count) in reasons {
+            self.count_reason((about, kind), &reason, count, line);
+        }
+    }
+
     /// Counts a row: its number from 1, and the line it begins in.
     pub fn add(&mut self, plan: &Plan, result: &RowResult<'_>, row: u64, line: u64) {
         for (output, cell) in self.outputs.iter_mut().zip(result.cells) {
@@ -176,7 +221,11 @@ impl Tally {
             *rows += u64::from(*last != place.row);
             *last = place.row;
         }
-        let group = self.groups.entry((finding.about, finding.kind)).or_default();
+        let is_part = self.is_part;
+        let group = self.groups.entry((finding.about, finding.kind)).or_insert_with(|| FindingGroup {
+            shapes: if is_part { ShapeCounts::part() } else { ShapeCounts::default() },
+            ..FindingGroup::default()
+        });
         let text = if finding.value.is_empty() { place.cell } else { finding.value };
         group.shapes.add(text, place.line);
         if group.examples.len() < EXAMPLES {
@@ -186,16 +235,20 @@ impl Tally {
         }
         // A reason that names one row is of one row; what many have in common is that they name one.
         let reason = if finding.reason.starts_with(SAME_AS) { "same as another row" } else { finding.reason };
-        match group.reasons.get_mut(reason) {
-            Some(tally) => tally.count += 1,
-            None if self.reasons < MOST_FINDINGS => {
-                self.reasons += 1;
-                group.reasons.insert(reason.into(), FindingTally { count: 1, first_line: place.line });
-            }
-            None => {
-                let others = group.reasons.entry("other reasons".into());
-                others.or_insert(FindingTally { count: 0, first_line: place.line }).count += 1;
-            }
+        self.count_reason((finding.about, finding.kind), reason, 1, place.line);
+    }
+
+    fn count_reason(&mut self, of: (About, FindingKind), reason: &str, count: u64, line: u64) {
+        let has_room = self.is_part || self.reasons < MOST_FINDINGS;
+        let group = self.groups.entry(of).or_default();
+        if let Some(tally) = group.reasons.get_mut(reason) {
+            tally.count += count;
+        } else if has_room {
+            self.reasons += 1;
+            group.reasons.insert(reason.into(), FindingTally { count, first_line: line });
+        } else {
+            let others = group.reasons.entry("other reasons".into());
+            others.or_insert(FindingTally { count: 0, first_line: line }).count += count;
         }
     }
 

@@ -51,6 +51,9 @@ pub enum TableError {
         /// Rows before it have been handed on already and cannot be taken back.
         rows_gone: bool,
     },
+    /// The user asked to stop.
+    #[error("the work was interrupted.")]
+    Interrupted,
     /// Two files of one run are the same.
     #[error("{first} and {second} are the same file.")]
     SameFile {
@@ -94,8 +97,17 @@ impl TableError {
             TableError::Finding { .. } => {
                 "A finding was to stop the work, so nothing was written. Mend the row, or ask for something else: --on-finding."
             }
+            TableError::Interrupted => "No output was left behind, and what was there before is as it was.",
             TableError::SameFile { .. } => "Nothing is ever written over the input or two outputs into one file. Choose another name.",
         }
+    }
+
+    /// The same error, when it is known whether rows have been handed on before.
+    pub(crate) fn with_rows_gone(mut self, gone: bool) -> Self {
+        if let TableError::Row { rows_gone, .. } | TableError::Finding { rows_gone, .. } = &mut self {
+            *rows_gone = gone;
+        }
+        self
     }
 
     /// Whether the reader of our output has gone away, which is no error of ours.

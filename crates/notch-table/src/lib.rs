@@ -19,7 +19,7 @@ pub mod source;
 pub mod table;
 pub mod workbook;
 
-pub use carve::{Carving, FirstPass, OutColumn, Row, RowSink, RowsOut, Summary, carve, look_through};
+pub use carve::{Carving, Encoding, FirstPass, How, OutColumn, Progress, Row, RowSink, RowsOut, Summary, carve, look_through};
 pub use csv::{cell_text, write_cell};
 pub use error::TableError;
 pub use output::{Format, NewFile, format_of, same_file};

@@ -244,6 +244,17 @@ impl Table {
         self.header.as_ref()
     }
 
+    /// What follows as bytes, and the line it begins in; the table itself when its rows are no text.
+    pub(crate) fn into_text(self) -> Result<(Box<dyn Read + Send>, u64), Box<Table>> {
+        match self.records {
+            Rows::Text(records) => {
+                let line = records.line();
+                Ok((Box::new(records.into_rest()), line))
+            }
+            Rows::Sheet(_) => Err(Box::new(self)),
+        }
+    }
+
     /// The next record; lines with nothing in them come as records without bytes.
     pub(crate) fn next_record(&mut self) -> Result<Option<Record<'_>>, TableError> {
         let name = &self.name;
@@ -288,6 +299,15 @@ impl Record<'_> {
     /// # Errors
     /// Why it cannot be read, as a clause.
     pub(crate) fn readable(&self, columns: usize) -> Result<&str, String> {
+        self.well_formed(columns)?;
+        self.text()
+    }
+
+    /// Whether the record is closed and has as many fields as the table has columns.
+    ///
+    /// # Errors
+    /// Why not, as a clause.
+    pub(crate) fn well_formed(&self, columns: usize) -> Result<(), String> {
         if self.unclosed {
             return Err("a quote is opened in this row and not closed up to the end of the file".to_owned());
         }
@@ -300,6 +320,6 @@ impl Record<'_> {
             let plural = if fields == 1 { "" } else { "s" };
             return Err(format!("{few} fields: the row has {fields} field{plural}, the header {columns}"));
         }
-        self.text()
+        Ok(())
     }
 }

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 
 use notch_core::{OnFinding, Plan, PlanOptions, parse_assignment};
 use notch_table::{
-    Carving, NewFile, OutColumn, ReadOptions, RowsOut, Source, Summary, Table, TableError, carve, cell_text, samples, write_cell,
+    Carving, How, NewFile, OutColumn, ReadOptions, RowsOut, Source, Summary, Table, TableError, carve, cell_text, samples, write_cell,
 };
 use proptest::prelude::*;
 use tempfile::TempDir;
@@ -41,8 +41,17 @@ impl Work {
         let plan = Plan::compile(&cuts, table.columns(), &PlanOptions { on_finding, ..PlanOptions::default() }).unwrap();
         let columns = (0..table.columns().len()).map(OutColumn::Source).chain((0..plan.outputs().len()).map(OutColumn::New)).collect();
         let rejects = rejects.then(|| self.path("odd.csv"));
-        let carving =
-            Carving { plan: &plan, columns, findings: Some(self.path("findings.csv")), rejects, lists_unreadable: false, all_rows: None };
+        let carving = Carving {
+            plan: &plan,
+            columns,
+            findings: Some(self.path("findings.csv")),
+            rejects,
+            lists_unreadable: false,
+            all_rows: None,
+            how: How::default(),
+            progress: None,
+            interrupt: None,
+        };
         let out = RowsOut::to_file(NewFile::create(&self.path("out.csv"))?);
         carve(table, &carving, Box::new(out))
     }

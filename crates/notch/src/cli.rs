@@ -93,6 +93,12 @@ pub struct Making {
     /// List every finding in this file: row, line, column, cut, kind, reason, cell, value.
     #[arg(long, value_name = "FILE")]
     pub findings: Option<PathBuf>,
+    /// How many threads work side by side; one for each core when not given.
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..))]
+    pub threads: Option<u16>,
+    /// How many bytes are worked on at a time; for tests.
+    #[arg(long, value_name = "BYTES", hide = true)]
+    pub block: Option<usize>,
     /// How the table is read.
     #[command(flatten)]
     pub reading: Reading,

@@ -70,13 +70,7 @@ impl<'p> FindingsFile<'p> {
             Target::Book(book) => book.write(cells.iter().map(|cell| Cow::from(&**cell))),
             Target::Text { file, separator } => {
                 self.line.clear();
-                for (n, cell) in cells.iter().enumerate() {
-                    if n > 0 {
-                        self.line.push(*separator);
-                    }
-                    write_cell(cell, *separator, &mut self.line);
-                }
-                self.line.push(b'\n');
+                write_line(cells, *separator, &mut self.line);
                 file.write(&self.line)
             }
         }
@@ -89,8 +83,23 @@ impl<'p> FindingsFile<'p> {
 
     /// Lists a row that could not be read.
     pub(super) fn unreadable(&mut self, number: u64, line: u64, reason: &str) -> Result<(), TableError> {
-        let (number, line) = (number.to_string(), line.to_string());
-        self.write(&[&number, &line, "", "", FindingKind::Row.name(), reason, "", ""].map(Cow::from))
+        self.write(&unreadable_cells(number, line, reason))
+    }
+
+    /// What divides its columns; `None` for a workbook.
+    pub(super) fn separator(&self) -> Option<u8> {
+        match &self.to {
+            Target::Text { separator, .. } => Some(*separator),
+            Target::Book(_) => None,
+        }
+    }
+
+    /// Takes lines that were encoded elsewhere.
+    pub(super) fn text(&mut self, lines: &[u8]) -> Result<(), TableError> {
+        match &mut self.to {
+            Target::Text { file, .. } => file.write(lines),
+            Target::Book(_) => Ok(()),
+        }
     }
 
     pub(super) fn finish(self) -> Result<(), TableError> {
@@ -99,4 +108,30 @@ impl<'p> FindingsFile<'p> {
             Target::Book(book) => book.finish(),
         }
     }
+}
+
+/// Writes the findings of a row as lines of a findings file.
+pub(super) fn encode(plan: &Plan, row: &Row<'_>, separator: u8, into: &mut Vec<u8>) {
+    row.findings.iter().for_each(|finding| write_line(&finding_cells(plan, row, finding), separator, into));
+}
+
+/// Writes a row that could not be read as a line of a findings file.
+pub(super) fn encode_unreadable(number: u64, line: u64, reason: &str, separator: u8, into: &mut Vec<u8>) {
+    write_line(&unreadable_cells(number, line, reason), separator, into);
+}
+
+fn unreadable_cells(number: u64, line: u64, reason: &str) -> [Cow<'_, str>; 8] {
+    let blank = || Cow::from("");
+    let kind = FindingKind::Row.name().into();
+    [number.to_string().into(), line.to_string().into(), blank(), blank(), kind, reason.into(), blank(), blank()]
+}
+
+fn write_line(cells: &[Cow<'_, str>; 8], separator: u8, into: &mut Vec<u8>) {
+    for (n, cell) in cells.iter().enumerate() {
+        if n > 0 {
+            into.push(separator);
+        }
+        write_cell(cell, separator, into);
+    }
+    into.push(b'\n');
 }

@@ -1,6 +1,8 @@
 //! Compiled cuts over a table: each record in, one record out, findings and rejects beside it.
 
+mod encoding;
 mod findings;
+mod parallel;
 mod rejects;
 mod rows;
 mod rows_out;
@@ -8,22 +10,25 @@ mod rows_out;
 use std::borrow::Cow;
 use std::path::PathBuf;
 use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
 
 use notch_core::{About, AllRows, Cell, Fate, Finding, FindingKind, Gathered, Plan, Scratch, Tally};
 
+pub use self::encoding::Encoding;
 use self::findings::FindingsFile;
 pub(crate) use self::findings::{FINDING_COLUMNS, finding_cells};
+use self::parallel::Outputs;
 use self::rejects::Rejects;
 use self::rows::each_row;
 pub use self::rows_out::{OutColumn, RowsOut};
-use crate::csv::{Record, cell_text};
+use crate::csv::{Blocks, Record, cell_text};
 use crate::error::TableError;
 use crate::source::Source;
 use crate::table::{ReadOptions, Table};
 use crate::workbook::Typed;
 
 /// Where the rows go.
-pub trait RowSink {
+pub trait RowSink: Send {
     /// Takes the header and the layout of the table, before any row.
     ///
     /// # Errors
@@ -41,6 +46,20 @@ pub trait RowSink {
     /// # Errors
     /// That cannot be written.
     fn rejected(&mut self, _row: &Row<'_>, _plan: &Plan) -> Result<(), TableError> {
+        Ok(())
+    }
+
+    /// How rows become text, when that is all there is to them: rows may then be encoded side by side and handed on as
+    /// [`RowSink::text`]. Asked behind [`RowSink::begin`].
+    fn encoding(&self) -> Option<Encoding> {
+        None
+    }
+
+    /// Takes rows that were encoded elsewhere, and how many of their cells were guarded.
+    ///
+    /// # Errors
+    /// They cannot be written.
+    fn text(&mut self, _rows: &[u8], _guarded: u64) -> Result<(), TableError> {
         Ok(())
     }
 
@@ -108,7 +127,40 @@ pub struct Carving<'c> {
     pub lists_unreadable: bool,
     /// What the first pass has gathered, for a plan that needs it.
     pub all_rows: Option<Arc<AllRows>>,
+    /// How the work is done.
+    pub how: How,
+    /// Is told how far the work has come, now and then.
+    pub progress: Option<&'c (dyn Fn(Progress) + Sync)>,
+    /// Becomes true when the work is to stop.
+    pub interrupt: Option<&'c AtomicBool>,
 }
+
+/// How the work is done; what comes of it is the same.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct How {
+    /// How many threads work side by side; one for each core when unsaid.
+    pub threads: Option<usize>,
+    /// How many bytes are worked on at a time.
+    pub block: Option<usize>,
+}
+
+/// How far the work has come.
+#[derive(Debug, Clone, Copy)]
+pub struct Progress {
+    /// Rows so far.
+    pub rows: u64,
+    /// Bytes of the input since the last time.
+    pub bytes: u64,
+}
+
+impl Carving<'_> {
+    fn interrupted(&self) -> bool {
+        self.interrupt.is_some_and(|interrupt| interrupt.load(Ordering::Relaxed))
+    }
+}
+
+/// How many bytes are worked on at a time when nothing is said: so many stay in a core's cache.
+const BLOCK: usize = 512 * 1024;
 
 /// What a run has done.
 #[derive(Debug)]
@@ -184,9 +236,39 @@ pub fn carve(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '_
 
     let mut summary =
         Summary { read: 0, written: 0, rejected: 0, left_out: 0, unreadable: 0, empty_lines: 0, tally: Tally::new(plan), said: Vec::new() };
+    let side_by_side = |sink: &dyn RowSink| {
+        let findings = findings.as_ref().map(FindingsFile::separator);
+        let text_only = findings != Some(None) && rejects.as_ref().is_none_or(Rejects::is_text);
+        Some((sink.encoding()?, findings.flatten())).filter(|_| text_only)
+    };
+    let (name, width, separator) = (table.name().to_owned(), table.columns().len(), table.separator());
+    let table = match side_by_side(&*sink) {
+        None => table,
+        Some((encoding, separator_of_findings)) => match table.into_text() {
+            Err(table) => *table,
+            Ok((source, line)) => {
+                let run = parallel::Run {
+                    carving,
+                    name: &name,
+                    width,
+                    separator,
+                    encoding,
+                    findings: separator_of_findings,
+                    has_rejects: rejects.is_some(),
+                };
+                let blocks = Blocks::new(source, separator, carving.how.block.unwrap_or(BLOCK));
+                let threads = carving.how.threads.unwrap_or_else(parallel::usual_threads).max(1);
+                let outputs = parallel::run(&run, blocks, line, threads, Outputs { sink, findings, rejects, summary })?;
+                return outputs.finish();
+            }
+        },
+    };
     let mut scratch = Scratch::with_all_rows(carving.all_rows.clone());
     summary.empty_lines = each_row(table, plan, |read, cells| {
         summary.read += 1;
+        if carving.interrupted() {
+            return Err(TableError::Interrupted);
+        }
         let cells = match cells {
             Ok(cells) => cells,
             Err(reason) if rejects.is_none() && !carving.lists_unreadable => return Err(read.unreadable(reason, sink.has_let_go())),
@@ -234,10 +316,17 @@ pub fn carve(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '_
         }
         Ok(())
     })?;
-    summary.said = sink.finish()?;
-    rejects.map(Rejects::finish).transpose()?;
-    findings.map(FindingsFile::finish).transpose()?;
-    Ok(summary)
+    Outputs { sink, findings, rejects, summary }.finish()
+}
+
+impl Outputs<'_> {
+    /// Makes whole what was written.
+    fn finish(mut self) -> Result<Summary, TableError> {
+        self.summary.said = self.sink.finish()?;
+        self.rejects.map(Rejects::finish).transpose()?;
+        self.findings.map(FindingsFile::finish).transpose()?;
+        Ok(self.summary)
+    }
 }
 
 /// The texts that are too long for a cell of the output: what about, and the reason.

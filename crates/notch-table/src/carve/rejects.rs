@@ -29,6 +29,18 @@ impl Rejects {
         Ok(Rejects::Text(file))
     }
 
+    pub(super) fn is_text(&self) -> bool {
+        matches!(self, Rejects::Text(_))
+    }
+
+    /// Takes rows as they stand.
+    pub(super) fn text(&mut self, rows: &[u8]) -> Result<(), TableError> {
+        match self {
+            Rejects::Text(file) => file.write(rows),
+            Rejects::Book(_) => Ok(()),
+        }
+    }
+
     pub(super) fn row(&mut self, record: &Record<'_>) -> Result<(), TableError> {
         match self {
             Rejects::Text(file) => {

@@ -14,16 +14,16 @@ pub(super) struct ReadRow<'r> {
     pub number: u64,
     pub record: Record<'r>,
     /// The name of its table.
-    table: &'r str,
+    pub table: &'r str,
 }
 
 /// The cells of a row that can be read.
 pub(super) struct Cells<'r> {
     pub text: &'r str,
-    plan: &'r Plan,
-    record: Record<'r>,
+    pub plan: &'r Plan,
+    pub record: Record<'r>,
     /// Cells that do not stand in the text as they are, because of quotes inside.
-    unquoted: &'r [Option<String>],
+    pub unquoted: &'r [Option<String>],
 }
 
 impl<'r> Cells<'r> {

@@ -3,10 +3,15 @@
 //! A field is quoted when it begins with `"`; inside, `""` is a quote, and separators and line ends are text. A quote in a field
 //! that does not begin with one is text too. A record ends at LF, CR LF or CR.
 
+mod blocks;
+mod find;
+mod index;
 mod quote;
 mod records;
 mod separator;
 
+pub(crate) use blocks::Blocks;
+pub(crate) use index::Index;
 pub use quote::{cell_text, write_cell};
 pub(crate) use records::{Record, Records};
 pub(crate) use separator::find_separator;

@@ -5,13 +5,11 @@ use std::ops::Range;
 
 use memchr::{memchr, memchr_iter, memchr3};
 
+use super::blocks::LONGEST_RECORD;
 use crate::workbook::Typed;
 
 /// What is read at a time, in bytes.
 const CHUNK: usize = 256 * 1024;
-
-/// A record longer than this is taken for an unclosed quote, in bytes.
-const LONGEST_RECORD: usize = 256 * 1024 * 1024;
 
 /// One record as it stands in the file.
 #[derive(Debug, Clone, Copy)]
@@ -60,8 +58,13 @@ impl<R: Read> Records<R> {
     }
 
     /// What has not been handed out yet, byte for byte.
-    pub(crate) fn into_rest(self) -> impl Read {
+    pub(crate) fn into_rest(self) -> impl Read + use<R> {
         io::Cursor::new(self.buffer[self.start..self.end].to_vec()).chain(self.source)
+    }
+
+    /// The line the next record begins in, from 1.
+    pub(crate) fn line(&self) -> u64 {
+        self.line
     }
 
     /// Divides fields at this byte from now on.

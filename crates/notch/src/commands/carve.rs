@@ -70,6 +70,9 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         rejects: args.rejects.clone(),
         lists_unreadable: false,
         all_rows,
+        how: args.making.how(),
+        progress: None,
+        interrupt: None,
     };
     let done = carve(work.table, &carving, sink)?;
     let outcome = Outcome::of(&work.jig, &work.plan, &done, None);

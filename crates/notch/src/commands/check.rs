@@ -3,7 +3,7 @@
 use std::process::ExitCode;
 
 use notch_core::Plan;
-use notch_table::{Carving, FirstPass, OutColumn, Row, RowSink, Table, TableError, carve, look_through};
+use notch_table::{Carving, Encoding, FirstPass, OutColumn, Row, RowSink, Table, TableError, carve, look_through};
 
 use super::work::{Work, files_differ};
 use crate::cli::Check;
@@ -48,6 +48,9 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
         rejects: None,
         lists_unreadable: true,
         all_rows,
+        how: args.making.how(),
+        progress: None,
+        interrupt: None,
     };
     let done = carve(work.table, &carving, Box::new(Nowhere))?;
     let outcome = Outcome::of(&work.jig, &work.plan, &done, args.drift);
@@ -75,6 +78,10 @@ impl RowSink for Nowhere {
 
     fn row(&mut self, _: &Row<'_>, _: &Plan, _: &[OutColumn]) -> Result<(), TableError> {
         Ok(())
+    }
+
+    fn encoding(&self) -> Option<Encoding> {
+        Some(Encoding::nothing())
     }
 
     fn finish(self: Box<Self>) -> Result<Vec<String>, TableError> {

@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use notch_core::Plan;
-use notch_table::{ReadOptions, Source, Table, TableError, same_file};
+use notch_table::{How, ReadOptions, Source, Table, TableError, same_file};
 
 use crate::cli::{Making, Reading, separator};
 use crate::jig::{Jig, ReadAllowance, ReadCut};
@@ -50,6 +50,11 @@ impl Making {
             jig.cuts.iter_mut().filter(|cut| cut.assignment.names.iter().any(|made| made.text == *name)).for_each(|cut| cut.replace = true);
         }
         Ok(jig)
+    }
+
+    /// How the work is done.
+    pub fn how(&self) -> How {
+        How { threads: self.threads.map(usize::from), block: self.block }
     }
 
     /// The files that are read and written beside the table and the output, each with what it is.
