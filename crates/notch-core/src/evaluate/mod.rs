@@ -1,9 +1,11 @@
 //! Compiled cuts, row by row: cells in, new cells and findings out.
 
+mod plain;
 mod row;
 mod run;
 mod value;
 
+pub(crate) use plain::{Plain, plain_byte};
 pub(crate) use row::SAME_AS;
 pub use row::{Branch, Cell, Fate, RowResult, Scratch};
 pub(crate) use run::Run;

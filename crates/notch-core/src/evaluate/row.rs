@@ -102,6 +102,14 @@ impl Plan {
         let mut branches = bumpalo::collections::Vec::with_capacity_in(self.cuts.len(), arena);
         for (n, cut) in self.cuts.iter().enumerate() {
             let from = run.values.len();
+            if let Some(piece) = run.plainly(cut) {
+                run.values.push(Value::Text(piece));
+                branches.push(Branch { taken: Some(0), unmet: 0 });
+                if !cut.names[0].hidden {
+                    written.push(Cell { text: piece.text() });
+                }
+                continue;
+            }
             branches.push(run.cut(n, cut));
             if self.on_finding(About::Cut(n)) == OnFinding::Blank {
                 run.blank_found(from);
@@ -187,6 +195,25 @@ impl Plan {
 }
 
 impl<'a> Run<'a> {
+    /// The short way of a plain cell through a cut, where there is nothing unusual and nothing to report.
+    pub(crate) fn plainly(&self, cut: &CompiledCut) -> Option<Piece<'a>> {
+        if !cut.is_plain {
+            return None;
+        }
+        let origin = cut.origin?;
+        let cell = self.cells.get(origin).copied()?;
+        let starts_plain = |text: &str| text.as_bytes().first().is_some_and(u8::is_ascii_graphic);
+        if !(starts_plain(cell) || !cell.trim_start().is_empty()) || self.odd.contains(&origin) {
+            return None;
+        }
+        let chain = cut.branches.chains.first()?;
+        let mut piece = Piece::whole(cell);
+        for step in chain.steps.iter().chain(&cut.branches.then) {
+            piece = step.plain.as_ref()?.run(piece, self)?;
+        }
+        (starts_plain(piece.text()) || !piece.text().trim_start().is_empty()).then_some(piece)
+    }
+
     /// A cut through all its chains to its names.
     fn cut(&mut self, n: usize, cut: &CompiledCut) -> Branch {
         self.begin(n, cut);

@@ -17,6 +17,8 @@ pub(crate) struct CompiledCut {
     /// What findings about the whole cut call it.
     pub left: String,
     pub branches: Branches,
+    /// Plain cells may take the short way: the first chain starts from a column, has no condition, and all steps can be done so.
+    pub is_plain: bool,
     /// The source the first chain starts from.
     pub origin: Option<usize>,
     /// The source it starts from in the end, by way of the cuts above.
@@ -186,6 +188,8 @@ impl<'c> Compiler<'c> {
             Some(CompiledSource::Value { slot, .. }) => (None, self.first_origins.get(*slot).copied().flatten()),
             _ => (None, None),
         };
+        let first = branches.chains.first().filter(|chain| chain.condition.is_none() && origin.is_some() && cut.names.len() == 1);
+        let is_plain = first.is_some_and(|chain| chain.steps.iter().chain(&branches.then).all(|step| step.plain.is_some()));
         self.first_origins.extend(cut.names.iter().map(|_| first_origin));
         let names: Vec<&str> = cut.names.iter().map(|name| name.text.as_str()).collect();
         Ok(CompiledCut {
@@ -201,6 +205,7 @@ impl<'c> Compiler<'c> {
                 })
                 .collect(),
             branches,
+            is_plain,
             origin,
             first_origin,
         })
@@ -426,12 +431,7 @@ impl From<Resolved> for CompiledSource {
 
 /// The type said last, behind `then` or else in the first chain.
 fn output_type(cut: &CompiledCut) -> OutputType {
-    let said = |steps: &[Step]| {
-        steps.iter().rev().find_map(|step| match step {
-            Step::Type(said) => Some(*said),
-            _ => None,
-        })
-    };
+    let said = |steps: &[Step]| steps.iter().rev().find_map(Step::output_type);
     said(&cut.branches.then).or_else(|| said(&cut.branches.chains.first()?.steps)).unwrap_or_default()
 }
 

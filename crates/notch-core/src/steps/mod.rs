@@ -17,7 +17,7 @@ mod types;
 pub(crate) use args::{Args, Resolve};
 pub(crate) use checks::Demand;
 
-use crate::evaluate::{Item, Missing, Nothing, Piece, Run, Value};
+use crate::evaluate::{Item, Missing, Nothing, Piece, Plain, Run, Value};
 use crate::language::{Reach, Word};
 pub use types::OutputType;
 
@@ -45,7 +45,13 @@ type ListWork = dyn for<'a> Fn(Piece<'a>, &mut Run<'a>) -> Value<'a> + Send + Sy
 type WholeWork = dyn for<'a> Fn(Value<'a>, &mut Run<'a>) -> Value<'a> + Send + Sync;
 
 /// A compiled step: immutable, shared between threads.
-pub(crate) enum Step {
+pub(crate) struct Step {
+    work: Work,
+    /// What it does to a plain text, where that can be said in short.
+    pub plain: Option<Plain>,
+}
+
+enum Work {
     /// Makes a text of a text; works on a list item by item.
     Text(Box<TextWork>),
     /// Makes a list of a text.
@@ -59,31 +65,52 @@ pub(crate) enum Step {
 }
 
 impl Step {
+    fn new(work: Work) -> Self {
+        Self { work, plain: None }
+    }
+
     pub(crate) fn text(work: impl for<'a> Fn(Piece<'a>, &mut Run<'a>) -> Item<'a> + Send + Sync + 'static) -> Self {
-        Step::Text(Box::new(work))
+        Step::new(Work::Text(Box::new(work)))
     }
 
     pub(crate) fn list(work: impl for<'a> Fn(Piece<'a>, &mut Run<'a>) -> Value<'a> + Send + Sync + 'static) -> Self {
-        Step::List(Box::new(work))
+        Step::new(Work::List(Box::new(work)))
     }
 
     pub(crate) fn whole(work: impl for<'a> Fn(Value<'a>, &mut Run<'a>) -> Value<'a> + Send + Sync + 'static) -> Self {
-        Step::Whole(Box::new(work))
+        Step::new(Work::Whole(Box::new(work)))
     }
 
     pub(crate) fn count(work: impl for<'a> Fn(Piece<'a>, &mut Run<'a>) -> Item<'a> + Send + Sync + 'static) -> Self {
-        Step::Count(Box::new(work))
+        Step::new(Work::Count(Box::new(work)))
+    }
+
+    pub(crate) fn of_type(output_type: OutputType) -> Self {
+        Step { work: Work::Type(output_type), plain: Some(Plain::Nothing) }
+    }
+
+    /// The same step, with what it does to plain texts.
+    pub(crate) fn plainly(self, plain: Option<Plain>) -> Self {
+        Step { plain, ..self }
+    }
+
+    /// The type it says the column is of.
+    pub(crate) fn output_type(&self) -> Option<OutputType> {
+        match self.work {
+            Work::Type(said) => Some(said),
+            _ => None,
+        }
     }
 
     /// Does the step's work on what the step before it handed on. A missing goes on as it is, but for steps that count.
     pub(crate) fn run<'a>(&self, value: Value<'a>, run: &mut Run<'a>) -> Value<'a> {
-        match (self, value) {
-            (Step::Type(_), _) | (_, Value::Intended) => value,
-            (Step::Whole(work), _) => work(value, run),
-            (Step::Count(_), Value::Missing(missing)) if missing.counts_as_none() => Value::Text(Piece::whole("0")),
+        match (&self.work, value) {
+            (Work::Type(_), _) | (_, Value::Intended) => value,
+            (Work::Whole(work), _) => work(value, run),
+            (Work::Count(_), Value::Missing(missing)) if missing.counts_as_none() => Value::Text(Piece::whole("0")),
             (_, Value::Missing(_)) => value,
-            (Step::Text(work) | Step::Count(work), Value::Text(piece)) => work(piece, run).into(),
-            (Step::Text(work) | Step::Count(work), Value::List(items)) => {
+            (Work::Text(work) | Work::Count(work), Value::Text(piece)) => work(piece, run).into(),
+            (Work::Text(work) | Work::Count(work), Value::List(items)) => {
                 let mut worked = run.items();
                 for item in items {
                     worked.push(match item {
@@ -94,8 +121,8 @@ impl Step {
                 }
                 Value::List(worked.into_bump_slice())
             }
-            (Step::List(work), Value::Text(piece)) => work(piece, run),
-            (Step::List(work), Value::List(items)) => {
+            (Work::List(work), Value::Text(piece)) => work(piece, run),
+            (Work::List(work), Value::List(items)) => {
                 let mut flat = run.items();
                 for item in items {
                     match item.map(|piece| work(piece, run)) {

@@ -1,7 +1,7 @@
 //! Steps that take numbers.
 
 use super::{Args, Step, sections};
-use crate::evaluate::{Item, Missing, Nothing, Piece, Run, Value};
+use crate::evaluate::{Item, Missing, Nothing, Piece, Plain, Run, Value};
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Reach, Word};
 use crate::text::{Number, NumberStyle, next_number, numbers};
@@ -25,7 +25,8 @@ pub(super) const WORDS: &[Word] = &[
         build: Build::Step(|args| {
             let reach = if args.given()? { args.place()? } else { Reach::one(1) };
             let style = style(args)?;
-            Ok(Step::text(move |piece, run| number(piece, reach, style, run)))
+            let plain = (reach == Reach::one(1) && style == NumberStyle::Point).then_some(Plain::Number);
+            Ok(Step::text(move |piece, run| number(piece, reach, style, run)).plainly(plain))
         }),
     },
     Word {

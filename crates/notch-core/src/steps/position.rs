@@ -1,7 +1,7 @@
 //! Steps that count characters.
 
 use super::{Args, Step};
-use crate::evaluate::{Item, Nothing, Piece, Run};
+use crate::evaluate::{Item, Nothing, Piece, Plain, Run};
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Reach, Word};
 use crate::text::Span;
@@ -19,7 +19,7 @@ pub(super) const WORDS: &[Word] = &[
         ],
         build: Build::Step(|args| {
             let n = args.count()?;
-            Ok(Step::text(move |piece, run| first(piece, n, run)))
+            Ok(Step::text(move |piece, run| first(piece, n, run)).plainly(Some(Plain::First(n))))
         }),
     },
     Word {
@@ -33,7 +33,7 @@ pub(super) const WORDS: &[Word] = &[
         ],
         build: Build::Step(|args| {
             let n = args.count()?;
-            Ok(Step::text(move |piece, run| last(piece, n, run)))
+            Ok(Step::text(move |piece, run| last(piece, n, run)).plainly(Some(Plain::Last(n))))
         }),
     },
     Word {
@@ -75,6 +75,7 @@ pub(super) const WORDS: &[Word] = &[
         build: Build::Step(|args| {
             let from_left = args.chosen()? == 0;
             let n = args.count()?;
+            let plain = if from_left { Plain::DropFirst(n) } else { Plain::DropLast(n) };
             Ok(Step::text(move |piece, run| {
                 let text = piece.text();
                 let span = if from_left {
@@ -83,7 +84,8 @@ pub(super) const WORDS: &[Word] = &[
                     0..notch_before_last(text, n).unwrap_or(0)
                 };
                 run.narrow(piece, span)
-            }))
+            })
+            .plainly(Some(plain)))
         }),
     },
     Word {
@@ -188,7 +190,8 @@ fn chars(args: &mut Args<'_>) -> Result<Step, CutError> {
         };
         let start = notch_after(text, span.start).unwrap_or(0);
         run.narrow(piece, start..notch_after(text, span.end).unwrap_or(text.len()))
-    }))
+    })
+    .plainly(plain.map(|(from, to)| Plain::Chars(from, to - from))))
 }
 
 /// What positions, which may lie outside a text on either side, take of it.

@@ -1,7 +1,7 @@
 //! Steps that divide a text into parts.
 
 use super::{Args, Step, picked, pieces};
-use crate::evaluate::{Item, Missing, Nothing, Piece, Run, Value};
+use crate::evaluate::{Item, Missing, Nothing, Piece, Plain, Run, Value};
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Reach, Word};
 use crate::text::{Separator, Span, characters, words};
@@ -90,10 +90,13 @@ fn part(args: &mut Args<'_>) -> Result<Step, CutError> {
     }
     let separator = args.separator()?;
     let single = reach.first.filter(|_| reach.single);
+    let plain = single.and_then(|n| Some((usize::try_from(n).ok()?, separator.plain_byte()?)));
+    let plain = plain.map(|(n, separator)| Plain::Part { n, of, separator });
     Ok(Step::text(move |piece, run| match (single, of) {
         (Some(n @ 1..), None) => nth(piece, &separator, usize::try_from(n).unwrap_or(usize::MAX), run),
         _ => reached(piece, &separator, reach, of, run),
-    }))
+    })
+    .plainly(plain))
 }
 
 /// The way of most cuts: one part counted from the left, and the parts behind it are never looked for.

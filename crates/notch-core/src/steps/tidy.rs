@@ -3,7 +3,7 @@
 use unicode_normalization::UnicodeNormalization;
 
 use super::{Args, Step};
-use crate::evaluate::{Item, Nothing, Piece, Run};
+use crate::evaluate::{Item, Nothing, Piece, Plain, Run};
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, KindItem, Word};
 use crate::text::{DatePattern, Kind, Span, What, characters};
@@ -42,7 +42,9 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "fh-2019", cut: "upper", gives: "FH-2019" },
             Example { cell: "straße", cut: "upper", gives: "STRASSE" },
         ],
-        build: Build::Step(|_| Ok(Step::text(|piece, run| cased(piece, run, |b| b.is_ascii_lowercase(), str::to_uppercase)))),
+        build: Build::Step(|_| {
+            Ok(Step::text(|piece, run| cased(piece, run, |b| b.is_ascii_lowercase(), str::to_uppercase)).plainly(Some(Plain::Upper)))
+        }),
     },
     Word {
         name: "lower",
@@ -50,7 +52,9 @@ pub(super) const WORDS: &[Word] = &[
         form: "lower",
         meaning: "all letters lower case (Unicode's mapping, no locale)",
         examples: &[Example { cell: "Iris.Moran@FERNHOLLOW.example", cut: "lower", gives: "iris.moran@fernhollow.example" }],
-        build: Build::Step(|_| Ok(Step::text(|piece, run| cased(piece, run, |b| b.is_ascii_uppercase(), str::to_lowercase)))),
+        build: Build::Step(|_| {
+            Ok(Step::text(|piece, run| cased(piece, run, |b| b.is_ascii_uppercase(), str::to_lowercase)).plainly(Some(Plain::Lower)))
+        }),
     },
     Word {
         name: "title",
@@ -166,6 +170,7 @@ fn trim(args: &mut Args<'_>) -> Result<Step, CutError> {
         (left, right) = (on_left, !on_left);
     }
     let what = if args.given()? { What::any_of(args.needle()?) } else { What::Kind(Kind::Space) };
+    let plain = (left && right && matches!(what, What::Kind(_))).then_some(Plain::Trim);
     Ok(Step::text(move |piece, run| {
         let text = piece.text();
         let mut span = 0..text.len();
@@ -176,7 +181,8 @@ fn trim(args: &mut Args<'_>) -> Result<Step, CutError> {
             span.end = span.start + found.start;
         }
         run.narrow(piece, span)
-    }))
+    })
+    .plainly(plain))
 }
 
 /// Characters that cannot be seen and are no white space: controls, zero-width and soft-hyphen characters, direction marks, BOM.
@@ -375,6 +381,7 @@ fn pad(args: &mut Args<'_>) -> Result<Step, CutError> {
         return Err(args.refuse(format!("A text is padded to {WIDEST} characters at most")));
     }
     let fill = if args.given()? { args.character()?.to_owned() } else { " ".to_owned() };
+    let plain = crate::evaluate::plain_byte(&fill).filter(|_| side == 0).map(|fill| Plain::PadLeft { width, fill });
     Ok(Step::text(move |piece, run| {
         let text = piece.text();
         let length = characters::count(text);
@@ -397,7 +404,8 @@ fn pad(args: &mut Args<'_>) -> Result<Step, CutError> {
         made.push_str(text);
         (on_left..missing).for_each(|_| made.push_str(&fill));
         Ok(piece.changed(made.into_bump_str()))
-    }))
+    })
+    .plainly(plain))
 }
 
 /// A guard against a slip of the finger that would fill the memory.

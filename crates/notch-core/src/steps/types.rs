@@ -26,7 +26,7 @@ pub(super) const WORDS: &[Word] = &[Word {
     meaning: "the type of the column in outputs that have types; text unless said. The text itself stays as it is",
     examples: &[Example { cell: "007", cut: "trim | as integer", gives: "007" }],
     build: Build::Step(|args| {
-        Ok(Step::Type(match args.chosen()? {
+        Ok(Step::of_type(match args.chosen()? {
             0 => OutputType::Text,
             1 => OutputType::Number,
             2 => OutputType::Integer,

@@ -27,6 +27,14 @@ impl What {
         What::Text(Box::new(Finder::new(text).into_owned()))
     }
 
+    /// The one byte it looks for, when it is a text of one.
+    pub(crate) fn plain_byte(&self) -> Option<u8> {
+        match self {
+            What::Text(finder) => std::str::from_utf8(finder.needle()).ok().and_then(crate::evaluate::plain_byte),
+            _ => None,
+        }
+    }
+
     /// Looks for one of the characters of a text.
     pub(crate) fn any_of(text: &str) -> Self {
         What::AnyOf(characters::each(text).map(Box::from).collect())
@@ -198,6 +206,14 @@ pub(crate) enum Separator {
 }
 
 impl Separator {
+    /// The one byte that separates, when it is one.
+    pub(crate) fn plain_byte(&self) -> Option<u8> {
+        match self {
+            Separator::What(what) => what.plain_byte(),
+            _ => None,
+        }
+    }
+
     /// The parts of a text, in order; a text without the separator is one part.
     pub(crate) fn parts<'t>(&'t self, text: &'t str) -> Parts<'t> {
         Parts { separator: self, text, from: Some(0), taken: 0 }

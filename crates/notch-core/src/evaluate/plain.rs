@@ -1,0 +1,258 @@
+//! The short way of a cell through a cut: what steps do to texts with nothing special about them.
+//!
+//! Most cells of most columns are plain: ASCII around the places that matter, nothing missing, nothing to report. For those the steps
+//! of a cut are done one after the other on a slice of the cell, without lists, reasons or findings. Wherever a text is not plain a
+//! step here gives up, and the cut is evaluated the long way from the start, which alone decides what is unusual and what to say.
+
+use memchr::{memchr, memchr_iter, memrchr};
+use regex::Regex;
+
+use super::run::Run;
+use super::value::Piece;
+
+/// What a step does to a plain text.
+pub(crate) enum Plain {
+    /// Leaves it as it is.
+    Nothing,
+    First(usize),
+    Last(usize),
+    DropFirst(usize),
+    DropLast(usize),
+    /// From the character at that place, counted from 0, so many.
+    Chars(usize, usize),
+    /// The part of that number, from 1, between separators of one byte; with exactly so many parts where that is asked.
+    Part {
+        n: usize,
+        of: Option<usize>,
+        separator: u8,
+    },
+    /// Before or after a mark of one byte.
+    Beside {
+        byte: u8,
+        last: bool,
+        before: bool,
+    },
+    Trim,
+    Lower,
+    Upper,
+    PadLeft {
+        width: usize,
+        fill: u8,
+    },
+    /// The first number.
+    Number,
+    /// The group of a regular expression's first match.
+    Match(Regex, usize),
+}
+
+/// Whether a text of one byte can be looked for without asking what stands beside it, but for letters with marks on them.
+pub(crate) fn plain_byte(text: &str) -> Option<u8> {
+    match text.as_bytes() {
+        [byte @ 0x20..0x7F] => Some(*byte),
+        _ => None,
+    }
+}
+
+/// Whether these bytes are characters of their own.
+fn each_its_own(bytes: &[u8]) -> bool {
+    bytes.is_ascii() && memchr(b'\r', bytes).is_none()
+}
+
+/// Whether the byte at a place is a character of its own, whatever stands beside it.
+fn alone(bytes: &[u8], at: usize) -> bool {
+    let is_plain = |byte: Option<&u8>| byte.is_none_or(u8::is_ascii);
+    is_plain(bytes.get(at + 1)) && is_plain(at.checked_sub(1).and_then(|before| bytes.get(before)))
+}
+
+impl Plain {
+    /// Does the step's work; `None` when the text is not plain, nothing is there, or there is something to report.
+    pub(crate) fn run<'a>(&self, piece: Piece<'a>, run: &Run<'a>) -> Option<Piece<'a>> {
+        let text = piece.text();
+        let bytes = text.as_bytes();
+        let span = match self {
+            Plain::Nothing => return Some(piece),
+            Plain::First(n) => {
+                // The character behind the last one may still belong to it.
+                let seen = bytes.get(..*n + 1).or_else(|| bytes.get(..*n))?;
+                each_its_own(seen).then_some(0..*n)?
+            }
+            Plain::Last(n) => {
+                let from = bytes.len().checked_sub(*n)?;
+                each_its_own(&bytes[from.saturating_sub(1)..]).then_some(from..bytes.len())?
+            }
+            Plain::DropFirst(n) => {
+                let seen = bytes.get(..*n + 1)?;
+                each_its_own(seen).then_some(*n..bytes.len())?
+            }
+            Plain::DropLast(n) => {
+                let to = bytes.len().checked_sub(*n).filter(|to| *to > 0)?;
+                each_its_own(&bytes[to - 1..]).then_some(0..to)?
+            }
+            Plain::Chars(from, count) => {
+                let seen = bytes.get(..from + count + 1).or_else(|| bytes.get(..from + count))?;
+                each_its_own(seen).then_some(*from..from + count)?
+            }
+            Plain::Part { n, of, separator } => part(bytes, *n, *of, *separator)?,
+            Plain::Beside { byte, last, before } => {
+                let at = if *last { memrchr(*byte, bytes) } else { memchr(*byte, bytes) }.filter(|at| alone(bytes, *at))?;
+                if *before { 0..at } else { at + 1..bytes.len() }
+            }
+            Plain::Trim => {
+                let is_blank = |byte: &u8| matches!(byte, b' ' | b'\t'..=b'\r');
+                let from = bytes.iter().position(|byte| !is_blank(byte))?;
+                let to = bytes.iter().rposition(|byte| !is_blank(byte))?;
+                // White space beyond ASCII may stand there, or a mark on a blank.
+                (bytes[from].is_ascii() && bytes[to].is_ascii()).then_some(from..to + 1)?
+            }
+            Plain::Lower | Plain::Upper if !bytes.is_ascii() => return None,
+            Plain::Lower => {
+                if !bytes.iter().any(u8::is_ascii_uppercase) {
+                    return Some(piece);
+                }
+                return Some(changed(piece, run, |made| made.make_ascii_lowercase()));
+            }
+            Plain::Upper => {
+                if !bytes.iter().any(u8::is_ascii_lowercase) {
+                    return Some(piece);
+                }
+                return Some(changed(piece, run, |made| made.make_ascii_uppercase()));
+            }
+            Plain::PadLeft { width, fill } => {
+                if bytes.len() > *width || !each_its_own(bytes) {
+                    return None;
+                }
+                let mut made = run.buffer(*width);
+                (bytes.len()..*width).for_each(|_| made.push(char::from(*fill)));
+                made.push_str(text);
+                return Some(piece.changed(made.into_bump_str()));
+            }
+            Plain::Number => number(bytes)?,
+            Plain::Match(regex, 0) => regex.find(text)?.range(),
+            Plain::Match(regex, group) => regex.captures(text)?.get(*group)?.range(),
+        };
+        (!span.is_empty()).then(|| piece.narrow(span))
+    }
+}
+
+/// A copy of a piece, changed in place.
+fn changed<'a>(piece: Piece<'a>, run: &Run<'a>, change: impl FnOnce(&mut str)) -> Piece<'a> {
+    let mut made = run.buffer(piece.text().len());
+    made.push_str(piece.text());
+    change(&mut made);
+    piece.changed(made.into_bump_str())
+}
+
+fn part(bytes: &[u8], n: usize, of: Option<usize>, separator: u8) -> Option<std::ops::Range<usize>> {
+    let mut start = 0;
+    let mut found = None;
+    let mut parts = 1;
+    for at in memchr_iter(separator, bytes) {
+        if !alone(bytes, at) {
+            return None;
+        }
+        if parts == n {
+            found = Some(start..at);
+            if of.is_none() {
+                return found;
+            }
+        }
+        (parts, start) = (parts + 1, at + 1);
+    }
+    if parts == n {
+        found = Some(start..bytes.len());
+    }
+    found.filter(|_| of.is_none_or(|of| of == parts))
+}
+
+/// The first number where it is nothing but digits and leaves no doubt: no sign, point, comma, bracket or letter beyond ASCII beside it.
+fn number(bytes: &[u8]) -> Option<std::ops::Range<usize>> {
+    let from = first_digit(bytes)?;
+    let count = bytes[from..].iter().take_while(|byte| byte.is_ascii_digit()).count();
+    let to = from + count;
+    let is_open =
+        |byte: Option<&u8>| byte.is_none_or(|byte| byte.is_ascii_alphanumeric() || matches!(byte, b' ' | b'/' | b'_' | b'#' | b'='));
+    let before = from.checked_sub(1).map(|before| &bytes[before]);
+    // A point or comma may belong to it, unless the text or a blank comes right behind.
+    let after = match (bytes.get(to), bytes.get(to + 1)) {
+        (Some(b',' | b';' | b':' | b'.'), None | Some(b' ')) => true,
+        (after, _) => is_open(after),
+    };
+    let leading_zero = count > 1 && bytes[from] == b'0';
+    (is_open(before) && after && !leading_zero).then_some(from..to)
+}
+
+/// Where the first digit is, looked for sixteen bytes at a time.
+fn first_digit(bytes: &[u8]) -> Option<usize> {
+    let (chunks, rest) = bytes.as_chunks::<16>();
+    let has_digit = |chunk: &[u8; 16]| chunk.iter().fold(false, |has, byte| has | byte.is_ascii_digit());
+    for (n, chunk) in chunks.iter().enumerate() {
+        if has_digit(chunk) {
+            return chunk.iter().position(u8::is_ascii_digit).map(|at| n * 16 + at);
+        }
+    }
+    rest.iter().position(u8::is_ascii_digit).map(|at| chunks.len() * 16 + at)
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use crate::evaluate::Value;
+    use crate::{Plan, PlanOptions, Scratch, parse_assignment};
+
+    const STEPS: [&str; 28] = [
+        "first 2",
+        "first 1",
+        "last 2",
+        "last 1",
+        "drop first 1",
+        "drop last 1",
+        "drop first 3",
+        "chars 2..3",
+        "chars 1..2",
+        "chars 2 for 2",
+        "part 1 by \"-\"",
+        "part 2 by \"-\"",
+        "part 2 of 3 by \"-\"",
+        "part 1 of 1 by \",\"",
+        "before \"-\"",
+        "after \"-\"",
+        "before last \"-\"",
+        "after last \"-\"",
+        "trim",
+        "upper",
+        "lower",
+        "pad left 4 with \"0\"",
+        "number",
+        "match /[a-z]+/",
+        "match /-(.*?)(\\d)?/ group 2",
+        "as number",
+        "after 1st \" \"",
+        "before \" \" or end",
+    ];
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(4000))]
+
+        /// The slow, obvious twin is the long way: where the short way gives a piece, the long way gives the same and finds nothing.
+        #[test]
+        fn the_short_way_ends_where_the_long_one_does(
+            text in "([abA019]|-| |,|\\.|\\(|\\)|é|e\u{301}|\r\n|\u{a0}|00|1,250|\u{200d}){0,9}",
+            steps in prop::collection::vec(prop::sample::select(&STEPS[..]), 1..4),
+            then in prop::option::of(prop::sample::select(&STEPS[..])),
+        ) {
+            let then = then.map_or(String::new(), |then| format!(" else \"x\" then {then}"));
+            let cut = format!("c = {{a}} | {}{then}", steps.join(" | "));
+            let plan = Plan::compile(&[parse_assignment(&cut).unwrap()], &["a".to_owned()], &PlanOptions::default()).unwrap();
+            plan.with_run(&[&text], 0, &mut Scratch::default(), |run| {
+                prop_assert!(plan.cuts[0].is_plain, "{}", cut);
+                let Some(short) = run.plainly(&plan.cuts[0]) else { return Ok(()) };
+                let (long, branch) = run.branches(&plan.cuts[0].branches);
+                let Value::Text(long) = long else { return Err(TestCaseError::fail(format!("{cut} of {text:?}: {:?}, not {long:?}", short.text()))) };
+                prop_assert_eq!((short.text(), short.char_before()), (long.text(), long.char_before()), "{} of {:?}", cut, text);
+                prop_assert_eq!((run.findings.len(), branch.taken), (0, Some(0)), "{} of {:?}", cut, text);
+                Ok(())
+            })?;
+        }
+    }
+}
