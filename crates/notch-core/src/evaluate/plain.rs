@@ -65,12 +65,13 @@ fn alone(bytes: &[u8], at: usize) -> bool {
 }
 
 impl Plain {
-    /// Does the step's work; `None` when the text is not plain, nothing is there, or there is something to report.
-    pub(crate) fn run<'a>(&self, piece: Piece<'a>, run: &Run<'a>) -> Option<Piece<'a>> {
-        let text = piece.text();
+    /// Does the step's work; `None` when the text is not plain, nothing is there, or there is something to report. What is given is a
+    /// slice of the text, or a text made anew.
+    #[inline]
+    pub(crate) fn run<'a>(&self, text: &'a str, run: &Run<'a>) -> Option<&'a str> {
         let bytes = text.as_bytes();
         let span = match self {
-            Plain::Nothing => return Some(piece),
+            Plain::Nothing => return Some(text),
             Plain::First(n) => {
                 // The character behind the last one may still belong to it.
                 let seen = bytes.get(..*n + 1).or_else(|| bytes.get(..*n))?;
@@ -105,17 +106,17 @@ impl Plain {
                 (bytes[from].is_ascii() && bytes[to].is_ascii()).then_some(from..to + 1)?
             }
             Plain::Lower | Plain::Upper if !bytes.is_ascii() => return None,
-            Plain::Lower => {
-                if !bytes.iter().any(u8::is_ascii_uppercase) {
-                    return Some(piece);
+            Plain::Lower if !bytes.iter().any(u8::is_ascii_uppercase) => return Some(text),
+            Plain::Upper if !bytes.iter().any(u8::is_ascii_lowercase) => return Some(text),
+            Plain::Lower | Plain::Upper => {
+                let mut made = run.buffer(text.len());
+                made.push_str(text);
+                if matches!(self, Plain::Lower) {
+                    made.make_ascii_lowercase()
+                } else {
+                    made.make_ascii_uppercase()
                 }
-                return Some(changed(piece, run, |made| made.make_ascii_lowercase()));
-            }
-            Plain::Upper => {
-                if !bytes.iter().any(u8::is_ascii_lowercase) {
-                    return Some(piece);
-                }
-                return Some(changed(piece, run, |made| made.make_ascii_uppercase()));
+                return Some(made.into_bump_str());
             }
             Plain::PadLeft { width, fill } => {
                 if bytes.len() > *width || !each_its_own(bytes) {
@@ -124,29 +125,71 @@ impl Plain {
                 let mut made = run.buffer(*width);
                 (bytes.len()..*width).for_each(|_| made.push(char::from(*fill)));
                 made.push_str(text);
-                return Some(piece.changed(made.into_bump_str()));
+                return Some(made.into_bump_str());
             }
-            Plain::Number => number(bytes)?,
+            Plain::Number => {
+                let (span, grouped) = number(bytes)?;
+                if grouped {
+                    let mut made = run.buffer(span.len());
+                    text[span].split(',').for_each(|group| made.push_str(group));
+                    return Some(made.into_bump_str());
+                }
+                span
+            }
             Plain::Match(regex, 0) => regex.find(text)?.range(),
             Plain::Match(regex, group) => regex.captures(text)?.get(*group)?.range(),
         };
-        (!span.is_empty()).then(|| piece.narrow(span))
+        if span.is_empty() { None } else { text.get(span) }
     }
 }
 
-/// A copy of a piece, changed in place.
-fn changed<'a>(piece: Piece<'a>, run: &Run<'a>, change: impl FnOnce(&mut str)) -> Piece<'a> {
-    let mut made = run.buffer(piece.text().len());
-    made.push_str(piece.text());
-    change(&mut made);
-    piece.changed(made.into_bump_str())
+/// A text on its way through plain steps, as a piece of the cell or of the text made last.
+pub(crate) struct PlainPiece<'a> {
+    base: &'a str,
+    before: Option<char>,
+    pub text: &'a str,
 }
+
+impl<'a> PlainPiece<'a> {
+    pub(crate) fn whole(cell: &'a str) -> Self {
+        Self { base: cell, before: None, text: cell }
+    }
+
+    /// Where the text begins in its base; `None` when it is no part of it.
+    fn start(&self, text: &str) -> Option<usize> {
+        let start = (text.as_ptr() as usize).checked_sub(self.base.as_ptr() as usize)?;
+        (start + text.len() <= self.base.len()).then_some(start)
+    }
+
+    /// The text a step has given.
+    #[inline]
+    pub(crate) fn step(&mut self, given: &'a str) {
+        if self.start(given).is_none() {
+            // It stands where the text before it stood.
+            self.before = self.piece().char_before();
+            self.base = given;
+        }
+        self.text = given;
+    }
+
+    pub(crate) fn piece(&self) -> Piece<'a> {
+        let start = self.start(self.text).unwrap_or(0);
+        Piece::part(self.base, start..start + self.text.len(), self.before)
+    }
+}
+
+/// So many bytes are a short text.
+const SHORT: usize = 48;
 
 fn part(bytes: &[u8], n: usize, of: Option<usize>, separator: u8) -> Option<std::ops::Range<usize>> {
     let mut start = 0;
     let mut found = None;
     let mut parts = 1;
-    for at in memchr_iter(separator, bytes) {
+    // In short texts looking at each byte is quicker than looking for the next one.
+    let short = bytes.get(..SHORT.min(bytes.len())).unwrap_or_default();
+    let near = short.iter().enumerate().filter(|(_, byte)| **byte == separator).map(|(at, _)| at);
+    let far = memchr_iter(separator, &bytes[short.len()..]).map(|at| at + short.len());
+    for at in near.chain(far) {
         if !alone(bytes, at) {
             return None;
         }
@@ -164,21 +207,46 @@ fn part(bytes: &[u8], n: usize, of: Option<usize>, separator: u8) -> Option<std:
     found.filter(|_| of.is_none_or(|of| of == parts))
 }
 
-/// The first number where it is nothing but digits and leaves no doubt: no sign, point, comma, bracket or letter beyond ASCII beside it.
-fn number(bytes: &[u8]) -> Option<std::ops::Range<usize>> {
+/// The first number where it leaves no doubt, and whether commas group it: no sign, bracket or letter beyond ASCII beside it, no
+/// other comma or point that could belong to it.
+fn number(bytes: &[u8]) -> Option<(std::ops::Range<usize>, bool)> {
     let from = first_digit(bytes)?;
-    let count = bytes[from..].iter().take_while(|byte| byte.is_ascii_digit()).count();
-    let to = from + count;
+    let digits = |from: usize| bytes[from..].iter().take_while(|byte| byte.is_ascii_digit()).count();
     let is_open =
         |byte: Option<&u8>| byte.is_none_or(|byte| byte.is_ascii_alphanumeric() || matches!(byte, b' ' | b'/' | b'_' | b'#' | b'='));
-    let before = from.checked_sub(1).map(|before| &bytes[before]);
-    // A point or comma may belong to it, unless the text or a blank comes right behind.
-    let after = match (bytes.get(to), bytes.get(to + 1)) {
-        (Some(b',' | b';' | b':' | b'.'), None | Some(b' ')) => true,
-        (after, _) => is_open(after),
-    };
-    let leading_zero = count > 1 && bytes[from] == b'0';
-    (is_open(before) && after && !leading_zero).then_some(from..to)
+    if !is_open(from.checked_sub(1).map(|before| &bytes[before])) {
+        return None;
+    }
+    let count = digits(from);
+    if count > 1 && bytes[from] == b'0' {
+        return None;
+    }
+    let (mut to, mut grouped, mut pointed) = (from + count, false, false);
+    loop {
+        match (bytes.get(to), bytes.get(to + 1)) {
+            (Some(b','), Some(next)) if next.is_ascii_digit() => {
+                let fits = (1..=3).contains(&count) && bytes[from] != b'0' && digits(to + 1) == 3 && !pointed;
+                if !fits {
+                    return None;
+                }
+                (to, grouped) = (to + 4, true);
+            }
+            (Some(b'.'), Some(next)) if next.is_ascii_digit() => {
+                if pointed {
+                    return None;
+                }
+                (to, pointed) = (to + 1 + digits(to + 1), true);
+            }
+            (Some(b',' | b';' | b':' | b'.'), None | Some(b' ')) => break,
+            (after, _) => {
+                if !is_open(after) {
+                    return None;
+                }
+                break;
+            }
+        }
+    }
+    Some((from..to, grouped))
 }
 
 /// Where the first digit is, looked for sixteen bytes at a time.

@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use bumpalo::Bump;
 
+use super::plain::PlainPiece;
 use super::run::{BETWEEN_ITEMS, Run};
 use super::value::{Item, Missing, Nothing, Piece, Value};
 use crate::finding::{About, Finding, FindingKind};
@@ -203,15 +204,15 @@ impl<'a> Run<'a> {
         let origin = cut.origin?;
         let cell = self.cells.get(origin).copied()?;
         let starts_plain = |text: &str| text.as_bytes().first().is_some_and(u8::is_ascii_graphic);
-        if !(starts_plain(cell) || !cell.trim_start().is_empty()) || self.odd.contains(&origin) {
+        if (!starts_plain(cell) && cell.trim_start().is_empty()) || self.odd.contains(&origin) {
             return None;
         }
         let chain = cut.branches.chains.first()?;
-        let mut piece = Piece::whole(cell);
+        let mut plain = PlainPiece::whole(cell);
         for step in chain.steps.iter().chain(&cut.branches.then) {
-            piece = step.plain.as_ref()?.run(piece, self)?;
+            plain.step(step.plain.as_ref()?.run(plain.text, self)?);
         }
-        (starts_plain(piece.text()) || !piece.text().trim_start().is_empty()).then_some(piece)
+        (starts_plain(plain.text) || !plain.text.trim_start().is_empty()).then(|| plain.piece())
     }
 
     /// A cut through all its chains to its names.

@@ -30,12 +30,19 @@ pub(crate) struct Run<'a> {
     pub about: About,
 }
 
+/// Room for so many cells and values is made at first.
+const SOME: usize = 8;
+
 impl<'a> Run<'a> {
     pub(crate) fn new(arena: &'a Bump, cells: impl IntoIterator<Item = &'a str>) -> Self {
         Self {
             arena,
-            cells: RowVec::from_iter_in(cells, arena).into_bump_slice(),
-            values: RowVec::new_in(arena),
+            cells: {
+                let mut row = RowVec::with_capacity_in(SOME, arena);
+                row.extend(cells);
+                row.into_bump_slice()
+            },
+            values: RowVec::with_capacity_in(SOME, arena),
             findings: RowVec::new_in(arena),
             blank: RowVec::new_in(arena),
             odd: RowVec::new_in(arena),

@@ -18,6 +18,11 @@ impl<'a> Piece<'a> {
         Self { base, start: 0, end: base.len(), before: None }
     }
 
+    /// A part of a text, and what stood before that text in its cell.
+    pub(crate) fn part(base: &'a str, span: Span, before: Option<char>) -> Self {
+        Self { base, start: span.start, end: span.end, before }
+    }
+
     /// A text made of this piece, which stands where the piece stood.
     pub(crate) fn changed(&self, made: &'a str) -> Self {
         Self { before: self.char_before(), ..Self::whole(made) }

@@ -71,7 +71,15 @@ impl Encoding {
         let guarded = self.push(rest, into, |column, into| match column {
             OutColumn::Source(n) if self.same_separator => into.extend_from_slice(row.raw_field(n).as_bytes()),
             OutColumn::Source(n) => write_cell(&row.source_cell(n), self.separator, into),
-            OutColumn::New(n) => write_cell(row.new_cell(n), self.separator, into),
+            OutColumn::New(n) => {
+                let cell = row.new_cell(n);
+                // A piece of a record without quotes holds nothing that would have to be quoted.
+                if row.record.unquoted && self.same_separator && is_part(row.text, cell) {
+                    into.extend_from_slice(cell.as_bytes());
+                } else {
+                    write_cell(cell, self.separator, into);
+                }
+            }
         });
         into.extend_from_slice(row.record.line_end);
         guarded
@@ -97,6 +105,11 @@ impl Encoding {
         }
         guarded
     }
+}
+
+/// Whether a piece is a slice of a text, and not a text of its own.
+fn is_part(text: &str, piece: &str) -> bool {
+    text.as_bytes().as_ptr_range().contains(&piece.as_ptr())
 }
 
 /// Guards the cell that the line ends in, from `from` on; gives 1 when it had to be.

@@ -275,7 +275,7 @@ fn each_row(
                 continue;
             }
         };
-        for (source, buffer) in plan.sources().iter().zip(unquoted.iter_mut()) {
+        for (source, buffer) in plan.sources().iter().zip(unquoted.iter_mut()).filter(|_| !record.unquoted) {
             *buffer = match cell_text(&text[record.fields[source.index].clone()]) {
                 Cow::Borrowed(_) => None,
                 Cow::Owned(text) => Some(text),

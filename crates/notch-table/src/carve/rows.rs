@@ -30,12 +30,14 @@ impl<'r> Cells<'r> {
     /// The cells of the plan's sources, in their order.
     pub(super) fn iter(&self) -> impl Iterator<Item = &'r str> + use<'r> {
         let (record, text) = (self.record, self.text);
-        self.plan.sources().iter().zip(self.unquoted).map(move |(source, buffer)| match buffer {
-            Some(text) => text.as_str(),
-            None => match cell_text(&text[record.fields[source.index].clone()]) {
-                Cow::Borrowed(cell) => cell,
-                Cow::Owned(_) => "",
-            },
+        self.plan.sources().iter().zip(self.unquoted).map(move |(source, buffer)| {
+            let field = &text[record.fields[source.index].clone()];
+            match buffer {
+                _ if record.unquoted => field,
+                Some(text) => text.as_str(),
+                // Quotes stand at its ends or nowhere.
+                None => field.strip_prefix('"').and_then(|rest| rest.strip_suffix('"')).unwrap_or(field),
+            }
         })
     }
 }

@@ -23,6 +23,7 @@ struct Place {
     /// The line it begins in, from 0.
     line: u64,
     unclosed: bool,
+    unquoted: bool,
 }
 
 impl Index {
@@ -49,6 +50,7 @@ impl Index {
             fields: &self.fields[place.fields.clone()],
             line: line + place.line,
             unclosed: place.unclosed,
+            unquoted: place.unquoted,
             problem: None,
             typed: &[],
         }
@@ -63,7 +65,7 @@ impl Index {
     pub(crate) fn build(&mut self, block: &[u8], separator: u8) {
         self.records.clear();
         self.fields.clear();
-        let mut walk = Walk { start: 0, field: 0, first_field: 0, quoted: false, line: 0, record_line: 0, passed: 0 };
+        let mut walk = Walk { start: 0, field: 0, first_field: 0, quoted: false, has_quotes: false, line: 0, record_line: 0, passed: 0 };
         let (chunks, rest) = block.as_chunks::<CHUNK>();
         for (n, chunk) in chunks.iter().enumerate() {
             let found = (self.finder)(chunk, separator);
@@ -106,7 +108,7 @@ impl Index {
             }
             match byte {
                 // A quote opens a field only at its beginning.
-                b'"' => walk.quoted = at == walk.field,
+                b'"' => (walk.quoted, walk.has_quotes) = (at == walk.field, true),
                 b'\r' if block.get(at + 1) == Some(&b'\n') => {
                     self.end_record(walk, at, at + 2, false);
                     walk.passed = at + 2;
@@ -119,7 +121,8 @@ impl Index {
     fn end_record(&mut self, walk: &mut Walk, at: usize, end: usize, unclosed: bool) {
         self.fields.push(walk.field - walk.start..at - walk.start);
         let fields = walk.first_field..self.fields.len();
-        self.records.push(Place { bytes: walk.start..at, end, fields, line: walk.record_line, unclosed });
+        self.records.push(Place { bytes: walk.start..at, end, fields, line: walk.record_line, unclosed, unquoted: !walk.has_quotes });
+        walk.has_quotes = false;
         walk.line += u64::from(end > at);
         (walk.start, walk.field, walk.first_field, walk.record_line) = (end, end, self.fields.len(), walk.line);
     }
@@ -134,6 +137,8 @@ struct Walk {
     /// The first field of the record.
     first_field: usize,
     quoted: bool,
+    /// There is a quote in the record.
+    has_quotes: bool,
     /// Lines so far.
     line: u64,
     /// The line the record begins in.

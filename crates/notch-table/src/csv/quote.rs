@@ -2,7 +2,7 @@
 
 use std::borrow::Cow;
 
-use memchr::{memchr, memchr3};
+use memchr::memchr;
 
 /// The text of a field as it stands in the file: without its quotes, doubled ones single.
 ///
@@ -37,12 +37,12 @@ pub fn cell_text(field: &str) -> Cow<'_, str> {
 /// Writes a cell as a field, in quotes only where it needs them.
 pub fn write_cell(text: &str, separator: u8, into: &mut Vec<u8>) {
     let bytes = text.as_bytes();
-    if bytes.first() != Some(&b'"') && memchr3(separator, b'\n', b'\r', bytes).is_none() {
-        // A quote inside a bare field would be text to this program, but not to every other.
-        if memchr(b'"', bytes).is_none() {
-            into.extend_from_slice(bytes);
-            return;
-        }
+    // A quote inside a bare field would be text to this program, but not to every other.
+    let is_special = |byte: u8| byte == separator || matches!(byte, b'"' | b'\n' | b'\r');
+    // Without stopping at the first one, many bytes are looked at together.
+    if !bytes.iter().fold(false, |special, byte| special | is_special(*byte)) {
+        into.extend_from_slice(bytes);
+        return;
     }
     into.push(b'"');
     for piece in text.split_inclusive('"') {

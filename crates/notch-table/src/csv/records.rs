@@ -24,6 +24,8 @@ pub(crate) struct Record<'b> {
     pub line: u64,
     /// A quote is open at its end, which is the end of the file.
     pub unclosed: bool,
+    /// No quote stands in it anywhere.
+    pub unquoted: bool,
     /// Why it cannot be read, when that was known before.
     pub problem: Option<&'b str>,
     /// The cells that hold something else than text: column from 0, and what.
@@ -128,6 +130,7 @@ impl<R: Read> Records<R> {
             fields: &self.fields,
             line,
             unclosed: scanned.unclosed,
+            unquoted: false,
             problem: None,
             typed: &[],
         }

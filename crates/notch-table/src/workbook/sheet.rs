@@ -86,6 +86,7 @@ impl Sheet {
             fields: &self.fields[row.fields.clone()],
             line: row.number,
             unclosed: false,
+            unquoted: false,
             problem: row.problem.as_deref(),
             typed: &self.typed[row.typed.clone()],
         })
