@@ -25,6 +25,7 @@ mod plan;
 mod schemes;
 mod shape;
 mod steps;
+mod survey;
 mod tally;
 mod text;
 mod trace;
@@ -42,6 +43,7 @@ pub use plan::{ColumnRule, OnFinding, Output, Plan, PlanError, PlanOptions, Rule
 pub use schemes::{SCHEMES, Scheme};
 pub use shape::{ShapeCount, ShapeCounts, shape};
 pub use steps::OutputType;
+pub use survey::{ColumnSurvey, Distinct, FirstRow, Position, Proposal, Trouble};
 pub use tally::{CutTally, FindingExample, FindingGroup, FindingTally, OutputTally, Tally};
 pub use text::characters;
 pub use trace::{ChainTrace, StepTrace, Trace, TracePiece, TraceValue};

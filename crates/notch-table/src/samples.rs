@@ -73,3 +73,26 @@ pub fn each_cell(mut table: Table, columns: &[usize], mut work: impl FnMut(&[Cow
     }
     Ok(())
 }
+
+/// Hands the cells of some columns, by their places, with the number and the line of their row to `work`; gives how many rows cannot
+/// be read.
+///
+/// # Errors
+/// The table cannot be read.
+pub fn each_row_of(mut table: Table, columns: &[usize], mut work: impl FnMut(u64, u64, &[Cow<'_, str>])) -> Result<u64, TableError> {
+    let width = table.columns().len();
+    let (mut number, mut unreadable) = (0, 0);
+    while let Some(record) = table.next_record()? {
+        if record.raw.is_empty() && width > 1 {
+            continue;
+        }
+        number += 1;
+        let Ok(text) = record.readable(width) else {
+            unreadable += 1;
+            continue;
+        };
+        let cells: Vec<Cow<'_, str>> = columns.iter().map(|column| cell_text(&text[record.fields[*column].clone()])).collect();
+        work(number, record.line, &cells);
+    }
+    Ok(unreadable)
+}

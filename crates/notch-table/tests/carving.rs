@@ -35,6 +35,10 @@ impl Work {
 
     /// Carves the table into `out.csv` and, if wished, `odd.csv`; all old columns stay and the new ones come behind.
     fn carve(&self, cuts: &[&str], rejects: bool) -> Result<Summary, TableError> {
+        self.carve_so(cuts, rejects, How::default())
+    }
+
+    fn carve_so(&self, cuts: &[&str], rejects: bool, how: How) -> Result<Summary, TableError> {
         let table = self.open()?;
         let cuts: Vec<_> = cuts.iter().map(|cut| parse_assignment(cut).unwrap()).collect();
         let on_finding = if rejects { OnFinding::Reject } else { OnFinding::Keep };
@@ -48,7 +52,7 @@ impl Work {
             rejects,
             lists_unreadable: false,
             all_rows: None,
-            how: How::default(),
+            how,
             progress: None,
             interrupt: None,
         };
@@ -237,4 +241,40 @@ fn samples_are_the_first_row_of_every_shape() {
     let said: Vec<String> =
         found.iter().map(|sample| format!("{} {} line {} {}", sample.shape, sample.rows, sample.line, sample.cells.join("/"))).collect();
     assert_eq!(said, ["[U2]-[d] 3 line 2 FH-1/x", "[l2] 1 line 5 ml/z", " 1 line 6 /u"]);
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(96))]
+
+    /// Neither the number of threads nor the size of a block shows in anything that comes out.
+    #[test]
+    fn threads_and_blocks_do_not_show(
+        rows in prop::collection::vec("(([ab-]|5\"|é){0,6}|\"([ab,-]|\"\"|\n|\r\n){0,9}\"(x\"y)?)(,[0-9]{0,4})?(\n|\r\n|\r|\n\n)", 0..40),
+        broken in any::<bool>(),
+    ) {
+        let work = Work::with(format!("a,b\n{}{}", rows.concat(), if broken { "\"open,1\nx" } else { "" }).as_bytes());
+        let mut seen = Vec::new();
+        for (threads, block) in [(1, 1 << 20), (1, 64), (2, 1), (3, 100), (4, 700)] {
+            let how = How { threads: Some(threads), block: Some(block) };
+            let done = work.carve_so(&["x = {a} | part 2 by \"-\" | upper", "y? = {b} | check value 5..500 | pad left 4 with \"0\""], true, how).unwrap();
+            prop_assert_eq!(done.read, done.written + done.rejected);
+            seen.push((format!("{:?}", summary_of(&done)), ["out.csv", "odd.csv", "findings.csv"].map(|name| fs::read(work.path(name)).unwrap())));
+        }
+        for one in &seen[1..] {
+            prop_assert_eq!(one, &seen[0]);
+        }
+    }
+}
+
+/// All that a run has counted, in an order of its own.
+fn summary_of(done: &Summary) -> impl std::fmt::Debug + use<> {
+    let shapes: Vec<_> =
+        done.tally.outputs.iter().map(|output| (output.filled, output.failed, format!("{:?}", output.shapes.ranked()))).collect();
+    let groups: Vec<_> = done
+        .tally
+        .groups()
+        .into_iter()
+        .map(|(about, kind, group)| format!("{about:?} {kind:?} {:?} {:?} {:?}", group.reasons(), group.examples, group.shapes.ranked()))
+        .collect();
+    (done.read, done.written, done.rejected, done.unreadable, done.empty_lines, shapes, groups)
 }

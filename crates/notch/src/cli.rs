@@ -44,6 +44,11 @@ impl Color {
 /// The commands.
 #[derive(Debug, Subcommand)]
 pub enum Command {
+    /// Look before cutting: what the columns hold, what is odd, and which cuts suit them.
+    #[command(after_help = "  notch survey lots.csv
+  notch survey lots.csv -c lot
+  notch survey lots.csv -c lot --save-jig lots.toml")]
+    Survey(Survey),
     /// Cut new columns out of a table and write it.
     #[command(after_help = "A cut is NAME = STEPS, or NAME = {COLUMN} | STEPS:
   notch carve lots.csv -c lot 'year = part 2 by \"-\"' 'serial = part 4 by \"-\" | pad left 8 with \"0\"'
@@ -57,6 +62,11 @@ Data goes to standard output, the summary to standard error. Exit status: 0 done
   notch check lots-may.csv -j lots.toml --allow 'serial 0.5%' --findings odd.csv
 Exit status: 0 all as expected, 1 findings, 2 when something stopped the work.")]
     Check(Check),
+    /// Do two cuts give the same? The rows where they differ, by the shape of what they were cut from.
+    #[command(after_help = "  notch compare lots.csv -c lot 'part 4 by \"-\"' 'chars 13..17'
+  notch compare parcels.csv 'number = {note} | number' '{qty_old}'
+Exit status: 0 the same in every row, 1 they differ, 2 when something stopped the work.")]
+    Compare(Compare),
     /// Read jigs: files of cuts, lists and checks.
     #[command(subcommand)]
     Jig(JigCommand),
@@ -164,6 +174,59 @@ pub struct Check {
     /// Print as JSON.
     #[arg(long)]
     pub json: bool,
+}
+
+/// `notch survey`.
+#[derive(Debug, Args)]
+pub struct Survey {
+    /// The table: CSV or TSV with a header row, or a workbook (XLSX, ODS); - is standard input.
+    pub table: PathBuf,
+    /// The page of this column.
+    #[arg(short, long, value_name = "COLUMN")]
+    pub column: Option<String>,
+    /// Look at about so many rows, spread over the file.
+    #[arg(long, value_name = "ROWS")]
+    pub sample: Option<u64>,
+    /// Write the cuts that suit into this file, as a jig.
+    #[arg(long, value_name = "FILE")]
+    pub save_jig: Option<PathBuf>,
+    /// Print as JSON.
+    #[arg(long)]
+    pub json: bool,
+    /// How the table is read.
+    #[command(flatten)]
+    pub reading: Reading,
+}
+
+/// `notch compare`.
+#[derive(Debug, Args)]
+pub struct Compare {
+    /// The table: CSV or TSV with a header row, or a workbook (XLSX, ODS); - is standard input.
+    pub table: PathBuf,
+    /// The one cut; a column alone is a cut, too: '{qty_old}'.
+    #[arg(value_name = "CUT")]
+    pub first: String,
+    /// The other cut.
+    #[arg(value_name = "CUT")]
+    pub second: String,
+    /// The column a cut starts from when it names none.
+    #[arg(short, long, value_name = "COLUMN")]
+    pub column: Option<String>,
+    /// Take lists, the column and the cuts above from this jig.
+    #[arg(short, long, value_name = "FILE")]
+    pub jig: Vec<PathBuf>,
+    /// Write every row that differs to this file: row, line, cell, first, second.
+    #[arg(long, value_name = "FILE")]
+    pub all_to: Option<PathBuf>,
+    /// How many rows to show of each shape.
+    #[arg(long, value_name = "N", default_value_t = 3)]
+    pub examples: usize,
+    /// Print as JSON.
+    #[arg(long)]
+    pub json: bool,
+    /// How the table is read.
+    #[command(flatten)]
+    pub reading: Reading,
 }
 
 /// `notch jig`.

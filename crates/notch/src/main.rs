@@ -10,7 +10,6 @@ use std::process::ExitCode;
 use clap::Parser;
 
 use crate::cli::Cli;
-use crate::show::Problem;
 
 fn main() -> ExitCode {
     let cli = Cli::parse();
@@ -20,7 +19,7 @@ fn main() -> ExitCode {
         Err(problem) if problem.is_closed_pipe() => ExitCode::SUCCESS,
         Err(problem) => {
             show::say(&problem);
-            ExitCode::from(Problem::STATUS)
+            ExitCode::from(problem.status())
         }
     }
 }

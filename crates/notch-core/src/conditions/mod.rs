@@ -2,7 +2,7 @@
 
 mod words;
 
-pub(crate) use words::{UNIQUE, WORDS};
+pub(crate) use words::{UNIQUE, WORDS, is_email};
 
 use crate::evaluate::{Run, Value};
 use crate::plan::CompiledSource;

@@ -307,7 +307,7 @@ fn whole_number(text: &str) -> Option<String> {
 
 /// Whether a text is an e-mail address by RFC 5321, section 4.1.2, and RFC 5322, section 3.4.1: no name before it, no address in
 /// square brackets behind the @.
-fn is_email(text: &str) -> bool {
+pub(crate) fn is_email(text: &str) -> bool {
     let options = email_address::Options::default().without_display_text().without_domain_literal();
     email_address::EmailAddress::parse_with_options(text, options).is_ok()
 }

@@ -5,7 +5,7 @@ mod row;
 mod run;
 mod value;
 
-pub(crate) use plain::{Plain, plain_byte};
+pub(crate) use plain::{OwnRegex, Plain, plain_byte};
 pub(crate) use row::SAME_AS;
 pub use row::{Branch, Cell, Fate, RowResult, Scratch};
 pub(crate) use run::Run;

@@ -4,8 +4,12 @@
 //! of a cut are done one after the other on a slice of the cell, without lists, reasons or findings. Wherever a text is not plain a
 //! step here gives up, and the cut is evaluated the long way from the start, which alone decides what is unusual and what to say.
 
+use std::cell::RefCell;
+use std::sync::atomic::{AtomicUsize, Ordering};
+
+use hashbrown::HashMap;
 use memchr::{memchr, memchr_iter, memrchr};
-use regex::Regex;
+use regex::{CaptureLocations, Regex};
 
 use super::run::Run;
 use super::value::Piece;
@@ -42,7 +46,36 @@ pub(crate) enum Plain {
     /// The first number.
     Number,
     /// The group of a regular expression's first match.
-    Match(Regex, usize),
+    Match(OwnRegex, usize),
+}
+
+/// A regular expression of which each thread has its own, with the memory it needs: one shared by all would make them wait.
+pub(crate) struct OwnRegex {
+    regex: Regex,
+    id: usize,
+}
+
+thread_local! {
+    static OWN: RefCell<HashMap<usize, (Regex, CaptureLocations)>> = RefCell::default();
+}
+
+impl OwnRegex {
+    pub(crate) fn new(regex: &Regex) -> Self {
+        static NEXT: AtomicUsize = AtomicUsize::new(0);
+        Self { regex: regex.clone(), id: NEXT.fetch_add(1, Ordering::Relaxed) }
+    }
+
+    /// Where the group of the first match lies.
+    fn find(&self, text: &str, group: usize) -> Option<std::ops::Range<usize>> {
+        OWN.with_borrow_mut(|own| {
+            let (regex, places) = own.entry(self.id).or_insert_with(|| (self.regex.clone(), self.regex.capture_locations()));
+            if group == 0 {
+                return regex.find(text).map(|found| found.range());
+            }
+            regex.captures_read(places, text)?;
+            places.get(group).map(|(from, to)| from..to)
+        })
+    }
 }
 
 /// Whether a text of one byte can be looked for without asking what stands beside it, but for letters with marks on them.
@@ -136,8 +169,7 @@ impl Plain {
                 }
                 span
             }
-            Plain::Match(regex, 0) => regex.find(text)?.range(),
-            Plain::Match(regex, group) => regex.captures(text)?.get(*group)?.range(),
+            Plain::Match(regex, group) => regex.find(text, *group)?,
         };
         if span.is_empty() { None } else { text.get(span) }
     }
@@ -314,7 +346,7 @@ mod tests {
             let plan = Plan::compile(&[parse_assignment(&cut).unwrap()], &["a".to_owned()], &PlanOptions::default()).unwrap();
             plan.with_run(&[&text], 0, &mut Scratch::default(), |run| {
                 prop_assert!(plan.cuts[0].is_plain, "{}", cut);
-                let Some(short) = run.plainly(&plan.cuts[0]) else { return Ok(()) };
+                let Some(short) = run.plainly(&plan.cuts[0]).map(|plain| plain.piece()) else { return Ok(()) };
                 let (long, branch) = run.branches(&plan.cuts[0].branches);
                 let Value::Text(long) = long else { return Err(TestCaseError::fail(format!("{cut} of {text:?}: {:?}, not {long:?}", short.text()))) };
                 prop_assert_eq!((short.text(), short.char_before()), (long.text(), long.char_before()), "{} of {:?}", cut, text);

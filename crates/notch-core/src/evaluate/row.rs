@@ -103,11 +103,12 @@ impl Plan {
         let mut branches = bumpalo::collections::Vec::with_capacity_in(self.cuts.len(), arena);
         for (n, cut) in self.cuts.iter().enumerate() {
             let from = run.values.len();
-            if let Some(piece) = run.plainly(cut) {
-                run.values.push(Value::Text(piece));
+            if let Some(plain) = run.plainly(cut) {
+                // What nobody reads need not be kept.
+                run.values.push(if cut.is_read { Value::Text(plain.piece()) } else { Value::Intended });
                 branches.push(Branch { taken: Some(0), unmet: 0 });
                 if !cut.names[0].hidden {
-                    written.push(Cell { text: piece.text() });
+                    written.push(Cell { text: plain.text });
                 }
                 continue;
             }
@@ -197,7 +198,7 @@ impl Plan {
 
 impl<'a> Run<'a> {
     /// The short way of a plain cell through a cut, where there is nothing unusual and nothing to report.
-    pub(crate) fn plainly(&self, cut: &CompiledCut) -> Option<Piece<'a>> {
+    pub(crate) fn plainly(&self, cut: &CompiledCut) -> Option<PlainPiece<'a>> {
         if !cut.is_plain {
             return None;
         }
@@ -212,7 +213,7 @@ impl<'a> Run<'a> {
         for step in chain.steps.iter().chain(&cut.branches.then) {
             plain.step(step.plain.as_ref()?.run(plain.text, self)?);
         }
-        (starts_plain(plain.text) || !plain.text.trim_start().is_empty()).then(|| plain.piece())
+        (starts_plain(plain.text) || !plain.text.trim_start().is_empty()).then_some(plain)
     }
 
     /// A cut through all its chains to its names.

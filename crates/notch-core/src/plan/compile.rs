@@ -19,6 +19,8 @@ pub(crate) struct CompiledCut {
     pub branches: Branches,
     /// Plain cells may take the short way: the first chain starts from a column, has no condition, and all steps can be done so.
     pub is_plain: bool,
+    /// A later cut or check reads what it gives.
+    pub is_read: bool,
     /// The source the first chain starts from.
     pub origin: Option<usize>,
     /// The source it starts from in the end, by way of the cuts above.
@@ -126,6 +128,11 @@ pub(super) fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOpt
     let only_rows = options.only_rows.as_ref().map(|rule| compiler.only_rows(rule)).transpose();
     plan.only_rows = only_rows.map_err(|error| PlanError::Rule(RulePlace::OnlyRows, error))?;
     plan.uniques = compiler.uniques;
+    let mut slot = 0;
+    for cut in &mut plan.cuts {
+        cut.is_read = compiler.columns.read.range(slot..slot + cut.names.len()).next().is_some();
+        slot += cut.names.len();
+    }
     plan.sources = compiler.columns.sources;
     Ok(plan)
 }
@@ -206,6 +213,7 @@ impl<'c> Compiler<'c> {
                 .collect(),
             branches,
             is_plain,
+            is_read: false,
             origin,
             first_origin,
         })

@@ -1,7 +1,7 @@
 //! Steps that use a regular expression.
 
 use super::Step;
-use crate::evaluate::{Missing, Nothing, Plain, Value};
+use crate::evaluate::{Missing, Nothing, OwnRegex, Plain, Value};
 use crate::language::{Build, Example, Group, Word};
 
 pub(super) const WORDS: &[Word] = &[
@@ -18,7 +18,7 @@ pub(super) const WORDS: &[Word] = &[
         build: Build::Step(|args| {
             let regex = args.regex()?;
             let group = args.group(&regex)?;
-            let plain = Plain::Match(regex.clone(), group);
+            let plain = Plain::Match(OwnRegex::new(&regex), group);
             Ok(Step::text(move |piece, run| {
                 let text = piece.text();
                 let span = if group == 0 {

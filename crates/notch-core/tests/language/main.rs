@@ -4,6 +4,7 @@
 mod refusals;
 mod rows;
 mod rules;
+mod survey;
 mod twins;
 mod words;
 

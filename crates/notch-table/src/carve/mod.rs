@@ -92,6 +92,16 @@ pub struct Row<'r> {
 }
 
 impl<'r> Row<'r> {
+    /// Its number from 1, the header not counted.
+    pub fn number(&self) -> u64 {
+        self.number
+    }
+
+    /// The line it begins in, from 1.
+    pub fn line(&self) -> u64 {
+        self.record.line
+    }
+
     /// The text of a column of the table, by its place from 0.
     pub fn source_cell(&self, index: usize) -> Cow<'r, str> {
         cell_text(self.raw_field(index))

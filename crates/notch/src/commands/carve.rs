@@ -10,7 +10,7 @@ use super::work::{Work, files_differ};
 use crate::cli::Carve;
 use crate::jig::file::Write;
 use crate::jig::{Action, Jig, save, typed_condition};
-use crate::show::{Outcome, Preview, Problem, WentTo, say, summary};
+use crate::show::{Bar, Outcome, Preview, Problem, WentTo, say, summary, watch_for_interrupts};
 
 /// How many rows a terminal is shown.
 const PREVIEW_ROWS: usize = 10;
@@ -63,6 +63,7 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         (None, Some(rows)) => (Box::new(Preview::of(rows)), WentTo::Preview),
         (None, None) => (Box::new(RowsOut::to_standard_output().guarding_formulas(args.guard_formulas)), WentTo::Standard),
     };
+    let bar = Bar::new(&work.source, args.quiet);
     let carving = Carving {
         plan: &work.plan,
         columns,
@@ -71,10 +72,12 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         lists_unreadable: false,
         all_rows,
         how: args.making.how(),
-        progress: None,
-        interrupt: None,
+        progress: Some(&|done| bar.moved(done)),
+        interrupt: Some(watch_for_interrupts()),
     };
-    let done = carve(work.table, &carving, sink)?;
+    let done = carve(work.table, &carving, sink);
+    bar.clear();
+    let done = done?;
     let outcome = Outcome::of(&work.jig, &work.plan, &done, None);
     if !args.quiet {
         say(summary(&done, &work.plan, &name, &went_to, &outcome, args.making.findings.is_some()));

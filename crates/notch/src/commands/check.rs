@@ -8,7 +8,7 @@ use notch_table::{Carving, Encoding, FirstPass, OutColumn, Row, RowSink, Table, 
 use super::work::{Work, files_differ};
 use crate::cli::Check;
 use crate::jig::{Action, remember};
-use crate::show::{Outcome, Problem, print, report, report_json, say};
+use crate::show::{Bar, Outcome, Problem, print, report, report_json, say, watch_for_interrupts};
 
 pub fn run(args: &Check) -> Result<ExitCode, Problem> {
     let mut jig = args.making.read()?;
@@ -41,6 +41,7 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
     }
     let name = work.table.name().to_owned();
     let all_rows = look_through(&work.source, &work.options, &work.plan, FirstPass { readable: false, findings: false })?;
+    let bar = Bar::new(&work.source, args.json);
     let carving = Carving {
         plan: &work.plan,
         columns: Vec::new(),
@@ -49,10 +50,12 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
         lists_unreadable: true,
         all_rows,
         how: args.making.how(),
-        progress: None,
-        interrupt: None,
+        progress: Some(&|done| bar.moved(done)),
+        interrupt: Some(watch_for_interrupts()),
     };
-    let done = carve(work.table, &carving, Box::new(Nowhere))?;
+    let done = carve(work.table, &carving, Box::new(Nowhere));
+    bar.clear();
+    let done = done?;
     let outcome = Outcome::of(&work.jig, &work.plan, &done, args.drift);
     if args.json {
         print(format_args!("{:#}\n", report_json(&done, &work.plan, &name, &outcome)))?;

@@ -2,8 +2,10 @@
 
 mod carve;
 mod check;
+mod compare;
 mod demo;
 mod jig;
+mod survey;
 mod trace;
 mod words;
 mod work;
@@ -18,7 +20,9 @@ pub fn run(command: &Command) -> Result<ExitCode, Problem> {
     match command {
         Command::Carve(args) => carve::run(args),
         Command::Check(args) => check::run(args),
+        Command::Compare(args) => compare::run(args),
         Command::Jig(args) => jig::run(args),
+        Command::Survey(args) => survey::run(args),
         Command::Trace(args) => trace::run(args),
         Command::Words(args) => words::run(args),
         Command::Demo(args) => demo::run(args),

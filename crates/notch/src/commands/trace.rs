@@ -59,7 +59,10 @@ pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
 }
 
 /// A cut with a name or without.
-fn read(text: &str) -> Result<ReadCut, Problem> {
+///
+/// # Errors
+/// It cannot be read.
+pub fn read(text: &str) -> Result<ReadCut, Problem> {
     let named =
         text.find('=').is_some_and(|at| !text[..at].contains(['|', '"', '\'', '/', '(', '<', '>']) && !text[at..].starts_with("=="));
     let parse: fn(&str) -> Result<Assignment, _> = if named { parse_assignment } else { parse_cut };

@@ -1,22 +1,28 @@
 //! What is printed: messages, aligned columns, the preview, the summary.
 
 mod columns;
+mod compare;
 mod jig;
 mod preview;
 mod print;
 mod problem;
+mod progress;
 mod report;
 pub mod style;
 mod summary;
+mod survey;
 mod trace;
 mod width;
 
 pub use columns::{Align, aligned};
+pub use compare::{Comparison, comparison, comparison_json};
 pub use jig::jig_page;
 pub use preview::Preview;
 pub use print::{print, say};
 pub use problem::Problem;
+pub use progress::{Bar, INTERRUPTED_STATUS, watch_for_interrupts};
 pub use report::{report, report_json};
 pub use summary::{Outcome, WentTo, summary};
+pub use survey::{overview, page, survey_json};
 pub use trace::{drawn, ruler, trace_json};
 pub use width::{fold, width};

@@ -34,8 +34,13 @@ pub enum Problem {
 }
 
 impl Problem {
-    /// The exit status of anything that stopped the work.
-    pub const STATUS: u8 = 2;
+    /// The exit status.
+    pub fn status(&self) -> u8 {
+        match self {
+            Problem::Table(TableError::Interrupted) => super::INTERRUPTED_STATUS,
+            _ => 2,
+        }
+    }
 
     /// A problem in a sentence and its remedy.
     pub fn said(message: impl Into<String>, remedy: impl Into<String>) -> Self {

@@ -10,5 +10,6 @@ mod jig;
 mod jobs;
 mod messages;
 mod support;
+mod survey;
 mod trace;
 mod words;

@@ -1,0 +1,370 @@
+//! What a column looks like, gathered in one pass in memory that does not grow with the rows, and the cuts that suit it.
+
+mod propose;
+
+use std::collections::BTreeMap;
+
+use hashbrown::HashMap;
+use xxhash_rust::xxh3::xxh3_64;
+
+use crate::schemes::SCHEMES;
+use crate::shape::{ShapeCounts, shape};
+use crate::text::characters;
+pub use propose::Proposal;
+
+/// How many different texts are counted one by one; of more, their number is estimated.
+const MOST_TEXTS: usize = 50_000;
+/// How many bits the estimate has.
+const SKETCH: usize = 1 << 20;
+/// How many positions from either end are looked at.
+const POSITIONS: usize = 120;
+/// How many different characters of a position are told apart.
+const CHARACTERS: usize = 80;
+/// How many parts of a text are looked at.
+const PARTS: usize = 12;
+/// How many different texts of a part are told apart.
+const PART_TEXTS: usize = 16;
+/// The characters that may divide sections.
+pub(crate) const DIVIDERS: [char; 13] = ['-', '/', '_', '.', ':', ';', ',', '|', '#', '~', '+', '@', ' '];
+
+/// The first row of its kind.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct FirstRow {
+    /// Its number, from 1.
+    pub row: u64,
+    /// The line it begins in, from 1.
+    pub line: u64,
+    /// The text.
+    pub text: String,
+}
+
+/// What stands at one position.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Position {
+    /// How many texts reach it.
+    pub texts: u64,
+    /// How many of each character, while there are few.
+    pub characters: BTreeMap<String, u64>,
+    /// How many of each kind: U, l, c, d, s and `.` for everything else.
+    pub kinds: [u64; 6],
+}
+
+/// The letters of [`Position::kinds`].
+pub const KINDS: [char; 6] = ['U', 'l', 'c', 'd', 's', '.'];
+
+impl Position {
+    fn add(&mut self, character: &str) {
+        self.texts += 1;
+        if let Some(count) = self.characters.get_mut(character) {
+            *count += 1;
+        } else if self.characters.len() < CHARACTERS {
+            self.characters.insert(character.to_owned(), 1);
+        }
+        let of = shape(character);
+        let kind = of.strip_prefix('[').and_then(|rest| rest.chars().next()).unwrap_or('.');
+        let place = KINDS.iter().position(|known| *known == kind).unwrap_or(KINDS.len() - 1);
+        self.kinds[place] += 1;
+    }
+
+    /// What stands there in at least 95 of 100 texts: `=` one and the same character, else the letter of its kind; `?` when kinds are
+    /// mixed.
+    pub fn letter(&self) -> char {
+        let nearly_all = |count: u64| count * 100 >= self.texts * 95;
+        if self.characters.values().any(|count| nearly_all(*count)) {
+            return '=';
+        }
+        KINDS.iter().zip(self.kinds).find(|(_, count)| nearly_all(*count)).map_or('?', |(kind, _)| *kind)
+    }
+}
+
+/// One part of the texts that a divider divides.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct PartSurvey {
+    pub texts: u64,
+    /// The texts, while there are few.
+    pub values: BTreeMap<String, u64>,
+    pub many: bool,
+    pub shapes: ShapeCounts,
+    /// Years, that is four digits from 1900 to 2099.
+    pub years: u64,
+}
+
+impl PartSurvey {
+    fn add(&mut self, text: &str, line: u64) {
+        self.texts += 1;
+        self.shapes.add(text, line);
+        self.years += u64::from(text.len() == 4 && text.parse::<u16>().is_ok_and(|year| (1900..2100).contains(&year)));
+        if self.many {
+            return;
+        }
+        if let Some(count) = self.values.get_mut(text) {
+            *count += 1;
+        } else if self.values.len() < PART_TEXTS {
+            self.values.insert(text.to_owned(), 1);
+        } else {
+            self.many = true;
+        }
+    }
+}
+
+/// Texts divided by one character.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct Divided {
+    /// How many texts have so many parts.
+    pub counts: BTreeMap<usize, u64>,
+    pub parts: Vec<PartSurvey>,
+}
+
+/// Something that does not meet the eye.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Trouble {
+    /// What, in a few words.
+    pub what: &'static str,
+    /// In how many texts.
+    pub texts: u64,
+    /// The first of them.
+    pub first: FirstRow,
+}
+
+/// What a column looks like.
+pub struct ColumnSurvey {
+    /// Rows, blank ones included.
+    pub rows: u64,
+    /// Rows with nothing or only white space.
+    pub blank: u64,
+    texts: HashMap<Box<str>, (u64, u64)>,
+    /// A bit for each hash that came by, when there are too many texts to count.
+    sketch: Vec<u64>,
+    /// How many texts have so many characters.
+    pub lengths: BTreeMap<usize, u64>,
+    shapes: HashMap<Box<str>, (u64, FirstRow)>,
+    more_shapes: u64,
+    /// What stands at each position from the left.
+    pub left: Vec<Position>,
+    /// What stands at each position from the right.
+    pub right: Vec<Position>,
+    pub(crate) divided: Vec<Divided>,
+    troubles: Vec<Trouble>,
+    /// Texts that are numbers, whole numbers, ISO dates, e-mail addresses.
+    pub(crate) numbers: u64,
+    pub(crate) dates: [u64; DATES.len()],
+    pub(crate) emails: u64,
+    /// Texts of several words.
+    pub(crate) sentences: u64,
+    pub(crate) schemes: [u64; SCHEMES.len()],
+}
+
+/// The ways of writing a date that are looked for.
+pub(crate) const DATES: [&str; 8] =
+    ["YYYY-MM-DD", "YYYYMMDD", "DDMMYYYY", "DD.MM.YYYY", "DD/MM/YYYY", "MM/DD/YYYY", "DD.MM.YY", "D.M.YYYY"];
+
+impl Default for ColumnSurvey {
+    fn default() -> Self {
+        Self {
+            rows: 0,
+            blank: 0,
+            texts: HashMap::new(),
+            sketch: Vec::new(),
+            lengths: BTreeMap::new(),
+            shapes: HashMap::new(),
+            more_shapes: 0,
+            left: Vec::new(),
+            right: Vec::new(),
+            divided: vec![Divided::default(); DIVIDERS.len()],
+            troubles: Vec::new(),
+            numbers: 0,
+            dates: [0; DATES.len()],
+            emails: 0,
+            sentences: 0,
+            schemes: [0; SCHEMES.len()],
+        }
+    }
+}
+
+/// How many different texts there are.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Distinct {
+    /// Exactly so many.
+    Exactly(u64),
+    /// About so many, within two in a hundred nearly always.
+    About(u64),
+}
+
+impl ColumnSurvey {
+    /// Takes a cell of that row and line.
+    pub fn add(&mut self, text: &str, row: u64, line: u64) {
+        self.rows += 1;
+        if text.trim().is_empty() {
+            self.blank += 1;
+            return;
+        }
+        let first = || FirstRow { row, line, text: text.to_owned() };
+        self.count_text(text, row);
+        let shape = shape(characters::notch_after(text, 200).map_or(text, |end| &text[..end]));
+        if let Some((count, _)) = self.shapes.get_mut(shape.as_str()) {
+            *count += 1;
+        } else if self.shapes.len() < 10_000 {
+            self.shapes.insert(shape.as_str().into(), (1, first()));
+        } else {
+            self.more_shapes += 1;
+        }
+        let each: Vec<&str> = characters::each(text).collect();
+        *self.lengths.entry(each.len().min(1000)).or_default() += 1;
+        positions(&mut self.left, each.iter());
+        positions(&mut self.right, each.iter().rev());
+        for (divider, divided) in DIVIDERS.iter().zip(&mut self.divided) {
+            let mut parts = 0;
+            for part in text.split(*divider) {
+                parts += 1;
+                if parts > PARTS {
+                    continue;
+                }
+                if divided.parts.len() < parts {
+                    divided.parts.push(PartSurvey::default());
+                }
+                // Most texts are not divided by most characters.
+                if parts > 1 || part.len() < text.len() {
+                    divided.parts[parts - 1].add(part.trim(), line);
+                }
+            }
+            *divided.counts.entry(parts).or_default() += 1;
+        }
+        self.kinds(text);
+        self.look_for_trouble(text, &shape, row, line);
+    }
+
+    fn count_text(&mut self, text: &str, row: u64) {
+        if !self.sketch.is_empty() {
+            return mark(&mut self.sketch, text);
+        }
+        if let Some((count, _)) = self.texts.get_mut(text) {
+            *count += 1;
+        } else if self.texts.len() < MOST_TEXTS {
+            self.texts.insert(text.into(), (1, row));
+        } else {
+            self.sketch = vec![0; SKETCH / 64];
+            self.texts.keys().for_each(|known| mark(&mut self.sketch, known));
+            mark(&mut self.sketch, text);
+        }
+    }
+
+    fn kinds(&mut self, text: &str) {
+        let trimmed = text.trim();
+        let has_digit = trimmed.bytes().any(|byte| byte.is_ascii_digit());
+        self.sentences += u64::from(trimmed.split_whitespace().count() > 3);
+        if has_digit {
+            self.numbers += u64::from(crate::text::Decimal::of_text(trimmed).is_some());
+            if (6..=10).contains(&trimmed.len()) {
+                for (pattern, count) in date_patterns().iter().zip(&mut self.dates) {
+                    *count += u64::from(pattern.parse(trimmed).is_some());
+                }
+            }
+            let digits: String = trimmed.chars().filter(|c| !matches!(c, '-' | '/' | ' ' | '.')).collect();
+            let figures: String = digits.chars().filter(char::is_ascii_digit).collect();
+            for (scheme, count) in SCHEMES.iter().zip(&mut self.schemes) {
+                let own = if matches!(scheme.name, "iban" | "mod97") { &digits } else { &figures };
+                *count += u64::from(own.len() > 4 && scheme.holds(own));
+            }
+        }
+        self.emails += u64::from(trimmed.contains('@') && crate::conditions::is_email(trimmed));
+    }
+
+    fn look_for_trouble(&mut self, text: &str, shape: &str, row: u64, line: u64) {
+        let mut found = |what: &'static str, is: bool| {
+            if !is {
+                return;
+            }
+            match self.troubles.iter_mut().find(|trouble| trouble.what == what) {
+                Some(trouble) => trouble.texts += 1,
+                None => self.troubles.push(Trouble { what, texts: 1, first: FirstRow { row, line, text: text.to_owned() } }),
+            }
+        };
+        found("white space at the ends", text.trim().len() != text.len());
+        found("two blanks together", text.contains("  "));
+        if text.is_ascii() {
+            found("a tab, line end or other control character", text.bytes().any(|byte| byte.is_ascii_control()));
+            return;
+        }
+        found("a tab, line end or other control character", text.chars().any(char::is_control));
+        found("a no-break or other unusual blank", text.chars().any(|c| c.is_whitespace() && !c.is_ascii()));
+        let unseen =
+            |c: char| matches!(c, '\u{ad}' | '\u{200b}'..='\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2060}'..='\u{2064}' | '\u{feff}');
+        found("a character that cannot be seen", text.chars().any(unseen));
+        use unicode_normalization::UnicodeNormalization;
+        found("a letter that is not composed (NFC)", text.nfc().ne(text.chars()));
+        // A letter of another alphabet in a code of plain ones.
+        let plain = text.chars().filter(char::is_ascii_alphabetic).count();
+        let alike = text.chars().any(|c| matches!(c, '\u{370}'..='\u{3ff}' | '\u{400}'..='\u{52f}' | '\u{ff21}'..='\u{ff5a}'));
+        found("a letter of another alphabet among plain ones", plain > 0 && alike);
+        let _ = shape;
+    }
+
+    /// How many rows have a text.
+    pub fn filled(&self) -> u64 {
+        self.rows - self.blank
+    }
+
+    /// How many different texts there are.
+    pub fn distinct(&self) -> Distinct {
+        if self.sketch.is_empty() {
+            return Distinct::Exactly(self.texts.len() as u64);
+        }
+        // Linear counting: from the share of bits that no text has set (Whang, Vander-Zanden and Taylor, 1990).
+        let unset = self.sketch.iter().map(|word| u64::from(word.count_zeros())).sum::<u64>().max(1);
+        let bits = SKETCH as f64;
+        Distinct::About((-bits * (unset as f64 / bits).ln()).round() as u64)
+    }
+
+    /// The texts that stand in more than one row, with their counts and first rows, the commonest first; `None` when there are too many
+    /// different texts to know.
+    pub fn repeated(&self) -> Option<Vec<(&str, u64, u64)>> {
+        if !self.sketch.is_empty() {
+            return None;
+        }
+        let mut repeated: Vec<(&str, u64, u64)> =
+            self.texts.iter().filter(|(_, (count, _))| *count > 1).map(|(text, (count, row))| (&**text, *count, *row)).collect();
+        repeated.sort_by(|a, b| b.1.cmp(&a.1).then(a.0.cmp(b.0)));
+        Some(repeated)
+    }
+
+    /// The shapes with their counts and first rows, the commonest first, and how many texts have a shape that was not kept.
+    pub fn shapes(&self) -> (Vec<(&str, u64, &FirstRow)>, u64) {
+        let mut shapes: Vec<(&str, u64, &FirstRow)> = self.shapes.iter().map(|(shape, (count, first))| (&**shape, *count, first)).collect();
+        shapes.sort_by(|a, b| b.1.cmp(&a.1).then(a.2.row.cmp(&b.2.row)));
+        (shapes, self.more_shapes)
+    }
+
+    /// The characters that divide at least half of the texts, with how many texts have so many parts, and the shapes of each part.
+    pub fn dividers(&self) -> Vec<(char, &BTreeMap<usize, u64>, Vec<&ShapeCounts>)> {
+        let half = self.filled().div_ceil(2).max(1);
+        let divides =
+            |divided: &&Divided| divided.counts.iter().filter(|(parts, _)| **parts > 1).map(|(_, texts)| texts).sum::<u64>() >= half;
+        let each = DIVIDERS.iter().zip(&self.divided).filter(|(_, divided)| divides(divided));
+        each.map(|(divider, divided)| (*divider, &divided.counts, divided.parts.iter().map(|part| &part.shapes).collect())).collect()
+    }
+
+    /// What does not meet the eye, in the order in which it was met.
+    pub fn troubles(&self) -> &[Trouble] {
+        &self.troubles
+    }
+}
+
+fn mark(sketch: &mut [u64], text: &str) {
+    let bit = xxh3_64(text.as_bytes()) as usize % SKETCH;
+    sketch[bit / 64] |= 1 << (bit % 64);
+}
+
+fn positions<'t>(positions: &mut Vec<Position>, characters: impl Iterator<Item = &'t &'t str>) {
+    for (n, character) in characters.take(POSITIONS).enumerate() {
+        if positions.len() == n {
+            positions.push(Position::default());
+        }
+        positions[n].add(character);
+    }
+}
+
+fn date_patterns() -> &'static [crate::text::DatePattern] {
+    static PATTERNS: std::sync::LazyLock<Vec<crate::text::DatePattern>> =
+        std::sync::LazyLock::new(|| DATES.iter().filter_map(|pattern| crate::text::DatePattern::read(pattern).ok()).collect());
+    &PATTERNS
+}

@@ -1,0 +1,124 @@
+//! What columns look like, what is odd in them, and whether the cuts proposed for them run and hold.
+
+use notch_core::{ColumnSurvey, Distinct, Plan, PlanOptions, Scratch, parse_assignment};
+
+fn survey(texts: &[String]) -> ColumnSurvey {
+    let mut survey = ColumnSurvey::default();
+    texts.iter().zip(1..).for_each(|(text, row)| survey.add(text, row, row + 1));
+    survey
+}
+
+/// The pieces that the proposals make of a text, with what they find.
+fn pieces(survey: &ColumnSurvey, text: &str) -> String {
+    let proposals = survey.proposals(&["c".to_owned()]);
+    let cuts: Vec<_> =
+        proposals.iter().map(|proposal| parse_assignment(&format!("{} = {}", proposal.names, proposal.cut)).unwrap()).collect();
+    let options = PlanOptions { start: Some("c".to_owned()), ..PlanOptions::default() };
+    let plan = Plan::compile(&cuts, &["c".to_owned()], &options).unwrap();
+    let mut scratch = Scratch::default();
+    let result = plan.evaluate([text], &mut scratch);
+    let cells = plan.outputs().iter().zip(result.cells).map(|(output, cell)| format!("{}={}", output.name, cell.text));
+    let findings = result.findings.iter().filter(|finding| !finding.kind.is_note()).map(|finding| format!("[{}]", finding.reason));
+    cells.chain(findings).collect::<Vec<_>>().join(" ")
+}
+
+#[test]
+fn proposals_make_the_pieces_a_person_would_name() {
+    type Column = fn(u64) -> String;
+    let columns: [(&str, Column, &[(&str, &str)]); 10] = [
+        (
+            "code of 3 sections by \"-\"",
+            |n| format!("R{}-{:05}-{}", n % 9, n * 7919 % 100_000, ["SOW", "DRY", "FIELD", "GATE"][(n % 4) as usize]),
+            &[
+                ("R3-04415-SOW", "group=R3 number=04415 group2=SOW"),
+                ("R3-0441-SOW", "group=R3 number=0441 group2=SOW [fails: is digits and length 5]"),
+                ("R3/04415", "group= number= group2= [1 part, not 3] [1 part, not 3] [1 part, not 3]"),
+            ],
+        ),
+        (
+            "code of 4 sections by \"/\"",
+            |n| format!("{}/{}/{}{}", 2015 + n % 16, n * 31 % 1000, ["box", "tray"][(n % 2) as usize], if n % 3 == 0 { "/B" } else { "" }),
+            &[("2019/7/box/B", "year=2019 number=7 group=box group2=B"), ("2019/7/tray", "year=2019 number=7 group=tray group2=")],
+        ),
+        (
+            "steady code [U2][d5]",
+            |n| format!("{}{:05}", ["FH", "GR"][(n % 2) as usize], n * 7919 % 100_000),
+            &[("FH00417", "letters=FH number=00417"), ("F000417", "letters=F0 number=00417 [fails: is letters and length 2]")],
+        ),
+        ("text", |n| format!("{}{}", ["A", "BC", "D"][(n % 3) as usize], n * 37 % 5000), &[("BC12", "letters=BC number=12")]),
+        (
+            "e-mail address",
+            |n| format!("keeper.{n}@{}.example", ["fernhollow", "seedswap"][(n % 2) as usize]),
+            &[("Ada.Penn@North.example", "user=ada.penn domain=north.example")],
+        ),
+        ("date DD.MM.YYYY", |n| format!("{:02}.{:02}.{}", 1 + n % 28, 1 + n % 12, 2019 + n % 9), &[("05.11.2021", "date=2021-11-05")]),
+        ("number", |n| format!("{}.{}", n * 13, n % 10), &[("1,250.50", "number=1250.50")]),
+        (
+            "free text",
+            |n| format!("{} trays of {} moved to the cold room", n % 50, ["rosa", "acer"][(n % 2) as usize]),
+            &[("28 trays of salix moved", "first_number=28"), ("no trays were moved at all", "first_number=")],
+        ),
+        (
+            "record of 3 columns",
+            |n| {
+                format!(
+                    "{:<8}{:<12}{:>4}",
+                    ["salix", "rosa", "quercus"][(n % 3) as usize],
+                    ["north slope", "cold room"][(n % 2) as usize],
+                    n % 977
+                )
+            },
+            &[("salix   cold room     28", "piece=salix piece2=cold room piece3=28")],
+        ),
+        ("nothing", |_| String::new(), &[("FH", "")]),
+    ];
+    let mut wrong = Vec::new();
+    for (looks_like, column, cells) in columns {
+        let mut texts: Vec<String> = (0..600).map(column).collect();
+        // One in three hundred is odd in its own way.
+        if !texts[0].is_empty() {
+            (texts[77], texts[277]) = ("?".to_owned(), " ".to_owned());
+        }
+        let survey = survey(&texts);
+        if survey.looks_like() != looks_like {
+            wrong.push(format!("{} looks like {}, not {looks_like}", texts[1], survey.looks_like()));
+        }
+        for (cell, wanted) in cells {
+            let given = pieces(&survey, cell);
+            if given != *wanted {
+                wrong.push(format!("{cell}: {given}, not {wanted}; {:?}", survey.proposals(&[])));
+            }
+        }
+    }
+    assert!(wrong.is_empty(), "\n{}", wrong.join("\n"));
+}
+
+#[test]
+fn whatever_is_rare_is_found_with_its_row() {
+    let mut texts: Vec<String> = (0..100_000).map(|n| format!("FH-{n:06}")).collect();
+    texts[70_000] = "FН-070000".to_owned();
+    texts[80_000] = "FH-080000\u{200b}".to_owned();
+    texts[90_000] = "FH-90000".to_owned();
+    texts[95_000] = " FH-095000".to_owned();
+    texts[96_000] = "FH\u{a0}-09600".to_owned();
+    texts[97_000] = String::new();
+    let survey = survey(&texts);
+    let troubles: Vec<String> =
+        survey.troubles().iter().map(|trouble| format!("{} {} row {}", trouble.texts, trouble.what, trouble.first.row)).collect();
+    assert_eq!(
+        troubles,
+        [
+            "1 a letter of another alphabet among plain ones row 70001",
+            "1 a character that cannot be seen row 80001",
+            "1 white space at the ends row 95001",
+            "1 a no-break or other unusual blank row 96001",
+        ]
+    );
+    let (shapes, more) = survey.shapes();
+    let rare: Vec<u64> = shapes.iter().filter(|(_, count, _)| *count == 1).map(|(_, _, first)| first.row).collect();
+    assert_eq!((rare, more, survey.blank), (vec![70_001, 80_001, 90_001, 95_001, 96_001], 0, 1));
+    // Too many to count one by one, so estimated.
+    let Distinct::About(distinct) = survey.distinct() else { unreachable!("{:?}", survey.distinct()) };
+    assert!((98_000..102_000).contains(&distinct), "{distinct}");
+    assert_eq!(survey.left.iter().take(9).map(notch_core::Position::letter).collect::<String>(), "====ddddd");
+}

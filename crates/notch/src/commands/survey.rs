@@ -1,0 +1,106 @@
+//! `notch survey`: look before cutting.
+
+use std::process::ExitCode;
+
+use notch_core::{ColumnSurvey, Proposal, characters, parse_assignment};
+use notch_table::{Source, Table, each_row_of};
+use serde_json::json;
+
+use super::work::files_differ;
+use crate::cli::Survey;
+use crate::jig::{Jig, ReadCut, save};
+use crate::show::{Problem, overview, page, print, say, survey_json};
+
+pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
+    let files: Vec<(&str, &std::path::Path)> = args.save_jig.iter().map(|path| ("the jig to be saved", path.as_path())).collect();
+    files_differ(&args.table, &files)?;
+    let source = Source::from_argument(&args.table);
+    let table = Table::open(&source, &args.reading.options())?;
+    table.notices().iter().for_each(|notice| say(format_args!("{notice}\n")));
+    let (name, names) = (table.name().to_owned(), table.columns().to_vec());
+    let places = match &args.column {
+        Some(column) => vec![place(column, &names)?],
+        None => (0..names.len()).collect(),
+    };
+    let mut surveys: Vec<(String, ColumnSurvey)> = places.iter().map(|place| (names[*place].clone(), ColumnSurvey::default())).collect();
+    let step = args.sample.map_or(1, |wanted| sample_step(&args.table, wanted));
+    let unreadable = each_row_of(table, &places, |row, line, cells| {
+        if (row - 1) % step == 0 {
+            surveys.iter_mut().zip(cells).for_each(|((_, survey), cell)| survey.add(cell, row, line));
+        }
+    })?;
+    if step > 1 {
+        say(format_args!("Every {step}th row was looked at; the figures are those of the sample.\n"));
+    }
+    let proposals: Vec<Vec<Proposal>> = surveys.iter().map(|(_, survey)| survey.proposals(&names)).collect();
+    if let Some(path) = &args.save_jig {
+        let column = args.column.as_ref().map(|_| surveys[0].0.clone());
+        save::save(&jig(&surveys, &proposals, column)?, path)?;
+    }
+    if args.json {
+        let columns: Vec<_> =
+            surveys.iter().zip(&proposals).map(|((name, survey), proposals)| survey_json(name, survey, proposals)).collect();
+        print(format_args!("{:#}\n", json!({ "version": 1, "table": name, "unreadable": unreadable, "columns": columns })))?;
+    } else if args.column.is_some() {
+        let (column, survey) = &surveys[0];
+        print(page(column, survey, &proposals[0], &name, unreadable))?;
+    } else {
+        print(overview(&surveys, &name, unreadable))?;
+    }
+    if let Some(path) = &args.save_jig {
+        say(format_args!("The cuts are in {}: notch carve TABLE -j {}\n", path.display(), path.display()));
+    }
+    Ok(ExitCode::SUCCESS)
+}
+
+/// The column of this name, or of this place.
+fn place(column: &str, names: &[String]) -> Result<usize, Problem> {
+    let inside = column.trim_start_matches('{').trim_end_matches('}');
+    let by_place = inside.strip_prefix("column ").and_then(|figure| figure.trim().parse::<usize>().ok()).map(|place| place.wrapping_sub(1));
+    names.iter().position(|name| name == inside).or(by_place.filter(|place| *place < names.len())).ok_or_else(|| {
+        let near =
+            notch_core::nearest(inside, names.iter().map(String::as_str)).map_or(String::new(), |near| format!("The nearest is {near}. "));
+        Problem::said(format!("there is no column {inside}."), format!("{near}The columns are: {}.", names.join(", ")))
+    })
+}
+
+/// Every how many rows one is looked at, so that about as many as wanted are; a file says its size, a row is taken to have a hundred bytes.
+fn sample_step(path: &std::path::Path, wanted: u64) -> u64 {
+    let bytes = path.metadata().map_or(0, |metadata| metadata.len());
+    (bytes / 100 / wanted.max(1)).max(1)
+}
+
+/// The proposals as a jig; cuts of several columns are named after theirs.
+fn jig(surveys: &[(String, ColumnSurvey)], proposals: &[Vec<Proposal>], column: Option<String>) -> Result<Jig, Problem> {
+    let mut jig = Jig { title: Some("Proposed by notch survey".to_owned()), column: column.clone(), ..Jig::default() };
+    for ((name, _), of_column) in surveys.iter().zip(proposals) {
+        for proposal in of_column {
+            let own: Vec<String> =
+                proposal.names.split(", ").map(|piece| if column.is_some() { piece.to_owned() } else { named(name, piece) }).collect();
+            let source = if column.is_some() { String::new() } else { format!("{{{name}}} | ") };
+            let cut = format!("{source}{}", proposal.cut);
+            // A name that the table has is taken by the table.
+            let left = own.join(", ");
+            let assignment = parse_assignment(&format!("{left} = {cut}")).map_err(|error| {
+                Problem::said(format!("the proposed cut {left} = {cut} cannot be read: {error}."), "This is a mistake in notch survey.")
+            })?;
+            jig.cuts.push(ReadCut {
+                assignment,
+                left,
+                cut,
+                place: crate::jig::Place::CommandLine,
+                about: None,
+                replace: false,
+                on_finding: None,
+            });
+        }
+    }
+    Ok(jig)
+}
+
+/// The name of a piece together with that of its column.
+fn named(column: &str, piece: &str) -> String {
+    let plain: String = column.chars().map(|c| if c.is_alphanumeric() { c } else { '_' }).collect();
+    let plain = if characters::count(&plain) == 0 { "column".to_owned() } else { plain };
+    format!("{plain}_{piece}")
+}

@@ -1,0 +1,75 @@
+//! How far the work has come, on a terminal, when it takes more than a second; and whether it is to stop.
+
+use std::io::IsTerminal;
+use std::sync::Mutex;
+use std::sync::PoisonError;
+use std::sync::atomic::{AtomicBool, Ordering};
+use std::time::{Duration, Instant};
+
+use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
+use notch_table::{Progress, Source};
+
+/// Nothing is shown before.
+const PATIENCE: Duration = Duration::from_secs(1);
+
+/// A line that says how far the work has come.
+pub struct Bar {
+    begun: Instant,
+    bar: Mutex<Option<ProgressBar>>,
+    wanted: bool,
+    /// The size of the input in bytes, where it is known.
+    size: Option<u64>,
+}
+
+impl Bar {
+    /// For work on a table; nothing is drawn where nobody looks.
+    pub fn new(source: &Source, quiet: bool) -> Self {
+        let size = source.path().and_then(|path| path.metadata().ok()).filter(|metadata| metadata.is_file()).map(|metadata| metadata.len());
+        Self { begun: Instant::now(), bar: Mutex::new(None), wanted: !quiet && std::io::stderr().is_terminal(), size }
+    }
+
+    /// Takes notice of what was done.
+    pub fn moved(&self, done: Progress) {
+        if !self.wanted {
+            return;
+        }
+        let mut bar = self.bar.lock().unwrap_or_else(PoisonError::into_inner);
+        let bar = bar.get_or_insert_with(|| ProgressBar::with_draw_target(self.size, ProgressDrawTarget::hidden()));
+        bar.inc(done.bytes);
+        if bar.is_hidden() && self.begun.elapsed() >= PATIENCE {
+            let form = if self.size.is_some() {
+                "{msg} rows  {percent}%  {binary_bytes_per_sec}  {eta} left"
+            } else {
+                "{msg} rows  {bytes}  {binary_bytes_per_sec}"
+            };
+            if let Ok(style) = ProgressStyle::with_template(form) {
+                bar.set_style(style);
+            }
+            bar.set_draw_target(ProgressDrawTarget::stderr());
+        }
+        bar.set_message(done.rows.to_string());
+    }
+
+    /// Takes the line away.
+    pub fn clear(&self) {
+        if let Some(bar) = self.bar.lock().unwrap_or_else(PoisonError::into_inner).take() {
+            bar.finish_and_clear();
+        }
+    }
+}
+
+static INTERRUPTED: AtomicBool = AtomicBool::new(false);
+
+/// From now on Ctrl-C, and a request to end, let the work stop tidily; a second one ends the program at once.
+pub fn watch_for_interrupts() -> &'static AtomicBool {
+    // Where no handler can be set the signal ends the program, as it always did.
+    let _ = ctrlc::set_handler(|| {
+        if INTERRUPTED.swap(true, Ordering::Relaxed) {
+            std::process::exit(INTERRUPTED_STATUS.into());
+        }
+    });
+    &INTERRUPTED
+}
+
+/// The exit status of a program that was interrupted.
+pub const INTERRUPTED_STATUS: u8 = 130;

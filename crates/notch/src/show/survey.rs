@@ -1,0 +1,292 @@
+//! What `notch survey` prints: one line a column, or the page of one column.
+
+use notch_core::{ColumnSurvey, Distinct, Position, Proposal};
+use serde_json::{Value, json};
+
+use super::columns::{Align, aligned};
+use super::style::{self, set};
+use super::trace::ruler;
+use super::width::{clipped, counted, visible, width, window};
+
+/// How many shapes are shown from either end.
+const HEAD: usize = 8;
+const TAIL: usize = 8;
+/// How wide a bar is at most, in terminal columns.
+const BAR: usize = 40;
+/// How many lengths have a bar.
+const LENGTHS: usize = 12;
+/// How wide a text is shown at most, in terminal columns.
+const WIDEST: usize = 44;
+
+fn share(part: u64, of: u64) -> String {
+    let percent = part as f64 * 100.0 / of.max(1) as f64;
+    match percent {
+        p if p > 0.0 && p < 0.1 => format!("{p:.4}%"),
+        p if p < 100.0 && p > 99.9 => format!("{p:.4}%"),
+        p => format!("{p:.1}%"),
+    }
+}
+
+fn distinct(survey: &ColumnSurvey) -> String {
+    match survey.distinct() {
+        Distinct::Exactly(n) => n.to_string(),
+        Distinct::About(n) => format!("about {n}"),
+    }
+}
+
+/// All columns, one line each.
+pub fn overview(columns: &[(String, ColumnSurvey)], table: &str, unreadable: u64) -> String {
+    let rows = columns.first().map_or(0, |(_, survey)| survey.rows);
+    let mut text =
+        format!("{}\n", set(style::STRONG, format!("{} of {table}, {}.", counted(rows, "row"), counted(columns.len() as u64, "column"))));
+    if unreadable > 0 {
+        text.push_str(&format!("{} could not be read and was passed over.\n", counted(unreadable, "row")));
+    }
+    let head = ["column", "filled", "blank", "distinct", "lengths", "commonest shape", "", "looks like"].map(str::to_owned).to_vec();
+    let mut lines = vec![head];
+    for (name, survey) in columns {
+        let unique = survey.distinct() == Distinct::Exactly(survey.filled()) && survey.filled() > 1;
+        let ends = [survey.lengths.keys().next(), survey.lengths.keys().next_back()];
+        let lengths = match ends {
+            [Some(least), Some(most)] if least != most => format!("{least}–{most}"),
+            [Some(only), _] => only.to_string(),
+            _ => String::new(),
+        };
+        let (shapes, _) = survey.shapes();
+        let (shape, of) = shapes
+            .first()
+            .map_or((String::new(), String::new()), |(shape, count, _)| (clipped(&visible(shape), 30), share(*count, survey.filled())));
+        let mut looks = survey.looks_like();
+        if unique {
+            looks.push_str(", unique");
+        }
+        let name = if name.is_empty() { "(no name)".to_owned() } else { visible(name) };
+        lines.push(vec![name, survey.filled().to_string(), survey.blank.to_string(), distinct(survey), lengths, shape, of, looks]);
+    }
+    text.push_str(&aligned(
+        &lines,
+        &[Align::Left, Align::Right, Align::Right, Align::Right, Align::Right, Align::Left, Align::Right, Align::Left],
+    ));
+    text.push_str("\nMore about a column, and cuts that suit it: -c COLUMN.\n");
+    text
+}
+
+/// The page of one column; of each proposal how many of the rows it fits.
+pub fn page(name: &str, survey: &ColumnSurvey, proposals: &[Proposal], table: &str, unreadable: u64) -> String {
+    let filled = survey.filled();
+    let head = format!(
+        "{name} of {table}: {}, {} filled, {} blank, {} distinct.",
+        counted(survey.rows, "row"),
+        filled,
+        survey.blank,
+        distinct(survey)
+    );
+    let mut text = format!("{}\nIt looks like: {}.\n", set(style::STRONG, head), survey.looks_like());
+    if unreadable > 0 {
+        text.push_str(&format!("{} could not be read and was passed over.\n", counted(unreadable, "row")));
+    }
+    if matches!(survey.distinct(), Distinct::About(_)) {
+        text.push_str("The number of distinct texts is an estimate, right within two in a hundred nearly always.\n");
+    }
+    if filled == 0 {
+        return text;
+    }
+    duplicates(survey, &mut text);
+    lengths(survey, &mut text);
+    shapes(survey, &mut text);
+    map(survey, &mut text);
+    dividers(survey, &mut text);
+    trouble(survey, &mut text);
+    section("Cuts that suit it", &mut text);
+    if proposals.is_empty() {
+        text.push_str("  None by its looks alone. Draw one on its texts: notch trace 'CUT' -t TABLE -c COLUMN\n");
+    }
+    let rows: Vec<Vec<String>> = proposals
+        .iter()
+        .map(|proposal| vec![share(proposal.fits, filled), set(style::COMMAND, format!("'{} = {}'", proposal.names, proposal.cut))])
+        .collect();
+    text.push_str(&aligned(&rows, &[Align::Right, Align::Left]));
+    text
+}
+
+fn section(title: &str, text: &mut String) {
+    text.push_str(&format!("\n{}\n", set(style::FINDING, title)));
+}
+
+fn duplicates(survey: &ColumnSurvey, text: &mut String) {
+    let Some(repeated) = survey.repeated().filter(|repeated| !repeated.is_empty()) else { return };
+    // A column of few values repeats them all, which says nothing.
+    if (repeated.len() as u64) * 2 > survey.filled() {
+        return;
+    }
+    section(&format!("Texts that stand in more than one row: {}", repeated.len()), text);
+    let rows: Vec<Vec<String>> = repeated
+        .iter()
+        .take(3)
+        .map(|(text, count, row)| vec![count.to_string(), clipped(&visible(text), WIDEST), format!("first in row {row}")])
+        .collect();
+    text.push_str(&aligned(&rows, &[Align::Right, Align::Left, Align::Left]));
+}
+
+fn lengths(survey: &ColumnSurvey, text: &mut String) {
+    section("Lengths in characters", text);
+    let most = survey.lengths.values().max().copied().unwrap_or(1);
+    // Many lengths are shown in steps.
+    let (least, longest) = (survey.lengths.keys().next().copied().unwrap_or(0), survey.lengths.keys().next_back().copied().unwrap_or(0));
+    let step = (longest - least) / LENGTHS + 1;
+    let mut bins: Vec<(usize, u64)> = Vec::new();
+    for (length, count) in &survey.lengths {
+        let from = least + (length - least) / step * step;
+        match bins.last_mut().filter(|(known, _)| *known == from) {
+            Some((_, sum)) => *sum += count,
+            None => bins.push((from, *count)),
+        }
+    }
+    let most = bins.iter().map(|(_, count)| *count).max().unwrap_or(most);
+    let rows: Vec<Vec<String>> = bins
+        .iter()
+        .map(|(from, count)| {
+            let label = if step == 1 { from.to_string() } else { format!("{from}–{}", from + step - 1) };
+            let bar = "█".repeat(((*count as f64 / most as f64) * BAR as f64).round() as usize);
+            vec![label, count.to_string(), if bar.is_empty() { "▏".to_owned() } else { bar }]
+        })
+        .collect();
+    text.push_str(&aligned(&rows, &[Align::Right, Align::Right, Align::Left]));
+}
+
+fn shapes(survey: &ColumnSurvey, text: &mut String) {
+    let (shapes, more) = survey.shapes();
+    let families = shapes.iter().map(|(shape, ..)| family(shape)).collect::<std::collections::BTreeSet<_>>().len();
+    section(&format!("Shapes: {}, of {} but for the lengths of their runs", shapes.len(), counted(families as u64, "kind")), text);
+    let row = |(shape, count, first): &(&str, u64, &notch_core::FirstRow)| {
+        let example = clipped(&visible(&first.text).replace(' ', "␣"), WIDEST);
+        vec![
+            count.to_string(),
+            share(*count, survey.filled()),
+            clipped(&visible(shape), WIDEST),
+            format!("“{example}”"),
+            format!("row {}", first.row),
+        ]
+    };
+    let align = [Align::Right, Align::Right, Align::Left, Align::Left, Align::Left];
+    if shapes.len() <= HEAD + TAIL {
+        return text.push_str(&aligned(&shapes.iter().map(row).collect::<Vec<_>>(), &align));
+    }
+    let mut rows: Vec<Vec<String>> = shapes[..HEAD].iter().map(row).collect();
+    rows.push(vec!["…".to_owned(), String::new(), format!("{} more shapes", shapes.len() - HEAD - TAIL), String::new(), String::new()]);
+    rows.extend(shapes[shapes.len() - TAIL..].iter().map(row));
+    text.push_str(&aligned(&rows, &align));
+    if more > 0 {
+        text.push_str(&format!("  {more} texts have a shape beyond the ten thousand that are told apart.\n"));
+    }
+}
+
+/// A shape without the lengths of its runs.
+fn family(shape: &str) -> String {
+    let mut inside = false;
+    shape
+        .chars()
+        .filter(|c| {
+            match c {
+                '[' => inside = true,
+                ']' => inside = false,
+                _ => {}
+            }
+            !(inside && c.is_ascii_digit())
+        })
+        .collect()
+}
+
+fn map(survey: &ColumnSurvey, text: &mut String) {
+    let (shapes, _) = survey.shapes();
+    let Some((_, _, typical)) = shapes.first() else { return };
+    let wide = window().saturating_sub(12).max(40);
+    let typical = clipped(&visible(&typical.text), wide);
+    let length = notch_core::characters::count(&typical);
+    section("What stands at each position, under a typical text", text);
+    text.push_str(&ruler(&typical));
+    let letters = |positions: &[Position]| -> String { positions.iter().take(length).map(Position::letter).collect() };
+    let from_right: String = letters(&survey.right).chars().rev().collect();
+    let fill = " ".repeat(length.saturating_sub(width(&from_right)));
+    text.push_str(&format!("  {}  from the left\n", letters(&survey.left)));
+    if survey.lengths.len() > 1 {
+        text.push_str(&format!("  {fill}{from_right}  from the right\n"));
+    }
+    text.push_str(
+        "  In 95 of 100 texts or more: = the same character; U, l, c, d, s, . one kind (. is any other sign); ? kinds are mixed.\n",
+    );
+}
+
+fn dividers(survey: &ColumnSurvey, text: &mut String) {
+    let dividers = survey.dividers();
+    if dividers.is_empty() {
+        return;
+    }
+    section("What divides it", text);
+    for (divider, counts, parts) in dividers {
+        let mut counts: Vec<(&usize, &u64)> = counts.iter().collect();
+        counts.sort_by(|a, b| b.1.cmp(a.1));
+        let said: Vec<String> = counts.iter().take(4).map(|(parts, texts)| format!("{parts} in {texts}")).collect();
+        let divider = if divider == ' ' { "a blank".to_owned() } else { format!("\"{divider}\"") };
+        text.push_str(&format!("  by {divider}: parts {}\n", said.join(", ")));
+        let usual = counts.first().map_or(0, |(parts, _)| **parts);
+        let rows: Vec<Vec<String>> = parts
+            .iter()
+            .take(usual)
+            .enumerate()
+            .map(|(n, shapes)| {
+                let ranked = shapes.ranked();
+                let said: Vec<String> = ranked.iter().take(4).map(|shape| format!("{} {}", visible(&shape.shape), shape.count)).collect();
+                let more = if ranked.len() > 4 { format!(" · … {} more", ranked.len() - 4) } else { String::new() };
+                vec![format!("  part {}", n + 1), format!("{}{more}", said.join(" · "))]
+            })
+            .collect();
+        text.push_str(&aligned(&rows, &[Align::Left, Align::Left]));
+    }
+}
+
+fn trouble(survey: &ColumnSurvey, text: &mut String) {
+    if survey.troubles().is_empty() {
+        return;
+    }
+    section("What does not meet the eye", text);
+    let rows: Vec<Vec<String>> = survey
+        .troubles()
+        .iter()
+        .map(|trouble| {
+            let example = clipped(&visible(&trouble.first.text).replace(' ', "␣"), WIDEST);
+            vec![trouble.texts.to_string(), trouble.what.to_owned(), format!("“{example}”"), format!("row {}", trouble.first.row)]
+        })
+        .collect();
+    text.push_str(&aligned(&rows, &[Align::Right, Align::Left, Align::Left, Align::Left]));
+}
+
+/// A column as JSON, documented in docs/json.md.
+pub fn survey_json(name: &str, survey: &ColumnSurvey, proposals: &[Proposal]) -> Value {
+    let (shapes, more_shapes) = survey.shapes();
+    let (distinct, exact) = match survey.distinct() {
+        Distinct::Exactly(n) => (n, true),
+        Distinct::About(n) => (n, false),
+    };
+    let first = |first: &notch_core::FirstRow| json!({ "row": first.row, "line": first.line, "text": first.text });
+    let positions = |positions: &[Position]| -> Vec<Value> {
+        positions.iter().map(|position| json!({ "texts": position.texts, "letter": position.letter() })).collect()
+    };
+    let repeated = survey.repeated().unwrap_or_default();
+    json!({
+        "name": name,
+        "rows": survey.rows,
+        "blank": survey.blank,
+        "distinct": distinct,
+        "distinct_is_exact": exact,
+        "looks_like": survey.looks_like(),
+        "lengths": survey.lengths.iter().map(|(length, texts)| json!({ "length": length, "texts": texts })).collect::<Vec<_>>(),
+        "shapes": shapes.iter().map(|(shape, texts, row)| json!({ "shape": shape, "texts": texts, "first": first(row) })).collect::<Vec<_>>(),
+        "more_shapes": more_shapes,
+        "repeated": repeated.iter().take(100).map(|(text, rows, row)| json!({ "text": text, "rows": rows, "first_row": row })).collect::<Vec<_>>(),
+        "from_left": positions(&survey.left),
+        "from_right": positions(&survey.right),
+        "troubles": survey.troubles().iter().map(|trouble| json!({ "what": trouble.what, "texts": trouble.texts, "first": first(&trouble.first) })).collect::<Vec<_>>(),
+        "cuts": proposals.iter().map(|proposal| json!({ "names": proposal.names, "cut": proposal.cut, "fits": proposal.fits })).collect::<Vec<_>>(),
+    })
+}
