@@ -43,8 +43,10 @@ pub struct FirstRow {
 pub struct Position {
     /// How many texts reach it.
     pub texts: u64,
-    /// How many of each character, while there are few.
-    pub characters: BTreeMap<String, u64>,
+    /// How many of each plain character, by its code.
+    plain: Vec<u64>,
+    /// How many of each other character, while there are few.
+    others: BTreeMap<String, u64>,
     /// How many of each kind: U, l, c, d, s and `.` for everything else.
     pub kinds: [u64; 6],
 }
@@ -55,10 +57,25 @@ pub const KINDS: [char; 6] = ['U', 'l', 'c', 'd', 's', '.'];
 impl Position {
     fn add(&mut self, character: &str) {
         self.texts += 1;
-        if let Some(count) = self.characters.get_mut(character) {
+        if let [byte @ 0..0x80] = character.as_bytes() {
+            if self.plain.is_empty() {
+                self.plain = vec![0; 0x80];
+            }
+            self.plain[usize::from(*byte)] += 1;
+            let place = match byte {
+                b'A'..=b'Z' => 0,
+                b'a'..=b'z' => 1,
+                b'0'..=b'9' => 3,
+                b' ' | b'\t'..=b'\r' => 4,
+                _ => 5,
+            };
+            self.kinds[place] += 1;
+            return;
+        }
+        if let Some(count) = self.others.get_mut(character) {
             *count += 1;
-        } else if self.characters.len() < CHARACTERS {
-            self.characters.insert(character.to_owned(), 1);
+        } else if self.others.len() < CHARACTERS {
+            self.others.insert(character.to_owned(), 1);
         }
         let of = shape(character);
         let kind = of.strip_prefix('[').and_then(|rest| rest.chars().next()).unwrap_or('.');
@@ -70,7 +87,7 @@ impl Position {
     /// mixed.
     pub fn letter(&self) -> char {
         let nearly_all = |count: u64| count * 100 >= self.texts * 95;
-        if self.characters.values().any(|count| nearly_all(*count)) {
+        if self.plain.iter().chain(self.others.values()).any(|count| nearly_all(*count)) {
             return '=';
         }
         KINDS.iter().zip(self.kinds).find(|(_, count)| nearly_all(*count)).map_or('?', |(kind, _)| *kind)
@@ -110,8 +127,10 @@ impl PartSurvey {
 /// Texts divided by one character.
 #[derive(Debug, Clone, Default)]
 pub(crate) struct Divided {
-    /// How many texts have so many parts.
+    /// How many texts have so many parts, of those that have two or more.
     pub counts: BTreeMap<usize, u64>,
+    /// How many texts it does not divide.
+    pub undivided: u64,
     pub parts: Vec<PartSurvey>,
 }
 
@@ -208,11 +227,14 @@ impl ColumnSurvey {
         } else {
             self.more_shapes += 1;
         }
-        let each: Vec<&str> = characters::each(text).collect();
-        *self.lengths.entry(each.len().min(1000)).or_default() += 1;
-        positions(&mut self.left, each.iter());
-        positions(&mut self.right, each.iter().rev());
+        self.places(text);
+        // Most characters divide nothing; whether one occurs at all is seen in one look.
+        let there = text.bytes().fold(0_u128, |there, byte| there | 1_u128.checked_shl(byte.into()).unwrap_or(0));
         for (divider, divided) in DIVIDERS.iter().zip(&mut self.divided) {
+            if there & 1 << *divider as u32 == 0 {
+                divided.undivided += 1;
+                continue;
+            }
             let mut parts = 0;
             for part in text.split(*divider) {
                 parts += 1;
@@ -222,15 +244,29 @@ impl ColumnSurvey {
                 if divided.parts.len() < parts {
                     divided.parts.push(PartSurvey::default());
                 }
-                // Most texts are not divided by most characters.
-                if parts > 1 || part.len() < text.len() {
-                    divided.parts[parts - 1].add(part.trim(), line);
-                }
+                divided.parts[parts - 1].add(part.trim(), line);
             }
             *divided.counts.entry(parts).or_default() += 1;
         }
         self.kinds(text);
+        self.is_address(text);
         self.look_for_trouble(text, &shape, row, line);
+    }
+
+    /// What stands where.
+    fn places(&mut self, text: &str) {
+        let length = if characters::is_plain(text) {
+            let each = || (0..text.len()).map(|at| &text[at..=at]);
+            positions(&mut self.left, each());
+            positions(&mut self.right, each().rev());
+            text.len()
+        } else {
+            let each: Vec<&str> = characters::each(text).collect();
+            positions(&mut self.left, each.iter().copied());
+            positions(&mut self.right, each.iter().rev().copied());
+            each.len()
+        };
+        *self.lengths.entry(length.min(1000)).or_default() += 1;
     }
 
     fn count_text(&mut self, text: &str, row: u64) {
@@ -250,23 +286,38 @@ impl ColumnSurvey {
 
     fn kinds(&mut self, text: &str) {
         let trimmed = text.trim();
+        let seen = self.filled();
+        // What so far holds for few is not asked of every text that follows.
+        let likely = |count: u64| seen < 2000 || count * 10 > seen * 7;
         let has_digit = trimmed.bytes().any(|byte| byte.is_ascii_digit());
         self.sentences += u64::from(trimmed.split_whitespace().count() > 3);
         if has_digit {
-            self.numbers += u64::from(crate::text::Decimal::of_text(trimmed).is_some());
+            if likely(self.numbers) {
+                self.numbers += u64::from(crate::text::Decimal::of_text(trimmed).is_some());
+            }
             if (6..=10).contains(&trimmed.len()) {
-                for (pattern, count) in date_patterns().iter().zip(&mut self.dates) {
+                for (pattern, count) in date_patterns().iter().zip(&mut self.dates).filter(|(_, count)| likely(**count)) {
                     *count += u64::from(pattern.parse(trimmed).is_some());
                 }
             }
+            if !self.schemes.iter().any(|count| likely(*count)) {
+                return;
+            }
             let digits: String = trimmed.chars().filter(|c| !matches!(c, '-' | '/' | ' ' | '.')).collect();
             let figures: String = digits.chars().filter(char::is_ascii_digit).collect();
-            for (scheme, count) in SCHEMES.iter().zip(&mut self.schemes) {
+            for (scheme, count) in SCHEMES.iter().zip(&mut self.schemes).filter(|(_, count)| likely(**count)) {
                 let own = if matches!(scheme.name, "iban" | "mod97") { &digits } else { &figures };
                 *count += u64::from(own.len() > 4 && scheme.holds(own));
             }
         }
-        self.emails += u64::from(trimmed.contains('@') && crate::conditions::is_email(trimmed));
+    }
+
+    fn is_address(&mut self, text: &str) {
+        let seen = self.filled();
+        if seen < 2000 || self.emails * 10 > seen * 7 {
+            let trimmed = text.trim();
+            self.emails += u64::from(trimmed.contains('@') && crate::conditions::is_email(trimmed));
+        }
     }
 
     fn look_for_trouble(&mut self, text: &str, shape: &str, row: u64, line: u64) {
@@ -335,12 +386,16 @@ impl ColumnSurvey {
     }
 
     /// The characters that divide at least half of the texts, with how many texts have so many parts, and the shapes of each part.
-    pub fn dividers(&self) -> Vec<(char, &BTreeMap<usize, u64>, Vec<&ShapeCounts>)> {
+    pub fn dividers(&self) -> Vec<(char, BTreeMap<usize, u64>, Vec<&ShapeCounts>)> {
         let half = self.filled().div_ceil(2).max(1);
         let divides =
             |divided: &&Divided| divided.counts.iter().filter(|(parts, _)| **parts > 1).map(|(_, texts)| texts).sum::<u64>() >= half;
         let each = DIVIDERS.iter().zip(&self.divided).filter(|(_, divided)| divides(divided));
-        each.map(|(divider, divided)| (*divider, &divided.counts, divided.parts.iter().map(|part| &part.shapes).collect())).collect()
+        let counts = |divided: &Divided| {
+            let one = (divided.undivided > 0).then_some((1, divided.undivided));
+            divided.counts.clone().into_iter().chain(one).collect()
+        };
+        each.map(|(divider, divided)| (*divider, counts(divided), divided.parts.iter().map(|part| &part.shapes).collect())).collect()
     }
 
     /// What does not meet the eye, in the order in which it was met.
@@ -354,7 +409,7 @@ fn mark(sketch: &mut [u64], text: &str) {
     sketch[bit / 64] |= 1 << (bit % 64);
 }
 
-fn positions<'t>(positions: &mut Vec<Position>, characters: impl Iterator<Item = &'t &'t str>) {
+fn positions<'t>(positions: &mut Vec<Position>, characters: impl Iterator<Item = &'t str>) {
     for (n, character) in characters.take(POSITIONS).enumerate() {
         if positions.len() == n {
             positions.push(Position::default());

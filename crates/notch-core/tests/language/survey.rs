@@ -24,8 +24,8 @@ fn pieces(survey: &ColumnSurvey, text: &str) -> String {
 
 #[test]
 fn proposals_make_the_pieces_a_person_would_name() {
-    type Column = fn(u64) -> String;
-    let columns: [(&str, Column, &[(&str, &str)]); 10] = [
+    type Cells = &'static [(&'static str, &'static str)];
+    let columns: [(&str, fn(u64) -> String, Cells); 10] = [
         (
             "code of 3 sections by \"-\"",
             |n| format!("R{}-{:05}-{}", n % 9, n * 7919 % 100_000, ["SOW", "DRY", "FIELD", "GATE"][(n % 4) as usize]),
