@@ -49,6 +49,8 @@ pub struct Position {
     others: BTreeMap<String, u64>,
     /// How many of each kind: U, l, c, d, s and `.` for everything else.
     pub kinds: [u64; 6],
+    /// How many letters stand there that look like digits, and the first row with one.
+    like_digits: Option<(u64, FirstRow)>,
 }
 
 /// The letters of [`Position::kinds`].
@@ -228,6 +230,11 @@ impl ColumnSurvey {
             self.more_shapes += 1;
         }
         self.places(text);
+        for (at, byte) in text.bytes().enumerate().take(POSITIONS).filter(|(_, byte)| matches!(byte, b'O' | b'o' | b'I' | b'l')) {
+            if let Some(position) = self.left.get_mut(at) {
+                position.like_digits.get_or_insert_with(|| (0, first())).0 += 1;
+            }
+        }
         // Most characters divide nothing; whether one occurs at all is seen in one look.
         let there = text.bytes().fold(0_u128, |there, byte| there | 1_u128.checked_shl(byte.into()).unwrap_or(0));
         for (divider, divided) in DIVIDERS.iter().zip(&mut self.divided) {
@@ -399,8 +406,15 @@ impl ColumnSurvey {
     }
 
     /// What does not meet the eye, in the order in which it was met.
-    pub fn troubles(&self) -> &[Trouble] {
-        &self.troubles
+    pub fn troubles(&self) -> Vec<Trouble> {
+        let digits = self.left.iter().filter(|position| position.kinds[3] * 100 >= position.texts * 95);
+        let mut troubles = self.troubles.clone();
+        let like: Vec<&(u64, FirstRow)> = digits.filter_map(|position| position.like_digits.as_ref()).collect();
+        if let Some((_, first)) = like.iter().min_by_key(|(_, first)| first.row) {
+            let texts = like.iter().map(|(count, _)| count).sum();
+            troubles.push(Trouble { what: "O, I or l where nearly all have a digit", texts, first: first.clone() });
+        }
+        troubles
     }
 }
 

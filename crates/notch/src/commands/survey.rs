@@ -1,9 +1,10 @@
 //! `notch survey`: look before cutting.
 
 use std::process::ExitCode;
+use std::thread;
 
 use notch_core::{ColumnSurvey, Proposal, characters, parse_assignment};
-use notch_table::{Source, Table, each_row_of};
+use notch_table::{Source, Table, TableError, each_row_of};
 use serde_json::json;
 
 use super::work::files_differ;
@@ -22,13 +23,9 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
         Some(column) => vec![place(column, &names)?],
         None => (0..names.len()).collect(),
     };
-    let mut surveys: Vec<(String, ColumnSurvey)> = places.iter().map(|place| (names[*place].clone(), ColumnSurvey::default())).collect();
     let step = args.sample.map_or(1, |wanted| sample_step(&args.table, wanted));
-    let unreadable = each_row_of(table, &places, |row, line, cells| {
-        if (row - 1) % step == 0 {
-            surveys.iter_mut().zip(cells).for_each(|((_, survey), cell)| survey.add(cell, row, line));
-        }
-    })?;
+    let (surveys, unreadable) = gather(args, &source, table, &places, step)?;
+    let surveys: Vec<(String, ColumnSurvey)> = places.iter().map(|place| names[*place].clone()).zip(surveys).collect();
     if step > 1 {
         say(format_args!("Every {step}th row was looked at; the figures are those of the sample.\n"));
     }
@@ -51,6 +48,41 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
         say(format_args!("The cuts are in {}: notch carve TABLE -j {}\n", path.display(), path.display()));
     }
     Ok(ExitCode::SUCCESS)
+}
+
+/// Surveys the columns at these places, every `step`th row; gives how many rows cannot be read. A file is read by several threads, each
+/// of which has columns of its own.
+fn gather(args: &Survey, source: &Source, table: Table, places: &[usize], step: u64) -> Result<(Vec<ColumnSurvey>, u64), TableError> {
+    let threads = thread::available_parallelism().map_or(1, std::num::NonZero::get).min(places.len()).max(1);
+    if threads == 1 || !source.can_be_read_again() {
+        return some(table, places, step);
+    }
+    let size = places.len().div_ceil(threads);
+    let done: Vec<Result<(Vec<ColumnSurvey>, u64), TableError>> = thread::scope(|scope| {
+        let working: Vec<_> = places
+            .chunks(size)
+            .map(|places| scope.spawn(move || some(Table::open(source, &args.reading.options())?, places, step)))
+            .collect();
+        let interrupted = || Err(TableError::Interrupted);
+        working.into_iter().map(|thread| thread.join().unwrap_or_else(|_| interrupted())).collect()
+    });
+    let mut all = (Vec::new(), 0);
+    for one in done {
+        let (surveys, unreadable) = one?;
+        all.0.extend(surveys);
+        all.1 = unreadable;
+    }
+    Ok(all)
+}
+
+fn some(table: Table, places: &[usize], step: u64) -> Result<(Vec<ColumnSurvey>, u64), TableError> {
+    let mut surveys: Vec<ColumnSurvey> = places.iter().map(|_| ColumnSurvey::default()).collect();
+    let unreadable = each_row_of(table, places, |row, line, cells| {
+        if (row - 1) % step == 0 {
+            surveys.iter_mut().zip(cells).for_each(|(survey, cell)| survey.add(cell, row, line));
+        }
+    })?;
+    Ok((surveys, unreadable))
 }
 
 /// The column of this name, or of this place.

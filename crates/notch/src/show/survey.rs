@@ -236,7 +236,13 @@ fn dividers(survey: &ColumnSurvey, text: &mut String) {
             .enumerate()
             .map(|(n, shapes)| {
                 let ranked = shapes.ranked();
-                let said: Vec<String> = ranked.iter().take(4).map(|shape| format!("{} {}", visible(&shape.shape), shape.count)).collect();
+                let said: Vec<String> = ranked
+                    .iter()
+                    .take(4)
+                    .map(|known| {
+                        format!("{} {}", if known.shape.is_empty() { "(blank)".to_owned() } else { visible(&known.shape) }, known.count)
+                    })
+                    .collect();
                 let more = if ranked.len() > 4 { format!(" · … {} more", ranked.len() - 4) } else { String::new() };
                 vec![format!("  part {}", n + 1), format!("{}{more}", said.join(" · "))]
             })
@@ -246,12 +252,12 @@ fn dividers(survey: &ColumnSurvey, text: &mut String) {
 }
 
 fn trouble(survey: &ColumnSurvey, text: &mut String) {
-    if survey.troubles().is_empty() {
+    let troubles = survey.troubles();
+    if troubles.is_empty() {
         return;
     }
     section("What does not meet the eye", text);
-    let rows: Vec<Vec<String>> = survey
-        .troubles()
+    let rows: Vec<Vec<String>> = troubles
         .iter()
         .map(|trouble| {
             let example = clipped(&visible(&trouble.first.text).replace(' ', "␣"), WIDEST);
