@@ -230,7 +230,7 @@ impl ColumnSurvey {
             self.more_shapes += 1;
         }
         self.places(text);
-        for (at, byte) in text.bytes().enumerate().take(POSITIONS).filter(|(_, byte)| matches!(byte, b'O' | b'o' | b'I' | b'l')) {
+        for (at, _) in text.bytes().enumerate().take(POSITIONS).filter(|(_, byte)| matches!(byte, b'O' | b'o' | b'I' | b'l')) {
             if let Some(position) = self.left.get_mut(at) {
                 position.like_digits.get_or_insert_with(|| (0, first())).0 += 1;
             }
@@ -257,7 +257,7 @@ impl ColumnSurvey {
         }
         self.kinds(text);
         self.is_address(text);
-        self.look_for_trouble(text, &shape, row, line);
+        self.look_for_trouble(text, row, line);
     }
 
     /// What stands where.
@@ -327,7 +327,7 @@ impl ColumnSurvey {
         }
     }
 
-    fn look_for_trouble(&mut self, text: &str, shape: &str, row: u64, line: u64) {
+    fn look_for_trouble(&mut self, text: &str, row: u64, line: u64) {
         let mut found = |what: &'static str, is: bool| {
             if !is {
                 return;
@@ -352,9 +352,7 @@ impl ColumnSurvey {
         found("a letter that is not composed (NFC)", text.nfc().ne(text.chars()));
         // A letter of another alphabet in a code of plain ones.
         let plain = text.chars().filter(char::is_ascii_alphabetic).count();
-        let alike = text.chars().any(|c| matches!(c, '\u{370}'..='\u{3ff}' | '\u{400}'..='\u{52f}' | '\u{ff21}'..='\u{ff5a}'));
-        found("a letter of another alphabet among plain ones", plain > 0 && alike);
-        let _ = shape;
+        found("a letter of another alphabet that looks like a plain one", plain > 0 && text.chars().any(looks_plain));
     }
 
     /// How many rows have a text.
@@ -416,6 +414,16 @@ impl ColumnSurvey {
         }
         troubles
     }
+}
+
+/// Whether a letter is no plain one and looks like one (Unicode TR 39, section 4: its skeleton is a letter A–Z).
+fn looks_plain(c: char) -> bool {
+    if c.is_ascii() || !c.is_alphabetic() {
+        return false;
+    }
+    let mut buffer = [0; 4];
+    let mut skeleton = unicode_security::skeleton(c.encode_utf8(&mut buffer));
+    matches!((skeleton.next(), skeleton.next()), (Some(alike), None) if alike.is_ascii_alphabetic())
 }
 
 fn mark(sketch: &mut [u64], text: &str) {

@@ -110,7 +110,7 @@ fn whatever_is_rare_is_found_with_its_row() {
     assert_eq!(
         troubles,
         [
-            "1 a letter of another alphabet among plain ones row 70001",
+            "1 a letter of another alphabet that looks like a plain one row 70001",
             "1 a character that cannot be seen row 80001",
             "1 white space at the ends row 95001",
             "1 a no-break or other unusual blank row 96001",
