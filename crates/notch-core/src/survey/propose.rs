@@ -19,6 +19,8 @@ pub struct Proposal {
 
 /// A check is proposed when it holds for so many of a thousand texts.
 const HOLDS: u64 = 995;
+/// A check-digit scheme is proposed when it holds for so many of a thousand texts.
+const PRACTICALLY_ALL: u64 = 970;
 /// A layout is proposed when so many of a thousand texts have it.
 const LAYOUT: u64 = 850;
 
@@ -35,6 +37,9 @@ impl ColumnSurvey {
         }
         if most(self.emails) {
             return "e-mail address".to_owned();
+        }
+        if let Some((length, _)) = self.steady_digits() {
+            return format!("code of {length} digits");
         }
         if most(self.numbers) {
             return "number".to_owned();
@@ -81,9 +86,34 @@ impl ColumnSurvey {
         best.map(|(_, divider, parts, optional)| (divider, parts, optional))
     }
 
+    /// The check-digit scheme that practically all texts satisfy, with how many do.
+    fn scheme(&self) -> Option<(&'static str, u64)> {
+        let found = SCHEMES.iter().zip(self.schemes).filter(|(_, count)| *count * 1000 >= self.filled() * PRACTICALLY_ALL);
+        found.max_by_key(|(_, count)| *count).map(|(scheme, count)| (scheme.name, count))
+    }
+
+    /// How many digits the texts have, when they are nothing but digits and nearly always as many.
+    fn steady_digits(&self) -> Option<(usize, u64)> {
+        let (shapes, _) = self.shapes();
+        let (shape, count, _) = shapes.first()?;
+        match runs_of(shape).as_slice() {
+            [('d', length)] if *length > 3 && count * 1000 >= self.filled() * 950 => Some((*length, *count)),
+            _ => None,
+        }
+    }
+
     /// Cuts that suit the column, with the number of texts they fit; their names are none of those taken.
     pub fn proposals(&self, taken: &[String]) -> Vec<Proposal> {
-        let mut names = Names(taken.iter().map(|name| (name.clone(), 1)).collect());
+        let mut proposals = self.by_looks(Names(taken.iter().map(|name| (name.clone(), 1)).collect()));
+        if let Some((scheme, fits)) = self.scheme().filter(|_| self.filled() > 20) {
+            let mut names = Names(taken.iter().map(|name| (name.clone(), 1)).collect());
+            let what = if matches!(scheme, "iban" | "mod97") { "trim" } else { "digits" };
+            proposals.push(Proposal { names: names.unused("whole"), cut: format!("{what} | check is {scheme}"), fits });
+        }
+        proposals
+    }
+
+    fn by_looks(&self, mut names: Names) -> Vec<Proposal> {
         let filled = self.filled();
         let most = |count: u64| count * 1000 >= filled * 950;
         let mut one = |wanted: &[&str], cut: String, fits: u64| {
@@ -98,6 +128,9 @@ impl ColumnSurvey {
         }
         if most(self.emails) {
             return one(&["user", "domain"], "trim | halves at last \"@\" | lower".to_owned(), self.emails);
+        }
+        if let Some((length, count)) = self.steady_digits() {
+            return one(&["number"], format!("trim | check is digits and length {length}"), count);
         }
         if most(self.numbers) {
             return one(&["number"], "number".to_owned(), self.numbers);
@@ -123,9 +156,6 @@ impl ColumnSurvey {
         let Some(divided) = DIVIDERS.iter().position(|known| *known == divider).map(|place| &self.divided[place]) else {
             return Vec::new();
         };
-        let scheme = SCHEMES.iter().zip(self.schemes).find(|(scheme, count)| {
-            matches!(scheme.name, "luhn" | "gtin" | "isbn" | "issn" | "damm" | "verhoeff") && *count * 1000 >= self.filled() * LAYOUT
-        });
         let each = divided.parts.iter().take(parts).enumerate().map(|(n, part)| {
             let last = n + 1 == parts;
             let is_digit = last && part.shapes.ranked().first().is_some_and(|shape| &*shape.shape == "[d]");
@@ -139,11 +169,7 @@ impl ColumnSurvey {
                 fits: part.texts,
             }
         });
-        let mut proposals: Vec<Proposal> = each.collect();
-        if let Some((scheme, count)) = scheme {
-            proposals.push(Proposal { names: names.unused("whole"), cut: format!("digits | check is {}", scheme.name), fits: count });
-        }
-        proposals
+        each.collect()
     }
 
     /// A code without separators: its runs of one kind, by position where its shape is steady.

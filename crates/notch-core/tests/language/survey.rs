@@ -26,7 +26,7 @@ fn pieces(survey: &ColumnSurvey, text: &str) -> String {
 fn proposals_make_the_pieces_a_person_would_name() {
     /// What it looks like, its texts, and cells with the pieces proposed for it make of them.
     type Column = (&'static str, fn(u64) -> String, &'static [(&'static str, &'static str)]);
-    let columns: [Column; 10] = [
+    let columns: [Column; 12] = [
         (
             "code of 3 sections by \"-\"",
             |n| format!("R{}-{:05}-{}", n % 9, n * 7919 % 100_000, ["SOW", "DRY", "FIELD", "GATE"][(n % 4) as usize]),
@@ -70,6 +70,21 @@ fn proposals_make_the_pieces_a_person_would_name() {
                 )
             },
             &[("salix   cold room     28", "piece=salix piece2=cold room piece3=28")],
+        ),
+        (
+            "code of 12 digits",
+            |n| format!("{:012}", n * 7_654_321 % 999_999_999_989),
+            &[("004178881234", "number=004178881234"), ("4178881234", "number=4178881234 [fails: is digits and length 12]")],
+        ),
+        (
+            "code of 8 digits",
+            |n| {
+                let weights = [3, 1, 3, 1, 3, 1, 3];
+                let payload = format!("{:07}", n * 7919 + 12);
+                let sum: u32 = payload.bytes().zip(weights).map(|(digit, weight)| u32::from(digit - b'0') * weight).sum();
+                format!("{payload}{}", (10 - sum % 10) % 10)
+            },
+            &[("73513537", "number=73513537 whole=73513537"), ("73513536", "number=73513536 whole=73513536 [fails: is gtin]")],
         ),
         ("nothing", |_| String::new(), &[("FH", "")]),
     ];
