@@ -156,8 +156,12 @@ fn lengths(survey: &ColumnSurvey, text: &mut String) {
 
 fn shapes(survey: &ColumnSurvey, text: &mut String) {
     let (shapes, more) = survey.shapes();
-    let families = shapes.iter().map(|(shape, ..)| family(shape)).collect::<std::collections::BTreeSet<_>>().len();
-    section(&format!("Shapes: {}, of {} but for the lengths of their runs", shapes.len(), counted(families as u64, "kind")), text);
+    let mut families: std::collections::BTreeMap<String, (u64, usize)> = std::collections::BTreeMap::new();
+    for (shape, count, _) in &shapes {
+        let (texts, of) = families.entry(family(shape)).or_default();
+        (*texts, *of) = (*texts + count, *of + 1);
+    }
+    section(&format!("Shapes: {}, of {} but for the lengths of their runs", shapes.len(), counted(families.len() as u64, "kind")), text);
     let row = |(shape, count, first): &(&str, u64, &notch_core::FirstRow)| {
         let example = clipped(&visible(&first.text).replace(' ', "␣"), WIDEST);
         vec![
@@ -170,15 +174,35 @@ fn shapes(survey: &ColumnSurvey, text: &mut String) {
     };
     let align = [Align::Right, Align::Right, Align::Left, Align::Left, Align::Left];
     if shapes.len() <= HEAD + TAIL {
-        return text.push_str(&aligned(&shapes.iter().map(row).collect::<Vec<_>>(), &align));
+        text.push_str(&aligned(&shapes.iter().map(row).collect::<Vec<_>>(), &align));
+        return kinds(families, survey.filled(), text);
     }
     let mut rows: Vec<Vec<String>> = shapes[..HEAD].iter().map(row).collect();
     rows.push(vec!["…".to_owned(), String::new(), format!("{} more shapes", shapes.len() - HEAD - TAIL), String::new(), String::new()]);
     rows.extend(shapes[shapes.len() - TAIL..].iter().map(row));
     text.push_str(&aligned(&rows, &align));
+    kinds(families, survey.filled(), text);
     if more > 0 {
         text.push_str(&format!("  {more} texts have a shape beyond the ten thousand that are told apart.\n"));
     }
+}
+
+/// Shapes that differ in the lengths of their runs alone, taken together, where that says more than the shapes do.
+fn kinds(families: std::collections::BTreeMap<String, (u64, usize)>, filled: u64, text: &mut String) {
+    let mut together: Vec<(String, (u64, usize))> = families.into_iter().filter(|(_, (_, shapes))| *shapes > 1).collect();
+    together.sort_by(|a, b| b.1.0.cmp(&a.1.0).then(a.0.cmp(&b.0)));
+    if together.is_empty() {
+        return;
+    }
+    text.push_str("  Taken together, whatever the lengths:\n");
+    let rows: Vec<Vec<String>> = together
+        .iter()
+        .take(HEAD)
+        .map(|(family, (texts, shapes))| {
+            vec![texts.to_string(), share(*texts, filled), clipped(&visible(family), WIDEST), counted(*shapes as u64, "shape")]
+        })
+        .collect();
+    text.push_str(&aligned(&rows, &[Align::Right, Align::Right, Align::Left, Align::Left]));
 }
 
 /// A shape without the lengths of its runs.
