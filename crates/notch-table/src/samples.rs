@@ -54,45 +54,30 @@ pub fn samples(mut table: Table, index: usize) -> Result<Vec<Sample>, TableError
     Ok(found)
 }
 
-/// Hands the cells of some columns, by their places, to `work`, row by row.
+/// Hands the cells of some columns, by their places, with the number and the line of their row to `work`, or the reason why the row
+/// cannot be read.
 ///
 /// # Errors
-/// The first row that cannot be read.
-pub fn each_cell(mut table: Table, columns: &[usize], mut work: impl FnMut(&[Cow<'_, str>])) -> Result<(), TableError> {
-    let (name, width) = (table.name().to_owned(), table.columns().len());
-    while let Some(record) = table.next_record()? {
-        if record.raw.is_empty() && width > 1 {
-            continue;
-        }
-        let text = match record.readable(width) {
-            Ok(text) => text,
-            Err(reason) => return Err(TableError::Row { name, line: record.line, reason, rows_gone: false }),
-        };
-        let cells: Vec<Cow<'_, str>> = columns.iter().map(|column| cell_text(&text[record.fields[*column].clone()])).collect();
-        work(&cells);
-    }
-    Ok(())
-}
-
-/// Hands the cells of some columns, by their places, with the number and the line of their row to `work`; gives how many rows cannot
-/// be read.
-///
-/// # Errors
-/// The table cannot be read.
-pub fn each_row_of(mut table: Table, columns: &[usize], mut work: impl FnMut(u64, u64, &[Cow<'_, str>])) -> Result<u64, TableError> {
+/// The table cannot be read, or what `work` gives.
+pub fn each_row_of(
+    mut table: Table,
+    columns: &[usize],
+    mut work: impl FnMut(u64, u64, Result<&[Cow<'_, str>], String>) -> Result<(), TableError>,
+) -> Result<(), TableError> {
     let width = table.columns().len();
-    let (mut number, mut unreadable) = (0, 0);
+    let mut number = 0;
     while let Some(record) = table.next_record()? {
         if record.raw.is_empty() && width > 1 {
             continue;
         }
         number += 1;
-        let Ok(text) = record.readable(width) else {
-            unreadable += 1;
-            continue;
-        };
-        let cells: Vec<Cow<'_, str>> = columns.iter().map(|column| cell_text(&text[record.fields[*column].clone()])).collect();
-        work(number, record.line, &cells);
+        match record.readable(width) {
+            Ok(text) => {
+                let cells: Vec<Cow<'_, str>> = columns.iter().map(|column| cell_text(&text[record.fields[*column].clone()])).collect();
+                work(number, record.line, Ok(&cells))?;
+            }
+            Err(reason) => work(number, record.line, Err(reason))?,
+        }
     }
-    Ok(unreadable)
+    Ok(())
 }

@@ -1,5 +1,6 @@
 //! The language of cuts: text → tokens → syntax tree. What the words mean is in [`crate::steps`].
 
+mod complain;
 mod condition;
 mod error;
 mod form;

@@ -4,7 +4,6 @@
 //! been counted, evaluates and encodes its rows, and writes them when it is its turn. What comes out does not depend on how many
 //! workers there are or how large a block is.
 
-use std::borrow::Cow;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Condvar, Mutex, PoisonError};
 use std::thread;
@@ -13,9 +12,9 @@ use notch_core::{Fate, Plan, Scratch, Tally};
 
 use super::findings::{FindingsFile, encode, encode_unreadable};
 use super::rejects::Rejects;
-use super::rows::{Cells, ReadRow};
-use super::{Carving, Encoding, Row, RowSink, Summary};
-use crate::csv::{Blocks, Index, cell_text};
+use super::rows::{Cells, ReadRow, unquote};
+use super::{Carving, Encoding, Progress, Row, RowSink, Summary};
+use crate::csv::{Blocks, Index};
 use crate::error::TableError;
 
 /// What the workers share.
@@ -221,13 +220,9 @@ fn hand_on(run: &Run<'_>, outputs: &mut Outputs<'_>, part: &mut Part, empty: u64
     part.rejects.clear();
     part.findings.clear();
     if let Some(progress) = run.carving.progress {
-        progress(part_of(summary.read, bytes));
+        progress(Progress { rows: summary.read, bytes });
     }
     Ok(())
-}
-
-fn part_of(rows: u64, bytes: u64) -> super::Progress {
-    super::Progress { rows, bytes }
 }
 
 /// Evaluates and encodes the rows of a block, which begins with that row in that line.
@@ -275,12 +270,7 @@ fn each_row(
                 continue;
             }
         };
-        for (source, buffer) in plan.sources().iter().zip(unquoted.iter_mut()).filter(|_| !record.unquoted) {
-            *buffer = match cell_text(&text[record.fields[source.index].clone()]) {
-                Cow::Borrowed(_) => None,
-                Cow::Owned(text) => Some(text),
-            };
-        }
+        unquote(plan, &record, text, unquoted);
         let cells = Cells { text, plan, record, unquoted };
         scratch.at_row(read.number);
         let result = plan.evaluate(cells.iter(), scratch);

@@ -76,15 +76,23 @@ pub(super) fn each_row(
         number += 1;
         let row = ReadRow { number, record, table: &name };
         let cells = record.readable(width).map(|text| {
-            for (source, buffer) in plan.sources().iter().zip(unquoted.iter_mut()) {
-                *buffer = match cell_text(&text[record.fields[source.index].clone()]) {
-                    Cow::Borrowed(_) => None,
-                    Cow::Owned(text) => Some(text),
-                };
-            }
+            unquote(plan, &record, text, &mut unquoted);
             Cells { text, plan, record, unquoted: &unquoted }
         });
         work(&row, cells)?;
     }
     Ok(empty_lines)
+}
+
+/// Writes out the cells of the plan's sources that do not stand in the text as they are; of a record without quotes there are none.
+pub(super) fn unquote(plan: &Plan, record: &Record<'_>, text: &str, unquoted: &mut [Option<String>]) {
+    if record.unquoted {
+        return;
+    }
+    for (source, buffer) in plan.sources().iter().zip(unquoted) {
+        *buffer = match cell_text(&text[record.fields[source.index].clone()]) {
+            Cow::Borrowed(_) => None,
+            Cow::Owned(text) => Some(text),
+        };
+    }
 }

@@ -77,10 +77,14 @@ fn gather(args: &Survey, source: &Source, table: Table, places: &[usize], step: 
 
 fn some(table: Table, places: &[usize], step: u64) -> Result<(Vec<ColumnSurvey>, u64), TableError> {
     let mut surveys: Vec<ColumnSurvey> = places.iter().map(|_| ColumnSurvey::default()).collect();
-    let unreadable = each_row_of(table, places, |row, line, cells| {
-        if (row - 1) % step == 0 {
-            surveys.iter_mut().zip(cells).for_each(|(survey, cell)| survey.add(cell, row, line));
+    let mut unreadable = 0;
+    each_row_of(table, places, |row, line, cells| {
+        match cells {
+            Ok(cells) if (row - 1) % step == 0 => surveys.iter_mut().zip(cells).for_each(|(survey, cell)| survey.add(cell, row, line)),
+            Ok(_) => {}
+            Err(_) => unreadable += 1,
         }
+        Ok(())
     })?;
     Ok((surveys, unreadable))
 }

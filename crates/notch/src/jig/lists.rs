@@ -4,7 +4,7 @@ use std::fs;
 use std::path::Path;
 
 use notch_core::{List, nearest};
-use notch_table::{ReadOptions, Source, Table, TableError, each_cell};
+use notch_table::{ReadOptions, Source, Table, TableError, each_row_of};
 
 use super::file::{ListEntry, ListFile};
 use crate::show::Problem;
@@ -58,14 +58,17 @@ fn from_file(name: &str, file: &ListFile, folder: &Path) -> Result<List, Problem
     let answer = file.gives.as_deref().map(place).transpose()?;
     let columns = [key, answer.unwrap_or(key)];
     let (mut list, mut added) = (List::default(), Ok(()));
-    each_cell(table, &columns, |cells| {
-        let [key, stands_for] = cells else { return };
+    let name_of_table = table.name().to_owned();
+    each_row_of(table, &columns, |_, line, cells| {
+        let cells = cells.map_err(|reason| TableError::Row { name: name_of_table.clone(), line, reason, rows_gone: false })?;
+        let [key, stands_for] = cells else { return Ok(()) };
         match (key.trim(), answer) {
             ("", _) => {}
             (key, None) => list.add_value(key),
             (key, Some(_)) if added.is_ok() => added = list.add_pair(key, stands_for.trim()),
             (_, Some(_)) => {}
         }
+        Ok(())
     })?;
     added.map_err(|two| two_answers(name, &format!(" in {}", path.display()), &two))?;
     if list.is_empty() { Err(empty()) } else { Ok(list) }

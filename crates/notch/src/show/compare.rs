@@ -6,7 +6,7 @@ use serde_json::{Value, json};
 use unicode_segmentation::UnicodeSegmentation;
 
 use super::style::{self, set};
-use super::width::{clipped, counted, visible, width};
+use super::width::{clipped, counted, share, visible, width};
 
 /// How many shapes are shown.
 const MOST_SHAPES: usize = 12;
@@ -73,12 +73,7 @@ pub fn comparison(seen: &Comparison, cuts: [&str; 2], table: &str) -> String {
     let rows = seen.same + seen.differ;
     let head = match seen.differ {
         0 => format!("The same in all {} of {table}.", counted(rows, "row")),
-        n => format!(
-            "{} of {table}: the same in {}, different in {n} ({:.1}%).",
-            counted(rows, "row"),
-            seen.same,
-            n as f64 * 100.0 / rows as f64
-        ),
+        n => format!("{} of {table}: the same in {}, different in {n} ({}).", counted(rows, "row"), seen.same, share(n, rows)),
     };
     let mut text = format!("{}\n  first   {}\n  second  {}\n", set(style::STRONG, head), visible(cuts[0]), visible(cuts[1]));
     if seen.unreadable > 0 {

@@ -7,7 +7,7 @@ use serde_json::{Value, json};
 use super::columns::{Align, aligned};
 use super::style::{self, set};
 use super::summary::{Outcome, allowed, drifted, name, outputs, shapes, unchecked};
-use super::width::{clipped, counted, visible, window};
+use super::width::{clipped, counted, share, visible, window};
 
 /// How wide a text of an example may be, in terminal columns.
 const WIDEST: usize = 40;
@@ -68,12 +68,6 @@ pub fn report(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcome, li
     };
     text.push_str(&format!("\n{}\n", set(style::STRONG, verdict)));
     text
-}
-
-/// A share in percent with one figure behind the point, or as many as it takes not to be nothing.
-fn share(rows: u64, of: u64) -> String {
-    let percent = rows as f64 * 100.0 / of.max(1) as f64;
-    if percent > 0.0 && percent < 0.1 { format!("{percent:.4}%") } else { format!("{percent:.1}%") }
 }
 
 fn group_text(summary: &Summary, plan: &Plan, about: About, kind: FindingKind, group: &FindingGroup) -> String {

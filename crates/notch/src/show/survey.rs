@@ -6,7 +6,7 @@ use serde_json::{Value, json};
 use super::columns::{Align, aligned};
 use super::style::{self, set};
 use super::trace::ruler;
-use super::width::{clipped, counted, visible, width, window};
+use super::width::{clipped, counted, share, visible, width, window};
 
 /// How many shapes are shown from either end.
 const HEAD: usize = 8;
@@ -17,15 +17,6 @@ const BAR: usize = 40;
 const LENGTHS: usize = 12;
 /// How wide a text is shown at most, in terminal columns.
 const WIDEST: usize = 44;
-
-fn share(part: u64, of: u64) -> String {
-    let percent = part as f64 * 100.0 / of.max(1) as f64;
-    match percent {
-        p if p > 0.0 && p < 0.1 => format!("{p:.4}%"),
-        p if p < 100.0 && p > 99.9 => format!("{p:.4}%"),
-        p => format!("{p:.1}%"),
-    }
-}
 
 fn distinct(survey: &ColumnSurvey) -> String {
     match survey.distinct() {
@@ -130,7 +121,6 @@ fn duplicates(survey: &ColumnSurvey, text: &mut String) {
 
 fn lengths(survey: &ColumnSurvey, text: &mut String) {
     section("Lengths in characters", text);
-    let most = survey.lengths.values().max().copied().unwrap_or(1);
     // Many lengths are shown in steps.
     let (least, longest) = (survey.lengths.keys().next().copied().unwrap_or(0), survey.lengths.keys().next_back().copied().unwrap_or(0));
     let step = (longest - least) / LENGTHS + 1;
@@ -142,7 +132,7 @@ fn lengths(survey: &ColumnSurvey, text: &mut String) {
             None => bins.push((from, *count)),
         }
     }
-    let most = bins.iter().map(|(_, count)| *count).max().unwrap_or(most);
+    let most = bins.iter().map(|(_, count)| *count).max().unwrap_or(1);
     let rows: Vec<Vec<String>> = bins
         .iter()
         .map(|(from, count)| {

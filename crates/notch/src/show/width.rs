@@ -74,3 +74,11 @@ pub fn fold(text: &str, most: usize, indent: usize) -> String {
 pub fn counted(n: u64, noun: &str) -> String {
     format!("{n} {noun}{}", if n == 1 { "" } else { "s" })
 }
+
+/// A share in percent with one figure behind the point; with four where one would make it nothing or all.
+pub fn share(part: u64, of: u64) -> String {
+    match part as f64 * 100.0 / of.max(1) as f64 {
+        percent if (percent > 0.0 && percent < 0.1) || (percent > 99.9 && percent < 100.0) => format!("{percent:.4}%"),
+        percent => format!("{percent:.1}%"),
+    }
+}
