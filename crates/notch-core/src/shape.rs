@@ -226,37 +226,80 @@ pub struct ShapeCounts {
     beyond: u64,
     /// All shapes are kept: it is a part of a run, which is bounded itself.
     is_part: bool,
-    /// What texts of each length looked like last: most texts of a column look like the one before.
-    last: [Looks; 16],
+    /// What was seen last in each slot: most texts of a column look like one before.
+    seen: Vec<Seen>,
 }
 
-/// The look of a text, byte by byte, and the place of its shape among the counts.
-#[derive(Debug, Default, Clone)]
-struct Looks {
-    bytes: Vec<u8>,
-    place: usize,
+/// What a short text looks like, byte by byte: texts of one look are of one shape.
+#[derive(Debug, Default, Clone, Copy, PartialEq, Eq)]
+struct Look {
+    length: usize,
+    /// The looks of its first bytes, and of its last ones; they may overlap.
+    first: u128,
+    last: u128,
 }
 
-/// Longer texts are not compared with the one before.
-const LONGEST_LOOK: usize = 64;
-/// A byte whose look depends on what stands beside it.
-const NO_LOOK: u8 = 0xFF;
+/// A look, and the place of its shape among the counts.
+type Seen = (Look, usize);
 
-/// What each byte looks like: the same for all of a kind, the byte itself where it stands for itself.
-const LOOKS: [u8; 256] = {
-    let mut looks = [NO_LOOK; 256];
-    let mut byte = 0;
-    while byte < 128 {
-        looks[byte] = match byte_kind(byte as u8) {
-            // A line feed behind it would be the same character.
-            _ if byte as u8 == b'\r' => NO_LOOK,
-            Some(kind) => 0x80 | kind as u8,
-            None => byte as u8,
+/// How many looks are remembered.
+const MOST_LOOKS: usize = 64;
+
+impl Look {
+    /// The look of a text of ASCII of 1 to 32 bytes; `None` for others, and where a character may have more bytes than one.
+    #[inline]
+    fn of(text: &[u8]) -> Option<Self> {
+        let (first, last) = match (text.first_chunk::<16>(), text.last_chunk::<16>()) {
+            (Some(first), Some(last)) if text.len() <= 32 => (looks(first), looks(last)),
+            (None, _) if !text.is_empty() => (looks(&ends(text).to_le_bytes()), [0; 16]),
+            _ => return None,
         };
-        byte += 1;
+        let (first, last) = (u128::from_le_bytes(first), u128::from_le_bytes(last));
+        ((first | last) & ODD == 0).then_some(Self { length: text.len(), first, last })
     }
-    looks
-};
+
+    /// Where it is remembered.
+    #[inline]
+    fn slot(&self) -> usize {
+        // Any odd number with many bits spreads them: this is 2^64 divided by the golden ratio.
+        const SPREAD: u64 = 0x9E37_79B9_7F4A_7C15;
+        let (first, last) = ((self.first as u64) ^ ((self.first >> 64) as u64).rotate_left(7), (self.last >> 64) as u64);
+        let mixed = (first ^ last.rotate_left(13) ^ self.length as u64).wrapping_mul(SPREAD);
+        (mixed >> 58) as usize % MOST_LOOKS
+    }
+}
+
+/// The bytes of a text of at most 16: its first and its last ones, which may overlap.
+#[inline]
+fn ends(text: &[u8]) -> u128 {
+    match (text.first_chunk::<8>(), text.last_chunk::<8>(), text.first_chunk::<4>(), text.last_chunk::<4>()) {
+        (Some(first), Some(last), ..) => u128::from(u64::from_le_bytes(*first)) | u128::from(u64::from_le_bytes(*last)) << 64,
+        (.., Some(first), Some(last)) => u128::from(u32::from_le_bytes(*first)) | u128::from(u32::from_le_bytes(*last)) << 32,
+        // At most three bytes: the middle one may be the first or the last.
+        _ => match (text.first(), text.get(text.len() / 2), text.last()) {
+            (Some(first), Some(middle), Some(last)) => u128::from(u32::from_le_bytes([*first, *middle, *last, 0])),
+            _ => 0,
+        },
+    }
+}
+
+/// The bit of a byte that has no look.
+const ODD: u128 = u128::from_le_bytes([0x80; 16]);
+
+/// What each byte looks like: `0` for all digits, `A` and `a` for all letters, the byte itself where it stands for itself; the highest
+/// bit where its look depends on what stands beside it, and for control characters, which are rare.
+#[inline]
+fn looks(bytes: &[u8; 16]) -> [u8; 16] {
+    // Without branches all bytes are looked at together.
+    bytes.map(|byte| {
+        let is_letter = (byte | 0x20).wrapping_sub(b'a') < 26;
+        let is_digit = byte.wrapping_sub(b'0') < 10;
+        let is_odd = byte.cast_signed() < 0x20 && byte != 0;
+        let look = if is_letter { byte & 0x20 | b'A' } else { byte };
+        let look = if is_digit { b'0' } else { look };
+        if is_odd { look | 0x80 } else { look }
+    })
+}
 
 impl ShapeCounts {
     /// Counts of a part of a run, to be merged.
@@ -265,20 +308,24 @@ impl ShapeCounts {
     }
 
     /// Counts the shape of a text, which stands in that line of the input.
+    #[inline]
     pub(crate) fn add(&mut self, text: &str, line: u64) {
-        let bytes = text.as_bytes();
-        let last = &self.last[bytes.len() % self.last.len()];
-        if last.bytes.len() == bytes.len()
-            && !bytes.is_empty()
-            && bytes.iter().zip(&last.bytes).all(|(byte, look)| LOOKS[usize::from(*byte)] == *look)
+        let look = Look::of(text.as_bytes());
+        if let Some(look) = look
+            && let Some((seen, place)) = self.seen.get(look.slot())
+            && *seen == look
         {
-            self.counts[last.place].count += 1;
+            self.counts[*place].count += 1;
             return;
         }
+        self.add_unseen(text, look, line);
+    }
+
+    fn add_unseen(&mut self, text: &str, look: Option<Look>, line: u64) {
         let mut buffer = std::mem::take(&mut self.buffer);
         buffer.clear();
         // Texts of any length have shapes of bounded length: what follows does not show anyway.
-        let end = if bytes.len() <= LONGEST_SHAPE { None } else { characters::notch_after(text, LONGEST_SHAPE) };
+        let end = if text.len() <= LONGEST_SHAPE { None } else { characters::notch_after(text, LONGEST_SHAPE) };
         let end = end.filter(|end| *end < text.len());
         shape_into(&text[..end.unwrap_or(text.len())], &mut buffer);
         if end.is_some() {
@@ -286,14 +333,9 @@ impl ShapeCounts {
         }
         let place = self.count(&buffer, 1, line);
         self.buffer = buffer;
-        if let Some(place) = place.filter(|_| bytes.len() <= LONGEST_LOOK) {
-            let last = &mut self.last[bytes.len() % self.last.len()];
-            last.bytes.clear();
-            last.bytes.extend(bytes.iter().map(|byte| LOOKS[usize::from(*byte)]));
-            last.place = place;
-            if last.bytes.contains(&NO_LOOK) {
-                last.bytes.clear();
-            }
+        if let Some((look, place)) = look.zip(place) {
+            self.seen.resize(MOST_LOOKS, Seen::default());
+            self.seen[look.slot()] = (look, place);
         }
     }
 
@@ -321,7 +363,7 @@ impl ShapeCounts {
             self.count(&shape.shape, shape.count, shape.first_line);
         }
         part.places.clear();
-        part.last.iter_mut().for_each(|last| last.bytes.clear());
+        part.seen.clear();
         self.beyond += std::mem::take(&mut part.beyond);
     }
 
@@ -341,6 +383,40 @@ impl ShapeCounts {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    /// The slow, obvious twin counts every shape as it is written.
+    #[test]
+    fn remembered_looks_count_like_shapes() {
+        let texts = [
+            "",
+            "a",
+            "ab",
+            "A1",
+            "1A",
+            "a1b",
+            "abc",
+            "A-1",
+            "AB-12",
+            "ab-12",
+            "FH-2019",
+            "FH-2019-BRA-00417-7",
+            "é",
+            "é1",
+            "a\rb",
+            "a\tb",
+            "a b",
+        ];
+        let (mut counts, mut twin) = (ShapeCounts::default(), std::collections::BTreeMap::<String, u64>::new());
+        for n in 0..2000_usize {
+            let text = format!("{}{}", texts[n * 7 % 17], texts[n * n % 17]);
+            counts.add(&text, 1);
+            *twin.entry(shape(&text)).or_default() += 1;
+        }
+        assert_eq!(
+            counts.ranked().iter().map(|count| (count.shape.to_string(), count.count)).collect::<std::collections::BTreeMap<_, _>>(),
+            twin
+        );
+    }
 
     #[test]
     fn shapes() {

@@ -2,8 +2,8 @@
 
 use std::collections::BTreeMap;
 
-use crate::evaluate::RowResult;
 use crate::evaluate::SAME_AS;
+use crate::evaluate::{BatchResult, RowResult};
 use crate::finding::{About, Finding, FindingKind};
 use crate::plan::Plan;
 use crate::shape::ShapeCounts;
@@ -43,6 +43,18 @@ pub struct OutputTally {
     pub failed: u64,
     /// The shapes of its texts.
     pub shapes: ShapeCounts,
+}
+
+impl OutputTally {
+    #[inline]
+    fn add(&mut self, text: &str, line: u64) {
+        if text.is_empty() {
+            self.blank += 1;
+        } else {
+            self.filled += 1;
+            self.shapes.add(text, line);
+        }
+    }
 }
 
 /// Counts of one cut.
@@ -166,13 +178,25 @@ impl Tally {
     /// Counts a row: its number from 1, and the line it begins in.
     pub fn add(&mut self, plan: &Plan, result: &RowResult<'_>, row: u64, line: u64) {
         for (output, cell) in self.outputs.iter_mut().zip(result.cells) {
-            if cell.text.is_empty() {
-                output.blank += 1;
-            } else {
-                output.filled += 1;
-                output.shapes.add(cell.text, line);
-            }
+            output.add(cell.text, line);
         }
+        self.add_fate(plan, result, row, line);
+    }
+
+    /// Counts the rows of a batch.
+    pub fn add_batch(&mut self, plan: &Plan, batch: &BatchResult<'_>) {
+        for (n, output) in self.outputs.iter_mut().enumerate() {
+            batch.column(n).for_each(|(text, line)| output.add(text, line));
+        }
+        let usual = (batch.len() - batch.unusual().len()) as u64;
+        self.cuts.iter_mut().for_each(|cut| cut.branches[0] += usual);
+        for (row, line, result) in batch.unusual() {
+            self.add_fate(plan, result, row, line);
+        }
+    }
+
+    /// Counts how a row has fared, but for its new cells.
+    fn add_fate(&mut self, plan: &Plan, result: &RowResult<'_>, row: u64, line: u64) {
         for (cut, branch) in self.cuts.iter_mut().zip(result.branches) {
             match branch.taken {
                 Some(taken) => cut.branches[taken] += 1,

@@ -282,12 +282,12 @@ fn ending_is_true(source: &Source, is_book: bool) -> Result<(), TableError> {
     }
 }
 
-impl Record<'_> {
+impl<'b> Record<'b> {
     /// The record as text.
     ///
     /// # Errors
     /// A sentence on the bytes that are none.
-    pub(crate) fn text(&self) -> Result<&str, String> {
+    pub(crate) fn text(&self) -> Result<&'b str, String> {
         std::str::from_utf8(self.raw).map_err(|error| {
             let at = error.valid_up_to();
             format!("the bytes are not UTF-8 text at byte {} of the row (0x{:02X})", at + 1, self.raw.get(at).copied().unwrap_or_default())
@@ -298,7 +298,7 @@ impl Record<'_> {
     ///
     /// # Errors
     /// Why it cannot be read, as a clause.
-    pub(crate) fn readable(&self, columns: usize) -> Result<&str, String> {
+    pub(crate) fn readable(&self, columns: usize) -> Result<&'b str, String> {
         self.well_formed(columns)?;
         self.text()
     }

@@ -1,11 +1,13 @@
 //! Compiled cuts, row by row: cells in, new cells and findings out.
 
+mod batch;
 mod plain;
 mod row;
 mod run;
 mod value;
 
-pub(crate) use plain::{OwnRegex, Plain, plain_byte};
+pub use batch::{Batch, BatchResult};
+pub(crate) use plain::{OwnRegex, Plain, ShortWay, plain_byte};
 pub(crate) use row::SAME_AS;
 pub use row::{Branch, Cell, Fate, RowResult, Scratch};
 pub(crate) use run::Run;

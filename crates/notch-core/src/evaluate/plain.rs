@@ -7,14 +7,22 @@
 use std::cell::RefCell;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
-use hashbrown::HashMap;
-use memchr::{memchr, memchr_iter, memrchr};
+use bumpalo::Bump;
+use bumpalo::collections::String as RowString;
+use memchr::memchr_iter;
 use regex::{CaptureLocations, Regex};
 
-use super::run::Run;
 use super::value::Piece;
+use crate::text::bytes;
+
+/// The short way of a cut: the source it starts from, and its steps.
+pub(crate) struct ShortWay {
+    pub column: usize,
+    pub steps: Vec<Plain>,
+}
 
 /// What a step does to a plain text.
+#[derive(Clone)]
 pub(crate) enum Plain {
     /// Leaves it as it is.
     Nothing,
@@ -50,13 +58,14 @@ pub(crate) enum Plain {
 }
 
 /// A regular expression of which each thread has its own, with the memory it needs: one shared by all would make them wait.
+#[derive(Clone)]
 pub(crate) struct OwnRegex {
     regex: Regex,
     id: usize,
 }
 
 thread_local! {
-    static OWN: RefCell<HashMap<usize, (Regex, CaptureLocations)>> = RefCell::default();
+    static OWN: RefCell<Vec<Option<(Regex, CaptureLocations)>>> = RefCell::default();
 }
 
 impl OwnRegex {
@@ -68,7 +77,10 @@ impl OwnRegex {
     /// Where the group of the first match lies.
     fn find(&self, text: &str, group: usize) -> Option<std::ops::Range<usize>> {
         OWN.with_borrow_mut(|own| {
-            let (regex, places) = own.entry(self.id).or_insert_with(|| (self.regex.clone(), self.regex.capture_locations()));
+            if own.len() <= self.id {
+                own.resize_with(self.id + 1, || None);
+            }
+            let (regex, places) = own[self.id].get_or_insert_with(|| (self.regex.clone(), self.regex.capture_locations()));
             if group == 0 {
                 return regex.find(text).map(|found| found.range());
             }
@@ -88,7 +100,7 @@ pub(crate) fn plain_byte(text: &str) -> Option<u8> {
 
 /// Whether these bytes are characters of their own.
 fn each_its_own(bytes: &[u8]) -> bool {
-    bytes.is_ascii() && memchr(b'\r', bytes).is_none()
+    bytes::words(bytes).all(|(_, word)| bytes::is_ascii(word) && bytes::equal(word, b'\r') == 0)
 }
 
 /// Whether the byte at a place is a character of its own, whatever stands beside it.
@@ -101,7 +113,7 @@ impl Plain {
     /// Does the step's work; `None` when the text is not plain, nothing is there, or there is something to report. What is given is a
     /// slice of the text, or a text made anew.
     #[inline]
-    pub(crate) fn run<'a>(&self, text: &'a str, run: &Run<'a>) -> Option<&'a str> {
+    fn run<'a>(&self, text: &'a str, arena: &'a Bump) -> Option<&'a str> {
         let bytes = text.as_bytes();
         let span = match self {
             Plain::Nothing => return Some(text),
@@ -128,7 +140,7 @@ impl Plain {
             }
             Plain::Part { n, of, separator } => part(bytes, *n, *of, *separator)?,
             Plain::Beside { byte, last, before } => {
-                let at = if *last { memrchr(*byte, bytes) } else { memchr(*byte, bytes) }.filter(|at| alone(bytes, *at))?;
+                let at = if *last { bytes::last(*byte, bytes) } else { bytes::first(*byte, bytes) }.filter(|at| alone(bytes, *at))?;
                 if *before { 0..at } else { at + 1..bytes.len() }
             }
             Plain::Trim => {
@@ -142,7 +154,7 @@ impl Plain {
             Plain::Lower if !bytes.iter().any(u8::is_ascii_uppercase) => return Some(text),
             Plain::Upper if !bytes.iter().any(u8::is_ascii_lowercase) => return Some(text),
             Plain::Lower | Plain::Upper => {
-                let mut made = run.buffer(text.len());
+                let mut made = RowString::with_capacity_in(text.len(), arena);
                 made.push_str(text);
                 if matches!(self, Plain::Lower) {
                     made.make_ascii_lowercase()
@@ -155,7 +167,7 @@ impl Plain {
                 if bytes.len() > *width || !each_its_own(bytes) {
                     return None;
                 }
-                let mut made = run.buffer(*width);
+                let mut made = RowString::with_capacity_in(*width, arena);
                 (bytes.len()..*width).for_each(|_| made.push(char::from(*fill)));
                 made.push_str(text);
                 return Some(made.into_bump_str());
@@ -163,7 +175,7 @@ impl Plain {
             Plain::Number => {
                 let (span, grouped) = number(bytes)?;
                 if grouped {
-                    let mut made = run.buffer(span.len());
+                    let mut made = RowString::with_capacity_in(span.len(), arena);
                     text[span].split(',').for_each(|group| made.push_str(group));
                     return Some(made.into_bump_str());
                 }
@@ -175,15 +187,39 @@ impl Plain {
     }
 }
 
+/// Whether a text is plain at its beginning and not blank.
+fn starts_plain(text: &str) -> bool {
+    text.as_bytes().first().is_some_and(u8::is_ascii_graphic) || !text.trim_start().is_empty()
+}
+
+impl ShortWay {
+    /// What the cut makes of a cell; `None` when that is for the long way to say.
+    #[inline]
+    pub(crate) fn text<'a>(&self, cell: &'a str, arena: &'a Bump) -> Option<&'a str> {
+        let plain = Some(cell).filter(|cell| starts_plain(cell))?;
+        let text = self.steps.iter().try_fold(plain, |text, step| step.run(text, arena))?;
+        starts_plain(text).then_some(text)
+    }
+
+    /// The same with the place the text has in the cell.
+    pub(crate) fn piece<'a>(&self, cell: &'a str, arena: &'a Bump) -> Option<Piece<'a>> {
+        let mut plain = Some(PlainPiece::whole(cell)).filter(|_| starts_plain(cell))?;
+        for step in &self.steps {
+            plain.step(step.run(plain.text, arena)?);
+        }
+        starts_plain(plain.text).then(|| plain.piece())
+    }
+}
+
 /// A text on its way through plain steps, as a piece of the cell or of the text made last.
-pub(crate) struct PlainPiece<'a> {
+struct PlainPiece<'a> {
     base: &'a str,
     before: Option<char>,
-    pub text: &'a str,
+    text: &'a str,
 }
 
 impl<'a> PlainPiece<'a> {
-    pub(crate) fn whole(cell: &'a str) -> Self {
+    fn whole(cell: &'a str) -> Self {
         Self { base: cell, before: None, text: cell }
     }
 
@@ -195,7 +231,7 @@ impl<'a> PlainPiece<'a> {
 
     /// The text a step has given.
     #[inline]
-    pub(crate) fn step(&mut self, given: &'a str) {
+    fn step(&mut self, given: &'a str) {
         if self.start(given).is_none() {
             // It stands where the text before it stood.
             self.before = self.piece().char_before();
@@ -204,46 +240,84 @@ impl<'a> PlainPiece<'a> {
         self.text = given;
     }
 
-    pub(crate) fn piece(&self) -> Piece<'a> {
+    fn piece(&self) -> Piece<'a> {
         let start = self.start(self.text).unwrap_or(0);
         Piece::part(self.base, start..start + self.text.len(), self.before)
     }
 }
 
-/// So many bytes are a short text.
-const SHORT: usize = 48;
-
 fn part(bytes: &[u8], n: usize, of: Option<usize>, separator: u8) -> Option<std::ops::Range<usize>> {
-    let mut start = 0;
-    let mut found = None;
-    let mut parts = 1;
-    // In short texts looking at each byte is quicker than looking for the next one.
-    let short = bytes.get(..SHORT.min(bytes.len())).unwrap_or_default();
-    let near = short.iter().enumerate().filter(|(_, byte)| **byte == separator).map(|(at, _)| at);
-    let far = memchr_iter(separator, &bytes[short.len()..]).map(|at| at + short.len());
-    for at in near.chain(far) {
+    let mut parts = Parts { n, of, start: 0, found: None, count: 1 };
+    for (base, word) in bytes::words(bytes) {
+        if !bytes::is_ascii(word) {
+            return marked_part(bytes, n, of, separator);
+        }
+        for at in bytes::places(base, bytes::equal(word, separator)) {
+            // What stands before it has been seen to be ASCII.
+            if !bytes.get(at + 1).is_none_or(u8::is_ascii) {
+                return None;
+            }
+            if parts.ends(at) {
+                return parts.found;
+            }
+        }
+    }
+    parts.last(bytes.len())
+}
+
+/// The same in a text that is not ASCII throughout.
+#[cold]
+fn marked_part(bytes: &[u8], n: usize, of: Option<usize>, separator: u8) -> Option<std::ops::Range<usize>> {
+    let mut parts = Parts { n, of, start: 0, found: None, count: 1 };
+    for at in memchr_iter(separator, bytes) {
         if !alone(bytes, at) {
             return None;
         }
-        if parts == n {
-            found = Some(start..at);
-            if of.is_none() {
-                return found;
+        if parts.ends(at) {
+            return parts.found;
+        }
+    }
+    parts.last(bytes.len())
+}
+
+/// The search for the part of a number among the parts of a text.
+struct Parts {
+    n: usize,
+    of: Option<usize>,
+    start: usize,
+    found: Option<std::ops::Range<usize>>,
+    /// The part that is not over yet.
+    count: usize,
+}
+
+impl Parts {
+    /// A part ends there; gives whether that is all there is to know.
+    #[inline]
+    fn ends(&mut self, at: usize) -> bool {
+        if self.count == self.n {
+            self.found = Some(self.start..at);
+            if self.of.is_none() {
+                return true;
             }
         }
-        (parts, start) = (parts + 1, at + 1);
+        (self.count, self.start) = (self.count + 1, at + 1);
+        false
     }
-    if parts == n {
-        found = Some(start..bytes.len());
+
+    /// The last part ends where the text does.
+    fn last(mut self, end: usize) -> Option<std::ops::Range<usize>> {
+        if self.count == self.n {
+            self.found = Some(self.start..end);
+        }
+        self.found.filter(|_| self.of.is_none_or(|of| of == self.count))
     }
-    found.filter(|_| of.is_none_or(|of| of == parts))
 }
 
 /// The first number where it leaves no doubt, and whether commas group it: no sign, bracket or letter beyond ASCII beside it, no
 /// other comma or point that could belong to it.
 fn number(bytes: &[u8]) -> Option<(std::ops::Range<usize>, bool)> {
-    let from = first_digit(bytes)?;
-    let digits = |from: usize| bytes[from..].iter().take_while(|byte| byte.is_ascii_digit()).count();
+    let from = bytes::first_digit(bytes)?;
+    let digits = |from: usize| bytes::leading_digits(&bytes[from..]);
     let is_open =
         |byte: Option<&u8>| byte.is_none_or(|byte| byte.is_ascii_alphanumeric() || matches!(byte, b' ' | b'/' | b'_' | b'#' | b'='));
     if !is_open(from.checked_sub(1).map(|before| &bytes[before])) {
@@ -281,20 +355,9 @@ fn number(bytes: &[u8]) -> Option<(std::ops::Range<usize>, bool)> {
     Some((from..to, grouped))
 }
 
-/// Where the first digit is, looked for sixteen bytes at a time.
-fn first_digit(bytes: &[u8]) -> Option<usize> {
-    let (chunks, rest) = bytes.as_chunks::<16>();
-    let has_digit = |chunk: &[u8; 16]| chunk.iter().fold(false, |has, byte| has | byte.is_ascii_digit());
-    for (n, chunk) in chunks.iter().enumerate() {
-        if has_digit(chunk) {
-            return chunk.iter().position(u8::is_ascii_digit).map(|at| n * 16 + at);
-        }
-    }
-    rest.iter().position(u8::is_ascii_digit).map(|at| chunks.len() * 16 + at)
-}
-
 #[cfg(test)]
 mod tests {
+    use bumpalo::Bump;
     use proptest::prelude::*;
 
     use crate::evaluate::Value;
@@ -345,8 +408,13 @@ mod tests {
             let cut = format!("c = {{a}} | {}{then}", steps.join(" | "));
             let plan = Plan::compile(&[parse_assignment(&cut).unwrap()], &["a".to_owned()], &PlanOptions::default()).unwrap();
             plan.with_run(&[&text], 0, &mut Scratch::default(), |run| {
-                prop_assert!(plan.cuts[0].is_plain, "{}", cut);
-                let Some(short) = run.plainly(&plan.cuts[0]).map(|plain| plain.piece()) else { return Ok(()) };
+                let way = plan.cuts[0].short.as_ref().unwrap();
+                let arena = Bump::new();
+                let Some(short) = way.piece(&text, &arena) else {
+                    prop_assert_eq!(way.text(&text, &arena), None);
+                    return Ok(());
+                };
+                prop_assert_eq!(way.text(&text, &arena), Some(short.text()));
                 let (long, branch) = run.branches(&plan.cuts[0].branches);
                 let Value::Text(long) = long else { return Err(TestCaseError::fail(format!("{cut} of {text:?}: {:?}, not {long:?}", short.text()))) };
                 prop_assert_eq!((short.text(), short.char_before()), (long.text(), long.char_before()), "{} of {:?}", cut, text);

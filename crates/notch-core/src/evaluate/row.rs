@@ -4,7 +4,6 @@ use std::sync::Arc;
 
 use bumpalo::Bump;
 
-use super::plain::PlainPiece;
 use super::run::{BETWEEN_ITEMS, Run};
 use super::value::{Item, Missing, Nothing, Piece, Value};
 use crate::finding::{About, Finding, FindingKind};
@@ -20,7 +19,7 @@ const ODD: &str = "layout";
 /// The memory a row's evaluation uses, reused from row to row. Each thread has its own.
 #[derive(Debug, Default)]
 pub struct Scratch {
-    arena: Bump,
+    pub(super) arena: Bump,
     all_rows: Option<Arc<AllRows>>,
     row: u64,
 }
@@ -45,7 +44,7 @@ pub struct Cell<'a> {
 }
 
 /// What the cuts make of a row. It lives until the scratch is used again.
-#[derive(Debug)]
+#[derive(Debug, Clone, Copy)]
 pub struct RowResult<'a> {
     /// The new cells, one for each of [`Plan::outputs`], in that order.
     pub cells: &'a [Cell<'a>],
@@ -94,23 +93,47 @@ impl Plan {
     /// Evaluates all cuts for one row, given the cells of [`Plan::sources`] in their order; a cell that is not given counts as blank.
     pub fn evaluate<'a>(&'a self, cells: impl IntoIterator<Item = &'a str>, scratch: &'a mut Scratch) -> RowResult<'a> {
         scratch.arena.reset();
+        let row = scratch.row;
+        self.evaluate_in(cells, None, scratch, row)
+    }
+
+    /// The same beside what is in the scratch already. Where new cells are `known`, cuts with a short way have gone it: it was too
+    /// short for those that are empty.
+    pub(super) fn evaluate_in<'a>(
+        &'a self,
+        cells: impl IntoIterator<Item = &'a str>,
+        known: Option<&[Cell<'a>]>,
+        scratch: &'a Scratch,
+        row: u64,
+    ) -> RowResult<'a> {
         let arena: &'a Bump = &scratch.arena;
         let mut run = Run::new(arena, cells);
-        run.all_rows = scratch.all_rows.as_deref().map(|all_rows| (scratch.row, all_rows));
+        run.all_rows = scratch.all_rows.as_deref().map(|all_rows| (row, all_rows));
         run.uniques = &self.uniques;
         run.columns(&self.columns);
         let mut written = bumpalo::collections::Vec::with_capacity_in(self.outputs().len(), arena);
         let mut branches = bumpalo::collections::Vec::with_capacity_in(self.cuts.len(), arena);
         for (n, cut) in self.cuts.iter().enumerate() {
             let from = run.values.len();
-            if let Some(plain) = run.plainly(cut) {
-                // What nobody reads need not be kept.
-                run.values.push(if cut.is_read { Value::Text(plain.piece()) } else { Value::Intended });
-                branches.push(Branch { taken: Some(0), unmet: 0 });
-                if !cut.names[0].hidden {
-                    written.push(Cell { text: plain.text });
+            if let Some(way) = cut.short.as_ref().filter(|way| !run.odd.contains(&way.column)) {
+                let known = known.zip(cut.output).map(|(known, output)| known[output].text);
+                let (value, text) = match known {
+                    Some("") => (Value::Intended, None),
+                    // What nobody reads need not be kept.
+                    Some(text) if !cut.is_read => (Value::Intended, Some(text)),
+                    _ => {
+                        let piece = run.cells.get(way.column).and_then(|cell| way.piece(cell, arena));
+                        (piece.map_or(Value::Intended, Value::Text), piece.map(|piece| piece.text()))
+                    }
+                };
+                if let Some(text) = text {
+                    run.values.push(value);
+                    branches.push(Branch { taken: Some(0), unmet: 0 });
+                    if !cut.names[0].hidden {
+                        written.push(Cell { text });
+                    }
+                    continue;
                 }
-                continue;
             }
             branches.push(run.cut(n, cut));
             if self.on_finding(About::Cut(n)) == OnFinding::Blank {
@@ -197,25 +220,6 @@ impl Plan {
 }
 
 impl<'a> Run<'a> {
-    /// The short way of a plain cell through a cut, where there is nothing unusual and nothing to report.
-    pub(crate) fn plainly(&self, cut: &CompiledCut) -> Option<PlainPiece<'a>> {
-        if !cut.is_plain {
-            return None;
-        }
-        let origin = cut.origin?;
-        let cell = self.cells.get(origin).copied()?;
-        let starts_plain = |text: &str| text.as_bytes().first().is_some_and(u8::is_ascii_graphic);
-        if (!starts_plain(cell) && cell.trim_start().is_empty()) || self.odd.contains(&origin) {
-            return None;
-        }
-        let chain = cut.branches.chains.first()?;
-        let mut plain = PlainPiece::whole(cell);
-        for step in chain.steps.iter().chain(&cut.branches.then) {
-            plain.step(step.plain.as_ref()?.run(plain.text, self)?);
-        }
-        (starts_plain(plain.text) || !plain.text.trim_start().is_empty()).then_some(plain)
-    }
-
     /// A cut through all its chains to its names.
     fn cut(&mut self, n: usize, cut: &CompiledCut) -> Branch {
         self.begin(n, cut);

@@ -6,6 +6,7 @@ use std::sync::Arc;
 use super::columns::{Columns, Resolved};
 use super::{NOWHERE, Output, Plan, PlanError, PlanOptions, RulePlace};
 use crate::conditions::{Condition, Subject, UNIQUE};
+use crate::evaluate::ShortWay;
 use crate::language::{
     ArgValue, Assignment, Build, Chain, ColumnRef, ConditionNode, Cut, CutError, Source, StepNode, SubjectNode, TemplatePiece, nearest,
 };
@@ -17,10 +18,13 @@ pub(crate) struct CompiledCut {
     /// What findings about the whole cut call it.
     pub left: String,
     pub branches: Branches,
-    /// Plain cells may take the short way: the first chain starts from a column, has no condition, and all steps can be done so.
-    pub is_plain: bool,
+    /// The short way of plain cells: there is one where the first chain starts from a column, has no condition, and all steps can be
+    /// done so.
+    pub short: Option<ShortWay>,
     /// A later cut or check reads what it gives.
     pub is_read: bool,
+    /// The place of its only name among the plan's outputs, when that name is written.
+    pub output: Option<usize>,
     /// The source the first chain starts from.
     pub origin: Option<usize>,
     /// The source it starts from in the end, by way of the cuts above.
@@ -114,11 +118,12 @@ pub(super) fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOpt
     };
     let mut slot = 0;
     for (n, cut) in cuts.iter().enumerate() {
-        let compiled = compiler.cut(cut).map_err(|error| PlanError::Cut(n, error))?;
+        let mut compiled = compiler.cut(cut).map_err(|error| PlanError::Cut(n, error))?;
         for (name_place, name) in cut.names.iter().enumerate() {
             let replaces = compiler.name(cut, name_place, slot, options).map_err(|error| PlanError::Cut(n, error))?;
             slot += 1;
             if !name.is_hidden() {
+                compiled.output = (cut.names.len() == 1).then_some(plan.outputs.len());
                 plan.outputs.push(Output { name: name.text.clone(), cut: n, name_place, replaces, output_type: output_type(&compiled) });
             }
         }
@@ -196,7 +201,8 @@ impl<'c> Compiler<'c> {
             _ => (None, None),
         };
         let first = branches.chains.first().filter(|chain| chain.condition.is_none() && origin.is_some() && cut.names.len() == 1);
-        let is_plain = first.is_some_and(|chain| chain.steps.iter().chain(&branches.then).all(|step| step.plain.is_some()));
+        let steps = first.and_then(|chain| chain.steps.iter().chain(&branches.then).map(|step| step.plain.clone()).collect::<Option<_>>());
+        let short = origin.zip(steps).map(|(column, steps)| ShortWay { column, steps });
         self.first_origins.extend(cut.names.iter().map(|_| first_origin));
         let names: Vec<&str> = cut.names.iter().map(|name| name.text.as_str()).collect();
         Ok(CompiledCut {
@@ -212,8 +218,9 @@ impl<'c> Compiler<'c> {
                 })
                 .collect(),
             branches,
-            is_plain,
+            short,
             is_read: false,
+            output: None,
             origin,
             first_origin,
         })

@@ -215,6 +215,11 @@ impl Plan {
         !self.uniques.is_empty()
     }
 
+    /// Whether something is asked of rows beside what each cut makes of its cell.
+    pub(crate) fn looks_at_rows(&self) -> bool {
+        !(self.columns.is_empty() && self.checks.is_empty() && self.only_rows.is_none() && self.uniques.is_empty())
+    }
+
     /// How many cuts there are.
     pub fn len(&self) -> usize {
         self.cuts.len()

@@ -1,5 +1,6 @@
 //! Texts and the places in them: characters as a person counts them, what finds a notch, numbers, dates.
 
+pub(crate) mod bytes;
 pub mod characters;
 mod date;
 mod decimal;

@@ -8,13 +8,13 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Condvar, Mutex, PoisonError};
 use std::thread;
 
-use notch_core::{Fate, Plan, Scratch, Tally};
+use notch_core::{Batch, Fate, Plan, Scratch, Tally};
 
 use super::findings::{FindingsFile, encode, encode_unreadable};
 use super::rejects::Rejects;
-use super::rows::{Cells, ReadRow, unquote};
+use super::rows::ReadRow;
 use super::{Carving, Encoding, Progress, Row, RowSink, Summary};
-use crate::csv::{Blocks, Index};
+use crate::csv::{Blocks, Index, Record, cell_text};
 use crate::error::TableError;
 
 /// What the workers share.
@@ -140,7 +140,6 @@ fn work(run: &Run<'_>, shared: &Shared<'_>) {
     let mut block = Vec::new();
     let mut index = Index::new();
     let mut scratch = Scratch::with_all_rows(run.carving.all_rows.clone());
-    let mut unquoted = vec![None; plan.sources().len()];
     let mut part = Part {
         rows: Vec::new(),
         guarded: 0,
@@ -184,7 +183,7 @@ fn work(run: &Run<'_>, shared: &Shared<'_>) {
         let lines = index.lines;
         let begin = shared.begins.take(n, &shared.stopped, |begin| std::mem::replace(begin, (begin.0 + rows, begin.1 + lines)));
         let Some((row, line)) = begin else { return };
-        each_row(run, &block, &index, (row, line), &mut unquoted, &mut scratch, &mut part);
+        each_row(run, &block, &index, (row, line), &mut scratch, &mut part);
         let bytes = block.len() as u64;
         let written = shared.outputs.take(n, &shared.stopped, |outputs| hand_on(run, outputs, &mut part, empty, bytes));
         match written {
@@ -225,76 +224,133 @@ fn hand_on(run: &Run<'_>, outputs: &mut Outputs<'_>, part: &mut Part, empty: u64
     Ok(())
 }
 
+/// So many rows are evaluated together: their cells stay in a core's nearest cache.
+const TOGETHER: usize = 128;
+
 /// Evaluates and encodes the rows of a block, which begins with that row in that line.
-fn each_row(
-    run: &Run<'_>,
-    block: &[u8],
-    index: &Index,
-    (mut number, line): (u64, u64),
-    unquoted: &mut [Option<String>],
-    scratch: &mut Scratch,
-    part: &mut Part,
-) {
-    let (plan, columns) = (run.carving.plan, &run.carving.columns);
-    // Nearly every block is text as a whole; in others each row is looked at by itself.
-    let whole = std::str::from_utf8(block).ok();
-    for n in 0..index.len() {
-        let record = index.record(n, block, line);
-        if record.raw.is_empty() && run.width > 1 {
-            continue;
+fn each_row(run: &Run<'_>, block: &[u8], index: &Index, (mut number, line): (u64, u64), scratch: &mut Scratch, part: &mut Part) {
+    let block = Block {
+        run,
+        bytes: block,
+        // Nearly every block is text as a whole; in others each row is looked at by itself.
+        text: std::str::from_utf8(block).ok(),
+        index,
+        line,
+    };
+    let mut next = 0;
+    while next < index.len() && part.error.is_none() {
+        let unreadable = block.batch(&mut next, &mut number, scratch, part);
+        if let Some((record, reason)) = unreadable.filter(|_| part.error.is_none()) {
+            block.unreadable(&record, reason, number, part);
+            number += 1;
         }
-        let read = ReadRow { number, record, table: run.name };
-        number += 1;
-        part.read += 1;
-        let text = match whole {
-            Some(whole) => record.well_formed(run.width).map(|()| &whole[index.range(n)]),
-            None => record.readable(run.width),
+    }
+}
+
+/// A block whose records have been found.
+struct Block<'b> {
+    run: &'b Run<'b>,
+    bytes: &'b [u8],
+    text: Option<&'b str>,
+    index: &'b Index,
+    /// The line it begins in.
+    line: u64,
+}
+
+impl<'b> Block<'b> {
+    /// Record `n` and its text, or why it cannot be read.
+    fn record(&self, n: usize) -> (Record<'b>, Result<&'b str, String>) {
+        let record = self.index.record(n, self.bytes, self.line);
+        let width = self.run.width;
+        let text = match self.text {
+            Some(text) => record.well_formed(width).map(|()| &text[self.index.range(n)]),
+            None => record.readable(width),
         };
-        let text = match text {
-            Ok(text) => text,
-            Err(reason) if !run.has_rejects && !run.carving.lists_unreadable => {
-                part.error = Some(read.unreadable(reason, false));
-                return;
-            }
-            Err(reason) => {
-                part.unreadable += 1;
-                if run.has_rejects {
-                    part.rejected += 1;
-                    part.rejects.extend_from_slice(record.raw);
-                    part.rejects.extend_from_slice(record.line_end);
-                }
-                if let Some(separator) = run.findings {
-                    encode_unreadable(read.number, record.line, &reason, separator, &mut part.findings);
-                }
-                part.tally.unreadable(&reason, read.number, record.line);
+        (record, text)
+    }
+
+    /// Evaluates and encodes the rows from record `next` on, as many as are taken together, up to one that cannot be read, which it
+    /// gives with the reason; `number` is the number of the next row.
+    fn batch(&self, next: &mut usize, number: &mut u64, scratch: &mut Scratch, part: &mut Part) -> Option<(Record<'b>, String)> {
+        let (plan, run) = (self.run.carving.plan, self.run);
+        let mut batch = Batch::new(plan, scratch, TOGETHER);
+        let mut records = [(0, ""); TOGETHER];
+        let mut unreadable = None;
+        while *next < self.index.len() && batch.len() < TOGETHER {
+            let (record, text) = self.record(*next);
+            *next += 1;
+            if record.raw.is_empty() && run.width > 1 {
                 continue;
             }
-        };
-        unquote(plan, &record, text, unquoted);
-        let cells = Cells { text, plan, record, unquoted };
-        scratch.at_row(read.number);
-        let result = plan.evaluate(cells.iter(), scratch);
-        part.tally.add(plan, &result, read.number, record.line);
-        let row = Row { number: read.number, record, text, cells: result.cells, findings: result.findings };
-        if let Some(separator) = run.findings.filter(|_| !result.findings.is_empty()) {
-            encode(plan, &row, separator, &mut part.findings);
-        }
-        match result.fate {
-            Fate::Stop(finding) => {
-                part.error = Some(read.stopped(plan, &result.findings[finding], false));
-                return;
-            }
-            Fate::Reject if run.has_rejects => {
-                part.rejected += 1;
-                part.rejects.extend_from_slice(record.raw);
-                part.rejects.extend_from_slice(record.line_end);
-            }
-            Fate::LeaveOut => part.left_out += 1,
-            Fate::Write | Fate::Reject => {
-                part.written += 1;
-                part.guarded += run.encoding.row(&row, columns, &mut part.rows);
+            match text {
+                Ok(text) => {
+                    let cells = plan.sources().iter().map(|source| &text[record.fields[source.index].clone()]);
+                    let at = batch.len();
+                    records[at] = (*next - 1, text);
+                    if record.unquoted {
+                        batch.push(*number + at as u64, record.line, cells);
+                    } else {
+                        let keep = batch.keeper();
+                        batch.push(*number + at as u64, record.line, cells.map(|field| keep(cell_text(field))));
+                    }
+                }
+                Err(reason) => {
+                    unreadable = Some((record, reason));
+                    break;
+                }
             }
         }
+        let evaluated = batch.evaluate();
+        part.tally.add_batch(plan, &evaluated);
+        part.read += evaluated.len() as u64;
+        for ((at, text), result) in records.iter().zip(evaluated.results()) {
+            let record = self.index.record(*at, self.bytes, self.line);
+            let row = Row { number: *number, record, text, cells: result.cells, findings: result.findings };
+            *number += 1;
+            if let Some(separator) = run.findings.filter(|_| !result.findings.is_empty()) {
+                encode(plan, &row, separator, &mut part.findings);
+            }
+            match result.fate {
+                Fate::Stop(finding) => {
+                    let read = ReadRow { number: row.number, record, table: run.name };
+                    part.error = Some(read.stopped(plan, &result.findings[finding], false));
+                    return None;
+                }
+                Fate::Reject if run.has_rejects => part.reject(&record),
+                Fate::LeaveOut => part.left_out += 1,
+                Fate::Write | Fate::Reject => {
+                    part.written += 1;
+                    part.guarded += run.encoding.row(&row, &run.carving.columns, &mut part.rows);
+                }
+            }
+        }
+        unreadable
+    }
+
+    /// Puts a row that cannot be read where it belongs.
+    fn unreadable(&self, record: &Record<'_>, reason: String, number: u64, part: &mut Part) {
+        let run = self.run;
+        part.read += 1;
+        if !run.has_rejects && !run.carving.lists_unreadable {
+            part.error = Some(ReadRow { number, record: *record, table: run.name }.unreadable(reason, false));
+            return;
+        }
+        part.unreadable += 1;
+        if run.has_rejects {
+            part.reject(record);
+        }
+        if let Some(separator) = run.findings {
+            encode_unreadable(number, record.line, &reason, separator, &mut part.findings);
+        }
+        part.tally.unreadable(&reason, number, record.line);
+    }
+}
+
+impl Part {
+    fn reject(&mut self, record: &Record<'_>) {
+        self.rejected += 1;
+        self.rejects.extend_from_slice(record.raw);
+        self.rejects.extend_from_slice(record.line_end);
     }
 }
 
