@@ -96,6 +96,17 @@ impl Shared<'_> {
     }
 }
 
+/// Stops all workers when one of them panics: the others would wait for its block.
+struct StopOnPanic<'s, 'o>(&'s Shared<'o>);
+
+impl Drop for StopOnPanic<'_, '_> {
+    fn drop(&mut self) {
+        if thread::panicking() {
+            self.0.stop(TableError::Interrupted);
+        }
+    }
+}
+
 /// Works through all blocks; `line` is the line the first row begins in.
 ///
 /// # Errors
@@ -109,10 +120,14 @@ pub(super) fn run<'o>(run: &Run<'_>, blocks: Blocks, line: u64, threads: usize, 
         stopped: AtomicBool::new(false),
     };
     thread::scope(|scope| {
+        let work = || {
+            let _stop = StopOnPanic(&shared);
+            work(run, &shared);
+        };
         for _ in 1..threads {
-            scope.spawn(|| work(run, &shared));
+            scope.spawn(work);
         }
-        work(run, &shared);
+        work();
     });
     match shared.error.into_inner().unwrap_or_else(PoisonError::into_inner) {
         Some(error) => Err(error),
