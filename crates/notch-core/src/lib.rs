@@ -31,7 +31,7 @@ mod text;
 mod trace;
 mod unique;
 
-pub use evaluate::{Batch, BatchResult, Branch, Cell, Fate, RowResult, Scratch};
+pub use evaluate::{Batch, BatchResult, Branch, Cell, Fate, NewCell, RowResult, Scratch};
 pub use example::{EXAMPLE_LISTS, evaluate_example};
 pub use finding::{About, Finding, FindingKind};
 pub use language::{

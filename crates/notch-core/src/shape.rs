@@ -5,6 +5,7 @@ use std::hash::BuildHasher;
 use hashbrown::HashTable;
 
 use crate::text::characters;
+use crate::text::masks::{WIDE, Wide, all_between, wide};
 
 /// What a character is in a shape; `None` for one that stands for itself.
 fn kind(character: &str) -> Option<char> {
@@ -226,79 +227,56 @@ pub struct ShapeCounts {
     beyond: u64,
     /// All shapes are kept: it is a part of a run, which is bounded itself.
     is_part: bool,
-    /// What was seen last in each slot: most texts of a column look like one before.
-    seen: Vec<Seen>,
+    /// Patterns of shapes that were counted, by the length of the text: most texts of a column look like one before.
+    patterns: Vec<Patterns>,
 }
 
-/// What a short text looks like, byte by byte: texts of one look are of one shape.
-#[derive(Debug, Default, Clone, Copy, PartialEq, Eq)]
-struct Look {
-    length: usize,
-    /// The looks of its first bytes, and of its last ones; they may overlap.
-    first: u128,
-    last: u128,
+/// Longer texts are not compared with patterns.
+const LONGEST_PATTERN: usize = 2 * WIDE;
+
+/// How many patterns are kept for texts of one length.
+const WAYS: usize = 4;
+
+/// The patterns for texts of one length.
+#[derive(Debug, Default, Clone)]
+struct Patterns {
+    ways: Vec<Pattern>,
+    /// The one that is replaced next.
+    oldest: usize,
 }
 
-/// A look, and the place of its shape among the counts.
-type Seen = (Look, usize);
+/// What texts of a shape and length look like byte by byte: the least and the greatest byte that may stand at each place.
+#[derive(Debug, Clone)]
+struct Pattern {
+    least: [Wide; 2],
+    greatest: [Wide; 2],
+    /// The place of the shape among the counts.
+    place: usize,
+}
 
-/// How many looks are remembered.
-const MOST_LOOKS: usize = 64;
-
-impl Look {
-    /// The look of a text of ASCII of 1 to 32 bytes; `None` for others, and where a character may have more bytes than one.
-    #[inline]
-    fn of(text: &[u8]) -> Option<Self> {
-        let (first, last) = match (text.first_chunk::<16>(), text.last_chunk::<16>()) {
-            (Some(first), Some(last)) if text.len() <= 32 => (looks(first), looks(last)),
-            (None, _) if !text.is_empty() => (looks(&ends(text).to_le_bytes()), [0; 16]),
-            _ => return None,
-        };
-        let (first, last) = (u128::from_le_bytes(first), u128::from_le_bytes(last));
-        ((first | last) & ODD == 0).then_some(Self { length: text.len(), first, last })
+impl Pattern {
+    /// The pattern of a text of the shape at `place`; `None` where a byte may not be a character of its own, and for control characters,
+    /// which are rare.
+    fn of(text: &[u8], place: usize) -> Option<Self> {
+        let (mut least, mut greatest) = ([[0; WIDE]; 2], [[u8::MAX; WIDE]; 2]);
+        for (n, byte) in text.iter().enumerate() {
+            let (low, high) = match byte {
+                b'A'..=b'Z' => (b'A', b'Z'),
+                b'a'..=b'z' => (b'a', b'z'),
+                b'0'..=b'9' => (b'0', b'9'),
+                0x20..0x7F => (*byte, *byte),
+                _ => return None,
+            };
+            (least[n / WIDE][n % WIDE], greatest[n / WIDE][n % WIDE]) = (low, high);
+        }
+        Some(Self { least, greatest, place })
     }
 
-    /// Where it is remembered.
-    #[inline]
-    fn slot(&self) -> usize {
-        // Any odd number with many bits spreads them: this is 2^64 divided by the golden ratio.
-        const SPREAD: u64 = 0x9E37_79B9_7F4A_7C15;
-        let (first, last) = ((self.first as u64) ^ ((self.first >> 64) as u64).rotate_left(7), (self.last >> 64) as u64);
-        let mixed = (first ^ last.rotate_left(13) ^ self.length as u64).wrapping_mul(SPREAD);
-        (mixed >> 58) as usize % MOST_LOOKS
+    /// Whether bytes fit one half of the pattern.
+    #[inline(always)]
+    fn fits(&self, half: usize, bytes: &Wide) -> bool {
+        all_between(bytes, &self.least[half], &self.greatest[half])
     }
-}
-
-/// The bytes of a text of at most 16: its first and its last ones, which may overlap.
-#[inline]
-fn ends(text: &[u8]) -> u128 {
-    match (text.first_chunk::<8>(), text.last_chunk::<8>(), text.first_chunk::<4>(), text.last_chunk::<4>()) {
-        (Some(first), Some(last), ..) => u128::from(u64::from_le_bytes(*first)) | u128::from(u64::from_le_bytes(*last)) << 64,
-        (.., Some(first), Some(last)) => u128::from(u32::from_le_bytes(*first)) | u128::from(u32::from_le_bytes(*last)) << 32,
-        // At most three bytes: the middle one may be the first or the last.
-        _ => match (text.first(), text.get(text.len() / 2), text.last()) {
-            (Some(first), Some(middle), Some(last)) => u128::from(u32::from_le_bytes([*first, *middle, *last, 0])),
-            _ => 0,
-        },
-    }
-}
-
-/// The bit of a byte that has no look.
-const ODD: u128 = u128::from_le_bytes([0x80; 16]);
-
-/// What each byte looks like: `0` for all digits, `A` and `a` for all letters, the byte itself where it stands for itself; the highest
-/// bit where its look depends on what stands beside it, and for control characters, which are rare.
-#[inline]
-fn looks(bytes: &[u8; 16]) -> [u8; 16] {
-    // Without branches all bytes are looked at together.
-    bytes.map(|byte| {
-        let is_letter = (byte | 0x20).wrapping_sub(b'a') < 26;
-        let is_digit = byte.wrapping_sub(b'0') < 10;
-        let is_odd = byte.cast_signed() < 0x20 && byte != 0;
-        let look = if is_letter { byte & 0x20 | b'A' } else { byte };
-        let look = if is_digit { b'0' } else { look };
-        if is_odd { look | 0x80 } else { look }
-    })
 }
 
 impl ShapeCounts {
@@ -310,18 +288,26 @@ impl ShapeCounts {
     /// Counts the shape of a text, which stands in that line of the input.
     #[inline]
     pub(crate) fn add(&mut self, text: &str, line: u64) {
-        let look = Look::of(text.as_bytes());
-        if let Some(look) = look
-            && let Some((seen, place)) = self.seen.get(look.slot())
-            && *seen == look
-        {
-            self.counts[*place].count += 1;
-            return;
-        }
-        self.add_unseen(text, look, line);
+        self.add_open(text.as_bytes(), text.len(), line);
     }
 
-    fn add_unseen(&mut self, text: &str, look: Option<Look>, line: u64) {
+    /// Counts the shape of the text that so many of the bytes are; others may follow. It is all of it UTF-8.
+    #[inline]
+    pub(crate) fn add_open(&mut self, open: &[u8], length: usize, line: u64) {
+        if let Some(patterns) = self.patterns.get(length) {
+            let first = wide(open, 0);
+            for pattern in &patterns.ways {
+                if pattern.fits(0, &first) && (length <= WIDE || pattern.fits(1, &wide(open, WIDE))) {
+                    self.counts[pattern.place].count += 1;
+                    return;
+                }
+            }
+        }
+        let text = open.get(..length).and_then(|text| std::str::from_utf8(text).ok());
+        self.add_unseen(text.unwrap_or_default(), line);
+    }
+
+    fn add_unseen(&mut self, text: &str, line: u64) {
         let mut buffer = std::mem::take(&mut self.buffer);
         buffer.clear();
         // Texts of any length have shapes of bounded length: what follows does not show anyway.
@@ -333,17 +319,23 @@ impl ShapeCounts {
         }
         let place = self.count(&buffer, 1, line);
         self.buffer = buffer;
-        if let Some((look, place)) = look.zip(place) {
-            self.seen.resize(MOST_LOOKS, Seen::default());
-            self.seen[look.slot()] = (look, place);
+        let is_short = (1..=LONGEST_PATTERN).contains(&text.len());
+        let Some(pattern) = place.filter(|_| is_short).and_then(|place| Pattern::of(text.as_bytes(), place)) else { return };
+        self.patterns.resize_with(LONGEST_PATTERN + 1, Patterns::default);
+        let Patterns { ways, oldest } = &mut self.patterns[text.len()];
+        match ways.get_mut(*oldest) {
+            Some(way) => *way = pattern,
+            None => ways.push(pattern),
         }
+        *oldest = (*oldest + 1) % WAYS;
     }
 
     /// Counts a shape; gives its place among the counts.
     fn count(&mut self, shape: &str, times: u64, line: u64) -> Option<usize> {
         let hash = self.hasher.hash_one(shape);
         if let Some(place) = self.places.find(hash, |place| *self.counts[*place].shape == *shape) {
-            self.counts[*place].count += times;
+            let known = &mut self.counts[*place];
+            (known.count, known.first_line) = (known.count + times, known.first_line.min(line));
             return Some(*place);
         }
         if self.counts.len() >= MOST_SHAPES && !self.is_part {
@@ -358,12 +350,13 @@ impl ShapeCounts {
 
     /// Adds the counts of the part of a run that comes next, and empties them.
     pub(crate) fn merge(&mut self, part: &mut ShapeCounts) {
-        // They stand in the order in which they came, so the first ones are kept as in a run of one piece.
+        // In the order in which they came, so that the first ones are kept as in a run of one piece.
+        part.counts.sort_by_key(|shape| shape.first_line);
         for shape in part.counts.drain(..) {
             self.count(&shape.shape, shape.count, shape.first_line);
         }
         part.places.clear();
-        part.seen.clear();
+        part.patterns.clear();
         self.beyond += std::mem::take(&mut part.beyond);
     }
 
@@ -386,7 +379,7 @@ mod tests {
 
     /// The slow, obvious twin counts every shape as it is written.
     #[test]
-    fn remembered_looks_count_like_shapes() {
+    fn patterns_count_like_shapes() {
         let texts = [
             "",
             "a",

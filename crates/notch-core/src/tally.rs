@@ -175,28 +175,26 @@ impl Tally {
         }
     }
 
+    /// Counts the rows of a batch.
+    pub fn add_batch(&mut self, plan: &Plan, batch: &BatchResult<'_>) {
+        let usual = (batch.len() - batch.unusual().len()) as u64;
+        if usual > 0 {
+            for (n, output) in self.outputs.iter_mut().enumerate() {
+                output.filled += usual;
+                batch.column(n).for_each(|(text, length, line)| output.shapes.add_open(text, length, line));
+            }
+            self.cuts.iter_mut().for_each(|cut| cut.branches[0] += usual);
+        }
+        for (row, result) in batch.unusual() {
+            self.add(plan, result, batch.number(*row), batch.line(*row));
+        }
+    }
+
     /// Counts a row: its number from 1, and the line it begins in.
     pub fn add(&mut self, plan: &Plan, result: &RowResult<'_>, row: u64, line: u64) {
         for (output, cell) in self.outputs.iter_mut().zip(result.cells) {
             output.add(cell.text, line);
         }
-        self.add_fate(plan, result, row, line);
-    }
-
-    /// Counts the rows of a batch.
-    pub fn add_batch(&mut self, plan: &Plan, batch: &BatchResult<'_>) {
-        for (n, output) in self.outputs.iter_mut().enumerate() {
-            batch.column(n).for_each(|(text, line)| output.add(text, line));
-        }
-        let usual = (batch.len() - batch.unusual().len()) as u64;
-        self.cuts.iter_mut().for_each(|cut| cut.branches[0] += usual);
-        for (row, line, result) in batch.unusual() {
-            self.add_fate(plan, result, row, line);
-        }
-    }
-
-    /// Counts how a row has fared, but for its new cells.
-    fn add_fate(&mut self, plan: &Plan, result: &RowResult<'_>, row: u64, line: u64) {
         for (cut, branch) in self.cuts.iter_mut().zip(result.branches) {
             match branch.taken {
                 Some(taken) => cut.branches[taken] += 1,

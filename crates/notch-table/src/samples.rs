@@ -38,8 +38,8 @@ pub fn samples(mut table: Table, index: usize) -> Result<Vec<Sample>, TableError
         if record.raw.is_empty() && width > 1 {
             continue;
         }
-        let cell = |field: &std::ops::Range<usize>| cell_text(&text[field.clone()]);
-        let shape = record.fields.get(index).map_or(String::new(), |field| shape(&cell(field)));
+        let cell = |field: std::ops::Range<usize>| cell_text(&text[field]);
+        let shape = shape(&cell(record.fields.at(index)));
         match known.get(&shape) {
             Some(place) => found[*place].rows += 1,
             None if found.len() < MOST => {
@@ -73,7 +73,7 @@ pub fn each_row_of(
         number += 1;
         match record.readable(width) {
             Ok(text) => {
-                let cells: Vec<Cow<'_, str>> = columns.iter().map(|column| cell_text(&text[record.fields[*column].clone()])).collect();
+                let cells: Vec<Cow<'_, str>> = columns.iter().map(|column| cell_text(&text[record.fields.at(*column)])).collect();
                 work(number, record.line, Ok(&cells))?;
             }
             Err(reason) => work(number, record.line, Err(reason))?,

@@ -1,10 +1,9 @@
 //! A table opened for reading: its header, how its columns are divided, its rows.
 
 use std::io::{self, Read};
-use std::ops::Range;
 use std::path::Path;
 
-use crate::csv::{Record, Records, cell_text, find_separator};
+use crate::csv::{Fields, Record, Records, cell_text, find_separator};
 use crate::error::TableError;
 use crate::source::Source;
 use crate::workbook::{self, OLD, Sheet, SheetOptions, ZIP};
@@ -65,7 +64,15 @@ impl Rows {
 pub(crate) struct Header {
     pub raw: Vec<u8>,
     pub line_end: Vec<u8>,
-    pub fields: Vec<Range<usize>>,
+    /// Where each of its fields ends.
+    pub ends: Vec<u32>,
+}
+
+impl Header {
+    /// Where its fields lie.
+    pub(crate) fn fields(&self) -> Fields<'_> {
+        Fields::new(&self.ends, 0)
+    }
 }
 
 const BYTE_ORDER_MARK: &[u8] = b"\xEF\xBB\xBF";
@@ -138,8 +145,8 @@ impl Table {
             }
         };
         let opened = workbook::open(file, &name, &sheet_options)?;
-        let (raw, fields) = opened.sheet.header.clone();
-        let header = (!options.no_header).then(|| Header { raw, line_end: b"\n".to_vec(), fields });
+        let (raw, ends) = opened.sheet.header.clone();
+        let header = (!options.no_header).then(|| Header { raw, line_end: b"\n".to_vec(), ends });
         let mut table = Table {
             records: Rows::Sheet(Box::new(opened.sheet)),
             name,
@@ -171,8 +178,12 @@ impl Table {
             self.columns = (1..=record.fields.len()).map(|n| n.to_string()).collect();
             return Ok(());
         }
-        self.columns = record.fields.iter().map(|field| cell_text(&text[field.clone()]).trim().to_owned()).collect();
-        let header = Header { raw: record.raw.to_vec(), line_end: record.line_end.to_vec(), fields: record.fields.to_vec() };
+        self.columns = record.fields.iter().map(|field| cell_text(&text[field]).trim().to_owned()).collect();
+        let header = Header {
+            raw: record.raw.to_vec(),
+            line_end: record.line_end.to_vec(),
+            ends: record.fields.iter().map(|field| field.end as u32).collect(),
+        };
         self.records.next().map_err(unreadable)?;
         self.header = Some(header);
         self.say_odd_names();
@@ -184,11 +195,11 @@ impl Table {
     fn end_separators(&mut self) -> Result<(), TableError> {
         let first = self.records.peek().map_err(|cause| TableError::io(&self.name, "cannot be read", cause))?;
         let ends_so = first.is_some_and(|row| {
-            row.fields.len() == self.columns.len() + 1 && row.fields.last().is_some_and(|last| last.is_empty()) && !row.raw.is_empty()
+            row.fields.len() == self.columns.len() + 1 && row.fields.at(row.fields.len() - 1).is_empty() && !row.raw.is_empty()
         });
         if ends_so && let Some(header) = &mut self.header {
             header.raw.push(self.separator);
-            header.fields.push(header.raw.len()..header.raw.len());
+            header.ends.push(header.raw.len() as u32);
             self.columns.push(String::new());
             self.notices.push("Rows end in a separator; the header is taken to end in a column without a name.".to_owned());
         }

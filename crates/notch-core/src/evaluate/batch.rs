@@ -3,24 +3,38 @@
 //! One cut over many rows does the same few operations again and again, which is what processors are quickest at. The rows in which
 //! every cut can go its short way are done then; each of the others goes the long way, which takes over what is known already.
 
-use std::borrow::Cow;
-
-use bumpalo::Bump;
 use bumpalo::collections::Vec as RowVec;
 
-use super::row::{Branch, Cell, Fate, RowResult, Scratch};
+use super::place::{Making, Place, Texts};
+use super::plain::{Start, search};
+use super::row::{Branch, RowResult, Scratch};
 use crate::plan::Plan;
 
-/// Rows that are evaluated together.
+/// Rows that are evaluated together: cells of one block of text.
 pub struct Batch<'a> {
     plan: &'a Plan,
-    scratch: &'a Scratch,
-    /// Row by row, the cells of the plan's sources; blank for the rows that are still to come.
-    cells: &'a mut [&'a str],
-    rows: RowVec<'a, RowPlace>,
+    block: &'a str,
+    scratch: &'a mut Scratch,
 }
 
-#[derive(Clone, Copy)]
+/// The memory of a batch, column by column.
+#[derive(Debug, Default)]
+pub(super) struct Columns {
+    rows: Vec<RowPlace>,
+    /// The cells of each of the plan's sources.
+    sources: Vec<Vec<Place>>,
+    /// What each of the plan's searches has found.
+    found: Vec<Vec<u64>>,
+    /// What each cut with a short way has made.
+    cuts: Vec<Vec<Place>>,
+    /// The rows that go the long way.
+    is_long: Vec<bool>,
+    /// The texts that steps have made.
+    made: String,
+    copy: String,
+}
+
+#[derive(Debug, Clone, Copy)]
 struct RowPlace {
     number: u64,
     line: u64,
@@ -29,139 +43,169 @@ struct RowPlace {
 /// What the cuts make of the rows of a batch.
 pub struct BatchResult<'a> {
     plan: &'a Plan,
-    rows: &'a [RowPlace],
-    /// Row by row, the cells of the plan's sources.
-    sources: &'a [&'a str],
-    /// Row by row, the new cells.
-    cells: &'a [Cell<'a>],
+    texts: Texts<'a>,
+    columns: &'a Columns,
     /// The rows that went the long way, by their place in the batch.
     long: &'a [(usize, RowResult<'a>)],
-    /// What all cuts of the other rows have fared like.
-    branches: &'a [Branch],
 }
 
 impl<'a> Batch<'a> {
-    /// An empty batch for so many rows; what was in the scratch before is gone.
-    pub fn new(plan: &'a Plan, scratch: &'a mut Scratch, rows: usize) -> Self {
+    /// An empty batch for rows of a block; what was in the scratch before is gone.
+    pub fn new(plan: &'a Plan, block: &'a str, scratch: &'a mut Scratch) -> Self {
         scratch.arena.reset();
-        let scratch: &'a Scratch = scratch;
-        Self {
-            plan,
-            scratch,
-            cells: scratch.arena.alloc_slice_fill_copy(rows * plan.sources().len(), ""),
-            rows: RowVec::with_capacity_in(rows, &scratch.arena),
-        }
+        let columns = &mut scratch.columns;
+        columns.sources.resize_with(plan.sources().len(), Vec::new);
+        columns.found.resize_with(plan.searches.len(), Vec::new);
+        columns.cuts.resize_with(plan.cuts.len(), Vec::new);
+        columns.rows.clear();
+        columns.sources.iter_mut().for_each(Vec::clear);
+        columns.made.clear();
+        Self { plan, block, scratch }
     }
 
-    /// What makes texts live as long as the batch.
-    pub fn keeper(&self) -> impl Fn(Cow<'a, str>) -> &'a str + use<'a> {
-        let arena: &'a Bump = &self.scratch.arena;
-        |text| match text {
-            Cow::Borrowed(text) => text,
-            Cow::Owned(text) => arena.alloc_str(&text),
-        }
+    /// Adds a row: its number from 1 and the line it begins in. Its cells are to be added too.
+    #[inline]
+    pub fn row(&mut self, number: u64, line: u64) {
+        self.scratch.columns.rows.push(RowPlace { number, line });
     }
 
-    /// Adds a row: its number from 1, the line it begins in, the cells of [`Plan::sources`] in their order; one that is not given counts
-    /// as blank, and rows for which there is no room do not count.
-    pub fn push(&mut self, number: u64, line: u64, cells: impl IntoIterator<Item = &'a str>) {
-        let from = self.rows.len() * self.plan.sources().len();
-        self.rows.push(RowPlace { number, line });
-        self.cells.iter_mut().skip(from).take(self.plan.sources().len()).zip(cells).for_each(|(to, cell)| *to = cell);
+    /// Adds the next cell of one of [`Plan::sources`], by where it lies in the block.
+    #[inline]
+    pub fn cell(&mut self, source: usize, from: usize, to: usize) {
+        self.scratch.columns.sources[source].push(Place::new(from, to));
+    }
+
+    /// Adds the next cell of one of [`Plan::sources`] that does not stand in the block as it is.
+    pub fn cell_of(&mut self, source: usize, text: &str) {
+        let columns = &mut self.scratch.columns;
+        let from = self.block.len() + columns.made.len();
+        columns.made.push_str(text);
+        columns.sources[source].push(Place::new(from, from + text.len()));
     }
 
     /// How many rows there are.
     pub fn len(&self) -> usize {
-        self.rows.len()
+        self.scratch.columns.rows.len()
     }
 
     /// Whether there are none.
     pub fn is_empty(&self) -> bool {
-        self.rows.is_empty()
+        self.len() == 0
     }
 
     /// Evaluates all cuts for all rows.
     pub fn evaluate(self) -> BatchResult<'a> {
-        let Self { plan, scratch, cells: sources, rows } = self;
-        let arena: &'a Bump = &scratch.arena;
-        let (width, outputs) = (plan.sources().len(), plan.outputs().len());
-        let (rows, sources): (&[RowPlace], &[&str]) = (rows.into_bump_slice(), sources);
-        let cells = arena.alloc_slice_fill_copy(rows.len() * outputs, Cell { text: "" });
+        let Self { plan, block, scratch } = self;
+        scratch.columns.go_short(plan, block);
+        let scratch: &'a Scratch = scratch;
+        let columns = &scratch.columns;
+        let texts = Texts { block, made: &columns.made };
+        let mut long = RowVec::new_in(&scratch.arena);
+        for row in (0..columns.rows.len()).filter(|row| columns.is_long[*row]) {
+            let cells = columns.sources.iter().map(|column| texts.get(column[row]));
+            let known = |cut: usize| columns.cuts[cut].get(row).copied().filter(|place| !place.is_none());
+            long.push((row, plan.evaluate_in(cells, Some((&known, texts)), scratch, columns.rows[row].number)));
+        }
+        BatchResult { plan, texts, columns, long: long.into_bump_slice() }
+    }
+}
+
+impl Columns {
+    /// Takes the rows through all cuts that have a short way.
+    fn go_short(&mut self, plan: &Plan, block: &str) {
+        let Self { rows, sources, found, cuts, is_long, made, copy } = self;
+        let mut making = Making { block, made, copy };
+        for (searched, found) in plan.searches.iter().zip(&mut *found) {
+            found.clear();
+            let texts = making.texts();
+            found.extend(sources[searched.source].iter().map(|place| {
+                let (text, length) = texts.open(*place);
+                search(text, 0, length, searched.byte)
+            }));
+        }
+        is_long.clear();
         // Where something is asked of rows as a whole they go the long way throughout.
-        let is_long = arena.alloc_slice_fill_copy(rows.len(), plan.looks_at_rows());
-        let mut any_long = plan.looks_at_rows();
-        for cut in &plan.cuts {
+        is_long.resize(rows.len(), plan.looks_at_rows());
+        for (n, cut) in plan.cuts.iter().enumerate() {
+            let (before, here) = cuts.split_at_mut(n);
+            let places = &mut here[0];
+            places.clear();
             let Some(way) = &cut.short else {
                 is_long.fill(true);
-                any_long = true;
                 continue;
             };
-            let column = sources.chunks_exact(width.max(1)).map(|row| row[way.column]).zip(is_long.iter_mut());
-            match cut.output {
-                Some(output) => {
-                    for ((cell, is_long), row) in column.zip(cells.chunks_exact_mut(outputs)) {
-                        match way.text(cell, arena) {
-                            Some(text) => row[output].text = text,
-                            None => (*is_long, any_long) = (true, true),
-                        }
-                    }
-                }
-                None => {
-                    column.filter(|(cell, _)| way.text(cell, arena).is_none()).for_each(|(_, is_long)| (*is_long, any_long) = (true, true))
-                }
+            match way.start {
+                Start::Source(source) => places.extend_from_slice(&sources[source]),
+                Start::Cut(cut) => places.extend_from_slice(&before[cut]),
             }
+            way.go(places, way.search.map(|search| &*found[search]), &mut making);
+            places.iter().zip(is_long.iter_mut()).for_each(|(place, is_long)| *is_long |= place.is_none());
         }
-        let mut long = RowVec::new_in(arena);
-        if any_long {
-            for (row, place) in rows.iter().enumerate().filter(|(row, _)| is_long[*row]) {
-                let from = row * outputs;
-                let (known, given) = (&cells[from..from + outputs], sources[row * width..].iter().take(width).copied());
-                let result = plan.evaluate_in(given, Some(known), scratch, place.number);
-                cells[from..from + outputs].copy_from_slice(result.cells);
-                long.push((row, result));
-            }
-        }
-        let usual = arena.alloc_slice_fill_copy(plan.cuts.len(), Branch { taken: Some(0), unmet: 0 });
-        BatchResult { plan, rows, sources, cells, long: long.into_bump_slice(), branches: usual }
     }
+}
+
+/// A new cell of a batch.
+#[derive(Debug, Clone, Copy)]
+pub struct NewCell<'a> {
+    /// Its text, with what stands behind it in memory: so many bytes may be copied at once as one likes.
+    pub open: &'a [u8],
+    /// How many bytes of that are its text.
+    pub length: usize,
+    /// It is a piece of the block.
+    pub is_cut: bool,
 }
 
 impl<'a> BatchResult<'a> {
     /// How many rows there are.
     pub fn len(&self) -> usize {
-        self.rows.len()
+        self.columns.rows.len()
     }
 
     /// Whether there are none.
     pub fn is_empty(&self) -> bool {
-        self.rows.is_empty()
+        self.len() == 0
     }
 
-    /// What the cuts make of each row, in order.
-    pub fn results(&self) -> impl Iterator<Item = RowResult<'a>> {
-        let mut long = self.long.iter().peekable();
-        let (width, outputs) = (self.plan.sources().len(), self.plan.outputs().len());
-        (0..self.rows.len()).map(move |row| match long.next_if(|(at, _)| *at == row) {
-            Some((_, result)) => *result,
-            None => RowResult {
-                cells: &self.cells[row * outputs..(row + 1) * outputs],
-                findings: &[],
-                branches: self.branches,
-                checked: &[],
-                sources: &self.sources[row * width..(row + 1) * width],
-                fate: Fate::Write,
-            },
+    /// The number of a row, from 1.
+    pub fn number(&self, row: usize) -> u64 {
+        self.columns.rows[row].number
+    }
+
+    /// The rows in which something was unusual, by their place in the batch, and the result of each. All others are to be written, and
+    /// there is nothing to be said of them.
+    pub fn unusual(&self) -> &'a [(usize, RowResult<'a>)] {
+        self.long
+    }
+
+    /// A new cell of a row that is not unusual, by its place among [`Plan::outputs`].
+    #[inline]
+    pub fn cell(&self, row: usize, output: usize) -> NewCell<'a> {
+        let place = self.columns.cuts[self.plan.outputs()[output].cut][row];
+        let (open, length) = self.texts.open(place);
+        NewCell { open, length, is_cut: self.texts.is_cut(place) }
+    }
+
+    /// The text of such a cell.
+    pub fn text(&self, row: usize, output: usize) -> &'a str {
+        self.texts.get(self.columns.cuts[self.plan.outputs()[output].cut][row])
+    }
+
+    /// The texts of a new column, by its place among [`Plan::outputs`], each with the line its row begins in; of the rows that are not
+    /// unusual.
+    pub(crate) fn column(&self, output: usize) -> impl Iterator<Item = (&'a [u8], usize, u64)> {
+        let column = &self.columns.cuts[self.plan.outputs()[output].cut];
+        let usual = column.iter().zip(&self.columns.rows).zip(&self.columns.is_long).filter(|(_, is_long)| !**is_long);
+        usual.map(|((place, row), _)| {
+            let (open, length) = self.texts.open(*place);
+            (open, length, row.line)
         })
     }
 
-    /// The texts of a new column, by its place among [`Plan::outputs`], each with the line its row begins in.
-    pub(crate) fn column(&self, output: usize) -> impl Iterator<Item = (&'a str, u64)> {
-        let texts = self.cells.chunks_exact(self.plan.outputs().len().max(1)).map(move |row| row[output].text);
-        texts.zip(self.rows.iter().map(|row| row.line))
-    }
-
-    /// The rows in which something was unusual: the number of each, the line it begins in, and the result.
-    pub(crate) fn unusual(&self) -> impl ExactSizeIterator<Item = (u64, u64, &RowResult<'a>)> {
-        self.long.iter().map(|(row, result)| (self.rows[*row].number, self.rows[*row].line, result))
+    /// The line a row begins in.
+    pub(crate) fn line(&self, row: usize) -> u64 {
+        self.columns.rows[row].line
     }
 }
+
+/// How a cut fares on its short way.
+pub(super) const USUAL: Branch = Branch { taken: Some(0), unmet: 0 };

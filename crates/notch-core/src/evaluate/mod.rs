@@ -1,13 +1,16 @@
 //! Compiled cuts, row by row: cells in, new cells and findings out.
 
 mod batch;
+mod place;
 mod plain;
+mod regexes;
 mod row;
 mod run;
 mod value;
 
-pub use batch::{Batch, BatchResult};
-pub(crate) use plain::{OwnRegex, Plain, ShortWay, plain_byte};
+pub use batch::{Batch, BatchResult, NewCell};
+pub(crate) use plain::{Plain, Search, ShortWay, Start, plain_byte};
+pub(crate) use regexes::OwnRegex;
 pub(crate) use row::SAME_AS;
 pub use row::{Branch, Cell, Fate, RowResult, Scratch};
 pub(crate) use run::Run;

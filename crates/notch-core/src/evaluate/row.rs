@@ -4,6 +4,8 @@ use std::sync::Arc;
 
 use bumpalo::Bump;
 
+use super::batch::{Columns, USUAL};
+use super::place::{Place, Texts};
 use super::run::{BETWEEN_ITEMS, Run};
 use super::value::{Item, Missing, Nothing, Piece, Value};
 use crate::finding::{About, Finding, FindingKind};
@@ -20,6 +22,7 @@ const ODD: &str = "layout";
 #[derive(Debug, Default)]
 pub struct Scratch {
     pub(super) arena: Bump,
+    pub(super) columns: Columns,
     all_rows: Option<Arc<AllRows>>,
     row: u64,
 }
@@ -97,12 +100,11 @@ impl Plan {
         self.evaluate_in(cells, None, scratch, row)
     }
 
-    /// The same beside what is in the scratch already. Where new cells are `known`, cuts with a short way have gone it: it was too
-    /// short for those that are empty.
+    /// The same beside what is in the scratch already. What short ways have given is `known`, by the cut.
     pub(super) fn evaluate_in<'a>(
         &'a self,
         cells: impl IntoIterator<Item = &'a str>,
-        known: Option<&[Cell<'a>]>,
+        known: Option<(&dyn Fn(usize) -> Option<Place>, Texts<'a>)>,
         scratch: &'a Scratch,
         row: u64,
     ) -> RowResult<'a> {
@@ -115,22 +117,19 @@ impl Plan {
         let mut branches = bumpalo::collections::Vec::with_capacity_in(self.cuts.len(), arena);
         for (n, cut) in self.cuts.iter().enumerate() {
             let from = run.values.len();
-            if let Some(way) = cut.short.as_ref().filter(|way| !run.odd.contains(&way.column)) {
-                let known = known.zip(cut.output).map(|(known, output)| known[output].text);
-                let (value, text) = match known {
-                    Some("") => (Value::Intended, None),
-                    // What nobody reads need not be kept.
-                    Some(text) if !cut.is_read => (Value::Intended, Some(text)),
-                    _ => {
-                        let piece = run.cells.get(way.column).and_then(|cell| way.piece(cell, arena));
-                        (piece.map_or(Value::Intended, Value::Text), piece.map(|piece| piece.text()))
-                    }
+            let place = known.and_then(|(known, texts)| Some((known(n)?, texts)));
+            if let Some((place, texts)) = place.filter(|_| run.odd.is_empty()) {
+                let cell = cut.origin.and_then(|origin| run.cells.get(origin)).copied().unwrap_or_default();
+                let value = match texts.piece(place, cell) {
+                    Some(piece) => Some(Value::Text(piece)),
+                    // What nobody reads need not be kept, nor where it stood.
+                    None => (!cut.is_read).then_some(Value::Intended),
                 };
-                if let Some(text) = text {
+                if let Some(value) = value {
                     run.values.push(value);
-                    branches.push(Branch { taken: Some(0), unmet: 0 });
+                    branches.push(USUAL);
                     if !cut.names[0].hidden {
-                        written.push(Cell { text });
+                        written.push(Cell { text: texts.get(place) });
                     }
                     continue;
                 }

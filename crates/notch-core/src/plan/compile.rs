@@ -6,7 +6,7 @@ use std::sync::Arc;
 use super::columns::{Columns, Resolved};
 use super::{NOWHERE, Output, Plan, PlanError, PlanOptions, RulePlace};
 use crate::conditions::{Condition, Subject, UNIQUE};
-use crate::evaluate::ShortWay;
+use crate::evaluate::{Plain, Search, ShortWay, Start};
 use crate::language::{
     ArgValue, Assignment, Build, Chain, ColumnRef, ConditionNode, Cut, CutError, Source, StepNode, SubjectNode, TemplatePiece, nearest,
 };
@@ -23,8 +23,6 @@ pub(crate) struct CompiledCut {
     pub short: Option<ShortWay>,
     /// A later cut or check reads what it gives.
     pub is_read: bool,
-    /// The place of its only name among the plan's outputs, when that name is written.
-    pub output: Option<usize>,
     /// The source the first chain starts from.
     pub origin: Option<usize>,
     /// The source it starts from in the end, by way of the cuts above.
@@ -97,6 +95,9 @@ pub(super) fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOpt
         unique: Unique::Refused,
         uniques: Vec::new(),
         first_origins: Vec::new(),
+        searches: Vec::new(),
+        short_values: Vec::new(),
+        cuts_so_far: 0,
     };
     if let Some(name) = &options.start {
         let start = compiler.columns.named(name).map_err(|error| option_error("start", error))?;
@@ -107,6 +108,7 @@ pub(super) fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOpt
     let column_rules = compiler.column_rules(&options.columns).map_err(|(place, error)| PlanError::Rule(place, error))?;
     let mut plan = Plan {
         cuts: Vec::new(),
+        searches: Vec::new(),
         sources: Vec::new(),
         outputs: Vec::new(),
         columns: column_rules,
@@ -118,12 +120,11 @@ pub(super) fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOpt
     };
     let mut slot = 0;
     for (n, cut) in cuts.iter().enumerate() {
-        let mut compiled = compiler.cut(cut).map_err(|error| PlanError::Cut(n, error))?;
+        let compiled = compiler.cut(cut).map_err(|error| PlanError::Cut(n, error))?;
         for (name_place, name) in cut.names.iter().enumerate() {
             let replaces = compiler.name(cut, name_place, slot, options).map_err(|error| PlanError::Cut(n, error))?;
             slot += 1;
             if !name.is_hidden() {
-                compiled.output = (cut.names.len() == 1).then_some(plan.outputs.len());
                 plan.outputs.push(Output { name: name.text.clone(), cut: n, name_place, replaces, output_type: output_type(&compiled) });
             }
         }
@@ -133,6 +134,7 @@ pub(super) fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOpt
     let only_rows = options.only_rows.as_ref().map(|rule| compiler.only_rows(rule)).transpose();
     plan.only_rows = only_rows.map_err(|error| PlanError::Rule(RulePlace::OnlyRows, error))?;
     plan.uniques = compiler.uniques;
+    plan.searches = compiler.searches;
     let mut slot = 0;
     for cut in &mut plan.cuts {
         cut.is_read = compiler.columns.read.range(slot..slot + cut.names.len()).next().is_some();
@@ -178,6 +180,10 @@ pub(super) struct Compiler<'c> {
     uniques: Vec<CompiledSource>,
     /// For each value so far the source it starts from in the end.
     first_origins: Vec<Option<usize>>,
+    searches: Vec<Search>,
+    /// For each value so far the cut that makes it, where that has a short way.
+    short_values: Vec<Option<usize>>,
+    cuts_so_far: usize,
 }
 
 /// What `is unique` means at a place.
@@ -200,9 +206,10 @@ impl<'c> Compiler<'c> {
             Some(CompiledSource::Value { slot, .. }) => (None, self.first_origins.get(*slot).copied().flatten()),
             _ => (None, None),
         };
-        let first = branches.chains.first().filter(|chain| chain.condition.is_none() && origin.is_some() && cut.names.len() == 1);
-        let steps = first.and_then(|chain| chain.steps.iter().chain(&branches.then).map(|step| step.plain.clone()).collect::<Option<_>>());
-        let short = origin.zip(steps).map(|(column, steps)| ShortWay { column, steps });
+        let short = self.short_way(&branches).filter(|_| cut.names.len() == 1);
+        let made_short = short.as_ref().map(|_| self.cuts_so_far);
+        self.short_values.extend(cut.names.iter().map(|_| made_short));
+        self.cuts_so_far += 1;
         self.first_origins.extend(cut.names.iter().map(|_| first_origin));
         let names: Vec<&str> = cut.names.iter().map(|name| name.text.as_str()).collect();
         Ok(CompiledCut {
@@ -220,10 +227,31 @@ impl<'c> Compiler<'c> {
             branches,
             short,
             is_read: false,
-            output: None,
             origin,
             first_origin,
         })
+    }
+
+    /// The short way of a cut whose first chain has one.
+    fn short_way(&mut self, branches: &Branches) -> Option<ShortWay> {
+        let first = branches.chains.first().filter(|chain| chain.condition.is_none())?;
+        let start = match first.source {
+            CompiledSource::Column(source) => Start::Source(source),
+            CompiledSource::Value { slot, .. } => Start::Cut(self.short_values.get(slot).copied().flatten()?),
+            _ => return None,
+        };
+        let steps: Vec<Plain> = first.steps.iter().chain(&branches.then).map(|step| step.plain.clone()).collect::<Option<_>>()?;
+        let search = match (start, steps.first().and_then(Plain::searched)) {
+            (Start::Source(source), Some(byte)) => Some(Search { source, byte }),
+            _ => None,
+        };
+        let search = search.map(|wanted| {
+            self.searches.iter().position(|known| *known == wanted).unwrap_or_else(|| {
+                self.searches.push(wanted);
+                self.searches.len() - 1
+            })
+        });
+        Some(ShortWay { start, search, steps })
     }
 
     /// Enters a name of the left side; gives the column it replaces.

@@ -11,6 +11,7 @@ use std::collections::BTreeMap;
 use std::ops::Range;
 
 use crate::conditions::Condition;
+use crate::evaluate::Search;
 use crate::finding::About;
 use crate::language::{Assignment, CutError, Rule};
 use crate::list::Lists;
@@ -134,6 +135,8 @@ pub struct Output {
 /// Cuts compiled against the columns of a table: immutable, to be shared between threads.
 pub struct Plan {
     pub(crate) cuts: Vec<CompiledCut>,
+    /// What is looked for in all cells of a source before any cut.
+    pub(crate) searches: Vec<Search>,
     sources: Vec<SourceColumn>,
     outputs: Vec<Output>,
     pub(crate) columns: Vec<CompiledColumn>,

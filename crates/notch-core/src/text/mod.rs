@@ -1,12 +1,12 @@
 //! Texts and the places in them: characters as a person counts them, what finds a notch, numbers, dates.
 
-pub(crate) mod bytes;
 pub mod characters;
 mod date;
 mod decimal;
 mod find;
 mod fold;
 mod kind;
+pub(crate) mod masks;
 mod number;
 
 pub(crate) use date::DatePattern;

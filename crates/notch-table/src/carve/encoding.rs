@@ -2,8 +2,8 @@
 
 use notch_core::Plan;
 
-use super::{OutColumn, Row};
-use crate::csv::write_cell;
+use super::{NewCells, OutColumn, Row};
+use crate::csv::{write_cell, write_open_cell};
 use crate::table::Table;
 
 /// How rows become text. Made once for a table, then shared by all who write rows.
@@ -48,7 +48,7 @@ impl Encoding {
             None => columns,
         };
         let guarded = self.push(rest, into, |column, into| match column {
-            OutColumn::Source(n) if self.same_separator => into.extend_from_slice(&header.raw[header.fields[n].clone()]),
+            OutColumn::Source(n) if self.same_separator => into.extend_from_slice(&header.raw[header.fields().at(n)]),
             OutColumn::Source(n) => write_cell(&table.columns()[n], self.separator, into),
             OutColumn::New(n) => write_cell(&plan.outputs()[n].name, self.separator, into),
         });
@@ -72,13 +72,13 @@ impl Encoding {
             OutColumn::Source(n) if self.same_separator => into.extend_from_slice(row.raw_field(n).as_bytes()),
             OutColumn::Source(n) => write_cell(&row.source_cell(n), self.separator, into),
             OutColumn::New(n) => {
-                let cell = row.new_cell(n);
+                let NewCells::Batch(batch, at) = row.cells else {
+                    return write_cell(row.new_cell(n), self.separator, into);
+                };
+                let cell = batch.cell(at, n);
                 // A piece of a record without quotes holds nothing that would have to be quoted.
-                if row.record.unquoted && self.same_separator && is_part(row.text, cell) {
-                    push_part(row.text, cell, into);
-                } else {
-                    write_cell(cell, self.separator, into);
-                }
+                let is_bare = row.record.unquoted && self.same_separator && cell.is_cut;
+                write_open_cell(cell.open, cell.length, (!is_bare).then_some(self.separator), into);
             }
         });
         into.extend_from_slice(row.record.line_end);
@@ -104,26 +104,6 @@ impl Encoding {
             into.extend_from_slice(b"\"\"");
         }
         guarded
-    }
-}
-
-/// Whether a piece is a slice of a text, and not a text of its own.
-fn is_part(text: &str, piece: &str) -> bool {
-    text.as_bytes().as_ptr_range().contains(&piece.as_ptr())
-}
-
-/// Copies a slice of a text. One copy of fixed length, of which what is too much is dropped, is quicker than one of any length.
-#[inline]
-fn push_part(text: &str, part: &str, into: &mut Vec<u8>) {
-    const WIDE: usize = 16;
-    let at = part.as_ptr() as usize - text.as_ptr() as usize;
-    match text.as_bytes()[at..].first_chunk::<WIDE>() {
-        Some(wide) if part.len() <= WIDE => {
-            let end = into.len() + part.len();
-            into.extend_from_slice(wide);
-            into.truncate(end);
-        }
-        _ => into.extend_from_slice(part.as_bytes()),
     }
 }
 

@@ -12,7 +12,7 @@ use std::path::PathBuf;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
-use notch_core::{About, AllRows, Cell, Fate, Finding, FindingKind, Gathered, Plan, Scratch, Tally};
+use notch_core::{About, AllRows, BatchResult, Cell, Fate, Finding, FindingKind, Gathered, Plan, Scratch, Tally};
 
 pub use self::encoding::Encoding;
 use self::findings::FindingsFile;
@@ -80,13 +80,22 @@ pub trait RowSink: Send {
     fn finish(self: Box<Self>) -> Result<Vec<String>, TableError>;
 }
 
+/// The new cells of a row.
+#[derive(Clone, Copy)]
+enum NewCells<'r> {
+    /// Of one that was evaluated by itself.
+    Row(&'r [Cell<'r>]),
+    /// Of one among others: its place in the batch.
+    Batch(&'r BatchResult<'r>, usize),
+}
+
 /// A row on its way out.
 pub struct Row<'r> {
     /// Its number from 1, the header not counted.
     number: u64,
     record: Record<'r>,
     text: &'r str,
-    cells: &'r [Cell<'r>],
+    cells: NewCells<'r>,
     /// Its findings and notes.
     pub(crate) findings: &'r [Finding<'r>],
 }
@@ -114,12 +123,15 @@ impl<'r> Row<'r> {
 
     /// A field as it stands in the file.
     pub fn raw_field(&self, index: usize) -> &'r str {
-        self.record.fields.get(index).map_or("", |field| &self.text[field.clone()])
+        &self.text[self.record.fields.at(index)]
     }
 
     /// The text of a new column, by its place among the plan's outputs.
     pub fn new_cell(&self, index: usize) -> &'r str {
-        self.cells.get(index).map_or("", |cell| cell.text)
+        match self.cells {
+            NewCells::Row(cells) => cells.get(index).map_or("", |cell| cell.text),
+            NewCells::Batch(batch, row) => batch.text(row, index),
+        }
     }
 }
 
@@ -297,7 +309,13 @@ pub fn carve(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '_
         };
         scratch.at_row(read.number);
         let mut result = plan.evaluate(cells.iter(), &mut scratch);
-        let mut row = Row { number: read.number, record: read.record, text: cells.text, cells: result.cells, findings: result.findings };
+        let mut row = Row {
+            number: read.number,
+            record: read.record,
+            text: cells.text,
+            cells: NewCells::Row(result.cells),
+            findings: result.findings,
+        };
         let too_long = sink.longest_text().and_then(|most| too_long(&row, plan, &carving.columns, most));
         let with_too_long;
         if let Some(reasons) = &too_long {

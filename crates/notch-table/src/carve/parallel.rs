@@ -4,6 +4,7 @@
 //! been counted, evaluates and encodes its rows, and writes them when it is its turn. What comes out does not depend on how many
 //! workers there are or how large a block is.
 
+use std::borrow::Cow;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Condvar, Mutex, PoisonError};
 use std::thread;
@@ -13,7 +14,7 @@ use notch_core::{Batch, Fate, Plan, Scratch, Tally};
 use super::findings::{FindingsFile, encode, encode_unreadable};
 use super::rejects::Rejects;
 use super::rows::ReadRow;
-use super::{Carving, Encoding, Progress, Row, RowSink, Summary};
+use super::{Carving, Encoding, NewCells, Progress, Row, RowSink, Summary};
 use crate::csv::{Blocks, Index, Record, cell_text};
 use crate::error::TableError;
 
@@ -244,14 +245,8 @@ const TOGETHER: usize = 128;
 
 /// Evaluates and encodes the rows of a block, which begins with that row in that line.
 fn each_row(run: &Run<'_>, block: &[u8], index: &Index, (mut number, line): (u64, u64), scratch: &mut Scratch, part: &mut Part) {
-    let block = Block {
-        run,
-        bytes: block,
-        // Nearly every block is text as a whole; in others each row is looked at by itself.
-        text: std::str::from_utf8(block).ok(),
-        index,
-        line,
-    };
+    // Nearly every block is text as a whole; in others each row is looked at by itself.
+    let block = Block { run, bytes: block, text: std::str::from_utf8(block).ok(), index, line };
     let mut next = 0;
     while next < index.len() && part.error.is_none() {
         let unreadable = block.batch(&mut next, &mut number, scratch, part);
@@ -274,21 +269,41 @@ struct Block<'b> {
 
 impl<'b> Block<'b> {
     /// Record `n` and its text, or why it cannot be read.
+    #[inline]
     fn record(&self, n: usize) -> (Record<'b>, Result<&'b str, String>) {
         let record = self.index.record(n, self.bytes, self.line);
-        let width = self.run.width;
+        let from = self.index.start(n);
         let text = match self.text {
-            Some(text) => record.well_formed(width).map(|()| &text[self.index.range(n)]),
-            None => record.readable(width),
+            Some(text) => record.well_formed(self.run.width).map(|()| &text[from..from + record.raw.len()]),
+            None => record.readable(self.run.width),
         };
         (record, text)
+    }
+
+    /// Adds a record to a batch, its cells where they lie in the block.
+    #[inline]
+    fn add(&self, n: usize, record: &Record<'_>, text: &str, batch: &mut Batch<'_>) {
+        let from = self.index.start(n);
+        for (source, column) in self.run.carving.plan.sources().iter().enumerate() {
+            let field = record.fields.at(column.index);
+            if self.text.is_some() && (record.unquoted || record.raw.get(field.start) != Some(&b'"')) {
+                batch.cell(source, from + field.start, from + field.end);
+                continue;
+            }
+            match cell_text(&text[field.clone()]) {
+                Cow::Borrowed(cell) if self.text.is_some() => {
+                    batch.cell(source, from + field.start + 1, from + field.start + 1 + cell.len())
+                }
+                cell => batch.cell_of(source, &cell),
+            }
+        }
     }
 
     /// Evaluates and encodes the rows from record `next` on, as many as are taken together, up to one that cannot be read, which it
     /// gives with the reason; `number` is the number of the next row.
     fn batch(&self, next: &mut usize, number: &mut u64, scratch: &mut Scratch, part: &mut Part) -> Option<(Record<'b>, String)> {
         let (plan, run) = (self.run.carving.plan, self.run);
-        let mut batch = Batch::new(plan, scratch, TOGETHER);
+        let mut batch = Batch::new(plan, self.text.unwrap_or_default(), scratch);
         let mut records = [(0, ""); TOGETHER];
         let mut unreadable = None;
         while *next < self.index.len() && batch.len() < TOGETHER {
@@ -299,15 +314,10 @@ impl<'b> Block<'b> {
             }
             match text {
                 Ok(text) => {
-                    let cells = plan.sources().iter().map(|source| &text[record.fields[source.index].clone()]);
-                    let at = batch.len();
-                    records[at] = (*next - 1, text);
-                    if record.unquoted {
-                        batch.push(*number + at as u64, record.line, cells);
-                    } else {
-                        let keep = batch.keeper();
-                        batch.push(*number + at as u64, record.line, cells.map(|field| keep(cell_text(field))));
-                    }
+                    records[batch.len()] = (*next - 1, text);
+                    self.add(*next - 1, &record, text, &mut batch);
+                    batch.row(*number, record.line);
+                    *number += 1;
                 }
                 Err(reason) => {
                     unreadable = Some((record, reason));
@@ -318,25 +328,27 @@ impl<'b> Block<'b> {
         let evaluated = batch.evaluate();
         part.tally.add_batch(plan, &evaluated);
         part.read += evaluated.len() as u64;
-        for ((at, text), result) in records.iter().zip(evaluated.results()) {
-            let record = self.index.record(*at, self.bytes, self.line);
-            let row = Row { number: *number, record, text, cells: result.cells, findings: result.findings };
-            *number += 1;
+        let mut unusual = evaluated.unusual().iter().peekable();
+        for (at, (n, text)) in records.iter().enumerate().take(evaluated.len()) {
+            let (number, record) = (evaluated.number(at), self.index.record(*n, self.bytes, self.line));
+            let Some((_, result)) = unusual.next_if(|(of, _)| *of == at) else {
+                let row = Row { number, record, text, cells: NewCells::Batch(&evaluated, at), findings: &[] };
+                part.write(run, &row);
+                continue;
+            };
+            let row = Row { number, record, text, cells: NewCells::Row(result.cells), findings: result.findings };
             if let Some(separator) = run.findings.filter(|_| !result.findings.is_empty()) {
                 encode(plan, &row, separator, &mut part.findings);
             }
             match result.fate {
                 Fate::Stop(finding) => {
-                    let read = ReadRow { number: row.number, record, table: run.name };
+                    let read = ReadRow { number, record, table: run.name };
                     part.error = Some(read.stopped(plan, &result.findings[finding], false));
                     return None;
                 }
                 Fate::Reject if run.has_rejects => part.reject(&record),
                 Fate::LeaveOut => part.left_out += 1,
-                Fate::Write | Fate::Reject => {
-                    part.written += 1;
-                    part.guarded += run.encoding.row(&row, &run.carving.columns, &mut part.rows);
-                }
+                Fate::Write | Fate::Reject => part.write(run, &row),
             }
         }
         unreadable
@@ -362,6 +374,12 @@ impl<'b> Block<'b> {
 }
 
 impl Part {
+    #[inline]
+    fn write(&mut self, run: &Run<'_>, row: &Row<'_>) {
+        self.written += 1;
+        self.guarded += run.encoding.row(row, &run.carving.columns, &mut self.rows);
+    }
+
     fn reject(&mut self, record: &Record<'_>) {
         self.rejected += 1;
         self.rejects.extend_from_slice(record.raw);

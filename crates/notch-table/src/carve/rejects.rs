@@ -48,7 +48,7 @@ impl Rejects {
                 file.write(record.line_end)
             }
             Rejects::Book(book) => match std::str::from_utf8(record.raw) {
-                Ok(text) => book.write(record.fields.iter().map(|field| cell_text(&text[field.clone()]))),
+                Ok(text) => book.write(record.fields.iter().map(|field| cell_text(&text[field]))),
                 Err(_) => book.write(std::iter::once(Cow::from(String::from_utf8_lossy(record.raw).into_owned()))),
             },
         }

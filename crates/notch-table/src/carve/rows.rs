@@ -31,7 +31,7 @@ impl<'r> Cells<'r> {
     pub(super) fn iter(&self) -> impl Iterator<Item = &'r str> + use<'r> {
         let (record, text) = (self.record, self.text);
         self.plan.sources().iter().zip(self.unquoted).map(move |(source, buffer)| {
-            let field = &text[record.fields[source.index].clone()];
+            let field = &text[record.fields.at(source.index)];
             match buffer {
                 _ if record.unquoted => field,
                 Some(text) => text.as_str(),
@@ -90,7 +90,7 @@ pub(super) fn unquote(plan: &Plan, record: &Record<'_>, text: &str, unquoted: &m
         return;
     }
     for (source, buffer) in plan.sources().iter().zip(unquoted) {
-        *buffer = match cell_text(&text[record.fields[source.index].clone()]) {
+        *buffer = match cell_text(&text[record.fields.at(source.index)]) {
             Cow::Borrowed(_) => None,
             Cow::Owned(text) => Some(text),
         };

@@ -1,11 +1,15 @@
 //! Bytes → blocks of whole records, cut where a record surely ends.
 //!
-//! Whether a line end lies inside quotes is known only from what stands before it. Quotes are few and quickly found, so they are
-//! followed from the beginning on, and every cut is right: there is no guess that would have to be taken back.
+//! Whether a line end lies inside quotes is known only from what stands before it. Where quotes are regular, counting them is enough;
+//! that they are is verified in the same pass ([`Quotes`]). Where they are not they are followed one by one. So every cut is right, and
+//! nothing has to be taken back.
 
 use std::io::{self, Read};
 
-use memchr::{memchr, memrchr2};
+use memchr::{memchr, memrchr2, memrchr3};
+
+use super::find::Finder;
+use super::quotes::Quotes;
 
 /// A record longer than this is taken for an unclosed quote, in bytes.
 pub(super) const LONGEST_RECORD: usize = 256 * 1024 * 1024;
@@ -14,6 +18,7 @@ pub(super) const LONGEST_RECORD: usize = 256 * 1024 * 1024;
 pub(crate) struct Blocks {
     source: Box<dyn Read + Send>,
     separator: u8,
+    finder: Finder,
     /// How many bytes a block should have.
     size: usize,
     /// What was read behind the last cut.
@@ -23,7 +28,7 @@ pub(crate) struct Blocks {
 
 impl Blocks {
     pub(crate) fn new(source: Box<dyn Read + Send>, separator: u8, size: usize) -> Self {
-        Self { source, separator, size: size.max(1), rest: Vec::new(), at_end: false }
+        Self { source, separator, finder: Finder::fastest(), size: size.max(1), rest: Vec::new(), at_end: false }
     }
 
     /// Fills a block; gives whether there was anything left.
@@ -33,14 +38,12 @@ impl Blocks {
     pub(crate) fn next(&mut self, block: &mut Vec<u8>) -> io::Result<bool> {
         block.clear();
         block.append(&mut self.rest);
-        let mut seen = Seen::default();
         loop {
             self.fill(block)?;
-            seen.go_on(block, self.separator);
             if self.at_end {
                 return Ok(!block.is_empty());
             }
-            if let Some(end) = seen.last_end(block) {
+            if let Some(end) = self.last_end(block) {
                 self.rest.extend_from_slice(&block[end..]);
                 block.truncate(end);
                 return Ok(true);
@@ -51,6 +54,29 @@ impl Blocks {
                     "a row is longer than 256 MiB; a quote in it is probably not closed",
                 ));
             }
+        }
+    }
+
+    /// The end of the last record that surely ends in the block.
+    fn last_end(&self, block: &[u8]) -> Option<usize> {
+        let mut quotes = Quotes::new();
+        self.finder.each_chunk(block, self.separator, &mut quotes);
+        if !quotes.are_regular() {
+            let mut seen = Seen::default();
+            seen.go_on(block, self.separator);
+            return seen.last_end(block);
+        }
+        let mut is_inside = quotes.are_open();
+        // After a carriage return at the very end a line feed may follow.
+        let mut rest = block.strip_suffix(b"\r").unwrap_or(block);
+        loop {
+            let at = memrchr3(b'\n', b'\r', b'"', rest)?;
+            match rest[at] {
+                b'"' => is_inside = !is_inside,
+                _ if !is_inside => return Some(at + 1),
+                _ => {}
+            }
+            rest = &rest[..at];
         }
     }
 
@@ -75,7 +101,7 @@ impl Blocks {
     }
 }
 
-/// Which parts of a block lie outside quotes.
+/// Which parts of a block lie outside quotes, whatever the quotes are like.
 #[derive(Default)]
 struct Seen {
     /// How far the block has been looked at.

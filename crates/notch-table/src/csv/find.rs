@@ -1,74 +1,133 @@
 //! The bytes that structure separated text, found many at a time.
 
+use wide::u8x16;
+
 /// How many bytes are looked at together.
 pub(super) const CHUNK: usize = 64;
 
-/// A bit for each byte of a chunk that is a quote, a line end or the separator.
-pub(super) type Finder = fn(&[u8; CHUNK], u8) -> u64;
-
-/// The fastest finder this machine has.
-pub(super) fn finder() -> Finder {
-    #[cfg(target_arch = "x86_64")]
-    {
-        if is_x86_feature_detected!("avx2") {
-            return |chunk, separator| {
-                // SAFETY: the features the function is compiled for have just been detected.
-                #[allow(unsafe_code, reason = "functions compiled for more than every machine has are unsafe to call")]
-                unsafe {
-                    x86::avx2(chunk, separator)
-                }
-            };
-        }
-        return x86::sse2;
-    }
-    #[allow(unreachable_code, reason = "reached on other machines")]
-    plain
+/// A bit for each byte of a chunk that is what its name says, the first byte's the lowest.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub(super) struct Marks {
+    pub separators: u64,
+    pub quotes: u64,
+    pub feeds: u64,
+    pub returns: u64,
 }
 
-/// The slow, obvious finder, which every machine has.
-#[cfg_attr(target_arch = "x86_64", allow(dead_code, reason = "the twin of the fast ones"))]
-pub(super) fn plain(chunk: &[u8; CHUNK], separator: u8) -> u64 {
-    let structures = |byte: u8| byte == separator || matches!(byte, b'"' | b'\n' | b'\r');
-    chunk.iter().enumerate().fold(0, |mask, (n, byte)| mask | u64::from(structures(*byte)) << n)
+impl Marks {
+    /// The marks of the four kinds, in this order.
+    #[inline(always)]
+    fn new([separators, quotes, feeds, returns]: [u64; 4]) -> Self {
+        Self { separators, quotes, feeds, returns }
+    }
+
+    /// The bytes that are a line end.
+    #[inline(always)]
+    pub(super) fn line_ends(&self) -> u64 {
+        self.feeds | self.returns
+    }
+
+    /// All of them, without those behind a number of bytes.
+    fn up_to(self, bytes: usize) -> Self {
+        let within = |marks: u64| marks & !u64::MAX.checked_shl(bytes as u32).unwrap_or(0);
+        Self::new([self.separators, self.quotes, self.feeds, self.returns].map(within))
+    }
+}
+
+/// Does something with the marks of one chunk after the other.
+pub(super) trait Take {
+    /// Takes the marks of a chunk that begins at `base`.
+    fn take(&mut self, base: usize, marks: Marks);
+}
+
+/// How marks are found.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Finder {
+    /// Thirty-two bytes at a time, on x86-64 machines that can (AVX2).
+    #[cfg(target_arch = "x86_64")]
+    Widest,
+    /// Sixteen bytes at a time where there are instructions for it (SSE2 on x86-64), else one by one.
+    Wide,
+}
+
+impl Finder {
+    /// The fastest this machine has.
+    pub(super) fn fastest() -> Self {
+        #[cfg(target_arch = "x86_64")]
+        if is_x86_feature_detected!("avx2") && is_x86_feature_detected!("bmi1") && is_x86_feature_detected!("popcnt") {
+            return Finder::Widest;
+        }
+        Finder::Wide
+    }
+
+    /// Hands the marks of all chunks of a block to `take`.
+    pub(super) fn each_chunk(self, block: &[u8], separator: u8, take: &mut impl Take) {
+        match self {
+            #[cfg(target_arch = "x86_64")]
+            Finder::Widest => {
+                // SAFETY: this finder is chosen only where the features that the function is compiled for have been detected.
+                #[allow(unsafe_code, reason = "functions compiled for more than every machine has are unsafe to call")]
+                unsafe {
+                    x86::each_chunk(block, separator, take);
+                }
+            }
+            Finder::Wide => each_chunk(block, separator, take, wide),
+        }
+    }
+}
+
+/// Goes through a block; `find` finds the marks of a chunk.
+#[inline(always)]
+fn each_chunk(block: &[u8], separator: u8, take: &mut impl Take, find: impl Fn(&[u8; CHUNK], u8) -> Marks) {
+    let (chunks, rest) = block.as_chunks::<CHUNK>();
+    for (n, chunk) in chunks.iter().enumerate() {
+        take.take(n * CHUNK, find(chunk, separator));
+    }
+    if !rest.is_empty() {
+        let mut last = [0; CHUNK];
+        last[..rest.len()].copy_from_slice(rest);
+        take.take(chunks.len() * CHUNK, find(&last, separator).up_to(rest.len()));
+    }
+}
+
+/// The bytes that are looked for, in the order of [`Marks::new`].
+#[inline(always)]
+fn wanted(separator: u8) -> [u8; 4] {
+    [separator, b'"', b'\n', b'\r']
+}
+
+#[inline(always)]
+fn wide(chunk: &[u8; CHUNK], separator: u8) -> Marks {
+    let (sixteens, _) = chunk.as_chunks::<16>();
+    Marks::new(wanted(separator).map(|byte| {
+        let byte = u8x16::splat(byte);
+        let bits = sixteens.iter().map(|bytes| u64::from(u8x16::new(*bytes).simd_eq(byte).to_bitmask()));
+        bits.enumerate().fold(0, |marks, (n, bits)| marks | bits << (16 * n))
+    }))
 }
 
 #[cfg(target_arch = "x86_64")]
 #[allow(unsafe_code, reason = "wide loads take pointers")]
 mod x86 {
-    use std::arch::x86_64::{
-        __m128i, __m256i, _mm_cmpeq_epi8, _mm_loadu_si128, _mm_movemask_epi8, _mm_or_si128, _mm_set1_epi8, _mm256_cmpeq_epi8,
-        _mm256_loadu_si256, _mm256_movemask_epi8, _mm256_or_si256, _mm256_set1_epi8,
-    };
+    use std::arch::x86_64::{__m256i, _mm256_cmpeq_epi8, _mm256_loadu_si256, _mm256_movemask_epi8, _mm256_set1_epi8};
 
-    use super::CHUNK;
+    use super::{CHUNK, Marks, Take, wanted};
 
-    /// Thirty-two bytes at a time.
-    #[target_feature(enable = "avx2")]
-    pub(super) fn avx2(chunk: &[u8; CHUNK], separator: u8) -> u64 {
-        let wanted = [separator, b'"', b'\n', b'\r'].map(|byte| _mm256_set1_epi8(byte.cast_signed()));
-        let half = |from: usize| {
-            // SAFETY: `from` is 0 or 32 and 32 bytes are loaded, so the load stays inside the 64 bytes of the chunk; it needs no
-            // alignment.
-            let bytes = unsafe { _mm256_loadu_si256(chunk.as_ptr().add(from).cast::<__m256i>()) };
-            let [a, b, c, d] = wanted.map(|byte| _mm256_cmpeq_epi8(bytes, byte));
-            _mm256_movemask_epi8(_mm256_or_si256(_mm256_or_si256(a, b), _mm256_or_si256(c, d))).cast_unsigned()
-        };
-        u64::from(half(0)) | u64::from(half(32)) << 32
+    #[target_feature(enable = "avx2,bmi1,popcnt")]
+    pub(super) fn each_chunk(block: &[u8], separator: u8, take: &mut impl Take) {
+        super::each_chunk(block, separator, take, |chunk, separator| find(chunk, separator));
     }
 
-    /// Sixteen bytes at a time, which every machine of this kind can.
-    pub(super) fn sse2(chunk: &[u8; CHUNK], separator: u8) -> u64 {
-        // SAFETY: SSE2 is part of x86-64. Every load is of 16 bytes at 0, 16, 32 or 48, inside the 64 bytes of the chunk, and needs
-        // no alignment.
-        unsafe {
-            let wanted = [separator, b'"', b'\n', b'\r'].map(|byte| _mm_set1_epi8(byte.cast_signed()));
-            [0_usize, 16, 32, 48].into_iter().fold(0, |mask, from| {
-                let bytes = _mm_loadu_si128(chunk.as_ptr().add(from).cast::<__m128i>());
-                let [a, b, c, d] = wanted.map(|byte| _mm_cmpeq_epi8(bytes, byte));
-                let found = _mm_movemask_epi8(_mm_or_si128(_mm_or_si128(a, b), _mm_or_si128(c, d))).cast_unsigned();
-                mask | u64::from(found) << from
-            })
-        }
+    #[inline]
+    #[target_feature(enable = "avx2,bmi1,popcnt")]
+    fn find(chunk: &[u8; CHUNK], separator: u8) -> Marks {
+        // SAFETY: 32 bytes are loaded from 0 and from 32, inside the 64 bytes of the chunk; the loads need no alignment.
+        let [first, second] = unsafe { [0, 32].map(|from| _mm256_loadu_si256(chunk.as_ptr().add(from).cast::<__m256i>())) };
+        Marks::new(wanted(separator).map(|byte| {
+            let byte = _mm256_set1_epi8(byte.cast_signed());
+            let [low, high] = [first, second].map(|bytes| _mm256_movemask_epi8(_mm256_cmpeq_epi8(bytes, byte)).cast_unsigned());
+            u64::from(low) | u64::from(high) << 32
+        }))
     }
 }
 
@@ -76,7 +135,20 @@ mod x86 {
 mod tests {
     use super::*;
 
-    /// Chunks of bytes in no order, held against the plain finder; few of them where a checker of memory looks on.
+    /// Marks of a whole block, a list each.
+    #[derive(Debug, Default, PartialEq)]
+    struct All([Vec<usize>; 4]);
+
+    impl Take for All {
+        fn take(&mut self, base: usize, marks: Marks) {
+            let all = [marks.separators, marks.quotes, marks.feeds, marks.returns];
+            for (list, marks) in self.0.iter_mut().zip(all) {
+                list.extend((0..CHUNK).filter(|n| marks & 1 << n != 0).map(|n| base + n));
+            }
+        }
+    }
+
+    /// Bytes in no order, held against the slow, obvious search; few of them where a checker of memory looks on.
     #[test]
     fn every_finder_finds_what_the_plain_one_does() {
         let mut state = 1_u64;
@@ -86,12 +158,14 @@ mod tests {
             (state >> 33) as usize
         };
         for _ in 0..if cfg!(miri) { 20 } else { 20_000 } {
-            let chunk = [0; CHUNK].map(|_: u8| [b',', b'"', b'\n', b'\r', next() as u8, next() as u8][next() % 6]);
-            let separator = [b',', next() as u8][next() % 2];
-            let wanted = plain(&chunk, separator);
-            assert_eq!(finder()(&chunk, separator), wanted, "{chunk:?}");
-            #[cfg(target_arch = "x86_64")]
-            assert_eq!(x86::sse2(&chunk, separator), wanted, "{chunk:?}");
+            let block: Vec<u8> = (0..next() % 200).map(|_| [b',', b'"', b'\n', b'\r', next() as u8, next() as u8][next() % 6]).collect();
+            let separator = [b',', next() as u8, 0][next() % 3];
+            let plain = All(wanted(separator).map(|byte| (0..block.len()).filter(|at| block[*at] == byte).collect()));
+            for finder in [Finder::fastest(), Finder::Wide] {
+                let mut found = All::default();
+                finder.each_chunk(&block, separator, &mut found);
+                assert_eq!(found, plain, "{finder:?} in {block:?}");
+            }
         }
     }
 }

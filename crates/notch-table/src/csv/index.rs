@@ -1,34 +1,38 @@
 //! A block of whole records → where each record and each of its fields lies.
 
-use std::ops::Range;
-
-use super::Record;
-use super::find::{CHUNK, Finder, finder};
+use super::find::{CHUNK, Finder, Marks, Take};
+use super::quotes::Quotes;
+use super::{Fields, Record};
 
 /// Where the records of a block lie; reused from block to block.
 pub(crate) struct Index {
     finder: Finder,
     records: Vec<Place>,
-    fields: Vec<Range<usize>>,
+    /// Where the fields of all records end.
+    ends: Vec<u32>,
+    found: Found,
     /// How many lines the block has.
     pub lines: u64,
 }
 
 /// Where a record lies in its block.
+#[derive(Debug, Clone, Copy)]
 struct Place {
-    bytes: Range<usize>,
+    from: u32,
+    to: u32,
     /// The end of its line end.
-    end: usize,
-    fields: Range<usize>,
+    end: u32,
+    /// Its first field among the ends, and the one behind its last.
+    fields: (u32, u32),
     /// The line it begins in, from 0.
-    line: u64,
+    line: u32,
     unclosed: bool,
     unquoted: bool,
 }
 
 impl Index {
     pub(crate) fn new() -> Self {
-        Self { finder: finder(), records: Vec::new(), fields: Vec::new(), lines: 0 }
+        Self { finder: Finder::fastest(), records: Vec::new(), ends: Vec::new(), found: Found::default(), lines: 0 }
     }
 
     /// How many records there are.
@@ -38,17 +42,19 @@ impl Index {
 
     /// How many of them have nothing in them.
     pub(crate) fn empty(&self) -> usize {
-        self.records.iter().filter(|place| place.bytes.is_empty()).count()
+        self.records.iter().filter(|place| place.from == place.to).count()
     }
 
     /// A record of the block that was indexed; `line` is the line the block begins in.
+    #[inline]
     pub(crate) fn record<'b>(&'b self, n: usize, block: &'b [u8], line: u64) -> Record<'b> {
         let place = &self.records[n];
+        let [from, to, end, first, behind] = [place.from, place.to, place.end, place.fields.0, place.fields.1].map(|at| at as usize);
         Record {
-            raw: &block[place.bytes.clone()],
-            line_end: &block[place.bytes.end..place.end],
-            fields: &self.fields[place.fields.clone()],
-            line: line + place.line,
+            raw: &block[from..to],
+            line_end: &block[to..end],
+            fields: Fields::new(&self.ends[first..behind], place.from),
+            line: line + u64::from(place.line),
             unclosed: place.unclosed,
             unquoted: place.unquoted,
             problem: None,
@@ -56,80 +62,179 @@ impl Index {
         }
     }
 
-    /// Where a record lies in the block, without its line end.
-    pub(crate) fn range(&self, n: usize) -> Range<usize> {
-        self.records[n].bytes.clone()
+    /// Where a record begins in the block.
+    #[inline]
+    pub(crate) fn start(&self, n: usize) -> usize {
+        self.records[n].from as usize
     }
 
     /// Finds the records of a block, which ends where a record ends or where the input does.
     pub(crate) fn build(&mut self, block: &[u8], separator: u8) {
         self.records.clear();
-        self.fields.clear();
-        let mut walk = Walk { start: 0, field: 0, first_field: 0, quoted: false, has_quotes: false, line: 0, record_line: 0, passed: 0 };
-        let (chunks, rest) = block.as_chunks::<CHUNK>();
-        for (n, chunk) in chunks.iter().enumerate() {
-            let found = (self.finder)(chunk, separator);
-            self.walk(&mut walk, block, separator, n * CHUNK, found);
+        self.found.begin(&mut self.ends);
+        let mut quick = Quick { found: &mut self.found, ends: &mut self.ends, quotes: Quotes::new(), returned: 0 };
+        self.finder.each_chunk(block, separator, &mut quick);
+        let (is_regular, unclosed) = (quick.quotes.are_regular(), quick.quotes.are_open());
+        if is_regular {
+            self.ends.truncate(self.found.fields);
+            self.collect(block, unclosed);
+        } else {
+            self.build_slowly(block, separator);
         }
-        let mut last = [0; CHUNK];
-        last[..rest.len()].copy_from_slice(rest);
-        let behind = u64::MAX.checked_shl(rest.len() as u32).unwrap_or(0);
-        let found = (self.finder)(&last, separator) & !behind;
-        self.walk(&mut walk, block, separator, chunks.len() * CHUNK, found);
+    }
+
+    /// Makes records of what was found in a block whose quotes are regular.
+    fn collect(&mut self, block: &[u8], unclosed: bool) {
+        let Self { records, ends, found, .. } = self;
+        let mut inner = found.inner_feeds.iter().peekable();
+        let (mut start, mut first, mut line, mut width) = (0_u32, 0_usize, 0_u32, 1_usize);
+        let length = block.len() as u32;
+        let has_quotes = |from: u32, to: u32| from < to && any(&found.quotes, from, to);
+        for to in &found.line_ends[..found.lines] {
+            // Nearly every record has as many fields as the one before.
+            if ends.get(first + width - 1) != Some(to) {
+                width = 1 + ends[first..].iter().take_while(|end| *end < to).count();
+            }
+            let is_two = block[*to as usize] == b'\r' && block.get(*to as usize + 1) == Some(&b'\n');
+            let end = to + 1 + u32::from(is_two);
+            let fields = (first as u32, (first + width) as u32);
+            records.push(Place { from: start, to: *to, end, fields, line, unclosed: false, unquoted: !has_quotes(start, *to) });
+            while inner.next_if(|feed| *feed < to).is_some() {
+                line += 1;
+            }
+            (start, first, line) = (end, first + width, line + 1);
+        }
+        if start < length {
+            ends.push(length);
+            let fields = (first as u32, ends.len() as u32);
+            records.push(Place { from: start, to: length, end: length, fields, line, unclosed, unquoted: !has_quotes(start, length) });
+            line += inner.count() as u32;
+        }
+        self.lines = u64::from(line);
+    }
+
+    /// Finds the records byte by byte, whatever the quotes are like.
+    #[cold]
+    fn build_slowly(&mut self, block: &[u8], separator: u8) {
+        self.ends.clear();
+        let finder = self.finder;
+        let mut walk = Walk {
+            index: self,
+            block,
+            separator,
+            start: 0,
+            field: 0,
+            first_field: 0,
+            quoted: false,
+            has_quotes: false,
+            line: 0,
+            record_line: 0,
+            passed: 0,
+        };
+        finder.each_chunk(block, separator, &mut walk);
         if walk.start < block.len() {
             let unclosed = walk.quoted;
-            self.end_record(&mut walk, block.len(), block.len(), unclosed);
+            walk.end_record(block.len(), block.len(), unclosed);
         }
-        self.lines = walk.line;
-    }
-
-    /// Goes through the bytes that were found in a chunk, one bit each, which begins at `base`.
-    fn walk(&mut self, walk: &mut Walk, block: &[u8], separator: u8, base: usize, mut found: u64) {
-        while found != 0 {
-            let at = base + found.trailing_zeros() as usize;
-            found &= found - 1;
-            if at < walk.passed {
-                continue;
-            }
-            let byte = block[at];
-            if walk.quoted {
-                match byte {
-                    b'"' if block.get(at + 1) == Some(&b'"') => walk.passed = at + 2,
-                    b'"' => walk.quoted = false,
-                    b'\n' => walk.line += 1,
-                    _ => {}
-                }
-                continue;
-            }
-            if byte == separator {
-                self.fields.push(walk.field - walk.start..at - walk.start);
-                walk.field = at + 1;
-                continue;
-            }
-            match byte {
-                // A quote opens a field only at its beginning.
-                b'"' => (walk.quoted, walk.has_quotes) = (at == walk.field, true),
-                b'\r' if block.get(at + 1) == Some(&b'\n') => {
-                    self.end_record(walk, at, at + 2, false);
-                    walk.passed = at + 2;
-                }
-                _ => self.end_record(walk, at, at + 1, false),
-            }
-        }
-    }
-
-    fn end_record(&mut self, walk: &mut Walk, at: usize, end: usize, unclosed: bool) {
-        self.fields.push(walk.field - walk.start..at - walk.start);
-        let fields = walk.first_field..self.fields.len();
-        self.records.push(Place { bytes: walk.start..at, end, fields, line: walk.record_line, unclosed, unquoted: !walk.has_quotes });
-        walk.has_quotes = false;
-        walk.line += u64::from(end > at);
-        (walk.start, walk.field, walk.first_field, walk.record_line) = (end, end, self.fields.len(), walk.line);
+        self.lines = u64::from(walk.line);
     }
 }
 
-/// How far an index has come.
-struct Walk {
+/// Whether there is a bit from one place on before another; 64 are in each number.
+#[inline]
+fn any(bits: &[u64], from: u32, to: u32) -> bool {
+    let (first, last) = (from as usize / CHUNK, (to - 1) as usize / CHUNK);
+    let (low, high) = (u64::MAX << (from % 64), u64::MAX >> (63 - (to - 1) % 64));
+    if first == last {
+        bits[first] & low & high != 0
+    } else {
+        bits[first] & low | bits[last] & high != 0 || bits[first + 1..last].iter().any(|bits| *bits != 0)
+    }
+}
+
+/// What a quick pass over a block has found.
+#[derive(Default)]
+struct Found {
+    /// How many of the ends count.
+    fields: usize,
+    /// The line ends that end a record, of which so many count.
+    line_ends: Vec<u32>,
+    lines: usize,
+    /// The line feeds inside quotes.
+    inner_feeds: Vec<u32>,
+    /// The quotes of each chunk.
+    quotes: Vec<u64>,
+}
+
+impl Found {
+    fn begin(&mut self, ends: &mut Vec<u32>) {
+        (self.fields, self.lines) = (0, 0);
+        self.inner_feeds.clear();
+        self.quotes.clear();
+        // What stood there before is written over.
+        ends.resize(ends.capacity(), 0);
+    }
+}
+
+/// A quick pass: it takes the quotes to be regular, and is told when they are not.
+struct Quick<'i> {
+    found: &'i mut Found,
+    ends: &'i mut Vec<u32>,
+    quotes: Quotes,
+    /// The lowest bit where a carriage return stands before the chunk.
+    returned: u64,
+}
+
+impl Take for Quick<'_> {
+    #[inline(always)]
+    fn take(&mut self, base: usize, marks: Marks) {
+        let inside = self.quotes.inside(&marks);
+        self.found.quotes.push(marks.quotes);
+        if marks.feeds & inside != 0 {
+            let mut inner = marks.feeds & inside;
+            while inner != 0 {
+                self.found.inner_feeds.push(base as u32 + inner.trailing_zeros());
+                inner &= inner - 1;
+            }
+        }
+        let mut lines = marks.line_ends() & !inside;
+        if marks.returns | self.returned != 0 {
+            // A line feed behind a carriage return belongs to it.
+            lines &= !(marks.feeds & (marks.returns << 1 | self.returned));
+            self.returned = marks.returns >> 63;
+        }
+        let fields = marks.separators & !inside | lines;
+        write_places(self.ends, &mut self.found.fields, base, fields, 4);
+        write_places(&mut self.found.line_ends, &mut self.found.lines, base, lines, 1);
+    }
+}
+
+/// Writes the places of bits behind the first `count` numbers of a list. As many as are `usual` are written without asking whether there
+/// are so many; those that are not will be written over.
+#[inline(always)]
+fn write_places(list: &mut Vec<u32>, count: &mut usize, base: usize, mut bits: u64, usual: usize) {
+    if list.len() < *count + CHUNK {
+        list.resize(2 * *count + CHUNK, 0);
+    }
+    let to = &mut list[*count..*count + CHUNK];
+    *count += bits.count_ones() as usize;
+    let mut next = 0;
+    let mut one = |bits: &mut u64| {
+        to[next % CHUNK] = base as u32 + bits.trailing_zeros();
+        *bits &= bits.wrapping_sub(1);
+        next += 1;
+    };
+    (0..usual).for_each(|_| one(&mut bits));
+    while bits != 0 {
+        one(&mut bits);
+    }
+}
+
+/// A pass byte by byte: how far it has come.
+struct Walk<'i> {
+    index: &'i mut Index,
+    block: &'i [u8],
+    separator: u8,
     /// Where the record begins.
     start: usize,
     /// Where the field begins.
@@ -140,11 +245,67 @@ struct Walk {
     /// There is a quote in the record.
     has_quotes: bool,
     /// Lines so far.
-    line: u64,
+    line: u32,
     /// The line the record begins in.
-    record_line: u64,
+    record_line: u32,
     /// Bytes before this place belong to something that was seen already.
     passed: usize,
+}
+
+impl Take for Walk<'_> {
+    fn take(&mut self, base: usize, marks: Marks) {
+        let mut found = marks.separators | marks.quotes | marks.line_ends();
+        while found != 0 {
+            let at = base + found.trailing_zeros() as usize;
+            found &= found - 1;
+            if at < self.passed {
+                continue;
+            }
+            let byte = self.block[at];
+            if self.quoted {
+                match byte {
+                    b'"' if self.block.get(at + 1) == Some(&b'"') => self.passed = at + 2,
+                    b'"' => self.quoted = false,
+                    b'\n' => self.line += 1,
+                    _ => {}
+                }
+                continue;
+            }
+            if byte == self.separator {
+                self.index.ends.push(at as u32);
+                self.field = at + 1;
+                continue;
+            }
+            match byte {
+                // A quote opens a field only at its beginning.
+                b'"' => (self.quoted, self.has_quotes) = (at == self.field, true),
+                b'\r' if self.block.get(at + 1) == Some(&b'\n') => {
+                    self.end_record(at, at + 2, false);
+                    self.passed = at + 2;
+                }
+                _ => self.end_record(at, at + 1, false),
+            }
+        }
+    }
+}
+
+impl Walk<'_> {
+    fn end_record(&mut self, at: usize, end: usize, unclosed: bool) {
+        self.index.ends.push(at as u32);
+        let behind = self.index.ends.len();
+        self.index.records.push(Place {
+            from: self.start as u32,
+            to: at as u32,
+            end: end as u32,
+            fields: (self.first_field as u32, behind as u32),
+            line: self.record_line,
+            unclosed,
+            unquoted: !self.has_quotes,
+        });
+        self.has_quotes = false;
+        self.line += u32::from(end > at);
+        (self.start, self.field, self.first_field, self.record_line) = (end, end, behind, self.line);
+    }
 }
 
 #[cfg(test)]
@@ -160,12 +321,15 @@ mod tests {
             let mut records = Records::new(text.as_bytes());
             records.separate_by(separator);
             let mut index = Index::new();
+            // What was found before does not show.
+            index.build(b"\"a\nb\",c\r\n\r\n1,2,3\n4", separator);
             index.build(text.as_bytes(), separator);
             let mut n = 0;
             while let Some(twin) = records.next().unwrap() {
                 let ours = index.record(n, text.as_bytes(), 1);
-                prop_assert_eq!((ours.raw, ours.line_end, ours.fields, ours.line), (twin.raw, twin.line_end, twin.fields, twin.line));
-                prop_assert_eq!(ours.unclosed, twin.unclosed);
+                prop_assert_eq!((ours.raw, ours.line_end, ours.line), (twin.raw, twin.line_end, twin.line));
+                prop_assert_eq!(ours.fields.iter().collect::<Vec<_>>(), twin.fields.iter().collect::<Vec<_>>());
+                prop_assert_eq!((ours.unclosed, ours.unquoted), (twin.unclosed, !twin.raw.contains(&b'"')));
                 n += 1;
             }
             prop_assert_eq!(n, index.len());

@@ -4,14 +4,18 @@
 //! that does not begin with one is text too. A record ends at LF, CR LF or CR.
 
 mod blocks;
+mod fields;
 mod find;
 mod index;
 mod quote;
+mod quotes;
 mod records;
 mod separator;
 
 pub(crate) use blocks::Blocks;
+pub(crate) use fields::Fields;
 pub(crate) use index::Index;
+pub(crate) use quote::write_open_cell;
 pub use quote::{cell_text, write_cell};
 pub(crate) use records::{Record, Records};
 pub(crate) use separator::find_separator;

@@ -1,10 +1,10 @@
 //! Bytes → records, in memory that does not grow with their number.
 
 use std::io::{self, Read};
-use std::ops::Range;
 
 use memchr::{memchr, memchr_iter, memchr3};
 
+use super::Fields;
 use super::blocks::LONGEST_RECORD;
 use crate::workbook::Typed;
 
@@ -19,7 +19,7 @@ pub(crate) struct Record<'b> {
     /// Its line end; empty at the end of a file without one.
     pub line_end: &'b [u8],
     /// Where its fields are in `raw`, their quotes included.
-    pub fields: &'b [Range<usize>],
+    pub fields: Fields<'b>,
     /// The line it begins in, from 1.
     pub line: u64,
     /// A quote is open at its end, which is the end of the file.
@@ -42,7 +42,8 @@ pub(crate) struct Records<R> {
     end: usize,
     at_end: bool,
     line: u64,
-    fields: Vec<Range<usize>>,
+    /// Where the fields of the record at hand end.
+    ends: Vec<u32>,
     peeked: Option<Scanned>,
 }
 
@@ -56,7 +57,7 @@ struct Scanned {
 
 impl<R: Read> Records<R> {
     pub(crate) fn new(source: R) -> Self {
-        Self { source, separator: b',', buffer: vec![0; CHUNK], start: 0, end: 0, at_end: false, line: 1, fields: Vec::new(), peeked: None }
+        Self { source, separator: b',', buffer: vec![0; CHUNK], start: 0, end: 0, at_end: false, line: 1, ends: Vec::new(), peeked: None }
     }
 
     /// What has not been handed out yet, byte for byte.
@@ -127,7 +128,7 @@ impl<R: Read> Records<R> {
         Record {
             raw: &self.buffer[start..end],
             line_end: &self.buffer[end..end + scanned.line_end],
-            fields: &self.fields,
+            fields: Fields::new(&self.ends, 0),
             line,
             unclosed: scanned.unclosed,
             unquoted: false,
@@ -142,7 +143,7 @@ impl<R: Read> Records<R> {
             if bytes.is_empty() && self.at_end {
                 return Ok(None);
             }
-            if let Some(scanned) = scan(bytes, self.separator, self.at_end, &mut self.fields) {
+            if let Some(scanned) = scan(bytes, self.separator, self.at_end, &mut self.ends) {
                 return Ok(Some(scanned));
             }
             if bytes.len() > LONGEST_RECORD {
@@ -178,8 +179,8 @@ impl<R: Read> Records<R> {
 }
 
 /// Finds the end of the record at the head of `bytes` and its fields; `None` when more bytes are needed to tell.
-fn scan(bytes: &[u8], separator: u8, at_end: bool, fields: &mut Vec<Range<usize>>) -> Option<Scanned> {
-    fields.clear();
+fn scan(bytes: &[u8], separator: u8, at_end: bool, ends: &mut Vec<u32>) -> Option<Scanned> {
+    ends.clear();
     let mut start = 0;
     loop {
         let mut at = start;
@@ -187,7 +188,7 @@ fn scan(bytes: &[u8], separator: u8, at_end: bool, fields: &mut Vec<Range<usize>
             match closing_quote(bytes, at + 1, at_end)? {
                 Some(behind) => at = behind,
                 None => {
-                    fields.push(start..bytes.len());
+                    ends.push(bytes.len() as u32);
                     return Some(Scanned { length: bytes.len(), line_end: 0, unclosed: true });
                 }
             }
@@ -196,11 +197,11 @@ fn scan(bytes: &[u8], separator: u8, at_end: bool, fields: &mut Vec<Range<usize>
             if !at_end {
                 return None;
             }
-            fields.push(start..bytes.len());
+            ends.push(bytes.len() as u32);
             return Some(Scanned { length: bytes.len(), line_end: 0, unclosed: false });
         };
         let end = at + found;
-        fields.push(start..end);
+        ends.push(end as u32);
         let line_end = match bytes[end] {
             byte if byte == separator => {
                 start = end + 1;
@@ -259,7 +260,7 @@ mod tests {
             again.push_str(raw);
             again.push_str(std::str::from_utf8(record.line_end).unwrap());
             if !record.raw.is_empty() {
-                rows.push(record.fields.iter().map(|field| cell_text(&raw[field.clone()]).into_owned()).collect());
+                rows.push(record.fields.iter().map(|field| cell_text(&raw[field]).into_owned()).collect());
             }
         }
         (rows, again)

@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 use super::SheetOptions;
-use crate::csv::{Record, write_cell};
+use crate::csv::{Fields, Record, write_cell};
 
 /// A cell as a person sees it.
 #[derive(Debug, Default, Clone)]
@@ -49,13 +49,14 @@ pub(crate) enum Typed {
 pub(crate) struct Sheet {
     /// The rows as comma-separated text, without line ends.
     bytes: Vec<u8>,
-    fields: Vec<Range<usize>>,
+    /// Where each field ends, counted from its row's beginning.
+    ends: Vec<u32>,
     /// The cells that are no text: column from 0, and what it holds.
     typed: Vec<(u32, Typed)>,
     rows: Vec<Row>,
     next: usize,
-    /// The header as comma-separated text, and its fields.
-    pub header: (Vec<u8>, Vec<Range<usize>>),
+    /// The header as comma-separated text, and where its fields end.
+    pub header: (Vec<u8>, Vec<u32>),
 }
 
 #[derive(Debug)]
@@ -83,7 +84,7 @@ impl Sheet {
         Some(Record {
             raw: &self.bytes[row.bytes.clone()],
             line_end: b"\n",
-            fields: &self.fields[row.fields.clone()],
+            fields: Fields::new(&self.ends[row.fields.clone()], 0),
             line: row.number,
             unclosed: false,
             unquoted: false,
@@ -93,7 +94,7 @@ impl Sheet {
     }
 
     fn push(&mut self, number: u64, cells: &[(u32, Shown)], columns: &Range<u32>, names: &[String]) {
-        let (bytes, fields, typed) = (self.bytes.len(), self.fields.len(), self.typed.len());
+        let (bytes, fields, typed) = (self.bytes.len(), self.ends.len(), self.typed.len());
         let last = cells.last().map_or(0, |(column, _)| column + 1);
         let mut problem = None;
         // A row with nothing in it is a line with nothing in it.
@@ -103,7 +104,6 @@ impl Sheet {
                 if column > columns.start {
                     self.bytes.push(b',');
                 }
-                let from = self.bytes.len();
                 if let Some((_, cell)) = cells.next_if(|(of, _)| *of == column) {
                     write_cell(&cell.text, b',', &mut self.bytes);
                     let place = column - columns.start;
@@ -114,12 +114,12 @@ impl Sheet {
                         problem = Some(format!("the cell of {name} holds the error {}", cell.text).into());
                     }
                 }
-                self.fields.push(from - bytes..self.bytes.len() - bytes);
+                self.ends.push((self.bytes.len() - bytes) as u32);
             }
         }
         self.rows.push(Row {
             bytes: bytes..self.bytes.len(),
-            fields: fields..self.fields.len(),
+            fields: fields..self.ends.len(),
             typed: typed..self.typed.len(),
             number,
             problem,
@@ -215,16 +215,15 @@ impl SheetBuilder {
                 self.notices.push(format!("Row {number} was taken for the header; take another with --header-row N."));
             }
         }
-        let (mut bytes, mut fields) = (Vec::new(), Vec::new());
+        let (mut bytes, mut ends) = (Vec::new(), Vec::new());
         for (n, name) in self.names.iter().enumerate() {
             if n > 0 {
                 bytes.push(b',');
             }
-            let from = bytes.len();
             write_cell(name, b',', &mut bytes);
-            fields.push(from..bytes.len());
+            ends.push(bytes.len() as u32);
         }
-        self.sheet.header = (bytes, fields);
+        self.sheet.header = (bytes, ends);
         self.begun = Some(range.clone());
         let first_row = if self.no_header { found } else { found + 1 };
         self.last = if self.no_header { 0 } else { *number };

@@ -1,0 +1,126 @@
+//! Sixteen bytes at a time: a bit for each byte that is what is looked for, the first byte's the lowest.
+
+use wide::u8x16;
+
+/// How many bytes are looked at together.
+pub(crate) const WIDE: usize = 16;
+
+/// So many bytes.
+pub(crate) type Wide = [u8; WIDE];
+
+/// The bytes of a text from a place on; zero behind its end.
+#[inline(always)]
+pub(crate) fn wide(text: &[u8], at: usize) -> Wide {
+    let rest = text.get(at..).unwrap_or_default();
+    match rest.first_chunk::<WIDE>() {
+        Some(bytes) => *bytes,
+        None => {
+            let mut bytes = [0; WIDE];
+            bytes[..rest.len()].copy_from_slice(rest);
+            bytes
+        }
+    }
+}
+
+/// The lowest bits, so many of them; all where there are more than fit.
+#[inline(always)]
+pub(crate) fn lowest(count: usize) -> u64 {
+    if count >= 64 { u64::MAX } else { (1 << count) - 1 }
+}
+
+/// The bytes that are this one.
+#[inline(always)]
+pub(crate) fn equal(bytes: &Wide, byte: u8) -> u64 {
+    u64::from(u8x16::new(*bytes).simd_eq(u8x16::splat(byte)).to_bitmask())
+}
+
+/// The bytes that are digits.
+#[inline(always)]
+pub(crate) fn digits(bytes: &Wide) -> u64 {
+    let moved = u8x16::new(*bytes) - u8x16::splat(b'0');
+    u64::from(moved.simd_eq(moved.min(u8x16::splat(9))).to_bitmask())
+}
+
+/// The bytes beyond ASCII.
+#[inline(always)]
+pub(crate) fn beyond_ascii(bytes: &Wide) -> u64 {
+    u64::from(u8x16::new(*bytes).to_bitmask())
+}
+
+/// Whether each byte lies between the two at its place.
+#[inline(always)]
+pub(crate) fn all_between(bytes: &Wide, least: &Wide, greatest: &Wide) -> bool {
+    let bytes = u8x16::new(*bytes);
+    bytes.simd_eq(bytes.max(u8x16::new(*least)).min(u8x16::new(*greatest))).all()
+}
+
+/// Where the first digit of a span is.
+#[inline]
+pub(crate) fn first_digit(text: &[u8], from: usize, to: usize) -> Option<usize> {
+    let mut at = from;
+    while at < to {
+        let found = digits(&wide(text, at));
+        if found != 0 {
+            return Some(at + found.trailing_zeros() as usize).filter(|at| *at < to);
+        }
+        at += WIDE;
+    }
+    None
+}
+
+/// How many digits a span begins with.
+#[inline]
+pub(crate) fn digits_from(text: &[u8], from: usize, to: usize) -> usize {
+    let mut at = from;
+    loop {
+        let run = (!digits(&wide(text, at))).trailing_zeros() as usize;
+        at += run;
+        if run < WIDE || at >= to {
+            return at.min(to) - from;
+        }
+    }
+}
+
+/// Whether each byte of a span is a character of its own: ASCII, and no carriage return, which with a line feed makes one character.
+#[inline]
+pub(crate) fn each_its_own(text: &[u8], from: usize, to: usize) -> bool {
+    let mut at = from;
+    while at < to {
+        let bytes = wide(text, at);
+        if (beyond_ascii(&bytes) | equal(&bytes, b'\r')) & lowest(to - at) != 0 {
+            return false;
+        }
+        at += WIDE;
+    }
+    true
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    /// The slow, obvious twin.
+    fn plain(bytes: &Wide, is: impl Fn(u8) -> bool) -> u64 {
+        bytes.iter().enumerate().fold(0, |bits, (n, byte)| bits | u64::from(is(*byte)) << n)
+    }
+
+    proptest! {
+        #[test]
+        fn found_where_the_obvious_search_finds(
+            bytes in prop::collection::vec(prop_oneof![any::<u8>(), Just(b'-'), Just(b'7'), Just(b'\r')], 0..70), from in 0_usize..70, length in 0_usize..70,
+        ) {
+            let from = from.min(bytes.len());
+            let to = (from + length).min(bytes.len());
+            let chunk = wide(&bytes, from);
+            prop_assert_eq!(&chunk[..WIDE.min(bytes.len() - from)], &bytes[from..bytes.len().min(from + WIDE)]);
+            prop_assert_eq!(equal(&chunk, b'-'), plain(&chunk, |byte| byte == b'-'));
+            prop_assert_eq!(digits(&chunk), plain(&chunk, |byte| byte.is_ascii_digit()));
+            prop_assert_eq!(beyond_ascii(&chunk), plain(&chunk, |byte| !byte.is_ascii()));
+            prop_assert_eq!(first_digit(&bytes, from, to), bytes[from..to].iter().position(u8::is_ascii_digit).map(|at| from + at));
+            prop_assert_eq!(digits_from(&bytes, from, to), bytes[from..to].iter().take_while(|byte| byte.is_ascii_digit()).count());
+            prop_assert_eq!(each_its_own(&bytes, from, to), bytes[from..to].iter().all(|byte| byte.is_ascii() && *byte != b'\r'));
+        }
+    }
+}
