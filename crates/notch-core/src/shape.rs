@@ -228,7 +228,7 @@ pub struct ShapeCounts {
     /// All shapes are kept: it is a part of a run, which is bounded itself.
     is_part: bool,
     /// Patterns of shapes that were counted, by the length of the text: most texts of a column look like one before.
-    patterns: Vec<Patterns>,
+    patterns: Vec<[Pattern; WAYS]>,
 }
 
 /// Longer texts are not compared with patterns.
@@ -237,21 +237,19 @@ const LONGEST_PATTERN: usize = 2 * WIDE;
 /// How many patterns are kept for texts of one length.
 const WAYS: usize = 4;
 
-/// The patterns for texts of one length.
-#[derive(Debug, Default, Clone)]
-struct Patterns {
-    ways: Vec<Pattern>,
-    /// The one that is replaced next.
-    oldest: usize,
-}
-
 /// What texts of a shape and length look like byte by byte: the least and the greatest byte that may stand at each place.
 #[derive(Debug, Clone)]
 struct Pattern {
     least: [Wide; 2],
     greatest: [Wide; 2],
-    /// The place of the shape among the counts.
+    /// The place of the shape among the counts; beyond all of them in a pattern that is none.
     place: usize,
+}
+
+impl Default for Pattern {
+    fn default() -> Self {
+        Self { least: [[u8::MAX; WIDE]; 2], greatest: [[0; WIDE]; 2], place: usize::MAX }
+    }
 }
 
 impl Pattern {
@@ -296,9 +294,12 @@ impl ShapeCounts {
     pub(crate) fn add_open(&mut self, open: &[u8], length: usize, line: u64) {
         if let Some(patterns) = self.patterns.get(length) {
             let first = wide(open, 0);
-            for pattern in &patterns.ways {
-                if pattern.fits(0, &first) && (length <= WIDE || pattern.fits(1, &wide(open, WIDE))) {
-                    self.counts[pattern.place].count += 1;
+            for pattern in patterns {
+                if pattern.fits(0, &first)
+                    && (length <= WIDE || pattern.fits(1, &wide(open, WIDE)))
+                    && let Some(known) = self.counts.get_mut(pattern.place)
+                {
+                    known.count += 1;
                     return;
                 }
             }
@@ -321,13 +322,11 @@ impl ShapeCounts {
         self.buffer = buffer;
         let is_short = (1..=LONGEST_PATTERN).contains(&text.len());
         let Some(pattern) = place.filter(|_| is_short).and_then(|place| Pattern::of(text.as_bytes(), place)) else { return };
-        self.patterns.resize_with(LONGEST_PATTERN + 1, Patterns::default);
-        let Patterns { ways, oldest } = &mut self.patterns[text.len()];
-        match ways.get_mut(*oldest) {
-            Some(way) => *way = pattern,
-            None => ways.push(pattern),
-        }
-        *oldest = (*oldest + 1) % WAYS;
+        self.patterns.resize_with(LONGEST_PATTERN + 1, Default::default);
+        // The shapes that come first are the commonest, mostly: they stay, and others take turns.
+        let ways = &mut self.patterns[text.len()];
+        let free = ways.iter().position(|way| way.place == usize::MAX);
+        ways[free.unwrap_or(WAYS - 1)] = pattern;
     }
 
     /// Counts a shape; gives its place among the counts.

@@ -5,7 +5,7 @@
 
 use bumpalo::collections::Vec as RowVec;
 
-use super::place::{Making, Place, Texts};
+use super::place::{Column, Making, Place, Texts};
 use super::plain::{Start, search};
 use super::row::{Branch, RowResult, Scratch};
 use crate::plan::Plan;
@@ -22,11 +22,11 @@ pub struct Batch<'a> {
 pub(super) struct Columns {
     rows: Vec<RowPlace>,
     /// The cells of each of the plan's sources.
-    sources: Vec<Vec<Place>>,
+    sources: Vec<Column>,
     /// What each of the plan's searches has found.
     found: Vec<Vec<u64>>,
     /// What each cut with a short way has made.
-    cuts: Vec<Vec<Place>>,
+    cuts: Vec<Column>,
     /// The rows that go the long way.
     is_long: Vec<bool>,
     /// The texts that steps have made.
@@ -42,9 +42,10 @@ struct RowPlace {
 
 /// What the cuts make of the rows of a batch.
 pub struct BatchResult<'a> {
-    plan: &'a Plan,
     texts: Texts<'a>,
     columns: &'a Columns,
+    /// What has been made for each of the plan's outputs.
+    outputs: &'a [&'a [Place]],
     /// The rows that went the long way, by their place in the batch.
     long: &'a [(usize, RowResult<'a>)],
 }
@@ -54,11 +55,11 @@ impl<'a> Batch<'a> {
     pub fn new(plan: &'a Plan, block: &'a str, scratch: &'a mut Scratch) -> Self {
         scratch.arena.reset();
         let columns = &mut scratch.columns;
-        columns.sources.resize_with(plan.sources().len(), Vec::new);
+        columns.sources.resize_with(plan.sources().len(), Column::default);
         columns.found.resize_with(plan.searches.len(), Vec::new);
-        columns.cuts.resize_with(plan.cuts.len(), Vec::new);
+        columns.cuts.resize_with(plan.cuts.len(), Column::default);
         columns.rows.clear();
-        columns.sources.iter_mut().for_each(Vec::clear);
+        columns.sources.iter_mut().for_each(Column::clear);
         columns.made.clear();
         Self { plan, block, scratch }
     }
@@ -72,7 +73,7 @@ impl<'a> Batch<'a> {
     /// Adds the next cell of one of [`Plan::sources`], by where it lies in the block.
     #[inline]
     pub fn cell(&mut self, source: usize, from: usize, to: usize) {
-        self.scratch.columns.sources[source].push(Place::new(from, to));
+        self.scratch.columns.sources[source].places.push(Place::new(from, to));
     }
 
     /// Adds the next cell of one of [`Plan::sources`] that does not stand in the block as it is.
@@ -80,7 +81,8 @@ impl<'a> Batch<'a> {
         let columns = &mut self.scratch.columns;
         let from = self.block.len() + columns.made.len();
         columns.made.push_str(text);
-        columns.sources[source].push(Place::new(from, from + text.len()));
+        columns.sources[source].places.push(Place::new(from, from + text.len()));
+        columns.sources[source].has_made = true;
     }
 
     /// How many rows there are.
@@ -102,11 +104,12 @@ impl<'a> Batch<'a> {
         let texts = Texts { block, made: &columns.made };
         let mut long = RowVec::new_in(&scratch.arena);
         for row in (0..columns.rows.len()).filter(|row| columns.is_long[*row]) {
-            let cells = columns.sources.iter().map(|column| texts.get(column[row]));
-            let known = |cut: usize| columns.cuts[cut].get(row).copied().filter(|place| !place.is_none());
+            let cells = columns.sources.iter().map(|column| texts.get(column.places[row]));
+            let known = |cut: usize| columns.cuts[cut].places.get(row).copied().filter(|place| !place.is_none());
             long.push((row, plan.evaluate_in(cells, Some((&known, texts)), scratch, columns.rows[row].number)));
         }
-        BatchResult { plan, texts, columns, long: long.into_bump_slice() }
+        let made = plan.outputs().iter().map(|output| &*columns.cuts[output.cut].places);
+        BatchResult { texts, columns, outputs: scratch.arena.alloc_slice_fill_iter(made), long: long.into_bump_slice() }
     }
 }
 
@@ -118,7 +121,7 @@ impl Columns {
         for (searched, found) in plan.searches.iter().zip(&mut *found) {
             found.clear();
             let texts = making.texts();
-            found.extend(sources[searched.source].iter().map(|place| {
+            found.extend(sources[searched.source].places.iter().map(|place| {
                 let (text, length) = texts.open(*place);
                 search(text, 0, length, searched.byte)
             }));
@@ -128,18 +131,18 @@ impl Columns {
         is_long.resize(rows.len(), plan.looks_at_rows());
         for (n, cut) in plan.cuts.iter().enumerate() {
             let (before, here) = cuts.split_at_mut(n);
-            let places = &mut here[0];
-            places.clear();
+            let column = &mut here[0];
+            column.clear();
             let Some(way) = &cut.short else {
                 is_long.fill(true);
                 continue;
             };
             match way.start {
-                Start::Source(source) => places.extend_from_slice(&sources[source]),
-                Start::Cut(cut) => places.extend_from_slice(&before[cut]),
+                Start::Source(source) => column.begin_as(&sources[source]),
+                Start::Cut(cut) => column.begin_as(&before[cut]),
             }
-            way.go(places, way.search.map(|search| &*found[search]), &mut making);
-            places.iter().zip(is_long.iter_mut()).for_each(|(place, is_long)| *is_long |= place.is_none());
+            way.go(column, way.search.map(|search| &*found[search]), &mut making);
+            column.places.iter().zip(is_long.iter_mut()).for_each(|(place, is_long)| *is_long |= place.is_none());
         }
     }
 }
@@ -177,24 +180,25 @@ impl<'a> BatchResult<'a> {
         self.long
     }
 
-    /// A new cell of a row that is not unusual, by its place among [`Plan::outputs`].
+    /// The new cells of a row that is not unusual, in the order of [`Plan::outputs`].
     #[inline]
-    pub fn cell(&self, row: usize, output: usize) -> NewCell<'a> {
-        let place = self.columns.cuts[self.plan.outputs()[output].cut][row];
-        let (open, length) = self.texts.open(place);
-        NewCell { open, length, is_cut: self.texts.is_cut(place) }
+    pub fn cells(&self, row: usize) -> impl Iterator<Item = NewCell<'a>> {
+        let texts = self.texts;
+        self.outputs.iter().map(move |column| {
+            let (open, length) = texts.open(column[row]);
+            NewCell { open, length, is_cut: texts.is_cut(column[row]) }
+        })
     }
 
-    /// The text of such a cell.
+    /// The text of such a cell, by its place among the outputs.
     pub fn text(&self, row: usize, output: usize) -> &'a str {
-        self.texts.get(self.columns.cuts[self.plan.outputs()[output].cut][row])
+        self.texts.get(self.outputs[output][row])
     }
 
     /// The texts of a new column, by its place among [`Plan::outputs`], each with the line its row begins in; of the rows that are not
     /// unusual.
     pub(crate) fn column(&self, output: usize) -> impl Iterator<Item = (&'a [u8], usize, u64)> {
-        let column = &self.columns.cuts[self.plan.outputs()[output].cut];
-        let usual = column.iter().zip(&self.columns.rows).zip(&self.columns.is_long).filter(|(_, is_long)| !**is_long);
+        let usual = self.outputs[output].iter().zip(&self.columns.rows).zip(&self.columns.is_long).filter(|(_, is_long)| !**is_long);
         usual.map(|((place, row), _)| {
             let (open, length) = self.texts.open(*place);
             (open, length, row.line)

@@ -23,6 +23,16 @@ impl Place {
         }
     }
 
+    /// From one place to another inside of a place.
+    #[inline(always)]
+    fn of(span: Option<(usize, usize)>) -> Self {
+        match span {
+            // What lies in a place can be counted as places are.
+            Some((from, to)) if from < to => Self { from: from as u32, to: to as u32 },
+            _ => Self::NONE,
+        }
+    }
+
     /// The part of it from one of its bytes up to another.
     #[inline]
     pub(crate) fn part(self, from: usize, to: usize) -> Self {
@@ -76,29 +86,54 @@ impl<'a> Texts<'a> {
         let start = (text.as_ptr() as usize).checked_sub(cell.as_ptr() as usize)?;
         (start + text.len() <= cell.len()).then(|| Piece::part(cell, start..start + text.len(), None))
     }
+}
 
-    /// Narrows pieces, each in its text, from its first byte to the byte behind its last; those that come to nothing are nowhere. `work`
-    /// is also given what stands beside each piece.
-    #[inline(always)]
-    pub(crate) fn narrow_with<'p, T>(
-        self,
-        places: impl Iterator<Item = (&'p mut Place, T)>,
-        mut work: impl FnMut(&[u8], usize, usize, T) -> Option<(usize, usize)>,
-    ) {
-        for (place, beside) in places.filter(|(place, _)| !place.is_none()) {
-            let (text, base) = self.text(*place);
-            *place = match work(text.as_bytes(), place.from as usize - base, place.to as usize - base, beside) {
-                // What lies in a place can be counted as places are.
-                Some((from, to)) if from < to => Place { from: (from + base) as u32, to: (to + base) as u32 },
-                _ => Place::NONE,
-            };
-        }
+/// One piece for each row.
+#[derive(Debug, Default)]
+pub(crate) struct Column {
+    pub places: Vec<Place>,
+    /// Some of them lie in texts that were made; else all lie in the block.
+    pub has_made: bool,
+}
+
+impl Column {
+    pub(crate) fn clear(&mut self) {
+        self.places.clear();
+        self.has_made = false;
     }
 
-    /// The same with nothing beside the pieces.
+    /// Begins as the pieces of another column.
+    pub(crate) fn begin_as(&mut self, other: &Column) {
+        self.clear();
+        self.places.extend_from_slice(&other.places);
+        self.has_made = other.has_made;
+    }
+
+    /// Narrows pieces, each in its text, from its first byte to the byte behind its last; those that come to nothing are nowhere.
     #[inline(always)]
-    pub(crate) fn narrow(self, places: &mut [Place], mut work: impl FnMut(&[u8], usize, usize) -> Option<(usize, usize)>) {
-        self.narrow_with(places.iter_mut().map(|place| (place, ())), |text, from, to, ()| work(text, from, to));
+    pub(crate) fn narrow(&mut self, texts: Texts<'_>, mut work: impl FnMut(&[u8], usize, usize) -> Option<(usize, usize)>) {
+        self.narrow_with(texts, std::iter::repeat(()), |text, from, to, ()| work(text, from, to));
+    }
+
+    /// The same; `work` is also given what stands beside each piece.
+    #[inline(always)]
+    pub(crate) fn narrow_with<T>(
+        &mut self,
+        texts: Texts<'_>,
+        beside: impl IntoIterator<Item = T>,
+        mut work: impl FnMut(&[u8], usize, usize, T) -> Option<(usize, usize)>,
+    ) {
+        let both = self.places.iter_mut().zip(beside).filter(|(place, _)| !place.is_none());
+        if self.has_made {
+            both.for_each(|(place, beside)| {
+                let (text, base) = texts.text(*place);
+                let found = work(text.as_bytes(), place.from as usize - base, place.to as usize - base, beside);
+                *place = Place::of(found.map(|(from, to)| (from + base, to + base)));
+            });
+        } else {
+            let text = texts.block.as_bytes();
+            both.for_each(|(place, beside)| *place = Place::of(work(text, place.from as usize, place.to as usize, beside)));
+        }
     }
 }
 
@@ -126,8 +161,9 @@ impl Making<'_> {
     }
 
     /// Changes pieces; `work` is given each text and what it may write behind.
-    pub(crate) fn change(&mut self, places: &mut [Place], work: impl Fn(&str, &mut String) -> Change) {
-        for place in places.iter_mut().filter(|place| !place.is_none()) {
+    pub(crate) fn change(&mut self, column: &mut Column, work: impl Fn(&str, &mut String) -> Change) {
+        let places = column.places.iter_mut();
+        for place in places.filter(|place| !place.is_none()) {
             let from = self.made.len();
             let change = if self.texts().is_cut(*place) {
                 let text = Texts { block: self.block, made: "" }.get(*place);
@@ -140,7 +176,10 @@ impl Making<'_> {
             };
             match change {
                 Change::Same => {}
-                Change::Made => *place = Place::new(self.block.len() + from, self.block.len() + self.made.len()),
+                Change::Made => {
+                    *place = Place::new(self.block.len() + from, self.block.len() + self.made.len());
+                    column.has_made = true;
+                }
                 Change::Unusual => *place = Place::NONE,
             }
         }

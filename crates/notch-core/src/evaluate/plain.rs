@@ -7,7 +7,7 @@
 
 use memchr::memchr_iter;
 
-use super::place::{Change, Making, Place};
+use super::place::{Change, Column, Making, Texts};
 use super::regexes::OwnRegex;
 use crate::text::masks::{WIDE, beyond_ascii, digits_from, each_its_own, equal, first_digit, lowest, wide};
 
@@ -89,17 +89,20 @@ const NOT_TOLD: Found = u64::MAX;
 #[inline(always)]
 pub(crate) fn search(text: &[u8], from: usize, to: usize, byte: u8) -> Found {
     let length = to - from;
-    if length > 64 {
-        return NOT_TOLD;
-    }
-    let (mut found, mut odd) = (0, 0);
-    for at in (0..length).step_by(WIDE) {
-        let bytes = wide(text, from + at);
-        found |= equal(&bytes, byte) << at;
-        odd |= beyond_ascii(&bytes) << at;
+    let bytes = wide(text, from);
+    let (mut found, mut odd) = (equal(&bytes, byte), beyond_ascii(&bytes));
+    if length > WIDE {
+        if length > 64 {
+            return NOT_TOLD;
+        }
+        for at in (WIDE..length).step_by(WIDE) {
+            let bytes = wide(text, from + at);
+            found |= equal(&bytes, byte) << at;
+            odd |= beyond_ascii(&bytes) << at;
+        }
     }
     found &= lowest(length);
-    if (odd & lowest(length)) & (found << 1 | found >> 1) == 0 { found } else { NOT_TOLD }
+    if odd & lowest(length) & (found << 1 | found >> 1) == 0 { found } else { NOT_TOLD }
 }
 
 /// Whether the byte at a place is a character of its own, whatever stands beside it.
@@ -118,56 +121,69 @@ impl Plain {
         }
     }
 
-    /// The piece of a span in which the step's byte was found at these places.
-    #[inline(always)]
-    fn beside(&self, text: &[u8], from: usize, to: usize, found: Found) -> Option<(usize, usize)> {
+    /// Does the work of a step whose byte was found at these places.
+    fn run_found(&self, column: &mut Column, texts: Texts<'_>, found: &[Found]) {
+        let found = found.iter().copied();
         match self {
-            Plain::Part { n, of, separator } if found == NOT_TOLD => {
-                long_part(&text[from..to], *n, *of, *separator).map(|(a, b)| (from + a, from + b))
-            }
-            Plain::Part { n, of, .. } => {
-                if of.is_some_and(|of| of != found.count_ones() as usize + 1) {
-                    return None;
-                }
-                let (mut rest, mut start) = (found, from);
-                for _ in 1..*n {
-                    start = from + (rest != 0).then(|| rest.trailing_zeros() as usize + 1)?;
-                    rest &= rest - 1;
-                }
-                Some((start, if rest == 0 { to } else { from + rest.trailing_zeros() as usize }))
+            Plain::Part { n, of, separator } => {
+                column.narrow_with(texts, found, |text, from, to, found| nth_part(text, from, to, found, (*n, *of, *separator)));
             }
             Plain::Beside { byte, last, before } => {
-                let at = match found {
-                    0 => return None,
-                    NOT_TOLD => {
-                        let bytes = &text[from..to];
-                        let at = if *last { memchr::memrchr(*byte, bytes) } else { memchr::memchr(*byte, bytes) };
-                        from + at.filter(|at| alone(bytes, *at))?
-                    }
-                    _ if *last => from + 63 - found.leading_zeros() as usize,
-                    _ => from + found.trailing_zeros() as usize,
-                };
-                Some(if *before { (from, at) } else { (at + 1, to) })
+                column.narrow_with(texts, found, |text, from, to, found| beside(text, from, to, found, (*byte, *last, *before)));
             }
-            _ => None,
+            _ => {}
         }
     }
 }
 
+/// The part of a number, of so many parts, of a span in which its separator was found at these places.
+#[inline(always)]
+fn nth_part(text: &[u8], from: usize, to: usize, found: Found, (n, of, separator): (usize, Option<usize>, u8)) -> Option<(usize, usize)> {
+    if found == NOT_TOLD {
+        return long_part(&text[from..to], n, of, separator).map(|(a, b)| (from + a, from + b));
+    }
+    if of.is_some_and(|of| of != found.count_ones() as usize + 1) {
+        return None;
+    }
+    let (mut rest, mut start) = (found, from);
+    for _ in 1..n {
+        if rest == 0 {
+            return None;
+        }
+        start = from + rest.trailing_zeros() as usize + 1;
+        rest &= rest - 1;
+    }
+    Some((start, if rest == 0 { to } else { from + rest.trailing_zeros() as usize }))
+}
+
+/// What stands before or behind a byte that was found at these places of a span.
+#[inline(always)]
+fn beside(text: &[u8], from: usize, to: usize, found: Found, (byte, last, before): (u8, bool, bool)) -> Option<(usize, usize)> {
+    let at = match found {
+        0 => return None,
+        NOT_TOLD => {
+            let bytes = &text[from..to];
+            let at = if last { memchr::memrchr(byte, bytes) } else { memchr::memchr(byte, bytes) };
+            from + at.filter(|at| alone(bytes, *at))?
+        }
+        _ if last => from + 63 - found.leading_zeros() as usize,
+        _ => from + found.trailing_zeros() as usize,
+    };
+    Some(if before { (from, at) } else { (at + 1, to) })
+}
+
 impl ShortWay {
     /// Takes the pieces of all rows through the steps; `found` is what the search for the first one has found.
-    pub(crate) fn go(&self, places: &mut [Place], found: Option<&[Found]>, making: &mut Making<'_>) {
-        making.texts().narrow(places, starts_plain);
+    pub(crate) fn go(&self, column: &mut Column, found: Option<&[Found]>, making: &mut Making<'_>) {
         let steps = match (found, self.steps.split_first()) {
             (Some(found), Some((first, rest))) => {
-                let found = places.iter_mut().zip(found.iter().copied());
-                making.texts().narrow_with(found, |text, from, to, found| first.beside(text, from, to, found));
+                first.run_found(column, making.texts(), found);
                 rest
             }
             _ => &self.steps,
         };
-        steps.iter().for_each(|step| step.run(places, making));
-        making.texts().narrow(places, starts_plain);
+        steps.iter().for_each(|step| step.run(column, making));
+        column.narrow(making.texts(), starts_plain);
     }
 }
 
@@ -180,67 +196,72 @@ fn starts_plain(text: &[u8], from: usize, to: usize) -> Option<(usize, usize)> {
 
 impl Plain {
     /// Does the step's work on the pieces of all rows.
-    fn run(&self, places: &mut [Place], making: &mut Making<'_>) {
+    fn run(&self, column: &mut Column, making: &mut Making<'_>) {
         let texts = making.texts();
         match self {
             Plain::Nothing => {}
             // The character behind the last one taken may still belong to it, and the one before the first one.
-            Plain::First(n) => texts.narrow(places, |text, from, to| {
+            Plain::First(n) => column.narrow(texts, |text, from, to| {
                 (to - from >= *n && each_its_own(text, from, to.min(from + n + 1))).then_some((from, from + n))
             }),
-            Plain::Last(n) => texts.narrow(places, |text, from, to| {
+            Plain::Last(n) => column.narrow(texts, |text, from, to| {
                 let start = to.checked_sub(*n).filter(|start| *start >= from)?;
                 each_its_own(text, from.max(start.saturating_sub(1)), to).then_some((start, to))
             }),
             Plain::DropFirst(n) => {
-                texts.narrow(places, |text, from, to| (to - from > *n && each_its_own(text, from, from + n + 1)).then_some((from + n, to)))
+                column.narrow(texts, |text, from, to| (to - from > *n && each_its_own(text, from, from + n + 1)).then_some((from + n, to)))
             }
-            Plain::DropLast(n) => texts.narrow(places, |text, from, to| {
+            Plain::DropLast(n) => column.narrow(texts, |text, from, to| {
                 let end = to.checked_sub(*n).filter(|end| *end > from)?;
                 each_its_own(text, end - 1, to).then_some((from, end))
             }),
-            Plain::Chars(before, count) => texts.narrow(places, |text, from, to| {
+            Plain::Chars(before, count) => column.narrow(texts, |text, from, to| {
                 let end = from.checked_add(*before)?.checked_add(*count).filter(|end| *end <= to)?;
                 each_its_own(text, from, to.min(end + 1)).then_some((from + before, end))
             }),
-            Plain::Part { separator: byte, .. } | Plain::Beside { byte, .. } => {
-                texts.narrow(places, |text, from, to| self.beside(text, from, to, search(text, from, to, *byte)))
+            Plain::Part { n, of, separator } => {
+                column.narrow(texts, |text, from, to| nth_part(text, from, to, search(text, from, to, *separator), (*n, *of, *separator)))
             }
-            Plain::Trim => texts.narrow(places, |text, from, to| {
+            Plain::Beside { byte, last, before } => {
+                column.narrow(texts, |text, from, to| beside(text, from, to, search(text, from, to, *byte), (*byte, *last, *before)))
+            }
+            Plain::Trim => column.narrow(texts, |text, from, to| {
                 let is_blank = |byte: &u8| matches!(byte, b' ' | b'\t'..=b'\r');
                 let start = from + text[from..to].iter().position(|byte| !is_blank(byte))?;
                 let end = from + text[from..to].iter().rposition(|byte| !is_blank(byte))? + 1;
                 // White space beyond ASCII may stand there, or a mark on a blank.
                 (text[start].is_ascii() && text[end - 1].is_ascii()).then_some((start, end))
             }),
-            Plain::Upper => making.change(places, |text, made| cased(text, made, u8::is_ascii_lowercase, u8::to_ascii_uppercase)),
-            Plain::Lower => making.change(places, |text, made| cased(text, made, u8::is_ascii_uppercase, u8::to_ascii_lowercase)),
-            Plain::PadLeft { width, fill } => making.change(places, |text, made| {
-                if text.len() > *width || !each_its_own(text.as_bytes(), 0, text.len()) {
+            Plain::Upper => making.change(column, |text, made| cased(text, made, u8::is_ascii_lowercase, u8::to_ascii_uppercase)),
+            Plain::Lower => making.change(column, |text, made| cased(text, made, u8::is_ascii_uppercase, u8::to_ascii_lowercase)),
+            Plain::PadLeft { width, fill } => making.change(column, |text, made| {
+                // Fill would make something of what is blank.
+                let is_blank = !text.as_bytes().first().is_some_and(u8::is_ascii_graphic);
+                if is_blank || text.len() > *width || !each_its_own(text.as_bytes(), 0, text.len()) {
                     return Change::Unusual;
                 }
-                (text.len()..*width).for_each(|_| made.push(char::from(*fill)));
+                made.extend((text.len()..*width).map(|_| char::from(*fill)));
                 made.push_str(text);
                 Change::Made
             }),
             Plain::Number => {
                 let mut grouped = false;
-                texts.narrow(places, |text, from, to| {
+                column.narrow(texts, |text, from, to| {
                     let (span, has_groups) = number(text, from, to)?;
                     grouped |= has_groups;
                     Some(span)
                 });
                 if grouped {
-                    making.change(places, |text, made| {
-                        let mut groups = text.split(',');
-                        made.push_str(groups.next().unwrap_or_default());
-                        let plain = made.len();
-                        groups.for_each(|group| made.push_str(group));
-                        if made.len() > plain { Change::Made } else { Change::Same }
+                    making.change(column, |text, made| {
+                        if memchr::memchr(b',', text.as_bytes()).is_none() {
+                            return Change::Same;
+                        }
+                        text.split(',').for_each(|group| made.push_str(group));
+                        Change::Made
                     });
                 }
             }
-            Plain::Match(regex, group) => regex.find(texts, places, *group),
+            Plain::Match(regex, group) => regex.find(column, texts, *group),
         }
     }
 }
@@ -284,8 +305,12 @@ fn number(text: &[u8], from: usize, to: usize) -> Option<((usize, usize), bool)>
     let start = first_digit(text, from, to)?;
     let byte = |at: usize| (at < to).then(|| text[at]);
     let digits = |at: usize| digits_from(text, at, to);
-    let is_open = |byte: u8| byte.is_ascii_alphanumeric() || matches!(byte, b' ' | b'/' | b'_' | b'#' | b'=');
-    if start > from && !is_open(text[start - 1]) {
+    // A sign, an opening bracket, a point or a comma before it may matter, and a dash that does not join it to a word.
+    let is_free = |at: usize| match text[at] {
+        b'-' => at > from && text[at - 1].is_ascii_alphanumeric(),
+        byte => byte.is_ascii() && !matches!(byte, b'+' | b'.' | b',' | b'$' | b'(' | b'[' | b'{' | b'<'),
+    };
+    if start > from && !is_free(start - 1) {
         return None;
     }
     let count = digits(start);
@@ -308,8 +333,11 @@ fn number(text: &[u8], from: usize, to: usize) -> Option<((usize, usize), bool)>
                 }
                 (end, pointed) = (end + 1 + digits(end + 1), true);
             }
-            (None, _) | (Some(b',' | b';' | b':' | b'.'), None | Some(b' ')) => break,
-            (Some(after), _) if is_open(after) => break,
+            (Some(b','), Some(b' ') | None) | (Some(b'.'), Some(b' ') | None) | (None, _) => break,
+            (Some(b'-'), Some(next)) if next.is_ascii_alphanumeric() => break,
+            (Some(b',' | b'.' | b'-'), _) => return None,
+            // Nothing opens before it that a bracket behind it would close.
+            (Some(after), _) if after.is_ascii() => break,
             _ => return None,
         }
     }
@@ -322,6 +350,7 @@ mod tests {
 
     use super::*;
     use crate::evaluate::Value;
+    use crate::evaluate::place::Place;
     use crate::{Plan, PlanOptions, Scratch, parse_assignment};
 
     const STEPS: [&str; 28] = [
@@ -371,13 +400,14 @@ mod tests {
             plan.with_run(&[&text], 0, &mut Scratch::default(), |run| {
                 let way = plan.cuts[0].short.as_ref().unwrap();
                 let found = plan.searches.first().map(|searched| [search(text.as_bytes(), 0, text.len(), searched.byte)]);
-                let (mut made, mut copy, mut places) = (String::new(), String::new(), [Place::new(0, text.len())]);
+                let (mut made, mut copy) = (String::new(), String::new());
+                let mut column = Column { places: vec![Place::new(0, text.len())], has_made: false };
                 let mut making = Making { block: &text, made: &mut made, copy: &mut copy };
-                way.go(&mut places, found.as_ref().map(|found| &found[..]), &mut making);
-                if places[0].is_none() {
+                way.go(&mut column, found.as_ref().map(|found| &found[..]), &mut making);
+                if column.places[0].is_none() {
                     return Ok(());
                 }
-                let short = making.texts().get(places[0]);
+                let short = making.texts().get(column.places[0]);
                 let (long, branch) = run.branches(&plan.cuts[0].branches);
                 let Value::Text(long) = long else { return Err(TestCaseError::fail(format!("{cut} of {text:?}: {short:?}, not {long:?}"))) };
                 prop_assert_eq!(short, long.text(), "{} of {:?}", cut, text);

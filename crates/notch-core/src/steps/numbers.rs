@@ -4,6 +4,7 @@ use super::{Args, Step, sections};
 use crate::evaluate::{Item, Missing, Nothing, Piece, Plain, Run, Value};
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Reach, Word};
+use crate::text::masks::first_digit;
 use crate::text::{Number, NumberStyle, next_number, numbers};
 
 pub(super) const WORDS: &[Word] = &[
@@ -88,6 +89,10 @@ fn style(args: &mut Args<'_>) -> Result<NumberStyle, CutError> {
 }
 
 fn number<'a>(piece: Piece<'a>, reach: Reach, style: NumberStyle, run: &mut Run<'a>) -> Item<'a> {
+    // Many texts have no number in them, and no digit.
+    if first_digit(piece.text().as_bytes(), 0, piece.text().len()).is_none() {
+        return run.missing(Nothing::Empty, "no number");
+    }
     let all = || numbers(piece.text(), piece.char_before(), style);
     let found = match reach.first {
         Some(n @ 1..) => all().nth(usize::try_from(n - 1).unwrap_or(usize::MAX)),

@@ -1,8 +1,8 @@
 //! How rows are written as text: what no cut replaces comes out byte for byte.
 
-use notch_core::Plan;
+use notch_core::{BatchResult, Plan};
 
-use super::{NewCells, OutColumn, Row};
+use super::{OutColumn, Row};
 use crate::csv::{write_cell, write_open_cell};
 use crate::table::Table;
 
@@ -14,7 +14,8 @@ pub struct Encoding {
     separator: u8,
     /// Fields can be copied as they stand.
     same_separator: bool,
-    /// How many columns of the table stand unchanged and in order at the left: they are written in one piece.
+    /// How many columns of the table stand unchanged and in order at the left, the new ones in order behind them: the former are written in
+    /// one piece.
     whole: Option<usize>,
     guard_formulas: bool,
 }
@@ -31,9 +32,9 @@ impl Encoding {
         let same_separator = separator == table.separator();
         let width = table.columns().len();
         let unchanged = columns.len() >= width && (0..width).all(|n| columns[n] == OutColumn::Source(n));
-        let has_new_only = columns.iter().skip(width).all(|column| matches!(column, OutColumn::New(_)));
+        let new_in_order = columns.iter().skip(width).enumerate().all(|(n, column)| *column == OutColumn::New(n));
         // Cells that are looked at one by one are written one by one.
-        let whole = (unchanged && has_new_only && !guard_formulas && same_separator).then_some(width);
+        let whole = (unchanged && new_in_order && !guard_formulas && same_separator).then_some(width);
         Self { nothing: false, separator, same_separator, whole, guard_formulas }
     }
 
@@ -72,17 +73,25 @@ impl Encoding {
             OutColumn::Source(n) if self.same_separator => into.extend_from_slice(row.raw_field(n).as_bytes()),
             OutColumn::Source(n) => write_cell(&row.source_cell(n), self.separator, into),
             OutColumn::New(n) => {
-                let NewCells::Batch(batch, at) = row.cells else {
-                    return write_cell(row.new_cell(n), self.separator, into);
-                };
-                let cell = batch.cell(at, n);
-                // A piece of a record without quotes holds nothing that would have to be quoted.
-                let is_bare = row.record.unquoted && self.same_separator && cell.is_cut;
-                write_open_cell(cell.open, cell.length, (!is_bare).then_some(self.separator), into);
+                write_cell(row.new_cell(n), self.separator, into);
             }
         });
         into.extend_from_slice(row.record.line_end);
         guarded
+    }
+
+    /// Writes a row of a batch with nothing unusual in it.
+    #[inline]
+    pub(super) fn usual_row(&self, row: &Row<'_>, batch: &BatchResult<'_>, at: usize, columns: &[OutColumn], into: &mut Vec<u8>) -> u64 {
+        let Some(width) = self.whole.filter(|_| !self.nothing) else { return self.row(row, columns, into) };
+        into.extend_from_slice(row.record.raw);
+        for cell in batch.cells(at).take(columns.len() - width) {
+            into.push(self.separator);
+            // A piece of a record without quotes holds nothing that would have to be quoted.
+            write_open_cell(cell.open, cell.length, (!(row.record.unquoted && cell.is_cut)).then_some(self.separator), into);
+        }
+        into.extend_from_slice(row.record.line_end);
+        0
     }
 
     /// Writes columns behind what stands there already.

@@ -170,15 +170,15 @@ fn work(run: &Run<'_>, shared: &Shared<'_>) {
         error: None,
     };
     while !shared.stopped.load(Ordering::Acquire) {
-        let n = {
+        let (n, length) = {
             let mut blocks = shared.blocks.lock().unwrap_or_else(PoisonError::into_inner);
             if run.carving.interrupted() {
                 drop(blocks);
                 return shared.stop(TableError::Interrupted);
             }
-            match blocks.0.next(&mut block) {
-                Ok(true) => {}
-                Ok(false) => return,
+            let length = match blocks.0.next(&mut block) {
+                Ok(Some(length)) => length,
+                Ok(None) => return,
                 Err(cause) => {
                     // Blocks before this one may hold an error that comes first.
                     let n = blocks.1;
@@ -189,17 +189,18 @@ fn work(run: &Run<'_>, shared: &Shared<'_>) {
                     shared.outputs.take(n, &shared.stopped, |_| ());
                     return shared.stop(error);
                 }
-            }
+            };
             blocks.1 += 1;
-            blocks.1 - 1
+            (blocks.1 - 1, length)
         };
-        index.build(&block, run.separator);
+        let block = &block[..length];
+        index.build(block, run.separator);
         let empty = if run.width > 1 { index.empty() as u64 } else { 0 };
         let rows = index.len() as u64 - empty;
         let lines = index.lines;
         let begin = shared.begins.take(n, &shared.stopped, |begin| std::mem::replace(begin, (begin.0 + rows, begin.1 + lines)));
         let Some((row, line)) = begin else { return };
-        each_row(run, &block, &index, (row, line), &mut scratch, &mut part);
+        each_row(run, block, &index, (row, line), &mut scratch, &mut part);
         let bytes = block.len() as u64;
         let written = shared.outputs.take(n, &shared.stopped, |outputs| hand_on(run, outputs, &mut part, empty, bytes));
         match written {
@@ -333,7 +334,8 @@ impl<'b> Block<'b> {
             let (number, record) = (evaluated.number(at), self.index.record(*n, self.bytes, self.line));
             let Some((_, result)) = unusual.next_if(|(of, _)| *of == at) else {
                 let row = Row { number, record, text, cells: NewCells::Batch(&evaluated, at), findings: &[] };
-                part.write(run, &row);
+                part.written += 1;
+                part.guarded += run.encoding.usual_row(&row, &evaluated, at, &run.carving.columns, &mut part.rows);
                 continue;
             };
             let row = Row { number, record, text, cells: NewCells::Row(result.cells), findings: result.findings };
@@ -348,7 +350,10 @@ impl<'b> Block<'b> {
                 }
                 Fate::Reject if run.has_rejects => part.reject(&record),
                 Fate::LeaveOut => part.left_out += 1,
-                Fate::Write | Fate::Reject => part.write(run, &row),
+                Fate::Write | Fate::Reject => {
+                    part.written += 1;
+                    part.guarded += run.encoding.row(&row, &run.carving.columns, &mut part.rows);
+                }
             }
         }
         unreadable
@@ -374,12 +379,6 @@ impl<'b> Block<'b> {
 }
 
 impl Part {
-    #[inline]
-    fn write(&mut self, run: &Run<'_>, row: &Row<'_>) {
-        self.written += 1;
-        self.guarded += run.encoding.row(row, &run.carving.columns, &mut self.rows);
-    }
-
     fn reject(&mut self, record: &Record<'_>) {
         self.rejected += 1;
         self.rejects.extend_from_slice(record.raw);

@@ -31,24 +31,28 @@ impl Blocks {
         Self { source, separator, finder: Finder::fastest(), size: size.max(1), rest: Vec::new(), at_end: false }
     }
 
-    /// Fills a block; gives whether there was anything left.
+    /// Fills a block; gives how many bytes at its beginning are the block, `None` when nothing was left. What stands behind them is of no
+    /// meaning: it is not cleared, to be written over.
     ///
     /// # Errors
     /// The source cannot be read, or a record is longer than any should be.
-    pub(crate) fn next(&mut self, block: &mut Vec<u8>) -> io::Result<bool> {
-        block.clear();
-        block.append(&mut self.rest);
+    pub(crate) fn next(&mut self, block: &mut Vec<u8>) -> io::Result<Option<usize>> {
+        let mut length = self.rest.len();
+        if block.len() < length {
+            block.resize(length, 0);
+        }
+        block[..length].copy_from_slice(&self.rest);
+        self.rest.clear();
         loop {
-            self.fill(block)?;
+            self.fill(block, &mut length)?;
             if self.at_end {
-                return Ok(!block.is_empty());
+                return Ok((length > 0).then_some(length));
             }
-            if let Some(end) = self.last_end(block) {
-                self.rest.extend_from_slice(&block[end..]);
-                block.truncate(end);
-                return Ok(true);
+            if let Some(end) = self.last_end(&block[..length]) {
+                self.rest.extend_from_slice(&block[end..length]);
+                return Ok(Some(end));
             }
-            if block.len() > LONGEST_RECORD {
+            if length > LONGEST_RECORD {
                 return Err(io::Error::new(
                     io::ErrorKind::InvalidData,
                     "a row is longer than 256 MiB; a quote in it is probably not closed",
@@ -81,22 +85,22 @@ impl Blocks {
     }
 
     /// Reads a block's worth more, behind what is there, or up to the end.
-    fn fill(&mut self, block: &mut Vec<u8>) -> io::Result<()> {
-        let wanted = if block.len() < self.size { self.size } else { block.len() * 2 };
-        let mut from = block.len();
-        block.resize(wanted, 0);
-        while from < block.len() {
-            match self.source.read(&mut block[from..]) {
+    fn fill(&mut self, block: &mut Vec<u8>, length: &mut usize) -> io::Result<()> {
+        let wanted = if *length < self.size { self.size } else { *length * 2 };
+        if block.len() < wanted {
+            block.resize(wanted, 0);
+        }
+        while *length < wanted {
+            match self.source.read(&mut block[*length..wanted]) {
                 Ok(0) => {
                     self.at_end = true;
                     break;
                 }
-                Ok(n) => from += n,
+                Ok(n) => *length += n,
                 Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
                 Err(error) => return Err(error),
             }
         }
-        block.truncate(from);
         Ok(())
     }
 }
@@ -169,9 +173,9 @@ mod tests {
             }
             let mut blocks = Blocks::new(Box::new(std::io::Cursor::new(text.clone().into_bytes())), b',', size);
             let (mut block, mut all) = (Vec::new(), Vec::new());
-            while blocks.next(&mut block).unwrap() {
-                prop_assert!(!block.is_empty());
-                all.extend_from_slice(&block);
+            while let Some(length) = blocks.next(&mut block).unwrap() {
+                prop_assert!(length > 0);
+                all.extend_from_slice(&block[..length]);
                 prop_assert!(ends.contains(&all.len()), "{} is no end of {:?}", all.len(), ends);
             }
             prop_assert_eq!(all, text.into_bytes());

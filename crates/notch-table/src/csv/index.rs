@@ -8,7 +8,7 @@ use super::{Fields, Record};
 pub(crate) struct Index {
     finder: Finder,
     records: Vec<Place>,
-    /// Where the fields of all records end.
+    /// Where the fields of all records end. What stands behind those is of no meaning: it is written over.
     ends: Vec<u32>,
     found: Found,
     /// How many lines the block has.
@@ -71,12 +71,11 @@ impl Index {
     /// Finds the records of a block, which ends where a record ends or where the input does.
     pub(crate) fn build(&mut self, block: &[u8], separator: u8) {
         self.records.clear();
-        self.found.begin(&mut self.ends);
+        self.found.begin();
         let mut quick = Quick { found: &mut self.found, ends: &mut self.ends, quotes: Quotes::new(), returned: 0 };
         self.finder.each_chunk(block, separator, &mut quick);
         let (is_regular, unclosed) = (quick.quotes.are_regular(), quick.quotes.are_open());
         if is_regular {
-            self.ends.truncate(self.found.fields);
             self.collect(block, unclosed);
         } else {
             self.build_slowly(block, separator);
@@ -86,6 +85,10 @@ impl Index {
     /// Makes records of what was found in a block whose quotes are regular.
     fn collect(&mut self, block: &[u8], unclosed: bool) {
         let Self { records, ends, found, .. } = self;
+        // Where the last record has no line end, its last field ends with the block.
+        ends.resize(ends.len().max(found.fields + 1), 0);
+        ends[found.fields] = block.len() as u32;
+        let ends = &ends[..=found.fields];
         let mut inner = found.inner_feeds.iter().peekable();
         let (mut start, mut first, mut line, mut width) = (0_u32, 0_usize, 0_u32, 1_usize);
         let length = block.len() as u32;
@@ -105,7 +108,6 @@ impl Index {
             (start, first, line) = (end, first + width, line + 1);
         }
         if start < length {
-            ends.push(length);
             let fields = (first as u32, ends.len() as u32);
             records.push(Place { from: start, to: length, end: length, fields, line, unclosed, unquoted: !has_quotes(start, length) });
             line += inner.count() as u32;
@@ -167,12 +169,10 @@ struct Found {
 }
 
 impl Found {
-    fn begin(&mut self, ends: &mut Vec<u32>) {
+    fn begin(&mut self) {
         (self.fields, self.lines) = (0, 0);
         self.inner_feeds.clear();
         self.quotes.clear();
-        // What stood there before is written over.
-        ends.resize(ends.capacity(), 0);
     }
 }
 
