@@ -286,12 +286,12 @@ impl ShapeCounts {
     /// Counts the shape of a text, which stands in that line of the input.
     #[inline]
     pub(crate) fn add(&mut self, text: &str, line: u64) {
-        self.add_open(text.as_bytes(), text.len(), line);
+        self.add_open(text.as_bytes(), text.len(), || line);
     }
 
     /// Counts the shape of the text that so many of the bytes are; others may follow. It is all of it UTF-8.
     #[inline]
-    pub(crate) fn add_open(&mut self, open: &[u8], length: usize, line: u64) {
+    pub(crate) fn add_open(&mut self, open: &[u8], length: usize, line: impl FnOnce() -> u64) {
         if let Some(patterns) = self.patterns.get(length) {
             let first = wide(open, 0);
             for pattern in patterns {
@@ -305,7 +305,7 @@ impl ShapeCounts {
             }
         }
         let text = open.get(..length).and_then(|text| std::str::from_utf8(text).ok());
-        self.add_unseen(text.unwrap_or_default(), line);
+        self.add_unseen(text.unwrap_or_default(), line());
     }
 
     fn add_unseen(&mut self, text: &str, line: u64) {

@@ -27,8 +27,9 @@ pub(super) struct Columns {
     found: Vec<Vec<u64>>,
     /// What each cut with a short way has made.
     cuts: Vec<Column>,
-    /// The rows that go the long way.
+    /// The rows that go the long way, and the others.
     is_long: Vec<bool>,
+    usual: Vec<u32>,
     /// The texts that steps have made.
     made: String,
     copy: String,
@@ -64,24 +65,30 @@ impl<'a> Batch<'a> {
         Self { plan, block, scratch }
     }
 
-    /// Adds a row: its number from 1 and the line it begins in. Its cells are to be added too.
+    /// Adds a row: its number from 1 and the line it begins in. Cells are added when all rows are.
     #[inline]
     pub fn row(&mut self, number: u64, line: u64) {
         self.scratch.columns.rows.push(RowPlace { number, line });
     }
 
-    /// Adds the next cell of one of [`Plan::sources`], by where it lies in the block.
+    /// Adds the cells of one of [`Plan::sources`], one for each row, by where they lie in the block; gives whether all do. The others are to
+    /// be set.
     #[inline]
-    pub fn cell(&mut self, source: usize, from: usize, to: usize) {
-        self.scratch.columns.sources[source].places.push(Place::new(from, to));
+    pub fn cells(&mut self, source: usize, cells: impl Iterator<Item = Option<(usize, usize)>>) -> bool {
+        let mut all = true;
+        self.scratch.columns.sources[source].places.extend(cells.map(|cell| {
+            all &= cell.is_some();
+            cell.map_or(Place::NONE, |(from, to)| Place::new(from, to))
+        }));
+        all
     }
 
-    /// Adds the next cell of one of [`Plan::sources`] that does not stand in the block as it is.
-    pub fn cell_of(&mut self, source: usize, text: &str) {
+    /// Sets a cell that does not stand in the block as it is.
+    pub fn set_cell(&mut self, source: usize, row: usize, text: &str) {
         let columns = &mut self.scratch.columns;
         let from = self.block.len() + columns.made.len();
         columns.made.push_str(text);
-        columns.sources[source].places.push(Place::new(from, from + text.len()));
+        columns.sources[source].places[row] = Place::new(from, from + text.len());
         columns.sources[source].has_made = true;
     }
 
@@ -116,7 +123,7 @@ impl<'a> Batch<'a> {
 impl Columns {
     /// Takes the rows through all cuts that have a short way.
     fn go_short(&mut self, plan: &Plan, block: &str) {
-        let Self { rows, sources, found, cuts, is_long, made, copy } = self;
+        let Self { rows, sources, found, cuts, is_long, usual, made, copy } = self;
         let mut making = Making { block, made, copy };
         for (searched, found) in plan.searches.iter().zip(&mut *found) {
             found.clear();
@@ -144,6 +151,10 @@ impl Columns {
             way.go(column, way.search.map(|search| &*found[search]), &mut making);
             column.places.iter().zip(is_long.iter_mut()).for_each(|(place, is_long)| *is_long |= place.is_none());
         }
+        // Whoever copies more than a text at once may go on behind the last one.
+        making.made.push_str(BEHIND);
+        usual.clear();
+        usual.extend((0..).zip(is_long.iter()).filter(|(_, is_long)| !**is_long).map(|(row, _)| row));
     }
 }
 
@@ -182,7 +193,7 @@ impl<'a> BatchResult<'a> {
 
     /// The new cells of a row that is not unusual, in the order of [`Plan::outputs`].
     #[inline]
-    pub fn cells(&self, row: usize) -> impl Iterator<Item = NewCell<'a>> {
+    pub fn cells(&self, row: usize) -> impl ExactSizeIterator<Item = NewCell<'a>> {
         let texts = self.texts;
         self.outputs.iter().map(move |column| {
             let (open, length) = texts.open(column[row]);
@@ -195,13 +206,13 @@ impl<'a> BatchResult<'a> {
         self.texts.get(self.outputs[output][row])
     }
 
-    /// The texts of a new column, by its place among [`Plan::outputs`], each with the line its row begins in; of the rows that are not
+    /// The texts of a new column, by its place among [`Plan::outputs`], each with its row's place in the batch; of the rows that are not
     /// unusual.
-    pub(crate) fn column(&self, output: usize) -> impl Iterator<Item = (&'a [u8], usize, u64)> {
-        let usual = self.outputs[output].iter().zip(&self.columns.rows).zip(&self.columns.is_long).filter(|(_, is_long)| !**is_long);
-        usual.map(|((place, row), _)| {
-            let (open, length) = self.texts.open(*place);
-            (open, length, row.line)
+    pub(crate) fn column(&self, output: usize) -> impl Iterator<Item = (&'a [u8], usize, usize)> {
+        let (texts, column) = (self.texts, self.outputs[output]);
+        self.columns.usual.iter().map(move |row| {
+            let (open, length) = texts.open(column[*row as usize]);
+            (open, length, *row as usize)
         })
     }
 
@@ -210,6 +221,9 @@ impl<'a> BatchResult<'a> {
         self.columns.rows[row].line
     }
 }
+
+/// What stands behind all texts that were made.
+const BEHIND: &str = "                                ";
 
 /// How a cut fares on its short way.
 pub(super) const USUAL: Branch = Branch { taken: Some(0), unmet: 0 };

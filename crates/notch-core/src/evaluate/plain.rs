@@ -62,8 +62,8 @@ pub(crate) enum Plain {
     Lower,
     Upper,
     PadLeft {
-        width: usize,
-        fill: u8,
+        /// As many fill characters as the text is to have characters.
+        fill: String,
     },
     /// The first number.
     Number,
@@ -234,13 +234,13 @@ impl Plain {
             }),
             Plain::Upper => making.change(column, |text, made| cased(text, made, u8::is_ascii_lowercase, u8::to_ascii_uppercase)),
             Plain::Lower => making.change(column, |text, made| cased(text, made, u8::is_ascii_uppercase, u8::to_ascii_lowercase)),
-            Plain::PadLeft { width, fill } => making.change(column, |text, made| {
+            Plain::PadLeft { fill } => making.change(column, |text, made| {
                 // Fill would make something of what is blank.
                 let is_blank = !text.as_bytes().first().is_some_and(u8::is_ascii_graphic);
-                if is_blank || text.len() > *width || !each_its_own(text.as_bytes(), 0, text.len()) {
+                if is_blank || text.len() > fill.len() || !each_its_own(text.as_bytes(), 0, text.len()) {
                     return Change::Unusual;
                 }
-                made.extend((text.len()..*width).map(|_| char::from(*fill)));
+                made.push_str(&fill[text.len()..]);
                 made.push_str(text);
                 Change::Made
             }),

@@ -1,9 +1,10 @@
 //! How rows are written as text: what no cut replaces comes out byte for byte.
 
-use notch_core::{BatchResult, Plan};
+use notch_core::{NewCell, Plan};
 
+use super::text_out::TextOut;
 use super::{OutColumn, Row};
-use crate::csv::{write_cell, write_open_cell};
+use crate::csv::{asks_for_quotes, write_cell, write_cell_bytes};
 use crate::table::Table;
 
 /// How rows become text. Made once for a table, then shared by all who write rows.
@@ -26,15 +27,16 @@ impl Encoding {
         Self { nothing: true, ..Self::default() }
     }
 
-    /// For the rows of a table, divided by what divides its own unless another separator is wanted.
-    pub(super) fn new(table: &Table, columns: &[OutColumn], wanted: Option<u8>, guard_formulas: bool) -> Self {
+    /// For the rows of a table with so many new columns, divided by what divides its own unless another separator is wanted.
+    pub(super) fn new(table: &Table, columns: &[OutColumn], new: usize, wanted: Option<u8>, guard_formulas: bool) -> Self {
         let separator = wanted.unwrap_or(table.separator());
         let same_separator = separator == table.separator();
         let width = table.columns().len();
         let unchanged = columns.len() >= width && (0..width).all(|n| columns[n] == OutColumn::Source(n));
         let new_in_order = columns.iter().skip(width).enumerate().all(|(n, column)| *column == OutColumn::New(n));
         // Cells that are looked at one by one are written one by one.
-        let whole = (unchanged && new_in_order && !guard_formulas && same_separator).then_some(width);
+        let all_new = columns.len() == width + new;
+        let whole = (unchanged && new_in_order && all_new && !guard_formulas && same_separator).then_some(width);
         Self { nothing: false, separator, same_separator, whole, guard_formulas }
     }
 
@@ -80,18 +82,38 @@ impl Encoding {
         guarded
     }
 
-    /// Writes a row of a batch with nothing unusual in it.
+    /// Whether old columns are copied in one piece, the new ones behind them.
+    pub(super) fn is_whole(&self) -> bool {
+        self.whole.is_some()
+    }
+
+    /// Writes a record as it stands and new cells behind it; `unquoted` when no quote stands in it. `memory` is to work with.
     #[inline]
-    pub(super) fn usual_row(&self, row: &Row<'_>, batch: &BatchResult<'_>, at: usize, columns: &[OutColumn], into: &mut Vec<u8>) -> u64 {
-        let Some(width) = self.whole.filter(|_| !self.nothing) else { return self.row(row, columns, into) };
-        into.extend_from_slice(row.record.raw);
-        for cell in batch.cells(at).take(columns.len() - width) {
-            into.push(self.separator);
+    pub(super) fn whole_row<'c>(
+        &self,
+        raw: &[u8],
+        line_end: &[u8],
+        cells: impl ExactSizeIterator<Item = NewCell<'c>>,
+        unquoted: bool,
+        memory: &mut Vec<u8>,
+        into: &mut TextOut,
+    ) {
+        let room = TextOut::SHORT * cells.len() + line_end.len();
+        into.reserve(raw.len() + room);
+        into.push(raw);
+        for cell in cells {
             // A piece of a record without quotes holds nothing that would have to be quoted.
-            write_open_cell(cell.open, cell.length, (!(row.record.unquoted && cell.is_cut)).then_some(self.separator), into);
+            let is_bare = unquoted && cell.is_cut || !asks_for_quotes(cell.open, cell.length, self.separator);
+            if !(is_bare && into.push_short(self.separator, cell.open, cell.length)) {
+                memory.clear();
+                memory.push(self.separator);
+                write_cell_bytes(cell.open.get(..cell.length).unwrap_or_default(), self.separator, memory);
+                // The cells that follow need their room still.
+                into.reserve(memory.len() + room);
+                into.push(memory);
+            }
         }
-        into.extend_from_slice(row.record.line_end);
-        0
+        into.push(line_end);
     }
 
     /// Writes columns behind what stands there already.

@@ -6,6 +6,7 @@ mod parallel;
 mod rejects;
 mod rows;
 mod rows_out;
+mod text_out;
 
 use std::borrow::Cow;
 use std::path::PathBuf;
@@ -21,7 +22,7 @@ use self::parallel::Outputs;
 use self::rejects::Rejects;
 use self::rows::each_row;
 pub use self::rows_out::{OutColumn, RowsOut};
-use crate::csv::{Blocks, Record, cell_text};
+use crate::csv::{BlockOptions, Blocks, Record, cell_text};
 use crate::error::TableError;
 use crate::source::Source;
 use crate::table::{ReadOptions, Table};
@@ -273,14 +274,14 @@ pub fn carve(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '_
                     carving,
                     name: &name,
                     width,
-                    separator,
                     encoding,
                     findings: separator_of_findings,
                     has_rejects: rejects.is_some(),
                 };
-                let blocks = Blocks::new(source, separator, carving.how.block.unwrap_or(BLOCK));
+                let size = carving.how.block.unwrap_or(BLOCK);
+                let blocks = Blocks::new(source, BlockOptions { separator, width, line, size });
                 let threads = carving.how.threads.unwrap_or_else(parallel::usual_threads).max(1);
-                let outputs = parallel::run(&run, blocks, line, threads, Outputs { sink, findings, rejects, summary })?;
+                let outputs = parallel::run(&run, blocks, threads, Outputs { sink, findings, rejects, summary })?;
                 return outputs.finish();
             }
         },

@@ -1,10 +1,9 @@
 //! The run over separated text: blocks of whole rows, worked on side by side, written in their order.
 //!
-//! Each worker takes the next block, finds its records, learns which row and line it begins with as soon as the block before has
-//! been counted, evaluates and encodes its rows, and writes them when it is its turn. What comes out does not depend on how many
-//! workers there are or how large a block is.
+//! Each worker takes the next block, evaluates and encodes its rows, and writes them when it is its turn. What comes out does not depend
+//! on how many workers there are or how large a block is. Finding the records of a block is part of taking it: it costs little beside
+//! reading, and so every worker knows at once which row and line its block begins with.
 
-use std::borrow::Cow;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Condvar, Mutex, PoisonError};
 use std::thread;
@@ -14,8 +13,9 @@ use notch_core::{Batch, Fate, Plan, Scratch, Tally};
 use super::findings::{FindingsFile, encode, encode_unreadable};
 use super::rejects::Rejects;
 use super::rows::ReadRow;
+use super::text_out::TextOut;
 use super::{Carving, Encoding, NewCells, Progress, Row, RowSink, Summary};
-use crate::csv::{Blocks, Index, Record, cell_text};
+use crate::csv::{Block, Blocks, Index, Record, bare_cell, cell_text};
 use crate::error::TableError;
 
 /// What the workers share.
@@ -25,7 +25,6 @@ pub(super) struct Run<'r> {
     pub name: &'r str,
     /// How many columns it has.
     pub width: usize,
-    pub separator: u8,
     pub encoding: Encoding,
     /// What divides the columns of the findings file, when there is one.
     pub findings: Option<u8>,
@@ -79,9 +78,7 @@ impl<T> Turns<T> {
 }
 
 struct Shared<'o> {
-    blocks: Mutex<(Blocks, u64)>,
-    /// The row and the line the next block begins with.
-    begins: Turns<(u64, u64)>,
+    blocks: Mutex<Blocks>,
     outputs: Turns<Outputs<'o>>,
     /// The first thing that went wrong, in the order of the blocks.
     error: Mutex<Option<TableError>>,
@@ -92,7 +89,6 @@ impl Shared<'_> {
     fn stop(&self, error: TableError) {
         self.error.lock().unwrap_or_else(PoisonError::into_inner).get_or_insert(error);
         self.stopped.store(true, Ordering::Release);
-        self.begins.wake();
         self.outputs.wake();
     }
 }
@@ -108,18 +104,13 @@ impl Drop for StopOnPanic<'_, '_> {
     }
 }
 
-/// Works through all blocks; `line` is the line the first row begins in.
+/// Works through all blocks.
 ///
 /// # Errors
 /// As [`super::carve`].
-pub(super) fn run<'o>(run: &Run<'_>, blocks: Blocks, line: u64, threads: usize, outputs: Outputs<'o>) -> Result<Outputs<'o>, TableError> {
-    let shared = Shared {
-        blocks: Mutex::new((blocks, 0)),
-        begins: Turns::new((1, line)),
-        outputs: Turns::new(outputs),
-        error: Mutex::new(None),
-        stopped: AtomicBool::new(false),
-    };
+pub(super) fn run<'o>(run: &Run<'_>, blocks: Blocks, threads: usize, outputs: Outputs<'o>) -> Result<Outputs<'o>, TableError> {
+    let shared =
+        Shared { blocks: Mutex::new(blocks), outputs: Turns::new(outputs), error: Mutex::new(None), stopped: AtomicBool::new(false) };
     thread::scope(|scope| {
         let work = || {
             let _stop = StopOnPanic(&shared);
@@ -138,7 +129,9 @@ pub(super) fn run<'o>(run: &Run<'_>, blocks: Blocks, line: u64, threads: usize, 
 
 /// What has become of a block.
 struct Part {
-    rows: Vec<u8>,
+    rows: TextOut,
+    /// Memory to put a row together in.
+    line: Vec<u8>,
     guarded: u64,
     rejects: Vec<u8>,
     findings: Vec<u8>,
@@ -153,11 +146,11 @@ struct Part {
 
 fn work(run: &Run<'_>, shared: &Shared<'_>) {
     let plan = run.carving.plan;
-    let mut block = Vec::new();
-    let mut index = Index::new();
+    let mut block = Block::default();
     let mut scratch = Scratch::with_all_rows(run.carving.all_rows.clone());
     let mut part = Part {
-        rows: Vec::new(),
+        rows: TextOut::default(),
+        line: Vec::new(),
         guarded: 0,
         rejects: Vec::new(),
         findings: Vec::new(),
@@ -170,39 +163,27 @@ fn work(run: &Run<'_>, shared: &Shared<'_>) {
         error: None,
     };
     while !shared.stopped.load(Ordering::Acquire) {
-        let (n, length) = {
+        {
             let mut blocks = shared.blocks.lock().unwrap_or_else(PoisonError::into_inner);
             if run.carving.interrupted() {
                 drop(blocks);
                 return shared.stop(TableError::Interrupted);
             }
-            let length = match blocks.0.next(&mut block) {
-                Ok(Some(length)) => length,
-                Ok(None) => return,
+            match blocks.next(&mut block) {
+                Ok(true) => {}
+                Ok(false) => return,
                 Err(cause) => {
                     // Blocks before this one may hold an error that comes first.
-                    let n = blocks.1;
-                    blocks.1 += 1;
+                    let n = blocks.number();
                     drop(blocks);
                     let error = TableError::io(run.name, "cannot be read", cause);
-                    shared.begins.take(n, &shared.stopped, |_| ());
                     shared.outputs.take(n, &shared.stopped, |_| ());
                     return shared.stop(error);
                 }
-            };
-            blocks.1 += 1;
-            (blocks.1 - 1, length)
-        };
-        let block = &block[..length];
-        index.build(block, run.separator);
-        let empty = if run.width > 1 { index.empty() as u64 } else { 0 };
-        let rows = index.len() as u64 - empty;
-        let lines = index.lines;
-        let begin = shared.begins.take(n, &shared.stopped, |begin| std::mem::replace(begin, (begin.0 + rows, begin.1 + lines)));
-        let Some((row, line)) = begin else { return };
-        each_row(run, block, &index, (row, line), &mut scratch, &mut part);
-        let bytes = block.len() as u64;
-        let written = shared.outputs.take(n, &shared.stopped, |outputs| hand_on(run, outputs, &mut part, empty, bytes));
+            }
+        }
+        each_row(run, &block, &mut scratch, &mut part);
+        let written = shared.outputs.take(block.number, &shared.stopped, |outputs| hand_on(run, outputs, &mut part, &block));
         match written {
             Some(Ok(())) => {}
             Some(Err(error)) => return shared.stop(error),
@@ -212,11 +193,11 @@ fn work(run: &Run<'_>, shared: &Shared<'_>) {
 }
 
 /// Writes what has become of a block, and counts it.
-fn hand_on(run: &Run<'_>, outputs: &mut Outputs<'_>, part: &mut Part, empty: u64, bytes: u64) -> Result<(), TableError> {
+fn hand_on(run: &Run<'_>, outputs: &mut Outputs<'_>, part: &mut Part, block: &Block) -> Result<(), TableError> {
     if let Some(error) = part.error.take() {
         return Err(error.with_rows_gone(outputs.sink.has_let_go()));
     }
-    outputs.sink.text(&part.rows, part.guarded)?;
+    outputs.sink.text(part.rows.bytes(), part.guarded)?;
     if let Some(rejects) = &mut outputs.rejects {
         rejects.text(&part.rejects)?;
     }
@@ -229,14 +210,14 @@ fn hand_on(run: &Run<'_>, outputs: &mut Outputs<'_>, part: &mut Part, empty: u64
     summary.rejected += part.rejected;
     summary.left_out += part.left_out;
     summary.unreadable += part.unreadable;
-    summary.empty_lines += empty;
+    summary.empty_lines += block.empty;
     summary.tally.merge(&mut part.tally);
     (part.read, part.written, part.rejected, part.left_out, part.unreadable, part.guarded) = (0, 0, 0, 0, 0, 0);
     part.rows.clear();
     part.rejects.clear();
     part.findings.clear();
     if let Some(progress) = run.carving.progress {
-        progress(Progress { rows: summary.read, bytes });
+        progress(Progress { rows: summary.read, bytes: block.bytes().len() as u64 });
     }
     Ok(())
 }
@@ -244,10 +225,12 @@ fn hand_on(run: &Run<'_>, outputs: &mut Outputs<'_>, part: &mut Part, empty: u64
 /// So many rows are evaluated together: their cells stay in a core's nearest cache.
 const TOGETHER: usize = 128;
 
-/// Evaluates and encodes the rows of a block, which begins with that row in that line.
-fn each_row(run: &Run<'_>, block: &[u8], index: &Index, (mut number, line): (u64, u64), scratch: &mut Scratch, part: &mut Part) {
+/// Evaluates and encodes the rows of a block.
+fn each_row(run: &Run<'_>, block: &Block, scratch: &mut Scratch, part: &mut Part) {
     // Nearly every block is text as a whole; in others each row is looked at by itself.
-    let block = Block { run, bytes: block, text: std::str::from_utf8(block).ok(), index, line };
+    let text = std::str::from_utf8(block.bytes()).ok();
+    let (index, mut number) = (&block.index, block.row);
+    let block = Rows { run, bytes: block.bytes(), text, index, line: block.line };
     let mut next = 0;
     while next < index.len() && part.error.is_none() {
         let unreadable = block.batch(&mut next, &mut number, scratch, part);
@@ -258,8 +241,8 @@ fn each_row(run: &Run<'_>, block: &[u8], index: &Index, (mut number, line): (u64
     }
 }
 
-/// A block whose records have been found.
-struct Block<'b> {
+/// The rows of a block.
+struct Rows<'b> {
     run: &'b Run<'b>,
     bytes: &'b [u8],
     text: Option<&'b str>,
@@ -268,34 +251,25 @@ struct Block<'b> {
     line: u64,
 }
 
-impl<'b> Block<'b> {
-    /// Record `n` and its text, or why it cannot be read.
+impl<'b> Rows<'b> {
+    /// The text of record `n`, or why it cannot be read.
     #[inline]
-    fn record(&self, n: usize) -> (Record<'b>, Result<&'b str, String>) {
-        let record = self.index.record(n, self.bytes, self.line);
-        let from = self.index.start(n);
-        let text = match self.text {
-            Some(text) => record.well_formed(self.run.width).map(|()| &text[from..from + record.raw.len()]),
-            None => record.readable(self.run.width),
-        };
-        (record, text)
+    fn text(&self, n: usize) -> Result<&'b str, String> {
+        match self.text {
+            Some(text) if self.index.is_row_of(n, self.run.width) => Ok(&text[self.index.range(n)]),
+            _ => self.index.record(n, self.bytes, self.line).readable(self.run.width),
+        }
     }
 
-    /// Adds a record to a batch, its cells where they lie in the block.
-    #[inline]
-    fn add(&self, n: usize, record: &Record<'_>, text: &str, batch: &mut Batch<'_>) {
-        let from = self.index.start(n);
+    /// Adds the cells of the rows to a batch: where they lie in the block, if they stand there as they are.
+    fn add_cells(&self, rows: &[(usize, &str)], batch: &mut Batch<'_>) {
         for (source, column) in self.run.carving.plan.sources().iter().enumerate() {
-            let field = record.fields.at(column.index);
-            if self.text.is_some() && (record.unquoted || record.raw.get(field.start) != Some(&b'"')) {
-                batch.cell(source, from + field.start, from + field.end);
-                continue;
-            }
-            match cell_text(&text[field.clone()]) {
-                Cow::Borrowed(cell) if self.text.is_some() => {
-                    batch.cell(source, from + field.start + 1, from + field.start + 1 + cell.len())
+            let place = |n: usize| self.text.and_then(|_| bare_cell(self.bytes, self.index.field(n, column.index)));
+            if !batch.cells(source, rows.iter().map(|(n, _)| place(*n))) {
+                for (row, (n, text)) in rows.iter().enumerate().filter(|(_, (n, _))| place(*n).is_none()) {
+                    let field = self.index.record(*n, self.bytes, self.line).fields.at(column.index);
+                    batch.set_cell(source, row, &cell_text(&text[field]));
                 }
-                cell => batch.cell_of(source, &cell),
             }
         }
     }
@@ -305,54 +279,62 @@ impl<'b> Block<'b> {
     fn batch(&self, next: &mut usize, number: &mut u64, scratch: &mut Scratch, part: &mut Part) -> Option<(Record<'b>, String)> {
         let (plan, run) = (self.run.carving.plan, self.run);
         let mut batch = Batch::new(plan, self.text.unwrap_or_default(), scratch);
-        let mut records = [(0, ""); TOGETHER];
+        let mut rows = [(0, ""); TOGETHER];
         let mut unreadable = None;
         while *next < self.index.len() && batch.len() < TOGETHER {
-            let (record, text) = self.record(*next);
+            let n = *next;
             *next += 1;
-            if record.raw.is_empty() && run.width > 1 {
+            if self.index.range(n).is_empty() && run.width > 1 {
                 continue;
             }
-            match text {
+            match self.text(n) {
                 Ok(text) => {
-                    records[batch.len()] = (*next - 1, text);
-                    self.add(*next - 1, &record, text, &mut batch);
-                    batch.row(*number, record.line);
+                    rows[batch.len()] = (n, text);
+                    batch.row(*number, self.line + self.index.line(n));
                     *number += 1;
                 }
                 Err(reason) => {
-                    unreadable = Some((record, reason));
+                    unreadable = Some((self.index.record(n, self.bytes, self.line), reason));
                     break;
                 }
             }
         }
+        let rows = &rows[..batch.len()];
+        self.add_cells(rows, &mut batch);
         let evaluated = batch.evaluate();
         part.tally.add_batch(plan, &evaluated);
         part.read += evaluated.len() as u64;
         let mut unusual = evaluated.unusual().iter().peekable();
-        for (at, (n, text)) in records.iter().enumerate().take(evaluated.len()) {
-            let (number, record) = (evaluated.number(at), self.index.record(*n, self.bytes, self.line));
-            let Some((_, result)) = unusual.next_if(|(of, _)| *of == at) else {
-                let row = Row { number, record, text, cells: NewCells::Batch(&evaluated, at), findings: &[] };
+        for (at, (n, text)) in rows.iter().enumerate() {
+            let result = unusual.next_if(|(of, _)| *of == at).map(|(_, result)| result);
+            if result.is_none() && run.encoding.is_whole() {
+                let (raw, line_end, unquoted) = self.index.raw(*n, self.bytes);
+                run.encoding.whole_row(raw, line_end, evaluated.cells(at), unquoted, &mut part.line, &mut part.rows);
                 part.written += 1;
-                part.guarded += run.encoding.usual_row(&row, &evaluated, at, &run.carving.columns, &mut part.rows);
                 continue;
+            }
+            let (number, record) = (evaluated.number(at), self.index.record(*n, self.bytes, self.line));
+            let (cells, findings, fate) = match result {
+                Some(result) => (NewCells::Row(result.cells), result.findings, result.fate),
+                None => (NewCells::Batch(&evaluated, at), &[][..], Fate::Write),
             };
-            let row = Row { number, record, text, cells: NewCells::Row(result.cells), findings: result.findings };
-            if let Some(separator) = run.findings.filter(|_| !result.findings.is_empty()) {
+            let row = Row { number, record, text, cells, findings };
+            if let Some(separator) = run.findings.filter(|_| !findings.is_empty()) {
                 encode(plan, &row, separator, &mut part.findings);
             }
-            match result.fate {
+            match fate {
                 Fate::Stop(finding) => {
                     let read = ReadRow { number, record, table: run.name };
-                    part.error = Some(read.stopped(plan, &result.findings[finding], false));
+                    part.error = Some(read.stopped(plan, &findings[finding], false));
                     return None;
                 }
                 Fate::Reject if run.has_rejects => part.reject(&record),
                 Fate::LeaveOut => part.left_out += 1,
                 Fate::Write | Fate::Reject => {
                     part.written += 1;
-                    part.guarded += run.encoding.row(&row, &run.carving.columns, &mut part.rows);
+                    part.line.clear();
+                    part.guarded += run.encoding.row(&row, &run.carving.columns, &mut part.line);
+                    part.rows.push(&part.line);
                 }
             }
         }

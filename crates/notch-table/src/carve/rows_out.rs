@@ -75,7 +75,7 @@ fn standard_output(cause: io::Error) -> TableError {
 
 impl RowSink for RowsOut {
     fn begin(&mut self, table: &Table, plan: &Plan, columns: &[OutColumn]) -> Result<(), TableError> {
-        self.encoding = Encoding::new(table, columns, self.separator, self.guard_formulas);
+        self.encoding = Encoding::new(table, columns, plan.outputs().len(), self.separator, self.guard_formulas);
         let mut header = table.prelude().to_vec();
         let guarded = self.encoding.header(table, plan, columns, &mut header);
         self.text(&header, guarded)

@@ -1,4 +1,9 @@
-//! A block of whole records → where each record and each of its fields lies.
+//! A block of bytes → where each record and each of its fields lies.
+//!
+//! Whether a line end lies inside quotes is known only from what stands before it. Where quotes are regular, counting them is enough;
+//! that they are is verified as they are counted ([`Quotes`]). In a block where they are not they are followed one by one.
+
+use std::ops::Range;
 
 use super::find::{CHUNK, Finder, Marks, Take};
 use super::quotes::Quotes;
@@ -30,11 +35,13 @@ struct Place {
     unquoted: bool,
 }
 
-impl Index {
-    pub(crate) fn new() -> Self {
+impl Default for Index {
+    fn default() -> Self {
         Self { finder: Finder::fastest(), records: Vec::new(), ends: Vec::new(), found: Found::default(), lines: 0 }
     }
+}
 
+impl Index {
     /// How many records there are.
     pub(crate) fn len(&self) -> usize {
         self.records.len()
@@ -62,28 +69,60 @@ impl Index {
         }
     }
 
-    /// Where a record begins in the block.
+    /// Where a record lies in the block, without its line end.
     #[inline]
-    pub(crate) fn start(&self, n: usize) -> usize {
-        self.records[n].from as usize
+    pub(crate) fn range(&self, n: usize) -> Range<usize> {
+        self.records[n].from as usize..self.records[n].to as usize
     }
 
-    /// Finds the records of a block, which ends where a record ends or where the input does.
-    pub(crate) fn build(&mut self, block: &[u8], separator: u8) {
+    /// The line a record begins in, from 0 for the first of the block.
+    #[inline]
+    pub(crate) fn line(&self, n: usize) -> u64 {
+        u64::from(self.records[n].line)
+    }
+
+    /// Whether a record is closed and has so many fields.
+    #[inline]
+    pub(crate) fn is_row_of(&self, n: usize, width: usize) -> bool {
+        let place = &self.records[n];
+        (place.fields.1 - place.fields.0) as usize == width && !place.unclosed
+    }
+
+    /// From where to where in the block a field of a record lies, its quotes included.
+    #[inline]
+    pub(crate) fn field(&self, n: usize, column: usize) -> (usize, usize) {
+        let place = &self.records[n];
+        let at = place.fields.0 as usize + column;
+        let from = if column == 0 { place.from } else { self.ends[at - 1] + 1 };
+        (from as usize, self.ends[at] as usize)
+    }
+
+    /// The bytes of a record, its line end, and whether no quote stands in it.
+    #[inline]
+    pub(crate) fn raw<'b>(&self, n: usize, block: &'b [u8]) -> (&'b [u8], &'b [u8], bool) {
+        let place = &self.records[n];
+        let (record, line_end) = block[place.from as usize..place.end as usize].split_at((place.to - place.from) as usize);
+        (record, line_end, place.unquoted)
+    }
+
+    /// Finds the records of a block; gives the end of the last one. `at_end` when the input ends with the block: then so does the last
+    /// record. Else the last one is the last of which the end is sure.
+    pub(crate) fn build(&mut self, block: &[u8], separator: u8, at_end: bool) -> usize {
         self.records.clear();
         self.found.begin();
         let mut quick = Quick { found: &mut self.found, ends: &mut self.ends, quotes: Quotes::new(), returned: 0 };
         self.finder.each_chunk(block, separator, &mut quick);
         let (is_regular, unclosed) = (quick.quotes.are_regular(), quick.quotes.are_open());
         if is_regular {
-            self.collect(block, unclosed);
+            self.collect(block, at_end, unclosed);
         } else {
-            self.build_slowly(block, separator);
+            self.build_slowly(block, separator, at_end);
         }
+        self.records.last().map_or(0, |place| place.end as usize)
     }
 
     /// Makes records of what was found in a block whose quotes are regular.
-    fn collect(&mut self, block: &[u8], unclosed: bool) {
+    fn collect(&mut self, block: &[u8], at_end: bool, unclosed: bool) {
         let Self { records, ends, found, .. } = self;
         // Where the last record has no line end, its last field ends with the block.
         ends.resize(ends.len().max(found.fields + 1), 0);
@@ -93,7 +132,11 @@ impl Index {
         let (mut start, mut first, mut line, mut width) = (0_u32, 0_usize, 0_u32, 1_usize);
         let length = block.len() as u32;
         let has_quotes = |from: u32, to: u32| from < to && any(&found.quotes, from, to);
-        for to in &found.line_ends[..found.lines] {
+        let mut lines = &found.line_ends[..found.lines];
+        if !at_end && lines.last().is_some_and(|last| is_open_end(block, *last)) {
+            lines = &lines[..lines.len() - 1];
+        }
+        for to in lines {
             // Nearly every record has as many fields as the one before.
             if ends.get(first + width - 1) != Some(to) {
                 width = 1 + ends[first..].iter().take_while(|end| *end < to).count();
@@ -107,7 +150,7 @@ impl Index {
             }
             (start, first, line) = (end, first + width, line + 1);
         }
-        if start < length {
+        if at_end && start < length {
             let fields = (first as u32, ends.len() as u32);
             records.push(Place { from: start, to: length, end: length, fields, line, unclosed, unquoted: !has_quotes(start, length) });
             line += inner.count() as u32;
@@ -117,7 +160,7 @@ impl Index {
 
     /// Finds the records byte by byte, whatever the quotes are like.
     #[cold]
-    fn build_slowly(&mut self, block: &[u8], separator: u8) {
+    fn build_slowly(&mut self, block: &[u8], separator: u8, at_end: bool) {
         self.ends.clear();
         let finder = self.finder;
         let mut walk = Walk {
@@ -134,12 +177,21 @@ impl Index {
             passed: 0,
         };
         finder.each_chunk(block, separator, &mut walk);
-        if walk.start < block.len() {
+        if at_end && walk.start < block.len() {
             let unclosed = walk.quoted;
             walk.end_record(block.len(), block.len(), unclosed);
         }
-        self.lines = u64::from(walk.line);
+        // Behind the last record lies nothing, or one that is not over yet.
+        self.lines = u64::from(walk.record_line);
+        if !at_end && let Some(last) = self.records.pop_if(|last| is_open_end(block, last.to)) {
+            self.lines = u64::from(last.line);
+        }
     }
+}
+
+/// Whether a line end is a carriage return at the very end of a block, behind which a line feed may follow.
+fn is_open_end(block: &[u8], at: u32) -> bool {
+    at as usize + 1 == block.len() && block.last() == Some(&b'\r')
 }
 
 /// Whether there is a bit from one place on before another; 64 are in each number.
@@ -320,10 +372,10 @@ mod tests {
         fn an_index_has_the_records_of_the_twin(text in "([ab,\"\n\r]|é|\"\"|a{60}){0,90}", separator in prop_oneof![Just(b','), Just(b'a')]) {
             let mut records = Records::new(text.as_bytes());
             records.separate_by(separator);
-            let mut index = Index::new();
+            let mut index = Index::default();
             // What was found before does not show.
-            index.build(b"\"a\nb\",c\r\n\r\n1,2,3\n4", separator);
-            index.build(text.as_bytes(), separator);
+            index.build(b"\"a\nb\",c\r\n\r\n1,2,3\n4", separator, true);
+            prop_assert_eq!(index.build(text.as_bytes(), separator, true), text.len());
             let mut n = 0;
             while let Some(twin) = records.next().unwrap() {
                 let ours = index.record(n, text.as_bytes(), 1);

@@ -12,10 +12,10 @@ mod quotes;
 mod records;
 mod separator;
 
-pub(crate) use blocks::Blocks;
+pub(crate) use blocks::{Block, BlockOptions, Blocks};
 pub(crate) use fields::Fields;
 pub(crate) use index::Index;
-pub(crate) use quote::write_open_cell;
+pub(crate) use quote::{asks_for_quotes, bare_cell, write_cell_bytes};
 pub use quote::{cell_text, write_cell};
 pub(crate) use records::{Record, Records};
 pub(crate) use separator::find_separator;

@@ -35,43 +35,39 @@ pub fn cell_text(field: &str) -> Cow<'_, str> {
     }
 }
 
-/// Writes the cell that so many of the bytes are; others may follow. It is put in quotes only where it needs them, and never where no
-/// separator is given.
+/// Where the text of a field lies, from one place to another, when it stands in the bytes as it is: in quotes without any inside, or bare.
 #[inline]
-pub(crate) fn write_open_cell(open: &[u8], length: usize, separator: Option<u8>, into: &mut Vec<u8>) {
-    const WIDE: usize = 16;
-    match open.first_chunk::<WIDE>() {
-        // One copy of fixed length, of which what is too much is dropped, is quicker than one of any length.
-        Some(wide) if length <= WIDE && !separator.is_some_and(|separator| has_special(wide, length, separator)) => {
-            let end = into.len() + length;
-            into.extend_from_slice(wide);
-            into.truncate(end);
-        }
-        _ => {
-            let cell = open.get(..length).unwrap_or_default();
-            match separator {
-                Some(separator) => write_bytes(cell, separator, into),
-                None => into.extend_from_slice(cell),
-            }
-        }
+pub(crate) fn bare_cell(bytes: &[u8], (from, to): (usize, usize)) -> Option<(usize, usize)> {
+    if from == to || bytes[from] != b'"' {
+        return Some((from, to));
     }
+    let end = from + 1 + memchr(b'"', &bytes[from + 1..to])?;
+    (end + 1 == to).then_some((from + 1, end))
 }
 
-/// Whether one of the first `length` bytes asks for quotes.
-#[inline]
-fn has_special(wide: &[u8; 16], length: usize, separator: u8) -> bool {
-    let bytes = u8x16::new(*wide);
-    let special = [separator, b'"', b'\n', b'\r'].map(|byte| bytes.simd_eq(u8x16::splat(byte)));
-    let [a, b, c, d] = special;
-    u64::from((a | b | c | d).to_bitmask()) & ((1 << length) - 1) != 0
+/// Whether the cell that so many of the bytes are, others may follow, is to be looked at more closely before it is written without quotes.
+#[inline(always)]
+pub(crate) fn asks_for_quotes(open: &[u8], length: usize, separator: u8) -> bool {
+    let Some((halves, _)) = open.first_chunk::<32>().map(|wide| wide.as_chunks::<16>()) else { return true };
+    let special = |half: &[u8; 16]| {
+        let bytes = u8x16::new(*half);
+        let [a, b, c, d] = [separator, b'"', b'\n', b'\r'].map(|byte| bytes.simd_eq(u8x16::splat(byte)));
+        u64::from((a | b | c | d).to_bitmask())
+    };
+    match length {
+        ..=16 => special(&halves[0]) & ((1 << length) - 1) != 0,
+        ..=32 => (special(&halves[0]) | special(&halves[1]) << 16) & ((1 << length) - 1) != 0,
+        _ => true,
+    }
 }
 
 /// Writes a cell as a field, in quotes only where it needs them.
 pub fn write_cell(text: &str, separator: u8, into: &mut Vec<u8>) {
-    write_bytes(text.as_bytes(), separator, into);
+    write_cell_bytes(text.as_bytes(), separator, into);
 }
 
-fn write_bytes(bytes: &[u8], separator: u8, into: &mut Vec<u8>) {
+/// The same for the bytes of a cell.
+pub(crate) fn write_cell_bytes(bytes: &[u8], separator: u8, into: &mut Vec<u8>) {
     // A quote inside a bare field would be text to this program, but not to every other.
     let is_special = |byte: u8| byte == separator || matches!(byte, b'"' | b'\n' | b'\r');
     // Without stopping at the first one, many bytes are looked at together.

@@ -4,7 +4,7 @@
 //! quote in a bare field makes that wrong from there on; but then one that should open stands where none can, and that is noticed: the
 //! guess is verified as it is made.
 
-use super::find::{Marks, Take};
+use super::find::Marks;
 
 /// How far the quotes of a block, which begins where a record does, have been followed.
 #[derive(Debug)]
@@ -44,13 +44,6 @@ impl Quotes {
     /// Whether what follows lies inside quotes.
     pub(super) fn are_open(&self) -> bool {
         self.inside != 0
-    }
-}
-
-impl Take for Quotes {
-    #[inline(always)]
-    fn take(&mut self, _base: usize, marks: Marks) {
-        self.inside(&marks);
     }
 }
 
