@@ -5,7 +5,7 @@
 
 use bumpalo::collections::Vec as RowVec;
 
-use super::place::{Column, Making, Place, Texts};
+use super::place::Place;
 use super::plain::{Start, search};
 use super::row::{Branch, RowResult, Scratch};
 use crate::plan::Plan;
@@ -13,8 +13,11 @@ use crate::plan::Plan;
 /// Rows that are evaluated together: cells of one block of text.
 pub struct Batch<'a> {
     plan: &'a Plan,
-    block: &'a str,
+    /// The block, and behind it what is made of it.
+    text: &'a mut String,
     scratch: &'a mut Scratch,
+    /// How long the block is, in bytes.
+    block: usize,
 }
 
 /// The memory of a batch, column by column.
@@ -22,17 +25,14 @@ pub struct Batch<'a> {
 pub(super) struct Columns {
     rows: Vec<RowPlace>,
     /// The cells of each of the plan's sources.
-    sources: Vec<Column>,
+    sources: Vec<Vec<Place>>,
     /// What each of the plan's searches has found.
     found: Vec<Vec<u64>>,
     /// What each cut with a short way has made.
-    cuts: Vec<Column>,
+    cuts: Vec<Vec<Place>>,
     /// The rows that go the long way, and the others.
     is_long: Vec<bool>,
     usual: Vec<u32>,
-    /// The texts that steps have made.
-    made: String,
-    copy: String,
 }
 
 #[derive(Debug, Clone, Copy)]
@@ -43,7 +43,8 @@ struct RowPlace {
 
 /// What the cuts make of the rows of a batch.
 pub struct BatchResult<'a> {
-    texts: Texts<'a>,
+    text: &'a str,
+    block: usize,
     columns: &'a Columns,
     /// What has been made for each of the plan's outputs.
     outputs: &'a [&'a [Place]],
@@ -52,17 +53,17 @@ pub struct BatchResult<'a> {
 }
 
 impl<'a> Batch<'a> {
-    /// An empty batch for rows of a block; what was in the scratch before is gone.
-    pub fn new(plan: &'a Plan, block: &'a str, scratch: &'a mut Scratch) -> Self {
+    /// An empty batch for rows of a block. What is made will stand behind the block: it is to be cut off again before the next batch. What
+    /// was in the scratch before is gone.
+    pub fn new(plan: &'a Plan, block: &'a mut String, scratch: &'a mut Scratch) -> Self {
         scratch.arena.reset();
         let columns = &mut scratch.columns;
-        columns.sources.resize_with(plan.sources().len(), Column::default);
+        columns.sources.resize_with(plan.sources().len(), Vec::new);
         columns.found.resize_with(plan.searches.len(), Vec::new);
-        columns.cuts.resize_with(plan.cuts.len(), Column::default);
+        columns.cuts.resize_with(plan.cuts.len(), Vec::new);
         columns.rows.clear();
-        columns.sources.iter_mut().for_each(Column::clear);
-        columns.made.clear();
-        Self { plan, block, scratch }
+        columns.sources.iter_mut().for_each(Vec::clear);
+        Self { plan, block: block.len(), text: block, scratch }
     }
 
     /// Adds a row: its number from 1 and the line it begins in. Cells are added when all rows are.
@@ -71,12 +72,13 @@ impl<'a> Batch<'a> {
         self.scratch.columns.rows.push(RowPlace { number, line });
     }
 
-    /// Adds the cells of one of [`Plan::sources`], one for each row, by where they lie in the block; gives whether all do. The others are to
-    /// be set.
+    /// Adds the cells of one of [`Plan::sources`], one for each row: from which byte of the block up to which each lies; gives whether all
+    /// do. The others are to be set.
     #[inline]
-    pub fn cells(&mut self, source: usize, cells: impl Iterator<Item = Option<(usize, usize)>>) -> bool {
-        let mut all = true;
-        self.scratch.columns.sources[source].places.extend(cells.map(|cell| {
+    pub fn cells<T>(&mut self, source: usize, rows: impl Iterator<Item = T>, place: impl Fn(&[u8], T) -> Option<(usize, usize)>) -> bool {
+        let (mut all, text) = (true, self.text.as_bytes());
+        self.scratch.columns.sources[source].extend(rows.map(|row| {
+            let cell = place(text, row);
             all &= cell.is_some();
             cell.map_or(Place::NONE, |(from, to)| Place::new(from, to))
         }));
@@ -85,11 +87,14 @@ impl<'a> Batch<'a> {
 
     /// Sets a cell that does not stand in the block as it is.
     pub fn set_cell(&mut self, source: usize, row: usize, text: &str) {
-        let columns = &mut self.scratch.columns;
-        let from = self.block.len() + columns.made.len();
-        columns.made.push_str(text);
-        columns.sources[source].places[row] = Place::new(from, from + text.len());
-        columns.sources[source].has_made = true;
+        let from = self.text.len();
+        self.text.push_str(text);
+        self.scratch.columns.sources[source][row] = Place::new(from, self.text.len());
+    }
+
+    /// The block.
+    pub fn block(&self) -> &str {
+        &self.text[..self.block]
     }
 
     /// How many rows there are.
@@ -104,55 +109,49 @@ impl<'a> Batch<'a> {
 
     /// Evaluates all cuts for all rows.
     pub fn evaluate(self) -> BatchResult<'a> {
-        let Self { plan, block, scratch } = self;
-        scratch.columns.go_short(plan, block);
-        let scratch: &'a Scratch = scratch;
+        let Self { plan, text, scratch, block } = self;
+        scratch.columns.go_short(plan, text);
+        // Whoever copies more than a text at once may go on behind the last one.
+        text.push_str(BEHIND);
+        let (scratch, text): (&'a Scratch, &'a str) = (scratch, text);
         let columns = &scratch.columns;
-        let texts = Texts { block, made: &columns.made };
         let mut long = RowVec::new_in(&scratch.arena);
         for row in (0..columns.rows.len()).filter(|row| columns.is_long[*row]) {
-            let cells = columns.sources.iter().map(|column| texts.get(column.places[row]));
-            let known = |cut: usize| columns.cuts[cut].places.get(row).copied().filter(|place| !place.is_none());
-            long.push((row, plan.evaluate_in(cells, Some((&known, texts)), scratch, columns.rows[row].number)));
+            let cells = columns.sources.iter().map(|column| column[row].of(text));
+            let known = |cut: usize| columns.cuts[cut].get(row).copied().filter(|place| !place.is_none());
+            long.push((row, plan.evaluate_in(cells, Some((&known, text)), scratch, columns.rows[row].number)));
         }
-        let made = plan.outputs().iter().map(|output| &*columns.cuts[output.cut].places);
-        BatchResult { texts, columns, outputs: scratch.arena.alloc_slice_fill_iter(made), long: long.into_bump_slice() }
+        let made = plan.outputs().iter().map(|output| &*columns.cuts[output.cut]);
+        BatchResult { text, block, columns, outputs: scratch.arena.alloc_slice_fill_iter(made), long: long.into_bump_slice() }
     }
 }
 
 impl Columns {
     /// Takes the rows through all cuts that have a short way.
-    fn go_short(&mut self, plan: &Plan, block: &str) {
-        let Self { rows, sources, found, cuts, is_long, usual, made, copy } = self;
-        let mut making = Making { block, made, copy };
+    fn go_short(&mut self, plan: &Plan, text: &mut String) {
+        let Self { rows, sources, found, cuts, is_long, usual } = self;
         for (searched, found) in plan.searches.iter().zip(&mut *found) {
+            let (text, byte) = (text.as_bytes(), searched.byte);
             found.clear();
-            let texts = making.texts();
-            found.extend(sources[searched.source].places.iter().map(|place| {
-                let (text, length) = texts.open(*place);
-                search(text, 0, length, searched.byte)
-            }));
+            found.extend(sources[searched.source].iter().map(|place| search(text, place.span().0, place.span().1, byte)));
         }
         is_long.clear();
         // Where something is asked of rows as a whole they go the long way throughout.
         is_long.resize(rows.len(), plan.looks_at_rows());
         for (n, cut) in plan.cuts.iter().enumerate() {
             let (before, here) = cuts.split_at_mut(n);
-            let column = &mut here[0];
-            column.clear();
+            let places = &mut here[0];
+            places.clear();
             let Some(way) = &cut.short else {
                 is_long.fill(true);
                 continue;
             };
-            match way.start {
-                Start::Source(source) => column.begin_as(&sources[source]),
-                Start::Cut(cut) => column.begin_as(&before[cut]),
-            }
-            way.go(column, way.search.map(|search| &*found[search]), &mut making);
-            column.places.iter().zip(is_long.iter_mut()).for_each(|(place, is_long)| *is_long |= place.is_none());
+            places.extend_from_slice(match way.start {
+                Start::Source(source) => &sources[source],
+                Start::Cut(cut) => &before[cut],
+            });
+            way.go(places, is_long, text, way.search.map(|search| &*found[search]));
         }
-        // Whoever copies more than a text at once may go on behind the last one.
-        making.made.push_str(BEHIND);
         usual.clear();
         usual.extend((0..).zip(is_long.iter()).filter(|(_, is_long)| !**is_long).map(|(row, _)| row));
     }
@@ -180,6 +179,11 @@ impl<'a> BatchResult<'a> {
         self.len() == 0
     }
 
+    /// The block.
+    pub fn block(&self) -> &'a str {
+        &self.text[..self.block]
+    }
+
     /// The number of a row, from 1.
     pub fn number(&self, row: usize) -> u64 {
         self.columns.rows[row].number
@@ -192,27 +196,28 @@ impl<'a> BatchResult<'a> {
     }
 
     /// The new cells of a row that is not unusual, in the order of [`Plan::outputs`].
-    #[inline]
+    #[inline(always)]
     pub fn cells(&self, row: usize) -> impl ExactSizeIterator<Item = NewCell<'a>> {
-        let texts = self.texts;
+        let (text, block) = (self.text.as_bytes(), self.block);
         self.outputs.iter().map(move |column| {
-            let (open, length) = texts.open(column[row]);
-            NewCell { open, length, is_cut: texts.is_cut(column[row]) }
+            let (from, to) = column[row].span();
+            NewCell { open: &text[from..], length: to - from, is_cut: from < block }
         })
     }
 
     /// The text of such a cell, by its place among the outputs.
     pub fn text(&self, row: usize, output: usize) -> &'a str {
-        self.texts.get(self.outputs[output][row])
+        self.outputs[output][row].of(self.text)
     }
 
-    /// The texts of a new column, by its place among [`Plan::outputs`], each with its row's place in the batch; of the rows that are not
-    /// unusual.
+    /// The texts of a new column, by its place among [`Plan::outputs`]: each with what stands behind it, how many bytes of that are its
+    /// text, and its row's place in the batch; of the rows that are not unusual.
+    #[inline(always)]
     pub(crate) fn column(&self, output: usize) -> impl Iterator<Item = (&'a [u8], usize, usize)> {
-        let (texts, column) = (self.texts, self.outputs[output]);
+        let (text, column) = (self.text.as_bytes(), self.outputs[output]);
         self.columns.usual.iter().map(move |row| {
-            let (open, length) = texts.open(column[*row as usize]);
-            (open, length, *row as usize)
+            let (from, to) = column[*row as usize].span();
+            (&text[from..], to - from, *row as usize)
         })
     }
 

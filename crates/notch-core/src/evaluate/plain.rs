@@ -7,7 +7,7 @@
 
 use memchr::memchr_iter;
 
-use super::place::{Change, Column, Making, Texts};
+use super::place::{Change, Place, change, narrow, narrow_with};
 use super::regexes::OwnRegex;
 use crate::text::masks::{WIDE, beyond_ascii, digits_from, each_its_own, equal, first_digit, lowest, wide};
 
@@ -122,14 +122,14 @@ impl Plain {
     }
 
     /// Does the work of a step whose byte was found at these places.
-    fn run_found(&self, column: &mut Column, texts: Texts<'_>, found: &[Found]) {
+    fn run_found(&self, places: &mut [Place], text: &str, found: &[Found]) {
         let found = found.iter().copied();
         match self {
             Plain::Part { n, of, separator } => {
-                column.narrow_with(texts, found, |text, from, to, found| nth_part(text, from, to, found, (*n, *of, *separator)));
+                narrow_with(places, text, found, |text, from, to, found| nth_part(text, from, to, found, (*n, *of, *separator)));
             }
             Plain::Beside { byte, last, before } => {
-                column.narrow_with(texts, found, |text, from, to, found| beside(text, from, to, found, (*byte, *last, *before)));
+                narrow_with(places, text, found, |text, from, to, found| beside(text, from, to, found, (*byte, *last, *before)));
             }
             _ => {}
         }
@@ -173,107 +173,124 @@ fn beside(text: &[u8], from: usize, to: usize, found: Found, (byte, last, before
 }
 
 impl ShortWay {
-    /// Takes the pieces of all rows through the steps; `found` is what the search for the first one has found.
-    pub(crate) fn go(&self, column: &mut Column, found: Option<&[Found]>, making: &mut Making<'_>) {
+    /// Takes the pieces of all rows through the steps, and says which rows must go the long way; `found` is what the search for the first
+    /// step has found.
+    pub(crate) fn go(&self, places: &mut [Place], is_long: &mut [bool], text: &mut String, found: Option<&[Found]>) {
         let steps = match (found, self.steps.split_first()) {
             (Some(found), Some((first, rest))) => {
-                first.run_found(column, making.texts(), found);
+                first.run_found(places, text, found);
                 rest
             }
             _ => &self.steps,
         };
-        steps.iter().for_each(|step| step.run(column, making));
-        column.narrow(making.texts(), starts_plain);
+        steps.iter().for_each(|step| step.run(places, text));
+        for (place, is_long) in places.iter_mut().zip(is_long) {
+            let (from, to) = place.span();
+            // What is blank is for the long way to say.
+            if from == to || !(text.as_bytes()[from].is_ascii_graphic() || is_filled(&text.as_bytes()[from..to])) {
+                (*place, *is_long) = (Place::NONE, true);
+            }
+        }
     }
 }
 
-/// The span itself where it is plain at its beginning and not blank; what is blank is for the long way to say.
-#[inline(always)]
-fn starts_plain(text: &[u8], from: usize, to: usize) -> Option<(usize, usize)> {
-    let is_filled = |text: &[u8]| std::str::from_utf8(text).is_ok_and(|text| !text.trim_start().is_empty());
-    (text[from].is_ascii_graphic() || is_filled(&text[from..to])).then_some((from, to))
+#[cold]
+fn is_filled(text: &[u8]) -> bool {
+    std::str::from_utf8(text).is_ok_and(|text| !text.trim_start().is_empty())
 }
 
 impl Plain {
     /// Does the step's work on the pieces of all rows.
-    fn run(&self, column: &mut Column, making: &mut Making<'_>) {
-        let texts = making.texts();
+    fn run(&self, places: &mut [Place], text: &mut String) {
         match self {
             Plain::Nothing => {}
             // The character behind the last one taken may still belong to it, and the one before the first one.
-            Plain::First(n) => column.narrow(texts, |text, from, to| {
+            Plain::First(n) => narrow(places, text, |text, from, to| {
                 (to - from >= *n && each_its_own(text, from, to.min(from + n + 1))).then_some((from, from + n))
             }),
-            Plain::Last(n) => column.narrow(texts, |text, from, to| {
+            Plain::Last(n) => narrow(places, text, |text, from, to| {
                 let start = to.checked_sub(*n).filter(|start| *start >= from)?;
                 each_its_own(text, from.max(start.saturating_sub(1)), to).then_some((start, to))
             }),
             Plain::DropFirst(n) => {
-                column.narrow(texts, |text, from, to| (to - from > *n && each_its_own(text, from, from + n + 1)).then_some((from + n, to)))
+                narrow(places, text, |text, from, to| (to - from > *n && each_its_own(text, from, from + n + 1)).then_some((from + n, to)))
             }
-            Plain::DropLast(n) => column.narrow(texts, |text, from, to| {
+            Plain::DropLast(n) => narrow(places, text, |text, from, to| {
                 let end = to.checked_sub(*n).filter(|end| *end > from)?;
                 each_its_own(text, end - 1, to).then_some((from, end))
             }),
-            Plain::Chars(before, count) => column.narrow(texts, |text, from, to| {
+            Plain::Chars(before, count) => narrow(places, text, |text, from, to| {
                 let end = from.checked_add(*before)?.checked_add(*count).filter(|end| *end <= to)?;
                 each_its_own(text, from, to.min(end + 1)).then_some((from + before, end))
             }),
             Plain::Part { n, of, separator } => {
-                column.narrow(texts, |text, from, to| nth_part(text, from, to, search(text, from, to, *separator), (*n, *of, *separator)))
+                narrow(places, text, |text, from, to| nth_part(text, from, to, search(text, from, to, *separator), (*n, *of, *separator)))
             }
             Plain::Beside { byte, last, before } => {
-                column.narrow(texts, |text, from, to| beside(text, from, to, search(text, from, to, *byte), (*byte, *last, *before)))
+                narrow(places, text, |text, from, to| beside(text, from, to, search(text, from, to, *byte), (*byte, *last, *before)))
             }
-            Plain::Trim => column.narrow(texts, |text, from, to| {
+            Plain::Trim => narrow(places, text, |text, from, to| {
                 let is_blank = |byte: &u8| matches!(byte, b' ' | b'\t'..=b'\r');
                 let start = from + text[from..to].iter().position(|byte| !is_blank(byte))?;
                 let end = from + text[from..to].iter().rposition(|byte| !is_blank(byte))? + 1;
                 // White space beyond ASCII may stand there, or a mark on a blank.
                 (text[start].is_ascii() && text[end - 1].is_ascii()).then_some((start, end))
             }),
-            Plain::Upper => making.change(column, |text, made| cased(text, made, u8::is_ascii_lowercase, u8::to_ascii_uppercase)),
-            Plain::Lower => making.change(column, |text, made| cased(text, made, u8::is_ascii_uppercase, u8::to_ascii_lowercase)),
-            Plain::PadLeft { fill } => making.change(column, |text, made| {
+            Plain::Upper => change(places, text, |text, from, to| cased(text, from, to, u8::is_ascii_lowercase, str::make_ascii_uppercase)),
+            Plain::Lower => change(places, text, |text, from, to| cased(text, from, to, u8::is_ascii_uppercase, str::make_ascii_lowercase)),
+            Plain::PadLeft { fill } => change(places, text, |text, from, to| {
+                let bytes = text.as_bytes();
                 // Fill would make something of what is blank.
-                let is_blank = !text.as_bytes().first().is_some_and(u8::is_ascii_graphic);
-                if is_blank || text.len() > fill.len() || !each_its_own(text.as_bytes(), 0, text.len()) {
+                if !bytes[from].is_ascii_graphic() || to - from > fill.len() || !each_its_own(bytes, from, to) {
                     return Change::Unusual;
                 }
-                made.push_str(&fill[text.len()..]);
-                made.push_str(text);
+                text.push_str(&fill[to - from..]);
+                text.extend_from_within(from..to);
                 Change::Made
             }),
             Plain::Number => {
                 let mut grouped = false;
-                column.narrow(texts, |text, from, to| {
+                narrow(places, text, |text, from, to| {
                     let (span, has_groups) = number(text, from, to)?;
                     grouped |= has_groups;
                     Some(span)
                 });
                 if grouped {
-                    making.change(column, |text, made| {
-                        if memchr::memchr(b',', text.as_bytes()).is_none() {
-                            return Change::Same;
-                        }
-                        text.split(',').for_each(|group| made.push_str(group));
-                        Change::Made
-                    });
+                    change(places, text, without_groups);
                 }
             }
-            Plain::Match(regex, group) => regex.find(column, texts, *group),
+            Plain::Match(regex, group) => regex.find(places, text, *group),
         }
     }
 }
 
-fn cased(text: &str, made: &mut String, is_other: fn(&u8) -> bool, change: fn(&u8) -> u8) -> Change {
-    if !text.is_ascii() {
+fn cased(text: &mut String, from: usize, to: usize, is_other: fn(&u8) -> bool, change: fn(&mut str)) -> Change {
+    let bytes = &text.as_bytes()[from..to];
+    if !bytes.is_ascii() {
         return Change::Unusual;
     }
-    if !text.as_bytes().iter().any(is_other) {
+    if !bytes.iter().any(is_other) {
         return Change::Same;
     }
-    made.extend(text.bytes().map(|byte| char::from(change(&byte))));
+    let made = text.len();
+    text.extend_from_within(from..to);
+    change(&mut text[made..]);
+    Change::Made
+}
+
+/// A number without the commas that group it.
+fn without_groups(text: &mut String, from: usize, to: usize) -> Change {
+    let first = equal(&wide(text.as_bytes(), from), b',') & lowest(to - from);
+    let comma = |text: &String, from: usize| memchr::memchr(b',', &text.as_bytes()[from..to]).map(|at| from + at);
+    if first == 0 && (to - from <= WIDE || comma(text, from).is_none()) {
+        return Change::Same;
+    }
+    let mut from = from;
+    while let Some(at) = comma(text, from) {
+        text.extend_from_within(from..at);
+        from = at + 1;
+    }
+    text.extend_from_within(from..to);
     Change::Made
 }
 
@@ -350,7 +367,6 @@ mod tests {
 
     use super::*;
     use crate::evaluate::Value;
-    use crate::evaluate::place::Place;
     use crate::{Plan, PlanOptions, Scratch, parse_assignment};
 
     const STEPS: [&str; 28] = [
@@ -400,14 +416,13 @@ mod tests {
             plan.with_run(&[&text], 0, &mut Scratch::default(), |run| {
                 let way = plan.cuts[0].short.as_ref().unwrap();
                 let found = plan.searches.first().map(|searched| [search(text.as_bytes(), 0, text.len(), searched.byte)]);
-                let (mut made, mut copy) = (String::new(), String::new());
-                let mut column = Column { places: vec![Place::new(0, text.len())], has_made: false };
-                let mut making = Making { block: &text, made: &mut made, copy: &mut copy };
-                way.go(&mut column, found.as_ref().map(|found| &found[..]), &mut making);
-                if column.places[0].is_none() {
+                let (mut places, mut is_long, mut made) = ([Place::new(0, text.len())], [false], text.clone());
+                way.go(&mut places, &mut is_long, &mut made, found.as_ref().map(|found| &found[..]));
+                prop_assert_eq!(is_long[0], places[0].is_none());
+                if is_long[0] {
                     return Ok(());
                 }
-                let short = making.texts().get(column.places[0]);
+                let short = places[0].of(&made);
                 let (long, branch) = run.branches(&plan.cuts[0].branches);
                 let Value::Text(long) = long else { return Err(TestCaseError::fail(format!("{cut} of {text:?}: {short:?}, not {long:?}"))) };
                 prop_assert_eq!(short, long.text(), "{} of {:?}", cut, text);

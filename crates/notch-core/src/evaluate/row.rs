@@ -5,7 +5,7 @@ use std::sync::Arc;
 use bumpalo::Bump;
 
 use super::batch::{Columns, USUAL};
-use super::place::{Place, Texts};
+use super::place::Place;
 use super::run::{BETWEEN_ITEMS, Run};
 use super::value::{Item, Missing, Nothing, Piece, Value};
 use crate::finding::{About, Finding, FindingKind};
@@ -104,7 +104,7 @@ impl Plan {
     pub(super) fn evaluate_in<'a>(
         &'a self,
         cells: impl IntoIterator<Item = &'a str>,
-        known: Option<(&dyn Fn(usize) -> Option<Place>, Texts<'a>)>,
+        known: Option<(&dyn Fn(usize) -> Option<Place>, &'a str)>,
         scratch: &'a Scratch,
         row: u64,
     ) -> RowResult<'a> {
@@ -117,10 +117,10 @@ impl Plan {
         let mut branches = bumpalo::collections::Vec::with_capacity_in(self.cuts.len(), arena);
         for (n, cut) in self.cuts.iter().enumerate() {
             let from = run.values.len();
-            let place = known.and_then(|(known, texts)| Some((known(n)?, texts)));
-            if let Some((place, texts)) = place.filter(|_| run.odd.is_empty()) {
+            let place = known.and_then(|(known, text)| Some((known(n)?, text)));
+            if let Some((place, text)) = place.filter(|_| run.odd.is_empty()) {
                 let cell = cut.origin.and_then(|origin| run.cells.get(origin)).copied().unwrap_or_default();
-                let value = match texts.piece(place, cell) {
+                let value = match place.piece(text, cell) {
                     Some(piece) => Some(Value::Text(piece)),
                     // What nobody reads need not be kept, nor where it stood.
                     None => (!cut.is_read).then_some(Value::Intended),
@@ -129,7 +129,7 @@ impl Plan {
                     run.values.push(value);
                     branches.push(USUAL);
                     if !cut.names[0].hidden {
-                        written.push(Cell { text: texts.get(place) });
+                        written.push(Cell { text: place.of(text) });
                     }
                     continue;
                 }

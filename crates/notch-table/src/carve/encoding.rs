@@ -1,10 +1,10 @@
 //! How rows are written as text: what no cut replaces comes out byte for byte.
 
-use notch_core::{NewCell, Plan};
+use notch_core::{BatchResult, Plan};
 
 use super::text_out::TextOut;
 use super::{OutColumn, Row};
-use crate::csv::{asks_for_quotes, write_cell, write_cell_bytes};
+use crate::csv::{RawRecord, asks_for_quotes, write_cell, write_cell_bytes};
 use crate::table::Table;
 
 /// How rows become text. Made once for a table, then shared by all who write rows.
@@ -87,23 +87,16 @@ impl Encoding {
         self.whole.is_some()
     }
 
-    /// Writes a record as it stands and new cells behind it; `unquoted` when no quote stands in it. `memory` is to work with.
-    #[inline]
-    pub(super) fn whole_row<'c>(
-        &self,
-        raw: &[u8],
-        line_end: &[u8],
-        cells: impl ExactSizeIterator<Item = NewCell<'c>>,
-        unquoted: bool,
-        memory: &mut Vec<u8>,
-        into: &mut TextOut,
-    ) {
-        let room = TextOut::SHORT * cells.len() + line_end.len();
-        into.reserve(raw.len() + room);
-        into.push(raw);
+    /// Writes a record as it stands and behind it the new cells of a row of a batch with nothing unusual in it. `memory` is to work with.
+    #[inline(never)]
+    pub(super) fn whole_row(&self, record: &RawRecord<'_>, batch: &BatchResult<'_>, at: usize, memory: &mut Vec<u8>, into: &mut TextOut) {
+        let cells = batch.cells(at);
+        let room = TextOut::SHORT * cells.len() + record.line_end.len();
+        into.reserve(record.length + TextOut::RECORD + room);
+        into.push_open(record.open, record.length);
         for cell in cells {
             // A piece of a record without quotes holds nothing that would have to be quoted.
-            let is_bare = unquoted && cell.is_cut || !asks_for_quotes(cell.open, cell.length, self.separator);
+            let is_bare = record.unquoted && cell.is_cut || !asks_for_quotes(cell.open, cell.length, self.separator);
             if !(is_bare && into.push_short(self.separator, cell.open, cell.length)) {
                 memory.clear();
                 memory.push(self.separator);
@@ -113,7 +106,7 @@ impl Encoding {
                 into.push(memory);
             }
         }
-        into.push(line_end);
+        into.push_line_end(record.line_end);
     }
 
     /// Writes columns behind what stands there already.

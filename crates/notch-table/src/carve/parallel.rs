@@ -182,7 +182,7 @@ fn work(run: &Run<'_>, shared: &Shared<'_>) {
                 }
             }
         }
-        each_row(run, &block, &mut scratch, &mut part);
+        each_row(run, &mut block, &mut scratch, &mut part);
         let written = shared.outputs.take(block.number, &shared.stopped, |outputs| hand_on(run, outputs, &mut part, &block));
         match written {
             Some(Ok(())) => {}
@@ -217,7 +217,7 @@ fn hand_on(run: &Run<'_>, outputs: &mut Outputs<'_>, part: &mut Part, block: &Bl
     part.rejects.clear();
     part.findings.clear();
     if let Some(progress) = run.carving.progress {
-        progress(Progress { rows: summary.read, bytes: block.bytes().len() as u64 });
+        progress(Progress { rows: summary.read, bytes: block.len() as u64 });
     }
     Ok(())
 }
@@ -226,49 +226,72 @@ fn hand_on(run: &Run<'_>, outputs: &mut Outputs<'_>, part: &mut Part, block: &Bl
 const TOGETHER: usize = 128;
 
 /// Evaluates and encodes the rows of a block.
-fn each_row(run: &Run<'_>, block: &Block, scratch: &mut Scratch, part: &mut Part) {
+fn each_row(run: &Run<'_>, block: &mut Block, scratch: &mut Scratch, part: &mut Part) {
     // Nearly every block is text as a whole; in others each row is looked at by itself.
-    let text = std::str::from_utf8(block.bytes()).ok();
-    let (index, mut number) = (&block.index, block.row);
-    let block = Rows { run, bytes: block.bytes(), text, index, line: block.line };
-    let mut next = 0;
-    while next < index.len() && part.error.is_none() {
-        let unreadable = block.batch(&mut next, &mut number, scratch, part);
-        if let Some((record, reason)) = unreadable.filter(|_| part.error.is_none()) {
-            block.unreadable(&record, reason, number, part);
+    let (mut text, odd) = match String::from_utf8(block.take()) {
+        Ok(text) => (text, None),
+        Err(error) => (String::new(), Some(error.into_bytes())),
+    };
+    let length = text.len();
+    let rows = Rows { run, odd: odd.as_deref(), index: &block.index, line: block.line };
+    let (mut next, mut number) = (0, block.row);
+    while next < block.index.len() && part.error.is_none() {
+        let unreadable = rows.batch(&mut next, &mut number, &mut text, scratch, part);
+        text.truncate(length);
+        if let Some((n, reason)) = unreadable.filter(|_| part.error.is_none()) {
+            rows.unreadable(&rows.record(n, &text), reason, number, part);
             number += 1;
         }
     }
+    block.give_back(odd.unwrap_or(text.into_bytes()));
 }
 
 /// The rows of a block.
 struct Rows<'b> {
     run: &'b Run<'b>,
-    bytes: &'b [u8],
-    text: Option<&'b str>,
+    /// The bytes of the block where they are no text.
+    odd: Option<&'b [u8]>,
     index: &'b Index,
     /// The line it begins in.
     line: u64,
 }
 
 impl<'b> Rows<'b> {
-    /// The text of record `n`, or why it cannot be read.
+    /// The bytes of the block, given its text.
+    #[inline(always)]
+    fn bytes<'t>(&'t self, text: &'t str) -> &'t [u8] {
+        self.odd.unwrap_or(text.as_bytes())
+    }
+
+    /// Record `n` of the block, given its text.
+    fn record<'t>(&'t self, n: usize, text: &'t str) -> Record<'t> {
+        self.index.record(n, self.bytes(text), self.line)
+    }
+
+    /// Why record `n` cannot be read, if it cannot.
     #[inline]
-    fn text(&self, n: usize) -> Result<&'b str, String> {
-        match self.text {
-            Some(text) if self.index.is_row_of(n, self.run.width) => Ok(&text[self.index.range(n)]),
-            _ => self.index.record(n, self.bytes, self.line).readable(self.run.width),
-        }
+    fn unreadable_for(&self, n: usize, text: &str) -> Option<String> {
+        let is_plain = self.odd.is_none() && self.index.is_row_of(n, self.run.width);
+        if is_plain { None } else { self.record(n, text).readable(self.run.width).err() }
     }
 
     /// Adds the cells of the rows to a batch: where they lie in the block, if they stand there as they are.
-    fn add_cells(&self, rows: &[(usize, &str)], batch: &mut Batch<'_>) {
+    fn add_cells(&self, rows: &[u32], batch: &mut Batch<'_>) {
         for (source, column) in self.run.carving.plan.sources().iter().enumerate() {
-            let place = |n: usize| self.text.and_then(|_| bare_cell(self.bytes, self.index.field(n, column.index)));
-            if !batch.cells(source, rows.iter().map(|(n, _)| place(*n))) {
-                for (row, (n, text)) in rows.iter().enumerate().filter(|(_, (n, _))| place(*n).is_none()) {
-                    let field = self.index.record(*n, self.bytes, self.line).fields.at(column.index);
-                    batch.set_cell(source, row, &cell_text(&text[field]));
+            let place = |text: &[u8], n: u32| match self.odd {
+                None => bare_cell(text, self.index.field(n as usize, column.index)),
+                Some(_) => None,
+            };
+            if batch.cells(source, rows.iter().copied(), place) {
+                continue;
+            }
+            for (row, n) in rows.iter().enumerate() {
+                if place(batch.block().as_bytes(), *n).is_none() {
+                    let record = self.record(*n as usize, batch.block());
+                    let field = &record.raw[record.fields.at(column.index)];
+                    // That it is text has been seen.
+                    let cell = std::str::from_utf8(field).map(cell_text).unwrap_or_default().into_owned();
+                    batch.set_cell(source, row, &cell);
                 }
             }
         }
@@ -276,10 +299,17 @@ impl<'b> Rows<'b> {
 
     /// Evaluates and encodes the rows from record `next` on, as many as are taken together, up to one that cannot be read, which it
     /// gives with the reason; `number` is the number of the next row.
-    fn batch(&self, next: &mut usize, number: &mut u64, scratch: &mut Scratch, part: &mut Part) -> Option<(Record<'b>, String)> {
+    fn batch(
+        &self,
+        next: &mut usize,
+        number: &mut u64,
+        text: &mut String,
+        scratch: &mut Scratch,
+        part: &mut Part,
+    ) -> Option<(usize, String)> {
         let (plan, run) = (self.run.carving.plan, self.run);
-        let mut batch = Batch::new(plan, self.text.unwrap_or_default(), scratch);
-        let mut rows = [(0, ""); TOGETHER];
+        let mut batch = Batch::new(plan, text, scratch);
+        let mut rows = [0; TOGETHER];
         let mut unreadable = None;
         while *next < self.index.len() && batch.len() < TOGETHER {
             let n = *next;
@@ -287,38 +317,41 @@ impl<'b> Rows<'b> {
             if self.index.range(n).is_empty() && run.width > 1 {
                 continue;
             }
-            match self.text(n) {
-                Ok(text) => {
-                    rows[batch.len()] = (n, text);
-                    batch.row(*number, self.line + self.index.line(n));
-                    *number += 1;
-                }
-                Err(reason) => {
-                    unreadable = Some((self.index.record(n, self.bytes, self.line), reason));
-                    break;
-                }
+            if let Some(reason) = self.unreadable_for(n, batch.block()) {
+                unreadable = Some((n, reason));
+                break;
             }
+            rows[batch.len()] = n as u32;
+            batch.row(*number, self.line + self.index.line(n));
+            *number += 1;
         }
         let rows = &rows[..batch.len()];
         self.add_cells(rows, &mut batch);
         let evaluated = batch.evaluate();
         part.tally.add_batch(plan, &evaluated);
         part.read += evaluated.len() as u64;
-        let mut unusual = evaluated.unusual().iter().peekable();
-        for (at, (n, text)) in rows.iter().enumerate() {
-            let result = unusual.next_if(|(of, _)| *of == at).map(|(_, result)| result);
+        let mut unusual = evaluated.unusual();
+        for (at, n) in rows.iter().enumerate() {
+            let n = *n as usize;
+            let result = match unusual {
+                [(of, result), rest @ ..] if *of == at => {
+                    unusual = rest;
+                    Some(result)
+                }
+                _ => None,
+            };
             if result.is_none() && run.encoding.is_whole() {
-                let (raw, line_end, unquoted) = self.index.raw(*n, self.bytes);
-                run.encoding.whole_row(raw, line_end, evaluated.cells(at), unquoted, &mut part.line, &mut part.rows);
+                let record = self.index.raw(n, self.bytes(evaluated.block()));
+                run.encoding.whole_row(&record, &evaluated, at, &mut part.line, &mut part.rows);
                 part.written += 1;
                 continue;
             }
-            let (number, record) = (evaluated.number(at), self.index.record(*n, self.bytes, self.line));
+            let (number, record) = (evaluated.number(at), self.record(n, evaluated.block()));
             let (cells, findings, fate) = match result {
                 Some(result) => (NewCells::Row(result.cells), result.findings, result.fate),
                 None => (NewCells::Batch(&evaluated, at), &[][..], Fate::Write),
             };
-            let row = Row { number, record, text, cells, findings };
+            let row = Row { number, record, text: std::str::from_utf8(record.raw).unwrap_or_default(), cells, findings };
             if let Some(separator) = run.findings.filter(|_| !findings.is_empty()) {
                 encode(plan, &row, separator, &mut part.findings);
             }

@@ -34,6 +34,22 @@ impl TextOut {
         self.length += bytes.len();
     }
 
+    /// Adds so many of the bytes; others may follow. There must be room for [`TextOut::RECORD`] bytes more.
+    #[inline]
+    pub(super) fn push_open(&mut self, open: &[u8], length: usize) {
+        let room = self.bytes.get_mut(self.length..).and_then(|rest| rest.first_chunk_mut::<{ Self::RECORD }>());
+        match (room, open.first_chunk::<{ Self::RECORD }>()) {
+            (Some(room), Some(record)) if length <= Self::RECORD => {
+                *room = *record;
+                self.length += length;
+            }
+            _ => self.push(&open[..length]),
+        }
+    }
+
+    /// Most records are no longer than this, in bytes: a copy of fixed length is quicker than one of any.
+    pub(super) const RECORD: usize = 192;
+
     /// Adds a byte and as many as `length` of the bytes; gives whether that could be done in one copy, else nothing is added. There must be
     /// room for [`TextOut::SHORT`] bytes.
     #[inline(always)]
@@ -47,6 +63,19 @@ impl TextOut {
                 true
             }
             _ => false,
+        }
+    }
+
+    /// Adds a line end.
+    #[inline(always)]
+    pub(super) fn push_line_end(&mut self, line_end: &[u8]) {
+        match (line_end, self.bytes.get_mut(self.length)) {
+            // The commonest by far, without asking how long it is.
+            ([one], Some(room)) => {
+                *room = *one;
+                self.length += 1;
+            }
+            _ => self.push(line_end),
         }
     }
 

@@ -25,8 +25,21 @@ pub(crate) struct Block {
 }
 
 impl Block {
-    pub(crate) fn bytes(&self) -> &[u8] {
-        &self.bytes[..self.length]
+    /// How many bytes it has.
+    pub(crate) fn len(&self) -> usize {
+        self.length
+    }
+
+    /// Hands out its bytes.
+    pub(crate) fn take(&mut self) -> Vec<u8> {
+        let mut bytes = std::mem::take(&mut self.bytes);
+        bytes.truncate(self.length);
+        bytes
+    }
+
+    /// Takes back memory that was handed out.
+    pub(crate) fn give_back(&mut self, bytes: Vec<u8>) {
+        self.bytes = bytes;
     }
 }
 
@@ -136,10 +149,12 @@ mod tests {
             let mut blocks = Blocks::new(source, BlockOptions { separator: b',', width: 1, line: 1, size });
             let (mut block, mut all, mut line) = (Block::default(), Vec::new(), 1);
             while blocks.next(&mut block).unwrap() {
-                prop_assert!(!block.bytes().is_empty());
+                let bytes = block.take();
+                prop_assert!(block.len() > 0 && bytes.len() == block.len());
                 prop_assert_eq!((block.row, block.line), (1 + ends.iter().position(|end| *end == all.len()).unwrap() as u64, line));
                 line += block.index.lines;
-                all.extend_from_slice(block.bytes());
+                all.extend_from_slice(&bytes);
+                block.give_back(bytes);
                 prop_assert!(ends.contains(&all.len()), "{} is no end of {:?}", all.len(), ends);
             }
             prop_assert_eq!(all, text.into_bytes());

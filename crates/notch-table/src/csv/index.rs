@@ -20,6 +20,17 @@ pub(crate) struct Index {
     pub lines: u64,
 }
 
+/// A record as it stands in a block.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct RawRecord<'b> {
+    /// The block from the record's beginning on, and how many bytes of that are the record without its line end.
+    pub open: &'b [u8],
+    pub length: usize,
+    pub line_end: &'b [u8],
+    /// No quote stands in it anywhere.
+    pub unquoted: bool,
+}
+
 /// Where a record lies in its block.
 #[derive(Debug, Clone, Copy)]
 struct Place {
@@ -97,12 +108,16 @@ impl Index {
         (from as usize, self.ends[at] as usize)
     }
 
-    /// The bytes of a record, its line end, and whether no quote stands in it.
+    /// A record as it stands in the block.
     #[inline]
-    pub(crate) fn raw<'b>(&self, n: usize, block: &'b [u8]) -> (&'b [u8], &'b [u8], bool) {
+    pub(crate) fn raw<'b>(&self, n: usize, block: &'b [u8]) -> RawRecord<'b> {
         let place = &self.records[n];
-        let (record, line_end) = block[place.from as usize..place.end as usize].split_at((place.to - place.from) as usize);
-        (record, line_end, place.unquoted)
+        RawRecord {
+            open: &block[place.from as usize..],
+            length: (place.to - place.from) as usize,
+            line_end: &block[place.to as usize..place.end as usize],
+            unquoted: place.unquoted,
+        }
     }
 
     /// Finds the records of a block; gives the end of the last one. `at_end` when the input ends with the block: then so does the last
