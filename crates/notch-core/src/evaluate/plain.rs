@@ -369,7 +369,7 @@ mod tests {
     use crate::evaluate::Value;
     use crate::{Plan, PlanOptions, Scratch, parse_assignment};
 
-    const STEPS: [&str; 28] = [
+    const STEPS: [&str; 30] = [
         "first 2",
         "first 1",
         "last 2",
@@ -395,6 +395,8 @@ mod tests {
         "number",
         "match /[a-z]+/",
         "match /-(.*?)(\\d)?/ group 2",
+        "match /\\b[^K]\\w/i",
+        "match /(\u{17f}|\\x{e9})./i",
         "as number",
         "after 1st \" \"",
         "before \" \" or end",

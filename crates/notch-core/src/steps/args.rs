@@ -3,7 +3,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use regex::{Regex, RegexBuilder};
+use regex::Regex;
 
 use crate::conditions::Condition;
 use crate::language::{Arg, ArgValue, Build, ColumnRef, ConditionNode, CutError, KindItem, Limits, MarkNode, Reach, WordNode};
@@ -220,10 +220,9 @@ impl<'n> Args<'n> {
         if let Some(unknown) = flags.chars().find(|flag| !"isx".contains(*flag)) {
             return Err(self.refuse(format!("A regular expression has no flag {unknown}; the flags are i, s and x")));
         }
-        let has = |flag| flags.contains(flag);
-        let built =
-            RegexBuilder::new(pattern).case_insensitive(has('i')).dot_matches_new_line(has('s')).ignore_whitespace(has('x')).build();
-        built.map_err(|error| {
+        // The flags become part of the pattern, so that the expression says all of itself.
+        let flags = if flags.is_empty() { String::new() } else { format!("(?{flags})") };
+        Regex::new(&format!("{flags}{pattern}")).map_err(|error| {
             let said = error.to_string();
             let reason = said.rsplit("error: ").next().unwrap_or(&said).trim().to_owned();
             self.refuse(format!("This regular expression cannot be read: {reason}"))
