@@ -44,12 +44,20 @@ pub fn shape(text: &str) -> String {
 pub(crate) fn shape_into(text: &str, into: &mut String) {
     if characters::is_plain(text) {
         // Every new cell has a shape, and nearly every one is plain.
-        for run in text.as_bytes().chunk_by(|a, b| KINDS[usize::from(*a)] == KINDS[usize::from(*b)]) {
-            match KINDS[usize::from(run[0])] {
-                Some(kind) => close_run(Some((kind, run.len())), into),
-                None => run.iter().for_each(|byte| push_literal(char::from(*byte).encode_utf8(&mut [0; 4]), into)),
+        let mut run = None;
+        for byte in text.bytes() {
+            match (KINDS[usize::from(byte)], &mut run) {
+                (Some(kind), Some((of, length))) if kind == *of => *length += 1,
+                (kind, _) => {
+                    close_run(run, into);
+                    run = kind.map(|kind| (kind, 1));
+                    if kind.is_none() {
+                        push_literal(char::from(byte).encode_utf8(&mut [0; 4]), into);
+                    }
+                }
             }
         }
+        close_run(run, into);
         return;
     }
     let mut run = None;
@@ -90,8 +98,10 @@ fn close_run(run: Option<(char, usize)>, into: &mut String) {
     let Some((kind, length)) = run else { return };
     into.push('[');
     into.push(kind);
-    if length > 1 {
-        into.push_str(itoa(length, &mut [0; 20]));
+    match u8::try_from(length) {
+        Ok(1) => {}
+        Ok(length @ ..10) => into.push(char::from(b'0' + length)),
+        _ => into.push_str(itoa(length, &mut [0; 20])),
     }
     into.push(']');
 }

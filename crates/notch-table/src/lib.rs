@@ -8,6 +8,7 @@
 //! | [`mod@carve`] | the run of compiled cuts over a table |
 //! | [`mod@samples`] | rows to look at: the first of every shape |
 //! | [`mod@workbook`] | sheets of workbooks as tables, and tables written as workbooks |
+//! | `side_by_side` | blocks worked on by several threads, taken in order |
 //! | `output` | files written beside and renamed |
 
 pub mod carve;
@@ -15,6 +16,7 @@ mod csv;
 mod error;
 mod output;
 pub mod samples;
+mod side_by_side;
 pub mod source;
 pub mod table;
 pub mod workbook;

@@ -75,12 +75,12 @@ impl<'a> Batch<'a> {
     /// Adds the cells of one of [`Plan::sources`], one for each row: from which byte of the block up to which each lies; gives whether all
     /// do. The others are to be set.
     #[inline]
-    pub fn cells<T>(&mut self, source: usize, rows: impl Iterator<Item = T>, place: impl Fn(&[u8], T) -> Option<(usize, usize)>) -> bool {
+    pub fn cells<T>(&mut self, source: usize, rows: impl Iterator<Item = T>, place: impl Fn(&[u8], T) -> Option<(u32, u32)>) -> bool {
         let (mut all, text) = (true, self.text.as_bytes());
         self.scratch.columns.sources[source].extend(rows.map(|row| {
             let cell = place(text, row);
             all &= cell.is_some();
-            cell.map_or(Place::NONE, |(from, to)| Place::new(from, to))
+            cell.map_or(Place::NONE, Place::from)
         }));
         all
     }

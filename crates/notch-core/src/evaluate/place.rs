@@ -9,6 +9,13 @@ pub(crate) struct Place {
     to: u32,
 }
 
+impl From<(u32, u32)> for Place {
+    #[inline(always)]
+    fn from((from, to): (u32, u32)) -> Self {
+        Self { from, to }
+    }
+}
+
 impl Place {
     /// Nowhere.
     pub(crate) const NONE: Place = Place { from: 0, to: 0 };

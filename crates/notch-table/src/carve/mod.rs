@@ -280,8 +280,7 @@ pub fn carve(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '_
                 };
                 let size = carving.how.block.unwrap_or(BLOCK);
                 let blocks = Blocks::new(source, BlockOptions { separator, width, line, size });
-                let threads = carving.how.threads.unwrap_or_else(parallel::usual_threads).max(1);
-                let outputs = parallel::run(&run, blocks, threads, Outputs { sink, findings, rejects, summary })?;
+                let outputs = parallel::run(&run, blocks, Outputs { sink, findings, rejects, summary })?;
                 return outputs.finish();
             }
         },

@@ -1,12 +1,6 @@
-//! The run over separated text: blocks of whole rows, worked on side by side, written in their order.
+//! The run over separated text: each block's rows are evaluated and encoded side by side with others, and written in their order.
 //!
-//! Each worker takes the next block, evaluates and encodes its rows, and writes them when it is its turn. What comes out does not depend
-//! on how many workers there are or how large a block is. Finding the records of a block is part of taking it: it costs little beside
-//! reading, and so every worker knows at once which row and line its block begins with.
-
-use std::sync::atomic::{AtomicBool, Ordering};
-use std::sync::{Condvar, Mutex, PoisonError};
-use std::thread;
+//! What comes out does not depend on how many workers there are or how large a block is.
 
 use notch_core::{Batch, Fate, Plan, Scratch, Tally};
 
@@ -17,6 +11,7 @@ use super::text_out::TextOut;
 use super::{Carving, Encoding, NewCells, Progress, Row, RowSink, Summary};
 use crate::csv::{Block, Blocks, Index, Record, bare_cell, cell_text};
 use crate::error::TableError;
+use crate::side_by_side::{SideBySide, usual_threads};
 
 /// What the workers share.
 pub(super) struct Run<'r> {
@@ -39,92 +34,21 @@ pub(super) struct Outputs<'o> {
     pub summary: Summary,
 }
 
-/// Something that is done for one block after the other.
-struct Turns<T> {
-    state: Mutex<(u64, T)>,
-    moved: Condvar,
-}
-
-impl<T> Turns<T> {
-    fn new(state: T) -> Self {
-        Self { state: Mutex::new((0, state)), moved: Condvar::new() }
-    }
-
-    /// Waits until it is the turn of block `n`; `None` when the work has stopped.
-    fn take<R>(&self, n: u64, stopped: &AtomicBool, work: impl FnOnce(&mut T) -> R) -> Option<R> {
-        let mut state = self.state.lock().unwrap_or_else(PoisonError::into_inner);
-        while state.0 != n {
-            if stopped.load(Ordering::Acquire) {
-                return None;
-            }
-            state = self.moved.wait(state).unwrap_or_else(PoisonError::into_inner);
-        }
-        let done = work(&mut state.1);
-        state.0 += 1;
-        drop(state);
-        self.moved.notify_all();
-        Some(done)
-    }
-
-    fn wake(&self) {
-        // Whoever waits holds the lock while it looks, so nobody misses the call.
-        drop(self.state.lock().unwrap_or_else(PoisonError::into_inner));
-        self.moved.notify_all();
-    }
-
-    fn into_inner(self) -> T {
-        self.state.into_inner().unwrap_or_else(PoisonError::into_inner).1
-    }
-}
-
-struct Shared<'o> {
-    blocks: Mutex<Blocks>,
-    outputs: Turns<Outputs<'o>>,
-    /// The first thing that went wrong, in the order of the blocks.
-    error: Mutex<Option<TableError>>,
-    stopped: AtomicBool,
-}
-
-impl Shared<'_> {
-    fn stop(&self, error: TableError) {
-        self.error.lock().unwrap_or_else(PoisonError::into_inner).get_or_insert(error);
-        self.stopped.store(true, Ordering::Release);
-        self.outputs.wake();
-    }
-}
-
-/// Stops all workers when one of them panics: the others would wait for its block.
-struct StopOnPanic<'s, 'o>(&'s Shared<'o>);
-
-impl Drop for StopOnPanic<'_, '_> {
-    fn drop(&mut self) {
-        if thread::panicking() {
-            self.0.stop(TableError::Interrupted);
-        }
-    }
-}
-
 /// Works through all blocks.
 ///
 /// # Errors
 /// As [`super::carve`].
-pub(super) fn run<'o>(run: &Run<'_>, blocks: Blocks, threads: usize, outputs: Outputs<'o>) -> Result<Outputs<'o>, TableError> {
-    let shared =
-        Shared { blocks: Mutex::new(blocks), outputs: Turns::new(outputs), error: Mutex::new(None), stopped: AtomicBool::new(false) };
-    thread::scope(|scope| {
-        let work = || {
-            let _stop = StopOnPanic(&shared);
-            work(run, &shared);
-        };
-        for _ in 1..threads {
-            scope.spawn(work);
-        }
-        work();
-    });
-    match shared.error.into_inner().unwrap_or_else(PoisonError::into_inner) {
-        Some(error) => Err(error),
-        None => Ok(shared.outputs.into_inner()),
-    }
+pub(super) fn run<'o>(run: &Run<'_>, blocks: Blocks, outputs: Outputs<'o>) -> Result<Outputs<'o>, TableError> {
+    let Run { carving, name, .. } = run;
+    let threads = carving.how.threads.unwrap_or_else(usual_threads).max(1);
+    SideBySide { threads, name, interrupt: carving.interrupt }.run(
+        blocks,
+        outputs,
+        || Part::new(carving.plan),
+        || Scratch::with_all_rows(carving.all_rows.clone()),
+        |scratch, block, part| each_row(run, block, scratch, part),
+        |outputs, part| hand_on(run, outputs, part),
+    )
 }
 
 /// What has become of a block.
@@ -140,60 +64,16 @@ struct Part {
     rejected: u64,
     left_out: u64,
     unreadable: u64,
+    /// Lines with nothing in them that are no rows.
+    empty: u64,
+    /// How many bytes the block has.
+    bytes: u64,
     tally: Tally,
     error: Option<TableError>,
 }
 
-fn work(run: &Run<'_>, shared: &Shared<'_>) {
-    let plan = run.carving.plan;
-    let mut block = Block::default();
-    let mut scratch = Scratch::with_all_rows(run.carving.all_rows.clone());
-    let mut part = Part {
-        rows: TextOut::default(),
-        line: Vec::new(),
-        guarded: 0,
-        rejects: Vec::new(),
-        findings: Vec::new(),
-        read: 0,
-        written: 0,
-        rejected: 0,
-        left_out: 0,
-        unreadable: 0,
-        tally: Tally::part(plan),
-        error: None,
-    };
-    while !shared.stopped.load(Ordering::Acquire) {
-        {
-            let mut blocks = shared.blocks.lock().unwrap_or_else(PoisonError::into_inner);
-            if run.carving.interrupted() {
-                drop(blocks);
-                return shared.stop(TableError::Interrupted);
-            }
-            match blocks.next(&mut block) {
-                Ok(true) => {}
-                Ok(false) => return,
-                Err(cause) => {
-                    // Blocks before this one may hold an error that comes first.
-                    let n = blocks.number();
-                    drop(blocks);
-                    let error = TableError::io(run.name, "cannot be read", cause);
-                    shared.outputs.take(n, &shared.stopped, |_| ());
-                    return shared.stop(error);
-                }
-            }
-        }
-        each_row(run, &mut block, &mut scratch, &mut part);
-        let written = shared.outputs.take(block.number, &shared.stopped, |outputs| hand_on(run, outputs, &mut part, &block));
-        match written {
-            Some(Ok(())) => {}
-            Some(Err(error)) => return shared.stop(error),
-            None => return,
-        }
-    }
-}
-
 /// Writes what has become of a block, and counts it.
-fn hand_on(run: &Run<'_>, outputs: &mut Outputs<'_>, part: &mut Part, block: &Block) -> Result<(), TableError> {
+fn hand_on(run: &Run<'_>, outputs: &mut Outputs<'_>, part: &mut Part) -> Result<(), TableError> {
     if let Some(error) = part.error.take() {
         return Err(error.with_rows_gone(outputs.sink.has_let_go()));
     }
@@ -210,14 +90,14 @@ fn hand_on(run: &Run<'_>, outputs: &mut Outputs<'_>, part: &mut Part, block: &Bl
     summary.rejected += part.rejected;
     summary.left_out += part.left_out;
     summary.unreadable += part.unreadable;
-    summary.empty_lines += block.empty;
+    summary.empty_lines += part.empty;
     summary.tally.merge(&mut part.tally);
     (part.read, part.written, part.rejected, part.left_out, part.unreadable, part.guarded) = (0, 0, 0, 0, 0, 0);
     part.rows.clear();
     part.rejects.clear();
     part.findings.clear();
     if let Some(progress) = run.carving.progress {
-        progress(Progress { rows: summary.read, bytes: block.len() as u64 });
+        progress(Progress { rows: summary.read, bytes: part.bytes });
     }
     Ok(())
 }
@@ -227,6 +107,7 @@ const TOGETHER: usize = 128;
 
 /// Evaluates and encodes the rows of a block.
 fn each_row(run: &Run<'_>, block: &mut Block, scratch: &mut Scratch, part: &mut Part) {
+    (part.empty, part.bytes) = (block.empty, block.len() as u64);
     // Nearly every block is text as a whole; in others each row is looked at by itself.
     let (mut text, odd) = match String::from_utf8(block.take()) {
         Ok(text) => (text, None),
@@ -394,16 +275,30 @@ impl<'b> Rows<'b> {
 }
 
 impl Part {
+    fn new(plan: &Plan) -> Self {
+        Self {
+            rows: TextOut::default(),
+            line: Vec::new(),
+            guarded: 0,
+            rejects: Vec::new(),
+            findings: Vec::new(),
+            read: 0,
+            written: 0,
+            rejected: 0,
+            left_out: 0,
+            unreadable: 0,
+            empty: 0,
+            bytes: 0,
+            tally: Tally::part(plan),
+            error: None,
+        }
+    }
+
     fn reject(&mut self, record: &Record<'_>) {
         self.rejected += 1;
         self.rejects.extend_from_slice(record.raw);
         self.rejects.extend_from_slice(record.line_end);
     }
-}
-
-/// How many workers there are when nothing is said: one for each core.
-pub(super) fn usual_threads() -> usize {
-    thread::available_parallelism().map_or(1, std::num::NonZero::get)
 }
 
 /// A plan is shared by all workers.

@@ -71,16 +71,12 @@ impl Blocks {
         Self { source, options, rest: Vec::new(), at_end: false, next }
     }
 
-    /// The number of the next block, from 0.
-    pub(crate) fn number(&self) -> u64 {
-        self.next.0
-    }
-
     /// Fills a block; gives whether there was anything left.
     ///
     /// # Errors
     /// The source cannot be read, or a record is longer than any should be.
     pub(crate) fn next(&mut self, block: &mut Block) -> io::Result<bool> {
+        (block.number, block.row, block.line) = self.next;
         let mut length = self.rest.len();
         if block.bytes.len() < length {
             block.bytes.resize(length, 0);
@@ -95,7 +91,6 @@ impl Blocks {
                 self.rest.extend_from_slice(&read[end..]);
                 block.length = end;
                 block.empty = if self.options.width > 1 { block.index.empty() as u64 } else { 0 };
-                (block.number, block.row, block.line) = self.next;
                 let rows = block.index.len() as u64 - block.empty;
                 self.next = (block.number + 1, block.row + rows, block.line + block.index.lines);
                 return Ok(true);

@@ -101,11 +101,11 @@ impl Index {
 
     /// From where to where in the block a field of a record lies, its quotes included.
     #[inline]
-    pub(crate) fn field(&self, n: usize, column: usize) -> (usize, usize) {
+    pub(crate) fn field(&self, n: usize, column: usize) -> (u32, u32) {
         let place = &self.records[n];
         let at = place.fields.0 as usize + column;
         let from = if column == 0 { place.from } else { self.ends[at - 1] + 1 };
-        (from as usize, self.ends[at] as usize)
+        (from, self.ends[at])
     }
 
     /// A record as it stands in the block.

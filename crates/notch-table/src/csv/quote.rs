@@ -37,11 +37,11 @@ pub fn cell_text(field: &str) -> Cow<'_, str> {
 
 /// Where the text of a field lies, from one place to another, when it stands in the bytes as it is: in quotes without any inside, or bare.
 #[inline]
-pub(crate) fn bare_cell(bytes: &[u8], (from, to): (usize, usize)) -> Option<(usize, usize)> {
-    if from == to || bytes[from] != b'"' {
+pub(crate) fn bare_cell(bytes: &[u8], (from, to): (u32, u32)) -> Option<(u32, u32)> {
+    if from == to || bytes[from as usize] != b'"' {
         return Some((from, to));
     }
-    let end = from + 1 + memchr(b'"', &bytes[from + 1..to])?;
+    let end = from + 1 + memchr(b'"', &bytes[from as usize + 1..to as usize])? as u32;
     (end + 1 == to).then_some((from + 1, end))
 }
 
