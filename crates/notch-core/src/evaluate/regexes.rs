@@ -1,9 +1,19 @@
 //! Regular expressions on the short way.
+//!
+//! In a text of ASCII an expression without Unicode's classes finds the same as with them, and is much smaller. Most such expressions can
+//! be followed in one pass that knows where each group lies; it is tried wherever a match may begin, which its first byte tells. What
+//! this is not good for goes to the expression as a whole.
 
 use std::cell::RefCell;
+use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
-use regex::{Regex, bytes};
+use regex::Regex;
+use regex_automata::dfa::onepass;
+use regex_automata::nfa::thompson::{NFA, State};
+use regex_automata::util::primitives::NonMaxUsize;
+use regex_automata::util::syntax;
+use regex_automata::{Anchored, Input};
 
 use super::place::Place;
 
@@ -11,8 +21,7 @@ use super::place::Place;
 #[derive(Clone)]
 pub(crate) struct OwnRegex {
     regex: Regex,
-    /// The same for texts of ASCII alone, in which it finds the same: without Unicode's classes it is much smaller, and quicker.
-    ascii: Option<bytes::Regex>,
+    one_pass: Option<Arc<OnePass>>,
     id: usize,
 }
 
@@ -20,7 +29,8 @@ pub(crate) struct OwnRegex {
 struct Own {
     regex: Regex,
     groups: regex::CaptureLocations,
-    ascii: Option<(bytes::Regex, bytes::CaptureLocations)>,
+    one_pass: Option<(Arc<OnePass>, onepass::Cache)>,
+    slots: Vec<Option<NonMaxUsize>>,
 }
 
 thread_local! {
@@ -30,11 +40,8 @@ thread_local! {
 impl OwnRegex {
     pub(crate) fn new(regex: &Regex) -> Self {
         static NEXT: AtomicUsize = AtomicUsize::new(0);
-        // A letter beyond ASCII may be one of ASCII in another case; an expression that asks for Unicode's classes by name has none.
-        let pattern = regex.as_str();
-        let is_plain = pattern.is_ascii() && !["\\u", "\\U", "\\x"].iter().any(|escape| pattern.contains(escape));
-        let ascii = is_plain.then(|| bytes::RegexBuilder::new(pattern).unicode(false).build().ok()).flatten();
-        Self { regex: regex.clone(), ascii, id: NEXT.fetch_add(1, Ordering::Relaxed) }
+        let one_pass = OnePass::new(regex.as_str()).map(Arc::new);
+        Self { regex: regex.clone(), one_pass, id: NEXT.fetch_add(1, Ordering::Relaxed) }
     }
 
     /// Narrows pieces to the group of their first match.
@@ -46,7 +53,8 @@ impl OwnRegex {
             let own = own[self.id].get_or_insert_with(|| Own {
                 regex: self.regex.clone(),
                 groups: self.regex.capture_locations(),
-                ascii: self.ascii.as_ref().map(|ascii| (ascii.clone(), ascii.capture_locations())),
+                one_pass: self.one_pass.as_ref().map(|one_pass| (Arc::clone(one_pass), one_pass.dfa.create_cache())),
+                slots: vec![None; 2 * self.regex.captures_len()],
             });
             for place in places.iter_mut().filter(|place| !place.is_none()) {
                 let (start, _) = place.span();
@@ -59,17 +67,75 @@ impl OwnRegex {
 impl Own {
     /// Where the group of the first match lies.
     fn find(&mut self, text: &str, group: usize) -> Option<(usize, usize)> {
-        match &mut self.ascii {
-            Some((ascii, _)) if group == 0 && text.is_ascii() => ascii.find(text.as_bytes()).map(|found| (found.start(), found.end())),
-            Some((ascii, groups)) if text.is_ascii() => {
-                ascii.captures_read(groups, text.as_bytes())?;
-                groups.get(group)
-            }
-            _ if group == 0 => self.regex.find(text).map(|found| (found.start(), found.end())),
-            _ => {
-                self.regex.captures_read(&mut self.groups, text)?;
-                self.groups.get(group)
+        if let Some((one_pass, cache)) = self.one_pass.as_mut().filter(|_| text.is_ascii())
+            && let Some(found) = one_pass.search(cache, text, &mut self.slots)
+        {
+            let slot = |n: usize| self.slots.get(n).copied().flatten().map(NonMaxUsize::get);
+            return slot(2 * group).zip(slot(2 * group + 1)).filter(|_| found);
+        }
+        if group == 0 {
+            return self.regex.find(text).map(|found| (found.start(), found.end()));
+        }
+        self.regex.captures_read(&mut self.groups, text)?;
+        self.groups.get(group)
+    }
+}
+
+/// An expression for texts of ASCII that can be followed in one pass.
+struct OnePass {
+    dfa: onepass::DFA,
+    /// The bytes a match can begin with.
+    first: Box<[bool; 256]>,
+}
+
+/// So often it is tried in a text; then the expression as a whole goes on, whose time does not grow with the tries.
+const TRIES: usize = 16;
+
+impl OnePass {
+    /// `None` where the expression is none of these.
+    fn new(pattern: &str) -> Option<Self> {
+        // A letter beyond ASCII may be one of ASCII in another case.
+        let is_plain = pattern.is_ascii() && !["\\u", "\\U", "\\x"].iter().any(|escape| pattern.contains(escape));
+        let syntax = syntax::Config::new().unicode(false).utf8(false);
+        let nfa = is_plain.then(|| NFA::compiler().syntax(syntax).build(pattern).ok())??;
+        let first = first_bytes(&nfa)?;
+        let config = onepass::Config::new().size_limit(Some(1 << 20));
+        Some(Self { dfa: onepass::Builder::new().configure(config).build_from_nfa(nfa).ok()?, first })
+    }
+
+    /// Whether there is a match, whose groups lie in the slots then; `None` when that was not found out.
+    fn search(&self, cache: &mut onepass::Cache, text: &str, slots: &mut [Option<NonMaxUsize>]) -> Option<bool> {
+        let mut starts = text.bytes().enumerate().filter(|(_, byte)| self.first[usize::from(*byte)]).map(|(at, _)| at);
+        for start in starts.by_ref().take(TRIES) {
+            let input = Input::new(text).span(start..text.len()).anchored(Anchored::Yes);
+            if self.dfa.try_search_slots(cache, &input, slots).ok()?.is_some() {
+                return Some(true);
             }
         }
+        starts.next().is_none().then_some(false)
     }
+}
+
+/// The bytes a match can begin with; `None` where it can be empty.
+fn first_bytes(nfa: &NFA) -> Option<Box<[bool; 256]>> {
+    let mut first = Box::new([false; 256]);
+    let mut add = |from: u8, to: u8| (from..=to).for_each(|byte| first[usize::from(byte)] = true);
+    let mut seen = vec![false; nfa.states().len()];
+    let mut open = vec![nfa.start_anchored()];
+    while let Some(id) = open.pop() {
+        if std::mem::replace(&mut seen[id.as_usize()], true) {
+            continue;
+        }
+        match nfa.state(id) {
+            State::ByteRange { trans } => add(trans.start, trans.end),
+            State::Sparse(sparse) => sparse.transitions.iter().for_each(|trans| add(trans.start, trans.end)),
+            State::Dense(dense) => (0..=u8::MAX).filter(|byte| dense.matches_byte(*byte).is_some()).for_each(|byte| add(byte, byte)),
+            State::Look { next, .. } | State::Capture { next, .. } => open.push(*next),
+            State::Union { alternates } => open.extend(alternates.iter().copied()),
+            State::BinaryUnion { alt1, alt2 } => open.extend([*alt1, *alt2]),
+            State::Fail => {}
+            State::Match { .. } => return None,
+        }
+    }
+    Some(first)
 }

@@ -232,7 +232,11 @@ impl<'b> Rows<'b> {
                 Some(result) => (NewCells::Row(result.cells), result.findings, result.fate),
                 None => (NewCells::Batch(&evaluated, at), &[][..], Fate::Write),
             };
-            let row = Row { number, record, text: std::str::from_utf8(record.raw).unwrap_or_default(), cells, findings };
+            let text = match self.odd {
+                None => &evaluated.block()[self.index.range(n)],
+                Some(_) => std::str::from_utf8(record.raw).unwrap_or_default(),
+            };
+            let row = Row { number, record, text, cells, findings };
             if let Some(separator) = run.findings.filter(|_| !findings.is_empty()) {
                 encode(plan, &row, separator, &mut part.findings);
             }
