@@ -235,8 +235,8 @@ pub struct ShapeCounts {
     buffer: String,
     /// How many texts had a shape that was not kept.
     beyond: u64,
-    /// All shapes are kept: it is a part of a run, which is bounded itself.
-    is_part: bool,
+    /// How many shapes are kept; [`MOST_SHAPES`] when unsaid.
+    most: Option<usize>,
     /// Patterns of shapes that were counted, by the length of the text: most texts of a column look like one before.
     patterns: Vec<[Pattern; WAYS]>,
 }
@@ -288,20 +288,30 @@ impl Pattern {
 }
 
 impl ShapeCounts {
-    /// Counts of a part of a run, to be merged.
+    /// Counts of a part of a run, to be merged: all shapes are kept, a part is bounded itself.
     pub(crate) fn part() -> Self {
-        Self { is_part: true, ..Self::default() }
+        Self::keeping(usize::MAX)
     }
 
-    /// Counts the shape of a text, which stands in that line of the input.
+    /// Counts of which so many shapes are kept.
+    pub(crate) fn keeping(most: usize) -> Self {
+        Self { most: Some(most), ..Self::default() }
+    }
+
+    /// The counts in the order in which the shapes came.
+    pub(crate) fn in_order(&self) -> &[ShapeCount] {
+        &self.counts
+    }
+
+    /// Counts the shape of a text, which stands in that line of the input; gives its place among the counts, if it is kept.
     #[inline]
-    pub(crate) fn add(&mut self, text: &str, line: u64) {
-        self.add_open(text.as_bytes(), text.len(), || line);
+    pub(crate) fn add(&mut self, text: &str, line: u64) -> Option<usize> {
+        self.add_open(text.as_bytes(), text.len(), || line)
     }
 
     /// Counts the shape of the text that so many of the bytes are; others may follow. It is all of it UTF-8.
     #[inline]
-    pub(crate) fn add_open(&mut self, open: &[u8], length: usize, line: impl FnOnce() -> u64) {
+    pub(crate) fn add_open(&mut self, open: &[u8], length: usize, line: impl FnOnce() -> u64) -> Option<usize> {
         if let Some(patterns) = self.patterns.get(length) {
             let first = wide(open, 0);
             for pattern in patterns {
@@ -310,15 +320,15 @@ impl ShapeCounts {
                     && let Some(known) = self.counts.get_mut(pattern.place)
                 {
                     known.count += 1;
-                    return;
+                    return Some(pattern.place);
                 }
             }
         }
         let text = open.get(..length).and_then(|text| std::str::from_utf8(text).ok());
-        self.add_unseen(text.unwrap_or_default(), line());
+        self.add_unseen(text.unwrap_or_default(), line())
     }
 
-    fn add_unseen(&mut self, text: &str, line: u64) {
+    fn add_unseen(&mut self, text: &str, line: u64) -> Option<usize> {
         let mut buffer = std::mem::take(&mut self.buffer);
         buffer.clear();
         // Texts of any length have shapes of bounded length: what follows does not show anyway.
@@ -331,23 +341,24 @@ impl ShapeCounts {
         let place = self.count(&buffer, 1, line);
         self.buffer = buffer;
         let is_short = (1..=LONGEST_PATTERN).contains(&text.len());
-        let Some(pattern) = place.filter(|_| is_short).and_then(|place| Pattern::of(text.as_bytes(), place)) else { return };
+        let Some(pattern) = place.filter(|_| is_short).and_then(|place| Pattern::of(text.as_bytes(), place)) else { return place };
         self.patterns.resize_with(LONGEST_PATTERN + 1, Default::default);
         // The shapes that come first are the commonest, mostly: they stay, and others take turns.
         let ways = &mut self.patterns[text.len()];
         let free = ways.iter().position(|way| way.place == usize::MAX);
         ways[free.unwrap_or(WAYS - 1)] = pattern;
+        place
     }
 
     /// Counts a shape; gives its place among the counts.
-    fn count(&mut self, shape: &str, times: u64, line: u64) -> Option<usize> {
+    pub(crate) fn count(&mut self, shape: &str, times: u64, line: u64) -> Option<usize> {
         let hash = self.hasher.hash_one(shape);
         if let Some(place) = self.places.find(hash, |place| *self.counts[*place].shape == *shape) {
             let known = &mut self.counts[*place];
             (known.count, known.first_line) = (known.count + times, known.first_line.min(line));
             return Some(*place);
         }
-        if self.counts.len() >= MOST_SHAPES && !self.is_part {
+        if self.counts.len() >= self.most.unwrap_or(MOST_SHAPES) {
             self.beyond += times;
             return None;
         }
@@ -374,6 +385,11 @@ impl ShapeCounts {
         let mut ranked: Vec<&ShapeCount> = self.counts.iter().collect();
         ranked.sort_by(|a, b| b.count.cmp(&a.count).then(a.shape.cmp(&b.shape)));
         ranked
+    }
+
+    /// Counts texts of shapes that were not kept elsewhere.
+    pub(crate) fn count_beyond(&mut self, texts: u64) {
+        self.beyond += texts;
     }
 
     /// How many texts had a shape that was not kept.

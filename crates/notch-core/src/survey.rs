@@ -16,6 +16,10 @@ pub use propose::Proposal;
 const MOST_TEXTS: usize = 50_000;
 /// How many bits the estimate has.
 const SKETCH: usize = 1 << 20;
+/// How many shapes are told apart.
+const MOST_SHAPES: usize = 10_000;
+/// So many texts are asked what they are, whatever the others have been.
+const SURELY: u64 = 250;
 /// How many positions from either end are looked at.
 const POSITIONS: usize = 120;
 /// How many different characters of a position are told apart.
@@ -85,6 +89,22 @@ impl Position {
         self.kinds[place] += 1;
     }
 
+    /// Adds what stands there in the part that comes next.
+    fn merge(&mut self, part: Position) {
+        self.texts += part.texts;
+        self.plain.resize(self.plain.len().max(part.plain.len()), 0);
+        self.plain.iter_mut().zip(part.plain).for_each(|(ours, theirs)| *ours += theirs);
+        for (character, count) in part.others {
+            if self.others.len() < CHARACTERS || self.others.contains_key(&character) {
+                *self.others.entry(character).or_default() += count;
+            }
+        }
+        self.kinds.iter_mut().zip(part.kinds).for_each(|(ours, theirs)| *ours += theirs);
+        if let Some((count, first)) = part.like_digits {
+            self.like_digits.get_or_insert((0, first)).0 += count;
+        }
+    }
+
     /// What stands there in at least 95 of 100 texts: `=` one and the same character, else the letter of its kind; `?` when kinds are
     /// mixed.
     pub fn letter(&self) -> char {
@@ -126,6 +146,23 @@ impl PartSurvey {
     }
 }
 
+impl PartSurvey {
+    /// Adds what the part that comes next has seen of it.
+    fn merge(&mut self, mut part: PartSurvey) {
+        self.texts += part.texts;
+        self.years += part.years;
+        self.shapes.merge(&mut part.shapes);
+        self.many |= part.many;
+        for (text, count) in part.values {
+            if self.values.len() < PART_TEXTS || self.values.contains_key(&text) {
+                *self.values.entry(text).or_default() += count;
+            } else {
+                self.many = true;
+            }
+        }
+    }
+}
+
 /// Texts divided by one character.
 #[derive(Debug, Clone, Default)]
 pub(crate) struct Divided {
@@ -134,6 +171,15 @@ pub(crate) struct Divided {
     /// How many texts it does not divide.
     pub undivided: u64,
     pub parts: Vec<PartSurvey>,
+}
+
+impl Divided {
+    fn merge(&mut self, part: Divided) {
+        part.counts.into_iter().for_each(|(parts, texts)| *self.counts.entry(parts).or_default() += texts);
+        self.undivided += part.undivided;
+        self.parts.resize_with(self.parts.len().max(part.parts.len()), PartSurvey::default);
+        self.parts.iter_mut().zip(part.parts).for_each(|(ours, theirs)| ours.merge(theirs));
+    }
 }
 
 /// Something that does not meet the eye.
@@ -156,10 +202,13 @@ pub struct ColumnSurvey {
     texts: HashMap<Box<str>, (u64, u64)>,
     /// A bit for each hash that came by, when there are too many texts to count.
     sketch: Vec<u64>,
+    /// The hashes of the texts, in a part of a survey in which there are too many to count.
+    hashes: Option<Vec<u64>>,
     /// How many texts have so many characters.
     pub lengths: BTreeMap<usize, u64>,
-    shapes: HashMap<Box<str>, (u64, FirstRow)>,
-    more_shapes: u64,
+    shapes: ShapeCounts,
+    /// The first row of each shape, in their order.
+    first_rows: Vec<FirstRow>,
     /// What stands at each position from the left.
     pub left: Vec<Position>,
     /// What stands at each position from the right.
@@ -186,9 +235,10 @@ impl Default for ColumnSurvey {
             blank: 0,
             texts: HashMap::new(),
             sketch: Vec::new(),
+            hashes: None,
             lengths: BTreeMap::new(),
-            shapes: HashMap::new(),
-            more_shapes: 0,
+            shapes: ShapeCounts::keeping(MOST_SHAPES),
+            first_rows: Vec::new(),
             left: Vec::new(),
             right: Vec::new(),
             divided: vec![Divided::default(); DIVIDERS.len()],
@@ -221,13 +271,8 @@ impl ColumnSurvey {
         }
         let first = || FirstRow { row, line, text: text.to_owned() };
         self.count_text(text, row);
-        let shape = shape(characters::notch_after(text, 200).map_or(text, |end| &text[..end]));
-        if let Some((count, _)) = self.shapes.get_mut(shape.as_str()) {
-            *count += 1;
-        } else if self.shapes.len() < 10_000 {
-            self.shapes.insert(shape.as_str().into(), (1, first()));
-        } else {
-            self.more_shapes += 1;
+        if self.shapes.add(text, line) == Some(self.first_rows.len()) {
+            self.first_rows.push(first());
         }
         self.places(text);
         for (at, _) in text.bytes().enumerate().take(POSITIONS).filter(|(_, byte)| matches!(byte, b'O' | b'o' | b'I' | b'l')) {
@@ -277,25 +322,91 @@ impl ColumnSurvey {
     }
 
     fn count_text(&mut self, text: &str, row: u64) {
+        if let Some(hashes) = &mut self.hashes {
+            return hashes.push(xxh3_64(text.as_bytes()));
+        }
         if !self.sketch.is_empty() {
-            return mark(&mut self.sketch, text);
+            return mark(&mut self.sketch, xxh3_64(text.as_bytes()));
         }
         if let Some((count, _)) = self.texts.get_mut(text) {
             *count += 1;
         } else if self.texts.len() < MOST_TEXTS {
             self.texts.insert(text.into(), (1, row));
         } else {
-            self.sketch = vec![0; SKETCH / 64];
-            self.texts.keys().for_each(|known| mark(&mut self.sketch, known));
-            mark(&mut self.sketch, text);
+            self.go_over_to_a_sketch();
+            mark(&mut self.sketch, xxh3_64(text.as_bytes()));
         }
+    }
+
+    /// From now on texts are not counted one by one.
+    fn go_over_to_a_sketch(&mut self) {
+        self.sketch.resize(SKETCH / 64, 0);
+        for (known, _) in self.texts.drain() {
+            mark(&mut self.sketch, xxh3_64(known.as_bytes()));
+        }
+    }
+
+    /// Whether there are too many different texts to count.
+    pub fn has_many(&self) -> bool {
+        !self.sketch.is_empty()
+    }
+
+    /// The survey of a part of a column, to be merged; `many` when there are too many different texts in the whole to count them.
+    pub fn part(many: bool) -> Self {
+        Self { hashes: many.then(Vec::new), ..Self::default() }
+    }
+
+    /// Adds the survey of the part that comes next.
+    pub fn merge(&mut self, part: ColumnSurvey) {
+        self.rows += part.rows;
+        self.blank += part.blank;
+        if (part.hashes.is_some() || part.has_many() || self.texts.len() + part.texts.len() > MOST_TEXTS) && !self.has_many() {
+            // That there are too many is known only when they are put together.
+            let new = part.texts.keys().filter(|text| !self.texts.contains_key(*text)).count();
+            if part.hashes.is_some() || part.has_many() || self.texts.len() + new > MOST_TEXTS {
+                self.go_over_to_a_sketch();
+            }
+        }
+        if self.has_many() {
+            part.hashes.into_iter().flatten().for_each(|hash| mark(&mut self.sketch, hash));
+            part.texts.keys().for_each(|text| mark(&mut self.sketch, xxh3_64(text.as_bytes())));
+            self.sketch.iter_mut().zip(&part.sketch).for_each(|(ours, theirs)| *ours |= theirs);
+        } else {
+            for (text, (count, row)) in part.texts {
+                let ours = self.texts.entry(text).or_insert((0, row));
+                *ours = (ours.0 + count, ours.1.min(row));
+            }
+        }
+        part.lengths.into_iter().for_each(|(length, texts)| *self.lengths.entry(length).or_default() += texts);
+        for (shape, first) in part.shapes.in_order().iter().zip(part.first_rows) {
+            if self.shapes.count(&shape.shape, shape.count, shape.first_line) == Some(self.first_rows.len()) {
+                self.first_rows.push(first);
+            }
+        }
+        self.shapes.count_beyond(part.shapes.beyond());
+        for (ours, theirs) in [(&mut self.left, part.left), (&mut self.right, part.right)] {
+            ours.resize_with(ours.len().max(theirs.len()), Position::default);
+            ours.iter_mut().zip(theirs).for_each(|(ours, theirs)| ours.merge(theirs));
+        }
+        self.divided.iter_mut().zip(part.divided).for_each(|(ours, theirs)| ours.merge(theirs));
+        for theirs in part.troubles {
+            match self.troubles.iter_mut().find(|ours| ours.what == theirs.what) {
+                Some(ours) => ours.texts += theirs.texts,
+                None => self.troubles.push(theirs),
+            }
+        }
+        self.numbers += part.numbers;
+        self.emails += part.emails;
+        self.sentences += part.sentences;
+        self.dates.iter_mut().zip(part.dates).for_each(|(ours, theirs)| *ours += theirs);
+        self.schemes.iter_mut().zip(part.schemes).for_each(|(ours, theirs)| *ours += theirs);
     }
 
     fn kinds(&mut self, text: &str) {
         let trimmed = text.trim();
         let seen = self.filled();
         // What so far holds for few is not asked of every text that follows.
-        let likely = |count: u64| seen < 2000 || count * 10 > seen * 7;
+        let likely = |count: u64| seen < SURELY || count * 10 > seen * 7;
         let has_digit = trimmed.bytes().any(|byte| byte.is_ascii_digit());
         self.sentences += u64::from(trimmed.split_whitespace().count() > 3);
         if has_digit {
@@ -321,7 +432,7 @@ impl ColumnSurvey {
 
     fn is_address(&mut self, text: &str) {
         let seen = self.filled();
-        if seen < 2000 || self.emails * 10 > seen * 7 {
+        if seen < SURELY || self.emails * 10 > seen * 7 {
             let trimmed = text.trim();
             self.emails += u64::from(trimmed.contains('@') && crate::conditions::is_email(trimmed));
         }
@@ -385,9 +496,10 @@ impl ColumnSurvey {
 
     /// The shapes with their counts and first rows, the commonest first, and how many texts have a shape that was not kept.
     pub fn shapes(&self) -> (Vec<(&str, u64, &FirstRow)>, u64) {
-        let mut shapes: Vec<(&str, u64, &FirstRow)> = self.shapes.iter().map(|(shape, (count, first))| (&**shape, *count, first)).collect();
+        let each = self.shapes.in_order().iter().zip(&self.first_rows);
+        let mut shapes: Vec<(&str, u64, &FirstRow)> = each.map(|(shape, first)| (&*shape.shape, shape.count, first)).collect();
         shapes.sort_by(|a, b| b.1.cmp(&a.1).then(a.2.row.cmp(&b.2.row)));
-        (shapes, self.more_shapes)
+        (shapes, self.shapes.beyond())
     }
 
     /// The characters that divide at least half of the texts, with how many texts have so many parts, and the shapes of each part.
@@ -426,8 +538,8 @@ fn looks_plain(c: char) -> bool {
     matches!((skeleton.next(), skeleton.next()), (Some(alike), None) if alike.is_ascii_alphabetic())
 }
 
-fn mark(sketch: &mut [u64], text: &str) {
-    let bit = xxh3_64(text.as_bytes()) as usize % SKETCH;
+fn mark(sketch: &mut [u64], hash: u64) {
+    let bit = hash as usize % SKETCH;
     sketch[bit / 64] |= 1 << (bit % 64);
 }
 

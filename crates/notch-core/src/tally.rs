@@ -181,7 +181,9 @@ impl Tally {
         if usual > 0 {
             for (n, output) in self.outputs.iter_mut().enumerate() {
                 output.filled += usual;
-                batch.column(n).for_each(|(text, length, row)| output.shapes.add_open(text, length, || batch.line(row)));
+                batch.column(n).for_each(|(text, length, row)| {
+                    output.shapes.add_open(text, length, || batch.line(row));
+                });
             }
             self.cuts.iter_mut().for_each(|cut| cut.branches[0] += usual);
         }

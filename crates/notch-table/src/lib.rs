@@ -25,7 +25,7 @@ pub use carve::{Carving, Encoding, FirstPass, How, OutColumn, Progress, Row, Row
 pub use csv::{cell_text, write_cell};
 pub use error::TableError;
 pub use output::{Format, NewFile, format_of, same_file};
-pub use samples::{Sample, each_row_of, samples};
+pub use samples::{Sample, each_row_of, gather_rows, samples};
 pub use source::Source;
 pub use table::{ReadOptions, Table};
 pub use workbook::{BookRows, CellsBook};

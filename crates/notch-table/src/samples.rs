@@ -2,11 +2,14 @@
 
 use std::borrow::Cow;
 use std::collections::HashMap;
+use std::sync::atomic::AtomicBool;
 
 use notch_core::shape;
 
-use crate::csv::cell_text;
+use crate::carve::BLOCK;
+use crate::csv::{BlockOptions, Blocks, cell_text};
 use crate::error::TableError;
+use crate::side_by_side::{SideBySide, usual_threads};
 use crate::table::Table;
 
 /// The first row of a shape.
@@ -81,3 +84,68 @@ pub fn each_row_of(
     }
     Ok(())
 }
+
+/// Hands the cells of some columns, by their places, to `work` as [`each_row_of`] does, many rows side by side: each part of the table fills
+/// a part of what is wanted, and `take` is given the parts in their order and empties them.
+///
+/// # Errors
+/// The table cannot be read, or what `take` gives.
+pub fn gather_rows<P: Send, T: Send>(
+    table: Table,
+    columns: &[usize],
+    interrupt: Option<&AtomicBool>,
+    mut taker: T,
+    part: impl Fn() -> P,
+    work: impl Fn(&mut P, u64, u64, Result<&[Cow<'_, str>], String>) + Sync,
+    take: impl Fn(&mut T, &mut P) -> Result<(), TableError> + Sync,
+) -> Result<T, TableError> {
+    let (name, width, separator) = (table.name().to_owned(), table.columns().len(), table.separator());
+    let (source, line) = match table.into_text() {
+        Ok(text) => text,
+        Err(table) => {
+            let (mut part, mut rows) = (part(), 0);
+            each_row_of(*table, columns, |row, line, cells| {
+                work(&mut part, row, line, cells);
+                rows += 1;
+                if rows % ROWS_OF_A_PART == 0 { take(&mut taker, &mut part) } else { Ok(()) }
+            })?;
+            return take(&mut taker, &mut part).map(|()| taker);
+        }
+    };
+    let blocks = Blocks::new(source, BlockOptions { separator, width, line, size: BLOCK });
+    SideBySide { threads: usual_threads(), name: &name, interrupt }.run(
+        blocks,
+        taker,
+        part,
+        || (),
+        |(), block, part| {
+            let bytes = block.take();
+            let text = std::str::from_utf8(&bytes).ok();
+            let (mut number, mut cells) = (block.row, Vec::with_capacity(columns.len()));
+            for n in 0..block.index.len() {
+                let record = block.index.record(n, &bytes, block.line);
+                if record.raw.is_empty() && width > 1 {
+                    continue;
+                }
+                let read = match text {
+                    Some(text) => record.well_formed(width).map(|()| &text[block.index.range(n)]),
+                    None => record.readable(width),
+                };
+                match read {
+                    Ok(text) => {
+                        cells.clear();
+                        cells.extend(columns.iter().map(|column| cell_text(&text[record.fields.at(*column)])));
+                        work(part, number, record.line, Ok(&cells));
+                    }
+                    Err(reason) => work(part, number, record.line, Err(reason)),
+                }
+                number += 1;
+            }
+            block.give_back(bytes);
+        },
+        take,
+    )
+}
+
+/// How many rows of what is no text make a part.
+const ROWS_OF_A_PART: u64 = 4096;

@@ -183,7 +183,7 @@ impl Carving<'_> {
 }
 
 /// How many bytes are worked on at a time when nothing is said: so many stay in a core's cache.
-const BLOCK: usize = 512 * 1024;
+pub(crate) const BLOCK: usize = 512 * 1024;
 
 /// What a run has done.
 #[derive(Debug)]

@@ -1,16 +1,16 @@
 //! `notch survey`: look before cutting.
 
 use std::process::ExitCode;
-use std::thread;
+use std::sync::atomic::{AtomicBool, Ordering};
 
 use notch_core::{ColumnSurvey, Proposal, characters, parse_assignment};
-use notch_table::{Source, Table, TableError, each_row_of};
+use notch_table::{Source, Table, TableError, gather_rows};
 use serde_json::json;
 
 use super::work::files_differ;
 use crate::cli::Survey;
 use crate::jig::{Jig, ReadCut, save};
-use crate::show::{Problem, overview, page, print, say, survey_json};
+use crate::show::{Problem, overview, page, print, say, survey_json, watch_for_interrupts};
 
 pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
     let files: Vec<(&str, &std::path::Path)> = args.save_jig.iter().map(|path| ("the jig to be saved", path.as_path())).collect();
@@ -24,7 +24,7 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
         None => (0..names.len()).collect(),
     };
     let step = args.sample.map_or(1, |wanted| sample_step(&args.table, wanted));
-    let (surveys, unreadable) = gather(args, &source, table, &places, step)?;
+    let (surveys, unreadable) = gather(table, &places, step)?;
     let surveys: Vec<(String, ColumnSurvey)> = places.iter().map(|place| names[*place].clone()).zip(surveys).collect();
     if step > 1 {
         say(format_args!("Every {step}th row was looked at; the figures are those of the sample.\n"));
@@ -50,43 +50,31 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
     Ok(ExitCode::SUCCESS)
 }
 
-/// Surveys the columns at these places, every `step`th row; gives how many rows cannot be read. A file is read by several threads, each
-/// of which has columns of its own.
-fn gather(args: &Survey, source: &Source, table: Table, places: &[usize], step: u64) -> Result<(Vec<ColumnSurvey>, u64), TableError> {
-    let threads = thread::available_parallelism().map_or(1, std::num::NonZero::get).min(places.len()).max(1);
-    if threads == 1 || !source.can_be_read_again() {
-        return some(table, places, step);
-    }
-    let size = places.len().div_ceil(threads);
-    let done: Vec<Result<(Vec<ColumnSurvey>, u64), TableError>> = thread::scope(|scope| {
-        let working: Vec<_> = places
-            .chunks(size)
-            .map(|places| scope.spawn(move || some(Table::open(source, &args.reading.options())?, places, step)))
-            .collect();
-        let interrupted = || Err(TableError::Interrupted);
-        working.into_iter().map(|thread| thread.join().unwrap_or_else(|_| interrupted())).collect()
-    });
-    let mut all = (Vec::new(), 0);
-    for one in done {
-        let (surveys, unreadable) = one?;
-        all.0.extend(surveys);
-        all.1 = unreadable;
-    }
-    Ok(all)
-}
-
-fn some(table: Table, places: &[usize], step: u64) -> Result<(Vec<ColumnSurvey>, u64), TableError> {
-    let mut surveys: Vec<ColumnSurvey> = places.iter().map(|_| ColumnSurvey::default()).collect();
-    let mut unreadable = 0;
-    each_row_of(table, places, |row, line, cells| {
-        match cells {
+/// Surveys the columns at these places, every `step`th row; gives how many rows cannot be read.
+fn gather(table: Table, places: &[usize], step: u64) -> Result<(Vec<ColumnSurvey>, u64), TableError> {
+    // Once it is known that a column has too many different texts to be counted, no part of it counts them any more.
+    let many: Vec<AtomicBool> = places.iter().map(|_| AtomicBool::new(false)).collect();
+    let part = || many.iter().map(|many| ColumnSurvey::part(many.load(Ordering::Relaxed))).collect::<Vec<_>>();
+    gather_rows(
+        table,
+        places,
+        Some(watch_for_interrupts()),
+        (places.iter().map(|_| ColumnSurvey::default()).collect::<Vec<_>>(), 0),
+        || (part(), 0),
+        |(surveys, unreadable), row, line, cells| match cells {
             Ok(cells) if (row - 1) % step == 0 => surveys.iter_mut().zip(cells).for_each(|(survey, cell)| survey.add(cell, row, line)),
             Ok(_) => {}
-            Err(_) => unreadable += 1,
-        }
-        Ok(())
-    })?;
-    Ok((surveys, unreadable))
+            Err(_) => *unreadable += 1,
+        },
+        |(all, all_unreadable), (surveys, unreadable)| {
+            *all_unreadable += std::mem::take(unreadable);
+            for ((survey, part), many) in all.iter_mut().zip(std::mem::replace(surveys, part())).zip(&many) {
+                survey.merge(part);
+                many.store(survey.has_many(), Ordering::Relaxed);
+            }
+            Ok(())
+        },
+    )
 }
 
 /// The column of this name, or of this place.
