@@ -31,6 +31,43 @@ const PART_TEXTS: usize = 16;
 /// The characters that may divide sections.
 pub(crate) const DIVIDERS: [char; 13] = ['-', '/', '_', '.', ':', ';', ',', '|', '#', '~', '+', '@', ' '];
 
+/// What a byte may be, one bit each: first the dividers in their order, then these.
+const DIGIT: u32 = 1 << 16;
+const LIKE_DIGIT: u32 = 1 << 17;
+const SPACE: u32 = 1 << 18;
+const CONTROL: u32 = 1 << 19;
+const BEYOND: u32 = 1 << 20;
+const AT: u32 = 1 << 21;
+
+/// What each byte is.
+const BYTES: [u32; 256] = {
+    let mut bytes = [0; 256];
+    let mut n = 0;
+    while n < bytes.len() {
+        let byte = n as u8;
+        let mut is = match byte {
+            b'0'..=b'9' => DIGIT,
+            b'O' | b'o' | b'I' | b'l' => LIKE_DIGIT,
+            b'\t'..=b'\r' => SPACE | CONTROL,
+            b' ' => SPACE,
+            0..0x20 | 0x7F => CONTROL,
+            b'@' => AT,
+            0x80.. => BEYOND,
+            _ => 0,
+        };
+        let mut divider = 0;
+        while divider < DIVIDERS.len() {
+            if DIVIDERS[divider] as u32 == n as u32 {
+                is |= 1 << divider;
+            }
+            divider += 1;
+        }
+        bytes[n] = is;
+        n += 1;
+    }
+    bytes
+};
+
 /// The first row of its kind.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct FirstRow {
@@ -43,16 +80,14 @@ pub struct FirstRow {
 }
 
 /// What stands at one position.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Position {
-    /// How many texts reach it.
-    pub texts: u64,
     /// How many of each plain character, by its code.
-    plain: Vec<u64>,
+    plain: Box<[u64; 0x80]>,
     /// How many of each other character, while there are few.
     others: BTreeMap<String, u64>,
-    /// How many of each kind: U, l, c, d, s and `.` for everything else.
-    pub kinds: [u64; 6],
+    /// How many of the others are of each kind.
+    kinds_of_others: [u64; 6],
     /// How many letters stand there that look like digits, and the first row with one.
     like_digits: Option<(u64, FirstRow)>,
 }
@@ -60,23 +95,22 @@ pub struct Position {
 /// The letters of [`Position::kinds`].
 pub const KINDS: [char; 6] = ['U', 'l', 'c', 'd', 's', '.'];
 
+impl Default for Position {
+    fn default() -> Self {
+        Self { plain: Box::new([0; 0x80]), others: BTreeMap::new(), kinds_of_others: [0; 6], like_digits: None }
+    }
+}
+
 impl Position {
+    /// Counts a plain character.
+    #[inline(always)]
+    fn add_plain(&mut self, byte: u8) {
+        self.plain[usize::from(byte & 0x7F)] += 1;
+    }
+
     fn add(&mut self, character: &str) {
-        self.texts += 1;
         if let [byte @ 0..0x80] = character.as_bytes() {
-            if self.plain.is_empty() {
-                self.plain = vec![0; 0x80];
-            }
-            self.plain[usize::from(*byte)] += 1;
-            let place = match byte {
-                b'A'..=b'Z' => 0,
-                b'a'..=b'z' => 1,
-                b'0'..=b'9' => 3,
-                b' ' | b'\t'..=b'\r' => 4,
-                _ => 5,
-            };
-            self.kinds[place] += 1;
-            return;
+            return self.add_plain(*byte);
         }
         if let Some(count) = self.others.get_mut(character) {
             *count += 1;
@@ -84,22 +118,46 @@ impl Position {
             self.others.insert(character.to_owned(), 1);
         }
         let of = shape(character);
-        let kind = of.strip_prefix('[').and_then(|rest| rest.chars().next()).unwrap_or('.');
-        let place = KINDS.iter().position(|known| *known == kind).unwrap_or(KINDS.len() - 1);
-        self.kinds[place] += 1;
+        let place = if of.starts_with("[c") {
+            2
+        } else if of.starts_with("[s") {
+            4
+        } else {
+            5
+        };
+        self.kinds_of_others[place] += 1;
+    }
+
+    /// How many texts reach it.
+    pub fn texts(&self) -> u64 {
+        self.kinds().iter().sum()
+    }
+
+    /// How many characters of each kind stand there: U, l, c, d, s and `.` for everything else.
+    pub fn kinds(&self) -> [u64; 6] {
+        let mut kinds = self.kinds_of_others;
+        for (byte, count) in (0_u8..).zip(&*self.plain) {
+            let place = match byte {
+                b'A'..=b'Z' => 0,
+                b'a'..=b'z' => 1,
+                b'0'..=b'9' => 3,
+                b' ' | b'\t'..=b'\r' => 4,
+                _ => 5,
+            };
+            kinds[place] += count;
+        }
+        kinds
     }
 
     /// Adds what stands there in the part that comes next.
     fn merge(&mut self, part: Position) {
-        self.texts += part.texts;
-        self.plain.resize(self.plain.len().max(part.plain.len()), 0);
-        self.plain.iter_mut().zip(part.plain).for_each(|(ours, theirs)| *ours += theirs);
+        self.plain.iter_mut().zip(&*part.plain).for_each(|(ours, theirs)| *ours += theirs);
         for (character, count) in part.others {
             if self.others.len() < CHARACTERS || self.others.contains_key(&character) {
                 *self.others.entry(character).or_default() += count;
             }
         }
-        self.kinds.iter_mut().zip(part.kinds).for_each(|(ours, theirs)| *ours += theirs);
+        self.kinds_of_others.iter_mut().zip(part.kinds_of_others).for_each(|(ours, theirs)| *ours += theirs);
         if let Some((count, first)) = part.like_digits {
             self.like_digits.get_or_insert((0, first)).0 += count;
         }
@@ -108,11 +166,12 @@ impl Position {
     /// What stands there in at least 95 of 100 texts: `=` one and the same character, else the letter of its kind; `?` when kinds are
     /// mixed.
     pub fn letter(&self) -> char {
-        let nearly_all = |count: u64| count * 100 >= self.texts * 95;
+        let texts = self.texts();
+        let nearly_all = |count: u64| count * 100 >= texts * 95;
         if self.plain.iter().chain(self.others.values()).any(|count| nearly_all(*count)) {
             return '=';
         }
-        KINDS.iter().zip(self.kinds).find(|(_, count)| nearly_all(*count)).map_or('?', |(kind, _)| *kind)
+        KINDS.iter().zip(self.kinds()).find(|(_, count)| nearly_all(*count)).map_or('?', |(kind, _)| *kind)
     }
 }
 
@@ -132,7 +191,7 @@ impl PartSurvey {
     fn add(&mut self, text: &str, line: u64) {
         self.texts += 1;
         self.shapes.add(text, line);
-        self.years += u64::from(text.len() == 4 && text.parse::<u16>().is_ok_and(|year| (1900..2100).contains(&year)));
+        self.years += u64::from(matches!(text.as_bytes(), [b'1', b'9', b'0'..=b'9', b'0'..=b'9'] | [b'2', b'0', b'0'..=b'9', b'0'..=b'9']));
         if self.many {
             return;
         }
@@ -174,6 +233,22 @@ pub(crate) struct Divided {
 }
 
 impl Divided {
+    /// Takes a text in which the divider occurs.
+    fn add(&mut self, text: &str, divider: u8, has_space: bool, line: u64) {
+        let (mut parts, mut from) = (0, 0);
+        for end in memchr::memchr_iter(divider, text.as_bytes()).chain([text.len()]) {
+            if parts < PARTS {
+                if self.parts.len() == parts {
+                    self.parts.push(PartSurvey::default());
+                }
+                let part = &text[from..end];
+                self.parts[parts].add(if has_space { part.trim() } else { part }, line);
+            }
+            (parts, from) = (parts + 1, end + 1);
+        }
+        *self.counts.entry(parts).or_default() += 1;
+    }
+
     fn merge(&mut self, part: Divided) {
         part.counts.into_iter().for_each(|(parts, texts)| *self.counts.entry(parts).or_default() += texts);
         self.undivided += part.undivided;
@@ -265,7 +340,10 @@ impl ColumnSurvey {
     /// Takes a cell of that row and line.
     pub fn add(&mut self, text: &str, row: u64, line: u64) {
         self.rows += 1;
-        if text.trim().is_empty() {
+        // What kinds of bytes there are is seen in one look; most questions need not be asked then.
+        let seen = text.bytes().fold(0, |seen, byte| seen | BYTES[usize::from(byte)]);
+        let has_space = seen & (SPACE | BEYOND) != 0;
+        if text.is_empty() || (has_space && text.trim().is_empty()) {
             self.blank += 1;
             return;
         }
@@ -275,42 +353,45 @@ impl ColumnSurvey {
             self.first_rows.push(first());
         }
         self.places(text);
-        for (at, _) in text.bytes().enumerate().take(POSITIONS).filter(|(_, byte)| matches!(byte, b'O' | b'o' | b'I' | b'l')) {
-            if let Some(position) = self.left.get_mut(at) {
-                position.like_digits.get_or_insert_with(|| (0, first())).0 += 1;
+        if seen & LIKE_DIGIT != 0 {
+            for (at, _) in text.bytes().enumerate().take(POSITIONS).filter(|(_, byte)| BYTES[usize::from(*byte)] & LIKE_DIGIT != 0) {
+                if let Some(position) = self.left.get_mut(at) {
+                    position.like_digits.get_or_insert_with(|| (0, first())).0 += 1;
+                }
             }
         }
-        // Most characters divide nothing; whether one occurs at all is seen in one look.
-        let there = text.bytes().fold(0_u128, |there, byte| there | 1_u128.checked_shl(byte.into()).unwrap_or(0));
-        for (divider, divided) in DIVIDERS.iter().zip(&mut self.divided) {
-            if there & 1 << *divider as u32 == 0 {
+        for (n, (divider, divided)) in DIVIDERS.iter().zip(&mut self.divided).enumerate() {
+            if seen & 1 << n == 0 {
                 divided.undivided += 1;
-                continue;
+            } else {
+                divided.add(text, *divider as u8, has_space, line);
             }
-            let mut parts = 0;
-            for part in text.split(*divider) {
-                parts += 1;
-                if parts > PARTS {
-                    continue;
-                }
-                if divided.parts.len() < parts {
-                    divided.parts.push(PartSurvey::default());
-                }
-                divided.parts[parts - 1].add(part.trim(), line);
-            }
-            *divided.counts.entry(parts).or_default() += 1;
         }
-        self.kinds(text);
-        self.is_address(text);
-        self.look_for_trouble(text, row, line);
+        let trimmed = if has_space { text.trim() } else { text };
+        self.kinds(trimmed, seen);
+        if seen & AT != 0 {
+            self.is_address(trimmed);
+        }
+        if seen & (SPACE | CONTROL | BEYOND) != 0 {
+            self.look_for_trouble(text, row, line);
+        }
     }
 
     /// What stands where.
     fn places(&mut self, text: &str) {
         let length = if characters::is_plain(text) {
-            let each = || (0..text.len()).map(|at| &text[at..=at]);
-            positions(&mut self.left, each());
-            positions(&mut self.right, each().rev());
+            let reached = text.len().min(POSITIONS);
+            for (positions, from_left) in [(&mut self.left, true), (&mut self.right, false)] {
+                if positions.len() < reached {
+                    positions.resize_with(reached, Position::default);
+                }
+                let (bytes, each) = (text.as_bytes(), positions.iter_mut());
+                if from_left {
+                    each.zip(bytes).for_each(|(position, byte)| position.add_plain(*byte));
+                } else {
+                    each.zip(bytes.iter().rev()).for_each(|(position, byte)| position.add_plain(*byte));
+                }
+            }
             text.len()
         } else {
             let each: Vec<&str> = characters::each(text).collect();
@@ -402,14 +483,14 @@ impl ColumnSurvey {
         self.schemes.iter_mut().zip(part.schemes).for_each(|(ours, theirs)| *ours += theirs);
     }
 
-    fn kinds(&mut self, text: &str) {
-        let trimmed = text.trim();
-        let seen = self.filled();
+    fn kinds(&mut self, trimmed: &str, seen: u32) {
+        let filled = self.filled();
         // What so far holds for few is not asked of every text that follows.
-        let likely = |count: u64| seen < SURELY || count * 10 > seen * 7;
-        let has_digit = trimmed.bytes().any(|byte| byte.is_ascii_digit());
-        self.sentences += u64::from(trimmed.split_whitespace().count() > 3);
-        if has_digit {
+        let likely = |count: u64| filled < SURELY || count * 10 > filled * 7;
+        if seen & (SPACE | BEYOND) != 0 {
+            self.sentences += u64::from(trimmed.split_whitespace().nth(3).is_some());
+        }
+        if seen & DIGIT != 0 {
             if likely(self.numbers) {
                 self.numbers += u64::from(crate::text::Decimal::of_text(trimmed).is_some());
             }
@@ -430,11 +511,10 @@ impl ColumnSurvey {
         }
     }
 
-    fn is_address(&mut self, text: &str) {
-        let seen = self.filled();
-        if seen < SURELY || self.emails * 10 > seen * 7 {
-            let trimmed = text.trim();
-            self.emails += u64::from(trimmed.contains('@') && crate::conditions::is_email(trimmed));
+    fn is_address(&mut self, trimmed: &str) {
+        let filled = self.filled();
+        if filled < SURELY || self.emails * 10 > filled * 7 {
+            self.emails += u64::from(crate::conditions::is_email(trimmed));
         }
     }
 
@@ -517,7 +597,7 @@ impl ColumnSurvey {
 
     /// What does not meet the eye, in the order in which it was met.
     pub fn troubles(&self) -> Vec<Trouble> {
-        let digits = self.left.iter().filter(|position| position.kinds[3] * 100 >= position.texts * 95);
+        let digits = self.left.iter().filter(|position| position.kinds()[3] * 100 >= position.texts() * 95);
         let mut troubles = self.troubles.clone();
         let like: Vec<&(u64, FirstRow)> = digits.filter_map(|position| position.like_digits.as_ref()).collect();
         if let Some((_, first)) = like.iter().min_by_key(|(_, first)| first.row) {

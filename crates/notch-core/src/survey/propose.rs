@@ -215,7 +215,7 @@ impl ColumnSurvey {
         }
         let share = |position: &super::Position, kind: char| {
             let place = super::KINDS.iter().position(|known| *known == kind).unwrap_or(0);
-            position.kinds[place] as f64 / position.texts.max(1) as f64
+            position.kinds()[place] as f64 / position.texts().max(1) as f64
         };
         let positions = &self.left[..*length];
         let mut starts = vec![0];

@@ -290,7 +290,7 @@ pub fn survey_json(name: &str, survey: &ColumnSurvey, proposals: &[Proposal]) ->
     };
     let first = |first: &notch_core::FirstRow| json!({ "row": first.row, "line": first.line, "text": first.text });
     let positions = |positions: &[Position]| -> Vec<Value> {
-        positions.iter().map(|position| json!({ "texts": position.texts, "letter": position.letter() })).collect()
+        positions.iter().map(|position| json!({ "texts": position.texts(), "letter": position.letter() })).collect()
     };
     let repeated = survey.repeated().unwrap_or_default();
     json!({
