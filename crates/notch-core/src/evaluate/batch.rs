@@ -118,8 +118,8 @@ impl<'a> Batch<'a> {
         let mut long = RowVec::new_in(&scratch.arena);
         for row in (0..columns.rows.len()).filter(|row| columns.is_long[*row]) {
             let cells = columns.sources.iter().map(|column| column[row].of(text));
-            let known = |cut: usize| columns.cuts[cut].get(row).copied().filter(|place| !place.is_none());
-            long.push((row, plan.evaluate_in(cells, Some((&known, text)), scratch, columns.rows[row].number)));
+            let known = Known { columns, text, row };
+            long.push((row, plan.evaluate_in(cells, Some(known), scratch, columns.rows[row].number)));
         }
         let made = plan.outputs().iter().map(|output| &*columns.cuts[output.cut]);
         BatchResult { text, block, columns, outputs: scratch.arena.alloc_slice_fill_iter(made), long: long.into_bump_slice() }
@@ -154,6 +154,22 @@ impl Columns {
         }
         usual.clear();
         usual.extend((0..).zip(is_long.iter()).filter(|(_, is_long)| !**is_long).map(|(row, _)| row));
+    }
+}
+
+/// What is known of a row that goes the long way.
+#[derive(Clone, Copy)]
+pub(super) struct Known<'a> {
+    columns: &'a Columns,
+    /// The text of the batch.
+    pub text: &'a str,
+    row: usize,
+}
+
+impl Known<'_> {
+    /// What the short way of a cut has given.
+    pub(super) fn place(self, cut: usize) -> Option<Place> {
+        self.columns.cuts[cut].get(self.row).copied().filter(|place| !place.is_none())
     }
 }
 

@@ -4,8 +4,7 @@ use std::sync::Arc;
 
 use bumpalo::Bump;
 
-use super::batch::{Columns, USUAL};
-use super::place::Place;
+use super::batch::{Columns, Known, USUAL};
 use super::run::{BETWEEN_ITEMS, Run};
 use super::value::{Item, Missing, Nothing, Piece, Value};
 use crate::finding::{About, Finding, FindingKind};
@@ -104,7 +103,7 @@ impl Plan {
     pub(super) fn evaluate_in<'a>(
         &'a self,
         cells: impl IntoIterator<Item = &'a str>,
-        known: Option<(&dyn Fn(usize) -> Option<Place>, &'a str)>,
+        known: Option<Known<'a>>,
         scratch: &'a Scratch,
         row: u64,
     ) -> RowResult<'a> {
@@ -117,7 +116,7 @@ impl Plan {
         let mut branches = bumpalo::collections::Vec::with_capacity_in(self.cuts.len(), arena);
         for (n, cut) in self.cuts.iter().enumerate() {
             let from = run.values.len();
-            let place = known.and_then(|(known, text)| Some((known(n)?, text)));
+            let place = known.and_then(|known| Some((known.place(n)?, known.text)));
             if let Some((place, text)) = place.filter(|_| run.odd.is_empty()) {
                 let cell = cut.origin.and_then(|origin| run.cells.get(origin)).copied().unwrap_or_default();
                 let value = match place.piece(text, cell) {
