@@ -4,6 +4,9 @@ use std::io;
 
 use thiserror::Error;
 
+/// How the reason begins why a row is no text.
+pub(crate) const NO_TEXT: &str = "the bytes are not UTF-8 text";
+
 /// What stopped the work.
 #[derive(Debug, Error)]
 pub enum TableError {
@@ -87,6 +90,10 @@ impl TableError {
                 "Rows before this one have been handed on already. Read from a file instead of a pipe to have the whole table \
                  looked through first, or put the rows that cannot be read into a file of their own: --rejects FILE."
             }
+            TableError::Row { reason, .. } if reason.starts_with(NO_TEXT) => {
+                "Nothing was written. If the text is of another encoding than UTF-8, say which: --encoding windows-1252. Rows that cannot be \
+                 read go into a file of their own with --rejects FILE."
+            }
             TableError::Row { .. } => {
                 "Nothing was written. Mend the row, or put the rows that cannot be read into a file of their own: --rejects FILE. \
                  If the columns are divided otherwise than was found by looking, say how: --separator."
@@ -126,7 +133,9 @@ fn said(cause: &io::Error) -> String {
         io::ErrorKind::StorageFull => "the disk is full".to_owned(),
         _ => {
             let text = cause.to_string();
-            text.split(" (os error").next().unwrap_or(&text).to_lowercase()
+            let text = text.split(" (os error").next().unwrap_or(&text);
+            let mut letters = text.chars();
+            letters.next().map_or(String::new(), |first| first.to_lowercase().chain(letters).collect())
         }
     }
 }

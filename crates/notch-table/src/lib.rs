@@ -3,6 +3,7 @@
 //! | module | holds |
 //! | --- | --- |
 //! | [`mod@source`] | where the bytes come from |
+//! | `plain` | compressed bytes unpacked, other encodings as UTF-8 |
 //! | `csv` | bytes → records and their fields, and cells → bytes |
 //! | [`mod@table`] | a table opened: its header, its layout, its rows |
 //! | [`mod@carve`] | the run of compiled cuts over a table |
@@ -15,6 +16,7 @@ pub mod carve;
 mod csv;
 mod error;
 mod output;
+mod plain;
 pub mod samples;
 mod side_by_side;
 pub mod source;
@@ -25,6 +27,7 @@ pub use carve::{Carving, Encoding, FirstPass, How, OutColumn, Progress, Row, Row
 pub use csv::{cell_text, write_cell};
 pub use error::TableError;
 pub use output::{Format, NewFile, format_of, same_file};
+pub use plain::encoding_of;
 pub use samples::{Sample, each_row_of, gather_rows, samples};
 pub use source::Source;
 pub use table::{ReadOptions, Table};

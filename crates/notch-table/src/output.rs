@@ -14,7 +14,7 @@ const BUFFER: usize = 256 * 1024;
 /// A file that appears under its name only when [`NewFile::finish`] is called; before, nothing of that name is touched.
 pub struct NewFile {
     name: String,
-    writer: BufWriter<File>,
+    writer: Writer,
     /// Where it is written until then, and where it goes. A device or pipe is written directly.
     place: Option<(TempPath, PathBuf)>,
 }
@@ -33,7 +33,7 @@ impl NewFile {
         }
         if existing.as_ref().is_some_and(|metadata| !metadata.is_file()) {
             let file = File::options().write(true).open(path).map_err(failed)?;
-            return Ok(NewFile { writer: BufWriter::with_capacity(BUFFER, file), place: None, name });
+            return Ok(NewFile { writer: Writer::new(file, path).map_err(failed)?, place: None, name });
         }
         // Behind a link it is the file meant that is replaced, not the link.
         let target = path.canonicalize().unwrap_or_else(|_| path.to_owned());
@@ -54,17 +54,17 @@ impl NewFile {
             builder.permissions(existing.map_or_else(|| fs::Permissions::from_mode(0o666), |metadata| metadata.permissions()));
         }
         let (file, temporary) = builder.tempfile_in(folder).map(NamedTempFile::into_parts).map_err(failed)?;
-        Ok(NewFile { writer: BufWriter::with_capacity(BUFFER, file), place: Some((temporary, target)), name })
+        Ok(NewFile { writer: Writer::new(file, path).map_err(failed)?, place: Some((temporary, target)), name })
     }
 
     /// Writes what is left and gives the file its name.
     ///
     /// # Errors
     /// The disk is full, or the name cannot be taken.
-    pub fn finish(mut self) -> Result<(), TableError> {
+    pub fn finish(self) -> Result<(), TableError> {
         let name = self.name;
         let failed = |cause| TableError::io(&name, "cannot be written", cause);
-        self.writer.flush().map_err(failed)?;
+        self.writer.finish().map_err(failed)?;
         match self.place {
             Some((temporary, target)) => temporary.persist(target).map_err(|error| failed(error.error)),
             None => Ok(()),
@@ -76,8 +76,46 @@ impl NewFile {
     /// # Errors
     /// The disk is full, for instance.
     pub fn write(&mut self, bytes: &[u8]) -> Result<(), TableError> {
-        self.writer.write_all(bytes).map_err(|cause| TableError::io(&self.name, "cannot be written", cause))
+        let written = match &mut self.writer {
+            Writer::Plain(writer) => writer.write_all(bytes),
+            Writer::Gzip(writer) => writer.write_all(bytes),
+            Writer::Zstd(writer) => writer.write_all(bytes),
+        };
+        written.map_err(|cause| TableError::io(&self.name, "cannot be written", cause))
     }
+}
+
+/// Writes bytes as they are, or compressed where the file's ending says so.
+enum Writer {
+    Plain(BufWriter<File>),
+    Gzip(Box<flate2::write::GzEncoder<BufWriter<File>>>),
+    Zstd(Box<zstd::stream::write::Encoder<'static, BufWriter<File>>>),
+}
+
+impl Writer {
+    fn new(file: File, path: &Path) -> io::Result<Self> {
+        let file = BufWriter::with_capacity(BUFFER, file);
+        Ok(match ending(path).as_deref() {
+            Some("gz") => Writer::Gzip(Box::new(flate2::write::GzEncoder::new(file, flate2::Compression::default()))),
+            Some("zst") => Writer::Zstd(Box::new(zstd::stream::write::Encoder::new(file, 0)?)),
+            _ => Writer::Plain(file),
+        })
+    }
+
+    /// Writes what is left.
+    fn finish(self) -> io::Result<()> {
+        match self {
+            Writer::Plain(writer) => Ok(writer),
+            Writer::Gzip(writer) => writer.finish(),
+            Writer::Zstd(writer) => writer.finish(),
+        }?
+        .flush()
+    }
+}
+
+/// The ending of a file, in lower case.
+fn ending(path: &Path) -> Option<String> {
+    path.extension().map(|ending| ending.to_string_lossy().to_lowercase())
 }
 
 /// The format of a file that is written.
@@ -89,10 +127,10 @@ pub enum Format {
     Workbook,
 }
 
-/// The format that a file's ending says.
+/// The format that a file's ending says; of a compressed file the ending before that one.
 pub fn format_of(path: &Path) -> Format {
-    let ending = path.extension().map(|ending| ending.to_string_lossy().to_lowercase());
-    match ending.as_deref() {
+    match ending(path).as_deref() {
+        Some("gz" | "zst") => format_of(&path.with_extension("")),
         Some("xlsx") => Format::Workbook,
         Some("tsv" | "tab") => Format::Text(Some(b'\t')),
         _ => Format::Text(None),

@@ -3,8 +3,11 @@
 use std::io::{self, Read};
 use std::path::Path;
 
+use encoding_rs::Encoding;
+
 use crate::csv::{Fields, Record, Records, cell_text, find_separator};
-use crate::error::TableError;
+use crate::error::{NO_TEXT, TableError};
+use crate::plain::{Plain, plain};
 use crate::source::Source;
 use crate::workbook::{self, OLD, Sheet, SheetOptions, ZIP};
 
@@ -19,8 +22,10 @@ pub struct ReadOptions {
     pub sheet: Option<String>,
     /// The row of a sheet that names the columns, from 1; found by looking when unsaid.
     pub header_row: Option<u32>,
-    /// How many bytes a workbook may unpack to; 4 GiB when unsaid.
+    /// How many bytes a workbook or a compressed file may unpack to; 4 GiB when unsaid.
     pub unpack_limit: Option<u64>,
+    /// The encoding of text; UTF-8, or what a byte order mark says, when unsaid.
+    pub encoding: Option<&'static Encoding>,
 }
 
 /// A table whose header has been read.
@@ -77,14 +82,6 @@ impl Header {
 
 const BYTE_ORDER_MARK: &[u8] = b"\xEF\xBB\xBF";
 
-/// Beginnings of files that are no text, and what they are.
-const NO_TEXT: [(&[u8], &str, &str); 4] = [
-    (b"\xFF\xFE", "is UTF-16 text, not UTF-8.", "Save it as CSV UTF-8."),
-    (b"\xFE\xFF", "is UTF-16 text, not UTF-8.", "Save it as CSV UTF-8."),
-    (b"\x1F\x8B", "is compressed (gzip).", "Unpack it and hand it over: gunzip -c FILE | notch carve - …"),
-    (b"\x28\xB5\x2F\xFD", "is compressed (zstd).", "Unpack it and hand it over: zstd -dc FILE | notch carve - …"),
-];
-
 impl Table {
     /// Opens a table and reads its header.
     ///
@@ -93,11 +90,9 @@ impl Table {
     pub fn open(source: &Source, options: &ReadOptions) -> Result<Table, TableError> {
         let name = source.name();
         let unreadable = |cause| TableError::io(&name, "cannot be read", cause);
-        let mut records = Records::new(source.open()?);
+        let Plain { reader, notices } = plain(source.open()?, &name, options)?;
+        let mut records = Records::new(reader);
         let beginning = records.beginning().map_err(unreadable)?;
-        if let Some((_, problem, remedy)) = NO_TEXT.iter().find(|(magic, ..)| beginning.starts_with(magic)) {
-            return Err(TableError::no_table(&name, *problem, remedy));
-        }
         let is_book = beginning.starts_with(ZIP);
         ending_is_true(source, is_book || beginning.starts_with(OLD))?;
         if beginning.starts_with(OLD) {
@@ -118,7 +113,7 @@ impl Table {
         records.skip(prelude.len());
         records.separate_by(separator);
         let records = Rows::Text(records);
-        let (columns, notices, other_sheets) = (Vec::new(), Vec::new(), Vec::new());
+        let (columns, other_sheets) = (Vec::new(), Vec::new());
         let mut table = Table { records, name, columns, separator, prelude, header: None, notices, other_sheets };
         table.read_header(options.no_header)?;
         Ok(table)
@@ -301,7 +296,7 @@ impl<'b> Record<'b> {
     pub(crate) fn text(&self) -> Result<&'b str, String> {
         std::str::from_utf8(self.raw).map_err(|error| {
             let at = error.valid_up_to();
-            format!("the bytes are not UTF-8 text at byte {} of the row (0x{:02X})", at + 1, self.raw.get(at).copied().unwrap_or_default())
+            format!("{NO_TEXT} at byte {} of the row (0x{:02X})", at + 1, self.raw.get(at).copied().unwrap_or_default())
         })
     }
 

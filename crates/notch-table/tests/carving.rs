@@ -2,11 +2,13 @@
 #![allow(clippy::unwrap_used, reason = "a test that fails says so by panicking")]
 
 use std::fs;
+use std::io::{Read, Write};
 use std::path::{Path, PathBuf};
 
 use notch_core::{OnFinding, Plan, PlanOptions, parse_assignment};
 use notch_table::{
-    Carving, How, NewFile, OutColumn, ReadOptions, RowsOut, Source, Summary, Table, TableError, carve, cell_text, samples, write_cell,
+    Carving, How, NewFile, OutColumn, ReadOptions, RowsOut, Source, Summary, Table, TableError, carve, cell_text, encoding_of, samples,
+    write_cell,
 };
 use proptest::prelude::*;
 use tempfile::TempDir;
@@ -39,7 +41,10 @@ impl Work {
     }
 
     fn carve_so(&self, cuts: &[&str], rejects: bool, how: How) -> Result<Summary, TableError> {
-        let table = self.open()?;
+        self.carve_table(self.open()?, cuts, rejects, how, "out.csv")
+    }
+
+    fn carve_table(&self, table: Table, cuts: &[&str], rejects: bool, how: How, out: &str) -> Result<Summary, TableError> {
         let cuts: Vec<_> = cuts.iter().map(|cut| parse_assignment(cut).unwrap()).collect();
         let on_finding = if rejects { OnFinding::Reject } else { OnFinding::Keep };
         let plan = Plan::compile(&cuts, table.columns(), &PlanOptions { on_finding, ..PlanOptions::default() }).unwrap();
@@ -56,7 +61,7 @@ impl Work {
             progress: None,
             interrupt: None,
         };
-        let out = RowsOut::to_file(NewFile::create(&self.path("out.csv"))?);
+        let out = RowsOut::to_file(NewFile::create(&self.path(out))?);
         carve(table, &carving, Box::new(out))
     }
 }
@@ -196,6 +201,73 @@ fn rows_that_cannot_be_read_are_named_by_their_line() {
         // With a rejects file the run goes on, and the row stands there as it stood.
         let done = work.carve(&["x = {a}"], true).unwrap();
         assert_eq!((done.unreadable, done.read), (1, done.written + 1));
+    }
+}
+
+#[test]
+fn tables_are_read_as_they_lie_and_written_as_their_ending_says() {
+    let table = "a,b\nJosé,München\nあ,\"x,y\"\n";
+    let gzip = |text: &[u8]| {
+        let mut packed = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::fast());
+        packed.write_all(text).unwrap();
+        packed.finish().unwrap()
+    };
+    let utf16 = |text: &str, big: bool| -> Vec<u8> {
+        let units = std::iter::once(0xFEFF).chain(text.encode_utf16());
+        units.flat_map(|unit| if big { unit.to_be_bytes() } else { unit.to_le_bytes() }).collect()
+    };
+    let bzip2 = |text: &[u8]| {
+        let mut packed = Vec::new();
+        bzip2::read::BzEncoder::new(text, bzip2::Compression::fast()).read_to_end(&mut packed).unwrap();
+        packed
+    };
+    let latin = b"a,b\nJos\xE9,M\xFCnchen\n";
+    let of = |label: &str| ReadOptions { encoding: Some(encoding_of(label).unwrap()), ..ReadOptions::default() };
+    let whole = "a,b,x\nJosé,München,Jo\nあ,\"x,y\",あ\n";
+    for (bytes, options, wanted) in [
+        (table.as_bytes().to_vec(), ReadOptions::default(), whole),
+        (gzip(table.as_bytes()), ReadOptions::default(), whole),
+        // Several packed files one after the other are one.
+        ([gzip(b"a,b\nJos"), gzip("é,München\nあ,\"x,y\"\n".as_bytes())].concat(), ReadOptions::default(), whole),
+        (zstd::encode_all(table.as_bytes(), 1).unwrap(), ReadOptions::default(), whole),
+        (bzip2(table.as_bytes()), ReadOptions::default(), whole),
+        (utf16(table, false), ReadOptions::default(), whole),
+        (utf16(table, true), ReadOptions::default(), whole),
+        (gzip(&utf16(table, false)), ReadOptions::default(), whole),
+        (latin.to_vec(), of("windows-1252"), "a,b,x\nJosé,München,Jo\n"),
+        (b"a\n\x82\xA0\x82\xA2\n".to_vec(), of("shift_jis"), "a,x\nあい,あい\n"),
+    ] {
+        for name in ["out.csv", "out.csv.gz", "out.csv.zst"] {
+            let work = Work::with(&bytes);
+            let read = Table::open(&Source::File(work.path("in.csv")), &options).unwrap();
+            work.carve_table(read, &["x = {a} | first 2"], false, How::default(), name).unwrap();
+            let written = fs::read(work.path(name)).unwrap();
+            let mut text = String::new();
+            match name.rsplit('.').next() {
+                Some("gz") => flate2::read::GzDecoder::new(&*written).read_to_string(&mut text).unwrap(),
+                Some("zst") => zstd::Decoder::new(&*written).unwrap().read_to_string(&mut text).unwrap(),
+                _ => (&*written).read_to_string(&mut text).unwrap(),
+            };
+            assert_eq!(text, wanted, "{name} of {bytes:?}");
+        }
+    }
+    // Bytes that are no text of the encoding make a row that cannot be read; an archive cut short, or one too large, stops the work.
+    let cut = gzip(table.as_bytes());
+    for (bytes, options, wanted) in [
+        (b"a\nb\n\x82\n".to_vec(), of("shift_jis"), "line 3: the bytes are not UTF-8 text at byte 1 of the row (0xFF)"),
+        (cut[..cut.len() / 2].to_vec(), ReadOptions::default(), "cannot be read"),
+        (
+            gzip(&[b'x'; 5000]),
+            ReadOptions { unpack_limit: Some(1000), ..ReadOptions::default() },
+            "it unpacks to more than 1 MB; raise the limit",
+        ),
+    ] {
+        let work = Work::with(&bytes);
+        let done = Table::open(&Source::File(work.path("in.csv")), &options);
+        let done = done.and_then(|table| work.carve_table(table, &["n = {column 1} | first 1"], false, How::default(), "out.csv"));
+        let said = done.map(|_| ()).unwrap_err().to_string();
+        assert!(said.contains(wanted), "{said}");
+        assert!(!work.path("out.csv").exists());
     }
 }
 

@@ -70,6 +70,15 @@ Exit status: 0 the same in every row, 1 they differ, 2 when something stopped th
     /// Read jigs: files of cuts, lists and checks.
     #[command(subcommand)]
     Jig(JigCommand),
+    /// Print what a shell needs to complete the commands and options of notch.
+    #[command(after_help = "  bash:        notch completions bash > ~/.local/share/bash-completion/completions/notch
+  zsh:         notch completions zsh > ~/.zfunc/_notch          (with ~/.zfunc in fpath)
+  fish:        notch completions fish > ~/.config/fish/completions/notch.fish
+  PowerShell:  notch completions powershell >> $PROFILE")]
+    Completions(Completions),
+    /// Write the manual pages, one for each command.
+    #[command(after_help = "  notch manual ~/.local/share/man/man1")]
+    Manual(Manual),
     /// Draw a ruler over sample texts and show where every notch of a cut falls, step by step.
     #[command(after_help = "Samples are texts, or rows of a table: the first row of every shape its column has.
   notch trace 'part 4 by \"-\" | pad left 8 with \"0\"' FH-2019-BRA-00417-7
@@ -257,7 +266,10 @@ pub struct Reading {
     /// The row of a sheet that names the columns; found by looking when not given.
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..), conflicts_with = "no_header")]
     pub header_row: Option<u32>,
-    /// How much a workbook may unpack to, in MB; 4000 when not given.
+    /// The encoding of the text: windows-1252, Shift_JIS, UTF-16LE …; UTF-8, or what the file's first bytes say, when not given.
+    #[arg(long, value_name = "NAME", value_parser = notch_table::encoding_of)]
+    pub encoding: Option<&'static encoding_rs::Encoding>,
+    /// How much a workbook or a compressed file may unpack to, in MB; 4000 when not given.
     #[arg(long, value_name = "MB")]
     pub unpack_limit: Option<u64>,
 }
@@ -302,6 +314,21 @@ pub struct Words {
     /// Print the page docs/language.md.
     #[arg(long, hide = true)]
     pub page: bool,
+}
+
+/// `notch completions`.
+#[derive(Debug, Args)]
+pub struct Completions {
+    /// The shell.
+    pub shell: clap_complete::Shell,
+}
+
+/// `notch manual`.
+#[derive(Debug, Args)]
+pub struct Manual {
+    /// The folder to write the pages into; it is made if it is not there.
+    #[arg(value_name = "DIR")]
+    pub folder: PathBuf,
 }
 
 /// `notch demo`.

@@ -140,3 +140,57 @@ fn whatever_is_rare_is_found_with_its_row() {
     assert!((98_000..102_000).contains(&distinct), "{distinct}");
     assert_eq!(survey.left.iter().take(9).map(notch_core::Position::letter).collect::<String>(), "====ddddd");
 }
+
+/// However a column is divided into parts, what is put together is what is seen in one piece.
+#[test]
+fn parts_of_a_column_put_together_are_the_column() {
+    let odd = |n: u64| match n {
+        77 => " FH-2019-BRA-00417".to_owned(),
+        123 => "FH-2019-BRА-0O417".to_owned(),
+        200 => String::new(),
+        _ => format!(
+            "{}-{}-{}-{:05}",
+            ["FH", "GR"][(n % 2) as usize],
+            2015 + n % 9,
+            ["BRA", "QUE", "Ace"][(n % 3) as usize],
+            n * 7919 % 100_000
+        ),
+    };
+    let texts: Vec<String> = (0..1200).map(odd).collect();
+    let seen = |survey: &ColumnSurvey| {
+        let positions: Vec<(u64, char)> =
+            survey.left.iter().chain(&survey.right).map(|position| (position.texts(), position.letter())).collect();
+        let proposals: Vec<String> = survey.proposals(&[]).iter().map(|proposal| format!("{proposal:?}")).collect();
+        let dividers: Vec<_> = survey
+            .dividers()
+            .into_iter()
+            .map(|(divider, counts, shapes)| {
+                format!("{divider} {counts:?} {:?}", shapes.iter().map(|shapes| shapes.ranked()).collect::<Vec<_>>())
+            })
+            .collect();
+        let shapes = format!("{:?} {:?} {:?}", survey.shapes(), survey.repeated(), survey.troubles());
+        ((survey.rows, survey.blank, survey.distinct(), survey.lengths.clone()), positions, proposals, dividers, shapes)
+    };
+    let whole = survey(&texts);
+    for size in [1, 7, 400, 5000] {
+        let mut together = ColumnSurvey::default();
+        for (n, chunk) in texts.chunks(size).enumerate() {
+            let mut part = ColumnSurvey::part(false);
+            chunk.iter().zip((n * size) as u64 + 1..).for_each(|(text, row)| part.add(text, row, row + 1));
+            together.merge(part);
+        }
+        assert_eq!(seen(&together), seen(&whole), "{size}");
+    }
+    // Of too many texts to count, hashes are enough.
+    let mut together = ColumnSurvey::default();
+    let mut whole = ColumnSurvey::default();
+    for part_of in 0..60 {
+        let mut part = ColumnSurvey::part(together.has_many());
+        for n in part_of * 1000..(part_of + 1) * 1000 {
+            part.add(&n.to_string(), n + 1, n + 2);
+            whole.add(&n.to_string(), n + 1, n + 2);
+        }
+        together.merge(part);
+    }
+    assert_eq!((together.distinct(), matches!(whole.distinct(), Distinct::About(59_000..61_000))), (whole.distinct(), true));
+}

@@ -55,8 +55,8 @@ pub(crate) fn asks_for_quotes(open: &[u8], length: usize, separator: u8) -> bool
         u64::from((a | b | c | d).to_bitmask())
     };
     match length {
-        ..=16 => special(&halves[0]) & ((1 << length) - 1) != 0,
-        ..=32 => (special(&halves[0]) | special(&halves[1]) << 16) & ((1 << length) - 1) != 0,
+        0..=16 => special(&halves[0]) & ((1 << length) - 1) != 0,
+        17..=32 => (special(&halves[0]) | special(&halves[1]) << 16) & ((1 << length) - 1) != 0,
         _ => true,
     }
 }

@@ -37,9 +37,6 @@ pub struct SheetOptions {
     pub unpack_limit: Option<u64>,
 }
 
-/// How many bytes a workbook may unpack to when nothing is said.
-const UNPACK_LIMIT: u64 = 4 * 1024 * 1024 * 1024;
-
 /// How files begin that are archives, as workbooks are.
 pub(crate) const ZIP: &[u8] = b"PK\x03\x04";
 /// How files begin that hold an old workbook, or a new one with a password.
@@ -90,7 +87,7 @@ pub(crate) fn open(mut file: File, name: &str, options: &SheetOptions) -> Result
         };
         return Err(TableError::no_table(name, what, "Workbooks are read as XLSX and ODS."));
     }
-    check_size(&mut archive, name, options.unpack_limit.unwrap_or(UNPACK_LIMIT))?;
+    check_size(&mut archive, name, options.unpack_limit.unwrap_or(crate::plain::UNPACK_LIMIT))?;
     let mut builder = SheetBuilder::new(options);
     let book = if is_xlsx {
         drop(archive);

@@ -3,6 +3,7 @@
 mod carve;
 mod check;
 mod compare;
+mod completions;
 mod demo;
 mod jig;
 mod survey;
@@ -21,6 +22,8 @@ pub fn run(command: &Command) -> Result<ExitCode, Problem> {
         Command::Carve(args) => carve::run(args),
         Command::Check(args) => check::run(args),
         Command::Compare(args) => compare::run(args),
+        Command::Completions(args) => completions::completions(args),
+        Command::Manual(args) => completions::manual(args),
         Command::Jig(args) => jig::run(args),
         Command::Survey(args) => survey::run(args),
         Command::Trace(args) => trace::run(args),

@@ -108,6 +108,7 @@ impl Reading {
             sheet: self.sheet.clone(),
             header_row: self.header_row,
             unpack_limit: self.unpack_limit.map(|megabytes| megabytes.saturating_mul(1_000_000)),
+            encoding: self.encoding,
         }
     }
 }

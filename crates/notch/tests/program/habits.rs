@@ -8,6 +8,22 @@ use super::support::Folder;
 const LOTS: &str = "lot,n\nFH-1,2\nGR-2,3\n";
 
 #[test]
+fn shells_and_the_manual_know_every_command() {
+    let folder = Folder::with(&[]);
+    let commands = ["survey", "trace", "carve", "check", "compare", "words", "demo", "jig"];
+    for shell in ["bash", "zsh", "fish", "powershell"] {
+        let (script, _, status) = folder.run(&["completions", shell], b"");
+        let script = String::from_utf8(script).unwrap();
+        assert_eq!(status, 0, "{shell}");
+        assert!(commands.iter().all(|command| script.contains(command)) && script.contains("findings"), "{shell}");
+    }
+    assert_eq!(folder.run(&["manual", "pages/man1"], b"").2, 0);
+    for command in commands {
+        assert!(folder.read(&format!("pages/man1/notch-{command}.1")).contains(&format!("notch\\-{command}")), "{command}");
+    }
+}
+
+#[test]
 fn colour_only_where_it_is_wanted() {
     let folder = Folder::with(&[("lots.csv", LOTS)]);
     for args in [

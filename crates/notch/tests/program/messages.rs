@@ -90,7 +90,7 @@ fn tables_and_files_that_cannot_be_used() {
         ("doubled.csv", "lot,n,n,\nFH-1,2,3,4\n"),
     ]);
     folder.write("bytes.csv", b"lot,n\nFH-1,2\nFH-\xE9,3\n");
-    folder.write("utf16.csv", b"\xFF\xFEl\0o\0");
+    folder.write("utf16.csv", b"\xFF\xFEl\0o\0t\0\n\0G\0R\0-\x001\0");
     folder.write("book.xlsx", b"PK\x03\x04...");
     std::fs::create_dir(folder.path("folder")).unwrap();
     let cut = "a = {lot} | first 2";

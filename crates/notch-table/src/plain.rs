@@ -1,0 +1,166 @@
+//! Bytes as they lie in a file → the plain bytes of a table: unpacked where they are compressed, as UTF-8 where they are another encoding.
+//!
+//! What is compressed is told by its content (gzip: RFC 1952, section 2.3.1; zstd: RFC 8878, section 3.1.1; bzip2: `BZh`), UTF-16 by its byte
+//! order mark (Unicode, section 23.8). Everything goes by in pieces; nothing is kept.
+
+use std::io::{self, Chain, Cursor, Read};
+
+use encoding_rs::{Decoder, DecoderResult, Encoding, UTF_8};
+
+use crate::error::TableError;
+use crate::table::ReadOptions;
+
+/// How many bytes what is compressed may unpack to when nothing is said.
+pub(crate) const UNPACK_LIMIT: u64 = 4 << 30;
+
+/// The plain bytes of a table, and what is worth saying of them, one sentence each.
+pub(crate) struct Plain {
+    pub reader: Box<dyn Read + Send>,
+    pub notices: Vec<String>,
+}
+
+/// A reader whose first bytes have been looked at.
+type Peeked<R> = Chain<Cursor<Vec<u8>>, R>;
+
+/// Reads the first bytes, as many as there are.
+fn peek<R: Read>(mut reader: R, bytes: u64) -> io::Result<(Vec<u8>, Peeked<R>)> {
+    let mut first = Vec::new();
+    reader.by_ref().take(bytes).read_to_end(&mut first)?;
+    Ok((first.clone(), Cursor::new(first).chain(reader)))
+}
+
+/// The plain bytes of what a reader gives.
+///
+/// # Errors
+/// Its first bytes cannot be read, or the encoding is unknown.
+pub(crate) fn plain(reader: Box<dyn Read + Send>, name: &str, options: &ReadOptions) -> Result<Plain, TableError> {
+    let unreadable = |cause| TableError::io(name, "cannot be read", cause);
+    let (first, reader) = peek(reader, 4).map_err(unreadable)?;
+    let reader: Box<dyn Read + Send> = match first.as_slice() {
+        [0x1F, 0x8B, ..] => Box::new(flate2::read::MultiGzDecoder::new(reader)),
+        [0x28, 0xB5, 0x2F, 0xFD] => Box::new(zstd::stream::read::Decoder::new(reader).map_err(unreadable)?),
+        [b'B', b'Z', b'h', b'1'..=b'9'] => Box::new(bzip2::read::MultiBzDecoder::new(reader)),
+        _ => return decoded(Box::new(reader), name, options),
+    };
+    let limit = options.unpack_limit.unwrap_or(UNPACK_LIMIT);
+    decoded(Box::new(Limited { reader, left: limit, limit }), name, options)
+}
+
+/// What it gives as UTF-8.
+fn decoded(reader: Box<dyn Read + Send>, name: &str, options: &ReadOptions) -> Result<Plain, TableError> {
+    let (first, reader) = peek(reader, 3).map_err(|cause| TableError::io(name, "cannot be read", cause))?;
+    let marked = Encoding::for_bom(&first).map(|(encoding, _)| encoding);
+    let encoding = options.encoding.or(marked).unwrap_or(UTF_8);
+    if encoding == UTF_8 {
+        return Ok(Plain { reader: Box::new(reader), notices: Vec::new() });
+    }
+    let notices = vec![format!("{name} is read as {}; what is written is UTF-8.", encoding.name())];
+    let decoding =
+        Decoding { reader: Box::new(reader), decoder: encoding.new_decoder(), raw: Vec::new(), text: Vec::new(), at: 0, at_end: false };
+    Ok(Plain { reader: Box::new(decoding), notices })
+}
+
+/// The encoding of a name or label (WHATWG, Encoding, section 4.2).
+///
+/// # Errors
+/// A sentence that lists the nearest ones.
+pub fn encoding_of(label: &str) -> Result<&'static Encoding, String> {
+    /// Those an analyst is likeliest to mean.
+    const USUAL: [&str; 14] = [
+        "UTF-8",
+        "UTF-16LE",
+        "UTF-16BE",
+        "windows-1250",
+        "windows-1251",
+        "windows-1252",
+        "ISO-8859-1",
+        "ISO-8859-2",
+        "ISO-8859-15",
+        "Shift_JIS",
+        "EUC-JP",
+        "GB18030",
+        "Big5",
+        "EUC-KR",
+    ];
+    Encoding::for_label(label.as_bytes()).ok_or_else(|| match notch_core::nearest(label, USUAL) {
+        Some(near) => format!("the nearest is {near}; others are {}", USUAL.join(", ")),
+        None => format!("some are {}", USUAL.join(", ")),
+    })
+}
+
+/// Unpacks no more than a limit.
+struct Limited {
+    reader: Box<dyn Read + Send>,
+    left: u64,
+    limit: u64,
+}
+
+impl Read for Limited {
+    fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
+        let read = self.reader.read(into)? as u64;
+        match self.left.checked_sub(read) {
+            Some(left) => self.left = left,
+            None => {
+                let limit = self.limit.div_ceil(1_000_000);
+                return Err(io::Error::other(format!("it unpacks to more than {limit} MB; raise the limit with --unpack-limit")));
+            }
+        }
+        Ok(read as usize)
+    }
+}
+
+/// Text of another encoding as UTF-8.
+struct Decoding {
+    reader: Box<dyn Read + Send>,
+    decoder: Decoder,
+    /// What has been read and not decoded.
+    raw: Vec<u8>,
+    /// What has been decoded, and how much of it has been handed out.
+    text: Vec<u8>,
+    at: usize,
+    at_end: bool,
+}
+
+/// How much is decoded at a time, in bytes.
+const PIECE: usize = 64 * 1024;
+
+/// What stands for bytes that are no text of the encoding: it is no UTF-8 either, so that the row cannot be read.
+const NO_TEXT: u8 = 0xFF;
+
+impl Decoding {
+    /// Decodes the next piece.
+    fn decode(&mut self) -> io::Result<()> {
+        (self.at, self.at_end) = (0, self.reader.by_ref().take(PIECE as u64).read_to_end(&mut self.raw)? == 0);
+        self.text.clear();
+        let mut from = 0;
+        loop {
+            let done = self.text.len();
+            let room = self.decoder.max_utf8_buffer_length_without_replacement(self.raw.len() - from).unwrap_or(4 * PIECE).max(16);
+            self.text.resize(done + room, 0);
+            let (result, read, written) =
+                self.decoder.decode_to_utf8_without_replacement(&self.raw[from..], &mut self.text[done..], self.at_end);
+            self.text.truncate(done + written);
+            from += read;
+            match result {
+                DecoderResult::InputEmpty => break,
+                DecoderResult::OutputFull => {}
+                DecoderResult::Malformed(..) => self.text.push(NO_TEXT),
+            }
+        }
+        self.raw.drain(..from);
+        Ok(())
+    }
+}
+
+impl Read for Decoding {
+    fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
+        while self.at == self.text.len() && !self.at_end {
+            self.decode()?;
+        }
+        let piece = &self.text[self.at..];
+        let length = piece.len().min(into.len());
+        into[..length].copy_from_slice(&piece[..length]);
+        self.at += length;
+        Ok(length)
+    }
+}
