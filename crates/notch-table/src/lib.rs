@@ -4,6 +4,7 @@
 //! | --- | --- |
 //! | [`mod@source`] | where the bytes come from |
 //! | `plain` | compressed bytes unpacked, other encodings as UTF-8 |
+//! | `json` | objects as rows, and rows as objects |
 //! | `csv` | bytes → records and their fields, and cells → bytes |
 //! | [`mod@table`] | a table opened: its header, its layout, its rows |
 //! | [`mod@carve`] | the run of compiled cuts over a table |
@@ -15,6 +16,7 @@
 pub mod carve;
 mod csv;
 mod error;
+mod json;
 mod output;
 mod plain;
 pub mod samples;
@@ -26,6 +28,7 @@ pub mod workbook;
 pub use carve::{Carving, Encoding, FirstPass, How, OutColumn, Progress, Row, RowSink, RowsOut, Summary, carve, look_through};
 pub use csv::{cell_text, write_cell};
 pub use error::TableError;
+pub use json::JsonOut;
 pub use output::{Format, NewFile, format_of, same_file};
 pub use plain::encoding_of;
 pub use samples::{Sample, each_row_of, gather_rows, samples};

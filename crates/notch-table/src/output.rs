@@ -125,6 +125,11 @@ pub enum Format {
     Text(Option<u8>),
     /// An XLSX workbook.
     Workbook,
+    /// JSON objects: an array of them, or a line each.
+    Json {
+        /// Whether they are one array.
+        in_array: bool,
+    },
 }
 
 /// The format that a file's ending says; of a compressed file the ending before that one.
@@ -132,6 +137,8 @@ pub fn format_of(path: &Path) -> Format {
     match ending(path).as_deref() {
         Some("gz" | "zst") => format_of(&path.with_extension("")),
         Some("xlsx") => Format::Workbook,
+        Some("json") => Format::Json { in_array: true },
+        Some("jsonl" | "ndjson") => Format::Json { in_array: false },
         Some("tsv" | "tab") => Format::Text(Some(b'\t')),
         _ => Format::Text(None),
     }

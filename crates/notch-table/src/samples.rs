@@ -100,6 +100,7 @@ pub fn gather_rows<P: Send, T: Send>(
     take: impl Fn(&mut T, &mut P) -> Result<(), TableError> + Sync,
 ) -> Result<T, TableError> {
     let (name, width, separator) = (table.name().to_owned(), table.columns().len(), table.separator());
+    let rows_are_lines = table.rows_are_lines();
     let (source, line) = match table.into_text() {
         Ok(text) => text,
         Err(table) => {
@@ -112,7 +113,7 @@ pub fn gather_rows<P: Send, T: Send>(
             return take(&mut taker, &mut part).map(|()| taker);
         }
     };
-    let blocks = Blocks::new(source, BlockOptions { separator, width, line, size: BLOCK });
+    let blocks = Blocks::new(source, BlockOptions { separator, width, line, rows_are_lines, size: BLOCK });
     SideBySide { threads: usual_threads(), name: &name, interrupt }.run(
         blocks,
         taker,

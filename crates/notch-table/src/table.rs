@@ -5,8 +5,9 @@ use std::path::Path;
 
 use encoding_rs::Encoding;
 
-use crate::csv::{Fields, Record, Records, cell_text, find_separator};
+use crate::csv::{Fields, Record, Records, cell_text, find_separator, write_cell};
 use crate::error::{NO_TEXT, TableError};
+use crate::json::{JsonText, looks_like_json};
 use crate::plain::{Plain, plain};
 use crate::source::Source;
 use crate::workbook::{self, OLD, Sheet, SheetOptions, ZIP};
@@ -41,6 +42,10 @@ pub struct Table {
     notices: Vec<String>,
     /// The sheets of the workbook beside the one that is read.
     other_sheets: Vec<String>,
+    /// The columns of JSON objects in which all are numbers and truth values.
+    bare: Vec<bool>,
+    /// Each row is one line, whatever line ends are in it: they were objects.
+    rows_are_lines: bool,
 }
 
 /// Where the rows come from.
@@ -104,6 +109,10 @@ impl Table {
         if options.sheet.is_some() || options.header_row.is_some() {
             return Err(TableError::no_table(&name, "is no workbook, so it has no sheets.", "Leave --sheet and --header-row out."));
         }
+        let says_json = matches!(inner_ending(source).as_deref(), Some("json" | "jsonl" | "ndjson"));
+        if says_json || (looks_like_json(beginning) && !says_text(source)) {
+            return Self::open_json(records, name, options, notices);
+        }
         let prelude = if beginning.starts_with(BYTE_ORDER_MARK) { BYTE_ORDER_MARK } else { b"" };
         let beginning = &beginning[prelude.len()..];
         if beginning.iter().all(|byte| byte.is_ascii_whitespace() && *byte != b'\t') {
@@ -114,9 +123,60 @@ impl Table {
         records.separate_by(separator);
         let records = Rows::Text(records);
         let (columns, other_sheets) = (Vec::new(), Vec::new());
-        let mut table = Table { records, name, columns, separator, prelude, header: None, notices, other_sheets };
+        let mut table = Table {
+            records,
+            name,
+            columns,
+            separator,
+            prelude,
+            header: None,
+            notices,
+            other_sheets,
+            bare: Vec::new(),
+            rows_are_lines: false,
+        };
         table.read_header(options.no_header)?;
         Ok(table)
+    }
+
+    fn open_json(
+        records: Records<Box<dyn Read + Send>>,
+        name: String,
+        options: &ReadOptions,
+        notices: Vec<String>,
+    ) -> Result<Table, TableError> {
+        if options.sheet.is_some() || options.header_row.is_some() || options.no_header || options.separator.is_some() {
+            let remedy = "Objects name their columns themselves: leave --sheet, --header-row, --no-header and --separator out.";
+            return Err(TableError::no_table(&name, "holds JSON objects.", remedy));
+        }
+        let opened = JsonText::new(Box::new(records.into_rest()));
+        let (text, found) = opened.map_err(|cause| TableError::io(&name, "cannot be read", cause))?;
+        if found.is_empty() {
+            return Err(TableError::no_table(&name, "holds no object with a field.", "A table is an object for each row."));
+        }
+        let (mut raw, mut ends) = (Vec::new(), Vec::new());
+        for (n, column) in found.iter().enumerate() {
+            if n > 0 {
+                raw.push(b',');
+            }
+            write_cell(&column.name, b',', &mut raw);
+            ends.push(raw.len() as u32);
+        }
+        let mut records = Records::new(Box::new(text) as Box<dyn Read + Send>);
+        records.separate_by(b',');
+        records.count_rows_as_lines();
+        Ok(Table {
+            records: Rows::Text(records),
+            name,
+            columns: found.iter().map(|column| column.name.clone()).collect(),
+            separator: b',',
+            prelude: b"",
+            header: Some(Header { raw, line_end: b"\n".to_vec(), ends }),
+            notices,
+            other_sheets: Vec::new(),
+            bare: found.iter().map(|column| column.is_bare).collect(),
+            rows_are_lines: true,
+        })
     }
 
     fn open_workbook(
@@ -151,6 +211,8 @@ impl Table {
             header,
             notices: opened.notices,
             other_sheets: opened.others,
+            bare: Vec::new(),
+            rows_are_lines: false,
         };
         if !options.no_header {
             table.say_odd_names();
@@ -242,6 +304,16 @@ impl Table {
         &self.other_sheets
     }
 
+    /// Whether a column came from JSON objects and all in it are numbers and truth values.
+    pub(crate) fn is_bare(&self, column: usize) -> bool {
+        self.bare.get(column).is_some_and(|bare| *bare)
+    }
+
+    /// Whether each row is one line, whatever line ends are in it.
+    pub(crate) fn rows_are_lines(&self) -> bool {
+        self.rows_are_lines
+    }
+
     pub(crate) fn prelude(&self) -> &'static [u8] {
         self.prelude
     }
@@ -266,6 +338,21 @@ impl Table {
         let name = &self.name;
         self.records.next().map_err(|cause| TableError::io(name, "cannot be read", cause))
     }
+}
+
+/// The ending of a file in lower case; of a compressed one the ending before that of its compression.
+fn inner_ending(source: &Source) -> Option<String> {
+    let ending = |path: &Path| path.extension().map(|ending| ending.to_string_lossy().to_lowercase());
+    let path = source.path()?;
+    match ending(path).as_deref() {
+        Some("gz" | "zst" | "bz2") => ending(&path.with_extension("")),
+        _ => ending(path),
+    }
+}
+
+/// Whether a file's ending says that it is separated text.
+fn says_text(source: &Source) -> bool {
+    matches!(inner_ending(source).as_deref(), Some("csv" | "tsv" | "txt" | "tab"))
 }
 
 /// A file whose ending says something else than its content would be read by the next program as what it is not.

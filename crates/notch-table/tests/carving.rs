@@ -7,8 +7,8 @@ use std::path::{Path, PathBuf};
 
 use notch_core::{OnFinding, Plan, PlanOptions, parse_assignment};
 use notch_table::{
-    Carving, How, NewFile, OutColumn, ReadOptions, RowsOut, Source, Summary, Table, TableError, carve, cell_text, encoding_of, samples,
-    write_cell,
+    Carving, How, JsonOut, NewFile, OutColumn, ReadOptions, RowsOut, Source, Summary, Table, TableError, carve, cell_text, encoding_of,
+    samples, write_cell,
 };
 use proptest::prelude::*;
 use tempfile::TempDir;
@@ -269,6 +269,77 @@ fn tables_are_read_as_they_lie_and_written_as_their_ending_says() {
         assert!(said.contains(wanted), "{said}");
         assert!(!work.path("out.csv").exists());
     }
+}
+
+#[test]
+fn objects_are_rows_and_rows_are_objects() {
+    let lines = concat!(
+        r#"{"a":"FH-007","n":1234567890123456789,"in":{"x":"é\n\"","y":true},"l":[1, "b"]}"#,
+        "\n\n",
+        r#"{"n":null,"a":"","in":{"x":null}}"#,
+        "\r\n",
+        r#"{"a":"GR-1","n":-0.10,"late":"😀"}"#,
+    );
+    let columns = ["a", "n", "in.x", "in.y", "l", "late"];
+    let rows = [["FH-007", "1234567890123456789", "é\n\"", "true", "[1, \"b\"]", ""], [""; 6], ["GR-1", "-0.10", "", "", "", "😀"]];
+    let array = format!("[{}]", lines.lines().filter(|line| !line.is_empty()).collect::<Vec<_>>().join(" ,\n"));
+    for text in [lines, &array] {
+        let work = Work::with(text.as_bytes());
+        fs::rename(work.path("in.csv"), work.path("in")).unwrap();
+        let open = || Table::open(&Source::File(work.path("in")), &ReadOptions::default()).unwrap();
+        assert_eq!(open().columns(), columns.map_owned());
+        work.carve_table(open(), &["x = {a} | part 2 by \"-\""], true, How { threads: Some(2), block: Some(1) }, "out.csv").unwrap();
+        let mut read = records(&work.text("out.csv"), b',');
+        read.retain(|row| row[6] != "x");
+        assert_eq!(read, [(rows[0], "007"), (rows[1], ""), (rows[2], "1")].map(|(row, x)| [row.to_vec(), vec![x]].concat().map_owned()));
+        assert!(!work.text("findings.csv").contains("missing"), "a blank is a note");
+
+        // What is written is read again as it was, with what were numbers still numbers.
+        let plan =
+            Plan::compile(&[parse_assignment("x = {n} | as number").unwrap()], &columns.map_owned(), &PlanOptions::default()).unwrap();
+        let all = || (0..6).map(OutColumn::Source).chain([OutColumn::New(0)]).collect();
+        for (name, in_array) in [("out.json", true), ("out.jsonl", false)] {
+            let carving = Carving {
+                plan: &plan,
+                columns: all(),
+                findings: None,
+                rejects: None,
+                lists_unreadable: false,
+                all_rows: None,
+                how: How::default(),
+                progress: None,
+                interrupt: None,
+            };
+            carve(open(), &carving, Box::new(JsonOut::new(NewFile::create(&work.path(name)).unwrap(), in_array))).unwrap();
+            let written = work.text(name);
+            assert!(written.contains(r#""n":-0.10,"in.x":null,"in.y":null,"l":null,"late":"😀","x":-0.10}"#), "{written}");
+            let values: Vec<serde_json::Value> = match in_array {
+                true => serde_json::from_str(&written).unwrap(),
+                false => written.lines().map(|line| serde_json::from_str(line).unwrap()).collect(),
+            };
+            assert_eq!((values.len(), &values[0]["in.x"], &values[0]["in.y"]), (3, &"é\n\"".into(), &true.into()));
+            let again = Table::open(&Source::File(work.path(name)), &ReadOptions::default()).unwrap();
+            assert_eq!(again.columns()[..6], columns.map_owned());
+        }
+    }
+    for (text, wanted) in [
+        ("{\"a\":1}\nx", "object 2: there is no object, but 'x'"),
+        ("{\"a\":1}\n{\"a\":", "object 2: the file ends in the middle of it"),
+        ("[{\"a\":1}", "object 2: the file ends before the array is closed"),
+        ("{\"a\":01}", "object 1: "),
+        ("[]", "holds no object with a field"),
+    ] {
+        let work = Work::with(text.as_bytes());
+        fs::rename(work.path("in.csv"), work.path("in.jsonl")).unwrap();
+        let said = Table::open(&Source::File(work.path("in.jsonl")), &ReadOptions::default()).err().unwrap().to_string();
+        assert!(said.contains(wanted), "{said}");
+    }
+    let late = format!("{}{{\"b\":1}}\n", "{\"a\":1}\n".repeat(1000));
+    let work = Work::with(late.as_bytes());
+    fs::rename(work.path("in.csv"), work.path("in.jsonl")).unwrap();
+    let table = Table::open(&Source::File(work.path("in.jsonl")), &ReadOptions::default()).unwrap();
+    let said = work.carve_table(table, &["x = {a}"], false, How::default(), "out.csv").err().unwrap().to_string();
+    assert!(said.contains("object 1001 has a field b, and none of the first 1000 has one"), "{said}");
 }
 
 #[test]

@@ -240,9 +240,10 @@ fn runs_of(shape: &str) -> Vec<(char, usize)> {
     let mut runs = Vec::new();
     let mut rest = shape;
     while let Some(c) = rest.chars().next() {
-        if let Some((inside, behind)) =
-            rest.strip_prefix('[').and_then(|inside| inside.split_once(']')).filter(|_| !rest.starts_with("[[]"))
-        {
+        if let Some(behind) = rest.strip_prefix("[[]") {
+            runs.push((c, 1));
+            rest = behind;
+        } else if let Some((inside, behind)) = rest.strip_prefix('[').and_then(|inside| inside.split_once(']')) {
             let kind = inside.chars().next().unwrap_or('?');
             runs.push((kind, inside[kind.len_utf8()..].parse().unwrap_or(1)));
             rest = behind;

@@ -141,6 +141,21 @@ fn whatever_is_rare_is_found_with_its_row() {
     assert_eq!(survey.left.iter().take(9).map(notch_core::Position::letter).collect::<String>(), "====ddddd");
 }
 
+proptest::proptest! {
+    /// Whatever stands in a column, the cuts proposed for it can be read.
+    #[test]
+    fn proposals_can_be_read(
+        one in "([\\[\\]{}\"'|#/ ,:@.-]|[A-C]|[0-2]|é|b\u{301}){0,6}", other in "([\\[\\]-]|[A-C]|[0-2]){0,6}", times in 1_usize..60,
+    ) {
+        let mut texts = vec![one; times];
+        texts.push(other);
+        for proposal in survey(&texts).proposals(&["c".to_owned()]) {
+            let cut = format!("{} = {}", proposal.names, proposal.cut);
+            proptest::prop_assert!(parse_assignment(&cut).is_ok(), "{}", cut);
+        }
+    }
+}
+
 /// However a column is divided into parts, what is put together is what is seen in one piece.
 #[test]
 fn parts_of_a_column_put_together_are_the_column() {

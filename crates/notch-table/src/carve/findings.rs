@@ -8,6 +8,7 @@ use notch_core::{About, Finding, FindingKind, Plan};
 use super::Row;
 use crate::csv::write_cell;
 use crate::error::TableError;
+use crate::json::ObjectsFile;
 use crate::output::{Format, NewFile, format_of};
 use crate::workbook::CellsBook;
 
@@ -48,6 +49,7 @@ pub(super) struct FindingsFile<'p> {
 enum Target {
     Text { file: NewFile, separator: u8 },
     Book(Box<CellsBook>),
+    Objects(Box<ObjectsFile>),
 }
 
 impl<'p> FindingsFile<'p> {
@@ -55,6 +57,11 @@ impl<'p> FindingsFile<'p> {
     pub(super) fn create(path: &Path, plan: &'p Plan) -> Result<Self, TableError> {
         let to = match format_of(path) {
             Format::Workbook => Target::Book(Box::new(CellsBook::create(path, "Findings", &FINDING_COLUMNS)?)),
+            Format::Json { in_array } => {
+                let mut objects = ObjectsFile::new(NewFile::create(path)?, in_array);
+                objects.begin(FINDING_COLUMNS.iter().copied())?;
+                Target::Objects(Box::new(objects))
+            }
             Format::Text(separator) => Target::Text { file: NewFile::create(path)?, separator: separator.unwrap_or(b',') },
         };
         let is_text = matches!(to, Target::Text { .. });
@@ -68,6 +75,8 @@ impl<'p> FindingsFile<'p> {
     fn write(&mut self, cells: &[Cow<'_, str>; 8]) -> Result<(), TableError> {
         match &mut self.to {
             Target::Book(book) => book.write(cells.iter().map(|cell| Cow::from(&**cell))),
+            // The first two are the numbers of the row and the line.
+            Target::Objects(objects) => objects.write(cells.iter().enumerate().map(|(n, cell)| (Cow::from(&**cell), n < 2))),
             Target::Text { file, separator } => {
                 self.line.clear();
                 write_line(cells, *separator, &mut self.line);
@@ -86,11 +95,11 @@ impl<'p> FindingsFile<'p> {
         self.write(&unreadable_cells(number, line, reason))
     }
 
-    /// What divides its columns; `None` for a workbook.
+    /// What divides its columns; `None` for what is no separated text.
     pub(super) fn separator(&self) -> Option<u8> {
         match &self.to {
             Target::Text { separator, .. } => Some(*separator),
-            Target::Book(_) => None,
+            Target::Book(_) | Target::Objects(_) => None,
         }
     }
 
@@ -98,7 +107,7 @@ impl<'p> FindingsFile<'p> {
     pub(super) fn text(&mut self, lines: &[u8]) -> Result<(), TableError> {
         match &mut self.to {
             Target::Text { file, .. } => file.write(lines),
-            Target::Book(_) => Ok(()),
+            Target::Book(_) | Target::Objects(_) => Ok(()),
         }
     }
 
@@ -106,6 +115,7 @@ impl<'p> FindingsFile<'p> {
         match self.to {
             Target::Text { file, .. } => file.finish(),
             Target::Book(book) => book.finish(),
+            Target::Objects(objects) => objects.finish(),
         }
     }
 }

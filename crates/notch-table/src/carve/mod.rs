@@ -265,6 +265,7 @@ pub fn carve(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '_
         Some((sink.encoding()?, findings.flatten())).filter(|_| text_only)
     };
     let (name, width, separator) = (table.name().to_owned(), table.columns().len(), table.separator());
+    let rows_are_lines = table.rows_are_lines();
     let table = match side_by_side(&*sink) {
         None => table,
         Some((encoding, separator_of_findings)) => match table.into_text() {
@@ -279,7 +280,7 @@ pub fn carve(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '_
                     has_rejects: rejects.is_some(),
                 };
                 let size = carving.how.block.unwrap_or(BLOCK);
-                let blocks = Blocks::new(source, BlockOptions { separator, width, line, size });
+                let blocks = Blocks::new(source, BlockOptions { separator, width, line, rows_are_lines, size });
                 let outputs = parallel::run(&run, blocks, Outputs { sink, findings, rejects, summary })?;
                 return outputs.finish();
             }

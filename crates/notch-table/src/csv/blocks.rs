@@ -50,6 +50,8 @@ pub(crate) struct BlockOptions {
     pub width: usize,
     /// The line the first record begins in, from 1.
     pub line: u64,
+    /// Each row is one line, whatever line ends are in it.
+    pub rows_are_lines: bool,
     /// How many bytes a block should have.
     pub size: usize,
 }
@@ -88,6 +90,9 @@ impl Blocks {
             let read = &block.bytes[..length];
             let end = block.index.build(read, self.options.separator, self.at_end);
             if end > 0 {
+                if self.options.rows_are_lines {
+                    block.index.count_rows_as_lines();
+                }
                 self.rest.extend_from_slice(&read[end..]);
                 block.length = end;
                 block.empty = if self.options.width > 1 { block.index.empty() as u64 } else { 0 };
@@ -141,7 +146,7 @@ mod tests {
                 ends.push(ends.last().unwrap() + record.raw.len() + record.line_end.len());
             }
             let source = Box::new(std::io::Cursor::new(text.clone().into_bytes()));
-            let mut blocks = Blocks::new(source, BlockOptions { separator: b',', width: 1, line: 1, size });
+            let mut blocks = Blocks::new(source, BlockOptions { separator: b',', width: 1, line: 1, rows_are_lines: false, size });
             let (mut block, mut all, mut line) = (Block::default(), Vec::new(), 1);
             while blocks.next(&mut block).unwrap() {
                 let bytes = block.take();

@@ -42,6 +42,8 @@ pub(crate) struct Records<R> {
     end: usize,
     at_end: bool,
     line: u64,
+    /// Each record is one line, whatever line ends are in it.
+    rows_are_lines: bool,
     /// Where the fields of the record at hand end.
     ends: Vec<u32>,
     peeked: Option<Scanned>,
@@ -57,7 +59,18 @@ struct Scanned {
 
 impl<R: Read> Records<R> {
     pub(crate) fn new(source: R) -> Self {
-        Self { source, separator: b',', buffer: vec![0; CHUNK], start: 0, end: 0, at_end: false, line: 1, ends: Vec::new(), peeked: None }
+        Self {
+            source,
+            separator: b',',
+            buffer: vec![0; CHUNK],
+            start: 0,
+            end: 0,
+            at_end: false,
+            line: 1,
+            rows_are_lines: false,
+            ends: Vec::new(),
+            peeked: None,
+        }
     }
 
     /// What has not been handed out yet, byte for byte.
@@ -93,6 +106,11 @@ impl<R: Read> Records<R> {
         self.peeked = None;
     }
 
+    /// From now on each record is one line, whatever line ends are in it.
+    pub(crate) fn count_rows_as_lines(&mut self) {
+        self.rows_are_lines = true;
+    }
+
     /// The next record, which is not taken.
     ///
     /// # Errors
@@ -118,7 +136,8 @@ impl<R: Read> Records<R> {
         };
         let (start, line) = (self.start, self.line);
         let raw = &self.buffer[start..start + scanned.length];
-        self.line += memchr_iter(b'\n', raw).count() as u64 + u64::from(scanned.line_end > 0);
+        let inner = if self.rows_are_lines { 0 } else { memchr_iter(b'\n', raw).count() as u64 };
+        self.line += inner + u64::from(scanned.line_end > 0);
         self.start += scanned.length + scanned.line_end;
         Ok(Some(self.record(scanned, start, line)))
     }

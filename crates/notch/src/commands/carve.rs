@@ -4,7 +4,9 @@ use std::io::{IsTerminal, stdout};
 use std::process::ExitCode;
 
 use notch_core::{OnFinding, Plan, nearest};
-use notch_table::{BookRows, Carving, FirstPass, Format, NewFile, OutColumn, RowSink, RowsOut, Table, carve, format_of, look_through};
+use notch_table::{
+    BookRows, Carving, FirstPass, Format, JsonOut, NewFile, OutColumn, RowSink, RowsOut, Table, carve, format_of, look_through,
+};
 
 use super::work::{Work, files_differ};
 use crate::cli::Carve;
@@ -53,6 +55,7 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         (Some(path), _) => {
             let sink: Box<dyn RowSink> = match format_of(path) {
                 Format::Workbook => Box::new(BookRows::create(path)?),
+                Format::Json { in_array } => Box::new(JsonOut::new(NewFile::create(path)?, in_array)),
                 Format::Text(separator) => {
                     let rows = RowsOut::to_file(NewFile::create(path)?).guarding_formulas(args.guard_formulas);
                     Box::new(rows.separated_by(separator))
