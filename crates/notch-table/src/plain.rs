@@ -88,6 +88,11 @@ pub fn encoding_of(label: &str) -> Result<&'static Encoding, String> {
     })
 }
 
+/// The error of what unpacks to more than so many bytes.
+pub(crate) fn too_much(limit: u64) -> io::Error {
+    io::Error::other(format!("it unpacks to more than {} MB; raise the limit with --unpack-limit", limit.div_ceil(1_000_000)))
+}
+
 /// Unpacks no more than a limit.
 struct Limited {
     reader: Box<dyn Read + Send>,
@@ -100,10 +105,7 @@ impl Read for Limited {
         let read = self.reader.read(into)? as u64;
         match self.left.checked_sub(read) {
             Some(left) => self.left = left,
-            None => {
-                let limit = self.limit.div_ceil(1_000_000);
-                return Err(io::Error::other(format!("it unpacks to more than {limit} MB; raise the limit with --unpack-limit")));
-            }
+            None => return Err(too_much(self.limit)),
         }
         Ok(read as usize)
     }

@@ -2,13 +2,14 @@
 
 use std::io::{self, Read};
 use std::path::Path;
+use std::sync::Arc;
 
 use encoding_rs::Encoding;
 
 use crate::csv::{Fields, Record, Records, cell_text, find_separator, write_cell};
 use crate::error::{NO_TEXT, TableError};
 use crate::json::{JsonText, looks_like_json};
-use crate::plain::{Plain, plain};
+use crate::plain::{Plain, UNPACK_LIMIT, plain};
 use crate::source::Source;
 use crate::workbook::{self, OLD, Sheet, SheetOptions, ZIP};
 
@@ -199,6 +200,10 @@ impl Table {
                 copy.map_err(|cause| TableError::io(&name, "cannot be copied to a temporary file", cause))?
             }
         };
+        let limit = options.unpack_limit.unwrap_or(UNPACK_LIMIT);
+        if let Some(path) = workbook::only_file(&file, &name, limit)? {
+            return Self::open(&Source::Copy { name, path: Arc::new(path) }, options);
+        }
         let opened = workbook::open(file, &name, &sheet_options)?;
         let (raw, ends) = opened.sheet.header.clone();
         let header = (!options.no_header).then(|| Header { raw, line_end: b"\n".to_vec(), ends });

@@ -16,10 +16,12 @@ mod xlsx;
 use std::fs::File;
 use std::io::{self, Read, Seek, SeekFrom};
 
+use tempfile::TempPath;
 use zip::ZipArchive;
 use zip::result::ZipError;
 
 use crate::error::TableError;
+use crate::plain::too_much;
 use sheet::SheetBuilder;
 pub(crate) use sheet::{Sheet, Typed};
 pub use write::{BookRows, CellsBook, LONGEST_TEXT};
@@ -85,7 +87,7 @@ pub(crate) fn open(mut file: File, name: &str, options: &SheetOptions) -> Result
         } else {
             "is a zip archive and no workbook."
         };
-        return Err(TableError::no_table(name, what, "Workbooks are read as XLSX and ODS."));
+        return Err(TableError::no_table(name, what, "Workbooks are read as XLSX and ODS, and an archive of one file as that file."));
     }
     check_size(&mut archive, name, options.unpack_limit.unwrap_or(crate::plain::UNPACK_LIMIT))?;
     let mut builder = SheetBuilder::new(options);
@@ -123,6 +125,23 @@ pub(crate) fn open(mut file: File, name: &str, options: &SheetOptions) -> Result
         );
     }
     Ok(Opened { sheet, columns, notices, others: book.others })
+}
+
+/// Unpacks the only file of an archive that is no workbook into a temporary one; `None` of any other archive.
+///
+/// # Errors
+/// It is broken, or unpacks to more than `limit` bytes.
+pub(crate) fn only_file(archive: &File, name: &str, limit: u64) -> Result<Option<TempPath>, TableError> {
+    let Ok(mut archive) = ZipArchive::new(archive) else { return Ok(None) };
+    let files: Vec<String> =
+        archive.file_names().filter_map(|known| known.ok().map(|known| known.to_string())).filter(|known| !known.ends_with('/')).collect();
+    let [only] = files.as_slice() else { return Ok(None) };
+    let unpack = |archive: &mut ZipArchive<&File>| {
+        let mut file = tempfile::Builder::new().prefix(".notch-").tempfile()?;
+        let unpacked = io::copy(&mut archive.by_name(only).map_err(io::Error::from)?.take(limit + 1), &mut file)?;
+        if unpacked > limit { Err(too_much(limit)) } else { Ok(file.into_temp_path()) }
+    };
+    unpack(&mut archive).map(Some).map_err(|cause| TableError::io(name, "cannot be unpacked", cause))
 }
 
 /// What was found in a workbook beside the rows.
