@@ -7,33 +7,57 @@ pub(crate) use words::{UNIQUE, WORDS, is_email};
 use crate::evaluate::{Run, Value};
 use crate::plan::CompiledSource;
 
-type Holds = dyn for<'a> Fn(&str, &mut Run<'a>) -> bool + Send + Sync;
+type HoldsOfText = dyn Fn(&str) -> bool + Send + Sync;
+type HoldsInRow = dyn for<'a> Fn(&str, &mut Run<'a>) -> bool + Send + Sync;
 
 /// A compiled test of one text.
 pub(crate) struct Test {
     negated: bool,
     /// What it says of something missing, before it is negated.
     of_missing: bool,
-    holds: Box<Holds>,
+    holds: Holds,
+}
+
+enum Holds {
+    /// It looks at nothing but the text.
+    OfText(Box<HoldsOfText>),
+    /// It looks at other cells of the row as well.
+    InRow(Box<HoldsInRow>),
 }
 
 impl Test {
     /// A test that is false of something missing; `negated` turns it round.
-    pub(crate) fn new(negated: bool, holds: impl for<'a> Fn(&str, &mut Run<'a>) -> bool + Send + Sync + 'static) -> Self {
-        Self { negated, of_missing: false, holds: Box::new(holds) }
+    pub(crate) fn new(negated: bool, holds: impl Fn(&str) -> bool + Send + Sync + 'static) -> Self {
+        Self { negated, of_missing: false, holds: Holds::OfText(Box::new(holds)) }
+    }
+
+    /// A test that looks at other cells of the row as well.
+    pub(crate) fn in_row(negated: bool, holds: impl for<'a> Fn(&str, &mut Run<'a>) -> bool + Send + Sync + 'static) -> Self {
+        Self { negated, of_missing: false, holds: Holds::InRow(Box::new(holds)) }
     }
 
     /// The test that is true of something missing.
     pub(crate) fn blank(negated: bool) -> Self {
-        Self { of_missing: true, ..Self::new(negated, |text, _| text.trim_start().is_empty()) }
+        Self { of_missing: true, ..Self::new(negated, |text| text.trim_start().is_empty()) }
     }
 
     fn ask(&self, text: Option<&str>, run: &mut Run<'_>) -> bool {
-        let answer = match text {
-            Some(text) => (self.holds)(text, run),
-            None => self.of_missing,
+        let answer = match (text, &self.holds) {
+            (None, _) => self.of_missing,
+            (Some(text), Holds::OfText(holds)) => holds(text),
+            (Some(text), Holds::InRow(holds)) => holds(text, run),
         };
         answer != self.negated
+    }
+
+    /// The same without a row; a test that wants one has no answer.
+    fn ask_alone(&self, text: Option<&str>) -> Option<bool> {
+        let answer = match (text, &self.holds) {
+            (None, _) => self.of_missing,
+            (Some(text), Holds::OfText(holds)) => holds(text),
+            (Some(_), Holds::InRow(_)) => return None,
+        };
+        Some(answer != self.negated)
     }
 }
 
@@ -73,6 +97,21 @@ impl Condition {
                 test.ask(text, run)
             }
             Condition::Unique { place, negated } => run.same_as(*place).is_none() != *negated,
+        }
+    }
+
+    /// Whether the condition holds, given the text the chain has reached and the cells of the plan's sources, of which none is missing but
+    /// for being blank; `None` where it asks about something else.
+    pub(crate) fn holds_of<'c>(&self, it: Option<&str>, cell: &impl Fn(usize) -> Option<&'c str>) -> Option<bool> {
+        match self {
+            Condition::Any(conditions) => conditions.iter().try_fold(false, |any, condition| Some(any | condition.holds_of(it, cell)?)),
+            Condition::All(conditions) => conditions.iter().try_fold(true, |all, condition| Some(all & condition.holds_of(it, cell)?)),
+            Condition::Not(condition) => condition.holds_of(it, cell).map(|holds| !holds),
+            Condition::Test(Subject::It, test) => test.ask_alone(Some(it?)),
+            Condition::Test(Subject::Source(CompiledSource::Column(n)), test) => {
+                test.ask_alone(Some(cell(*n)?).filter(|text| !text.trim_start().is_empty()))
+            }
+            Condition::Test(..) | Condition::Unique { .. } => None,
         }
     }
 

@@ -49,7 +49,7 @@ pub(crate) const WORDS: &[Word] = &[
             let negated = args.given()?;
             let wanted = args.text()?.to_owned();
             let same = sameness(args.given()?);
-            Ok(Test::new(negated, move |text, _| same(text, &wanted)))
+            Ok(Test::new(negated, move |text| same(text, &wanted)))
         }),
     },
     Word {
@@ -64,7 +64,7 @@ pub(crate) const WORDS: &[Word] = &[
         build: Build::Test(|args| {
             let negated = args.given()?;
             let regex = args.whole_regex()?;
-            Ok(Test::new(negated, move |text, _| regex.is_match(text)))
+            Ok(Test::new(negated, move |text| regex.is_match(text)))
         }),
     },
     Word {
@@ -80,7 +80,7 @@ pub(crate) const WORDS: &[Word] = &[
             let negated = args.given()?;
             let text = args.text()?;
             let pattern = ShapePattern::read(text).map_err(|problem| args.refuse(problem))?;
-            Ok(Test::new(negated, move |text, _| pattern.matches(text)))
+            Ok(Test::new(negated, move |text| pattern.matches(text)))
         }),
     },
     Word {
@@ -95,7 +95,7 @@ pub(crate) const WORDS: &[Word] = &[
         build: Build::Test(|args| {
             let negated = args.given()?;
             let pattern = args.date_pattern()?;
-            Ok(Test::new(negated, move |text, _| pattern.parse(text).is_some()))
+            Ok(Test::new(negated, move |text| pattern.parse(text).is_some()))
         }),
     },
     Word {
@@ -112,10 +112,10 @@ pub(crate) const WORDS: &[Word] = &[
             let negated = args.given()?;
             let list = if args.chosen()? == 0 { Arc::new(List::of_values(args.texts()?)) } else { args.list()? };
             if !args.given()? {
-                return Ok(Test::new(negated, move |text, _| list.has(text)));
+                return Ok(Test::new(negated, move |text| list.has(text)));
             }
             let list = list.ignoring_case().map_err(|problem| args.refuse(problem))?;
-            Ok(Test::new(negated, move |text, _| list.has(text)))
+            Ok(Test::new(negated, move |text| list.has(text)))
         }),
     },
     Word {
@@ -131,7 +131,7 @@ pub(crate) const WORDS: &[Word] = &[
         build: Build::Test(|args| {
             let negated = args.given()?;
             let scheme = args.scheme()?;
-            Ok(Test::new(negated, move |text, _| scheme.holds(text)))
+            Ok(Test::new(negated, move |text| scheme.holds(text)))
         }),
     },
     Word {
@@ -158,7 +158,7 @@ pub(crate) const WORDS: &[Word] = &[
         build: Build::Test(|args| {
             let negated = args.given()?;
             let mark = args.mark()?;
-            Ok(Test::new(negated, move |text, _| mark.find(text).is_some()))
+            Ok(Test::new(negated, move |text| mark.find(text).is_some()))
         }),
     },
     Word {
@@ -170,7 +170,7 @@ pub(crate) const WORDS: &[Word] = &[
         build: Build::Test(|args| {
             let count = args.count()?;
             let mark = every(args)?;
-            Ok(Test::new(false, move |text, _| mark.what.all(text).count() == count))
+            Ok(Test::new(false, move |text| mark.what.all(text).count() == count))
         }),
     },
     Word {
@@ -185,7 +185,7 @@ pub(crate) const WORDS: &[Word] = &[
         build: Build::Test(|args| {
             let at_start = args.chosen()? == 0;
             let mark = every(args)?;
-            Ok(Test::new(false, move |text, _| if at_start { mark.what.at_start(text) } else { mark.what.at_end(text) }.is_some()))
+            Ok(Test::new(false, move |text| if at_start { mark.what.at_start(text) } else { mark.what.at_end(text) }.is_some()))
         }),
     },
     Word {
@@ -197,7 +197,7 @@ pub(crate) const WORDS: &[Word] = &[
         build: Build::Test(|args| {
             let other = args.column()?;
             let same = sameness(args.given()?);
-            Ok(Test::new(false, move |text, run| run.quiet_text(&other).is_some_and(|other| same(text, other))))
+            Ok(Test::in_row(false, move |text, run| run.quiet_text(&other).is_some_and(|other| same(text, other))))
         }),
     },
     Word {
@@ -215,7 +215,7 @@ pub(crate) const WORDS: &[Word] = &[
                 return Err(args.refuse("A length is no negative number"));
             }
             let (least, most) = (reach.first.unwrap_or(0), reach.last.unwrap_or(i64::MAX));
-            Ok(Test::new(false, move |text, _| i64::try_from(characters::count(text)).is_ok_and(|n| (least..=most).contains(&n))))
+            Ok(Test::new(false, move |text| i64::try_from(characters::count(text)).is_ok_and(|n| (least..=most).contains(&n))))
         }),
     },
     Word {
@@ -248,7 +248,7 @@ pub(crate) const WORDS: &[Word] = &[
                 return Err(args.refuse("An ISO date that exists is wanted here").remedy("Write year, month, day: \"2024-01-31\"."));
             }
             let iso = DatePattern::iso();
-            Ok(Test::new(false, move |text, run| {
+            Ok(Test::in_row(false, move |text, run| {
                 let other = match &than {
                     Ok(column) => run.quiet_text(column),
                     Err(text) => Some(text.as_str()),
@@ -290,13 +290,13 @@ fn is_kind(args: &mut Args<'_>) -> Result<Test, CutError> {
     let test: fn(&str) -> bool = match args.chosen()? {
         0 => |text| !text.is_empty() && text.bytes().all(|b| b.is_ascii_digit()),
         1 => is_letters,
-        2 => return Ok(Test::new(negated, move |text, _| cased(text, Kind::Upper, Kind::Lower))),
-        3 => return Ok(Test::new(negated, move |text, _| cased(text, Kind::Lower, Kind::Upper))),
+        2 => return Ok(Test::new(negated, move |text| cased(text, Kind::Upper, Kind::Lower))),
+        3 => return Ok(Test::new(negated, move |text| cased(text, Kind::Lower, Kind::Upper))),
         4 => |text| whole_number(text).is_some(),
         5 => |text| whole_number(text).is_some_and(|number| !number.contains('.')),
         _ => is_email,
     };
-    Ok(Test::new(negated, move |text, _| test(text)))
+    Ok(Test::new(negated, move |text| test(text)))
 }
 
 /// The number a text is as a whole, without any doubt, in plain form.
@@ -319,7 +319,7 @@ fn value(args: &mut Args<'_>) -> Result<Test, CutError> {
         Limits::Between(first, last) => {
             let first = first.as_deref().map(|text| decimal(args, text)).transpose()?;
             let last = last.as_deref().map(|text| decimal(args, text)).transpose()?;
-            Ok(Test::new(false, move |text, _| {
+            Ok(Test::new(false, move |text| {
                 Decimal::of_text(text)
                     .is_some_and(|n| first.as_ref().is_none_or(|first| n >= *first) && last.as_ref().is_none_or(|last| n <= *last))
             }))
@@ -334,7 +334,7 @@ fn value(args: &mut Args<'_>) -> Result<Test, CutError> {
                 Operand::Text(text) => With::Number(decimal(args, text)?),
                 Operand::Column(column) => With::Column(args.resolve(column)?),
             };
-            Ok(Test::new(false, move |text, run: &mut Run<'_>| {
+            Ok(Test::in_row(false, move |text, run: &mut Run<'_>| {
                 let read;
                 let other = match &with {
                     With::Number(number) => Some(number),

@@ -136,8 +136,12 @@ impl Columns {
             found.extend(sources[searched.source].iter().map(|place| search(text, place.span().0, place.span().1, byte)));
         }
         is_long.clear();
-        // Where something is asked of rows as a whole they go the long way throughout.
-        is_long.resize(rows.len(), plan.looks_at_rows());
+        is_long.resize(rows.len(), false);
+        if plan.looks_at_rows() {
+            for (row, is_long) in is_long.iter_mut().enumerate() {
+                *is_long = !plan.is_usual(&|source| sources.get(source).map(|column| column[row].of(text)));
+            }
+        }
         for (n, cut) in plan.cuts.iter().enumerate() {
             let (before, here) = cuts.split_at_mut(n);
             let places = &mut here[0];

@@ -5,10 +5,13 @@
 //! reasons or findings. Where a text is not plain a step gives the piece up, and the row is evaluated the long way from the start, which
 //! alone decides what is unusual and what to say.
 
+use std::sync::Arc;
+
 use memchr::memchr_iter;
 
 use super::place::{Change, Place, change, narrow, narrow_with};
 use super::regexes::OwnRegex;
+use crate::steps::Demand;
 use crate::text::masks::{WIDE, beyond_ascii, digits_from, each_its_own, equal, first_digit, lowest, wide};
 
 /// The short way of a cut: where it starts, and its steps.
@@ -69,6 +72,8 @@ pub(crate) enum Plain {
     Number,
     /// The group of a regular expression's first match.
     Match(OwnRegex, usize),
+    /// Leaves it as it is, where what is demanded of it can be told from the text and is met.
+    Check(Arc<Demand>),
 }
 
 /// Whether a text of one byte can be looked for without asking what stands beside it, but for letters with marks on them.
@@ -259,6 +264,13 @@ impl Plain {
                     change(places, text, without_groups);
                 }
             }
+            Plain::Check(demand) => {
+                for place in places.iter_mut().filter(|place| !place.is_none()) {
+                    if !demand.is_met_by(Some(place.of(text)), &|_| None) {
+                        *place = Place::NONE;
+                    }
+                }
+            }
             Plain::Match(regex, group) => regex.find(places, text, *group),
         }
     }
@@ -369,7 +381,7 @@ mod tests {
     use crate::evaluate::Value;
     use crate::{Plan, PlanOptions, Scratch, parse_assignment};
 
-    const STEPS: [&str; 30] = [
+    const STEPS: [&str; 34] = [
         "first 2",
         "first 1",
         "last 2",
@@ -395,6 +407,10 @@ mod tests {
         "number",
         "match /[a-z]+/",
         "match /-(.*?)(\\d)?/ group 2",
+        "check is digits",
+        "check length 1..3 and it has no \"-\"",
+        "check is upper when it has \"1\" saying \"no\"",
+        "check value < {a}",
         "match /\\b[^K]\\w/i",
         "match /(\u{17f}|\\x{e9})./i",
         "as number",

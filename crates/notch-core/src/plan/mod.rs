@@ -218,6 +218,22 @@ impl Plan {
         !self.uniques.is_empty()
     }
 
+    /// Whether nothing is to be said of a row with these cells of the sources, apart from what its cuts make of them: all columns are as
+    /// demanded, all checks of the row can be made and are met. `false` also where that cannot be told from the cells.
+    pub(crate) fn is_usual<'c>(&self, cell: &impl Fn(usize) -> Option<&'c str>) -> bool {
+        let is_filled = |source: usize| cell(source).is_some_and(|text| !text.trim_start().is_empty());
+        let column_is = |column: &CompiledColumn| match &column.check {
+            _ if !is_filled(column.source) => !column.required,
+            Some(check) => check.is_met_by(cell(column.source), cell),
+            None => true,
+        };
+        let is_there = |source: &CompiledSource| matches!(source, CompiledSource::Column(n) if is_filled(*n));
+        self.only_rows.is_none()
+            && self.uniques.is_empty()
+            && self.columns.iter().all(column_is)
+            && self.checks.iter().all(|check| check.needs.iter().all(is_there) && check.demand.is_met_by(None, cell))
+    }
+
     /// Whether something is asked of rows beside what each cut makes of its cell.
     pub(crate) fn looks_at_rows(&self) -> bool {
         !(self.columns.is_empty() && self.checks.is_empty() && self.only_rows.is_none() && self.uniques.is_empty())

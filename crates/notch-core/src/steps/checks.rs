@@ -1,7 +1,9 @@
 //! Checks, check digits, and lists that say what a text stands for.
 
+use std::sync::Arc;
+
 use crate::conditions::Condition;
-use crate::evaluate::{Item, Missing, Nothing, Piece, Run, Value};
+use crate::evaluate::{Item, Missing, Nothing, Piece, Plain, Run, Value};
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Word};
 
@@ -86,7 +88,8 @@ fn check(args: &mut Args<'_>) -> Result<Step, CutError> {
     let (condition, written) = args.condition()?;
     let when = args.optional_condition()?;
     let saying = if args.given()? { Some(args.text()?.to_owned()) } else { None };
-    let demand = Demand::new(condition, when, saying, &written);
+    let demand = Arc::new(Demand::new(condition, when, saying, &written));
+    let plain = Plain::Check(Arc::clone(&demand));
     Ok(Step::whole(move |value, run| {
         match value {
             Value::Text(piece) => {
@@ -113,7 +116,8 @@ fn check(args: &mut Args<'_>) -> Result<Step, CutError> {
             Value::Missing(_) | Value::Intended => {}
         }
         value
-    }))
+    })
+    .plainly(Some(plain)))
 }
 
 /// A compiled check: what must hold, when, and what is said when it does not.
@@ -130,6 +134,16 @@ impl Demand {
             written => format!("fails: {}", written.split_whitespace().collect::<Vec<_>>().join(" ")),
         });
         Self { condition, when, reason }
+    }
+
+    /// Whether it is met, as far as that can be told without the row.
+    pub(crate) fn is_met_by<'c>(&self, it: Option<&str>, cell: &impl Fn(usize) -> Option<&'c str>) -> bool {
+        let asked = self.when.as_ref().map_or(Some(true), |when| when.holds_of(it, cell));
+        match asked {
+            Some(false) => true,
+            Some(true) => self.condition.holds_of(it, cell) == Some(true),
+            None => false,
+        }
     }
 
     /// The reason, when it does not hold for a value in this row though it should.

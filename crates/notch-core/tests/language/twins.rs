@@ -1,6 +1,6 @@
 //! Generated input: nothing panics, and what is fast gives what is obvious.
 
-use notch_core::{Plan, PlanOptions, Scratch, parse_assignment, shape};
+use notch_core::{Batch, ColumnRule, Fate, Plan, PlanOptions, Scratch, parse_assignment, parse_column_rule, parse_row_rule, shape};
 use proptest::prelude::*;
 use unicode_segmentation::UnicodeSegmentation;
 
@@ -222,6 +222,70 @@ proptest! {
             for number in numbers.split("; ") {
                 prop_assert!(number.trim_start_matches('-').starts_with(|c: char| c.is_ascii_digit()), "{}", number);
                 prop_assert!(number.matches('.').count() <= 1 && number.matches('-').count() <= 1, "{}", number);
+            }
+        }
+    }
+}
+
+const DEMANDS: [&str; 6] = ["is digits", "has \"-\" and has no \"b\"", "is not \"a\"", "same as {b}", "length 1..3", "{b} is not blank"];
+const CHECKS: [&str; 6] = [
+    "not {a} same as {b}",
+    "{b} is \"a\" or {a} has \"a\"",
+    "{a} is blank",
+    "{b} value < {a}",
+    "{x} is not \"a\"",
+    "not {b} starts with \"-\"",
+];
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(512))]
+
+    /// The slow, obvious twin of many rows together is one row after the other.
+    #[test]
+    fn rows_together_are_rows_by_themselves(
+        rows in prop::collection::vec(("([ab1-]|é| ){0,3}", "([a1-]| ){0,2}"), 1..12),
+        demand in prop::option::of(prop::sample::select(&DEMANDS[..])),
+        required in any::<bool>(),
+        checks in prop::collection::vec(prop::sample::select(&CHECKS[..]), 0..3),
+    ) {
+        let cuts = ["x = {a} | first 1 | upper", "y = {x} | pad left 3 with \"0\" | check is not digits", "z? = {b} | after \"-\" | check value < {a}"];
+        let cuts: Vec<_> = cuts.iter().map(|cut| parse_assignment(cut).unwrap()).collect();
+        let options = PlanOptions {
+            columns: vec![ColumnRule { column: "a".to_owned(), required, unique: false, check: demand.map(|demand| parse_column_rule(demand).unwrap()) }],
+            checks: checks.iter().map(|check| ((*check).to_owned(), parse_row_rule(check).unwrap())).collect(),
+            ..PlanOptions::default()
+        };
+        let plan = Plan::compile(&cuts, &["a".to_owned(), "b".to_owned()], &options).unwrap();
+        let cell = |row: &(String, String), source: usize| if plan.sources()[source].index == 0 { row.0.clone() } else { row.1.clone() };
+        let (mut text, mut scratch, mut alone) = (String::new(), Scratch::default(), Scratch::default());
+        let mut places = vec![Vec::new(); plan.sources().len()];
+        for row in &rows {
+            for (source, places) in places.iter_mut().enumerate() {
+                let from = text.len() as u32;
+                text.push_str(&cell(row, source));
+                places.push((from, text.len() as u32));
+            }
+        }
+        let mut batch = Batch::new(&plan, &mut text, &mut scratch);
+        (0..rows.len() as u64).for_each(|n| batch.row(n + 1, n + 2));
+        for (source, places) in places.iter().enumerate() {
+            prop_assert!(batch.cells(source, places.iter(), |_, place| Some(*place)));
+        }
+        let together = batch.evaluate();
+        for (n, row) in rows.iter().enumerate() {
+            let cells: Vec<String> = (0..plan.sources().len()).map(|source| cell(row, source)).collect();
+            let by_itself = plan.evaluate(cells.iter().map(String::as_str), &mut alone);
+            let texts: Vec<&str> = by_itself.cells.iter().map(|cell| cell.text).collect();
+            match together.unusual().iter().find(|(of, _)| *of == n) {
+                Some((_, result)) => {
+                    prop_assert_eq!(&result.cells.iter().map(|cell| cell.text).collect::<Vec<_>>(), &texts);
+                    prop_assert_eq!(format!("{:?} {:?}", result.findings, result.checked), format!("{:?} {:?}", by_itself.findings, by_itself.checked));
+                }
+                None => {
+                    prop_assert_eq!(&(0..texts.len()).map(|output| together.text(n, output)).collect::<Vec<_>>(), &texts);
+                    prop_assert!(by_itself.findings.is_empty() && by_itself.fate == Fate::Write, "{:?}", by_itself.findings);
+                    prop_assert!(by_itself.checked.iter().all(|made| *made) && by_itself.branches.iter().all(|branch| branch.taken == Some(0)));
+                }
             }
         }
     }
