@@ -296,7 +296,7 @@ fn is_kind(args: &mut Args<'_>) -> Result<Test, CutError> {
         5 => |text| whole_number(text).is_some_and(|number| !number.contains('.')),
         _ => is_email,
     };
-    Ok(Test::new(negated, move |text| test(text)))
+    Ok(Test::new(negated, test))
 }
 
 /// The number a text is as a whole, without any doubt, in plain form.
