@@ -306,10 +306,14 @@ impl ShapeCounts {
     /// Counts the shape of a text, which stands in that line of the input; gives its place among the counts, if it is kept.
     #[inline]
     pub(crate) fn add(&mut self, text: &str, line: u64) -> Option<usize> {
-        self.add_open(text.as_bytes(), text.len(), || line)
+        let place = self.add_open(text.as_bytes(), text.len(), || line)?;
+        // Rows that went the long way are counted behind others of their batch.
+        self.counts[place].first_line = self.counts[place].first_line.min(line);
+        Some(place)
     }
 
-    /// Counts the shape of the text that so many of the bytes are; others may follow. It is all of it UTF-8.
+    /// Counts the shape of the text that so many of the bytes are; others may follow. It is all of it UTF-8. Those that come later stand in
+    /// later lines.
     #[inline]
     pub(crate) fn add_open(&mut self, open: &[u8], length: usize, line: impl FnOnce() -> u64) -> Option<usize> {
         if let Some(patterns) = self.patterns.get(length) {
