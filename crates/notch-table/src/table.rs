@@ -201,7 +201,10 @@ impl Table {
             }
         };
         let limit = options.unpack_limit.unwrap_or(UNPACK_LIMIT);
-        if let Some(path) = workbook::only_file(&file, &name, limit)? {
+        // What is called a workbook is to be one.
+        if !says_book(source)
+            && let Some(path) = workbook::only_file(&file, &name, limit)?
+        {
             return Self::open(&Source::Copy { name, path: Arc::new(path) }, options);
         }
         let opened = workbook::open(file, &name, &sheet_options)?;
@@ -360,14 +363,17 @@ fn says_text(source: &Source) -> bool {
     matches!(inner_ending(source).as_deref(), Some("csv" | "tsv" | "txt" | "tab"))
 }
 
+/// Whether a file's ending says that it is a workbook.
+fn says_book(source: &Source) -> bool {
+    matches!(inner_ending(source).as_deref(), Some("xlsx" | "xlsm" | "ods" | "xls" | "xlsb"))
+}
+
 /// A file whose ending says something else than its content would be read by the next program as what it is not.
 fn ending_is_true(source: &Source, is_book: bool) -> Result<(), TableError> {
-    let ending = source.path().and_then(Path::extension).map(|ending| ending.to_string_lossy().to_lowercase());
-    let says_book = match ending.as_deref() {
-        Some("xlsx" | "xlsm" | "ods" | "xls" | "xlsb") => true,
-        Some("csv" | "tsv" | "txt" | "tab") => false,
-        _ => return Ok(()),
-    };
+    let (says_book, says_text) = (says_book(source), says_text(source));
+    if !says_book && !says_text {
+        return Ok(());
+    }
     let name = source.name();
     match (says_book, is_book) {
         (true, false) => {

@@ -251,6 +251,15 @@ fn tables_are_read_as_they_lie_and_written_as_their_ending_says() {
             assert_eq!(text, wanted, "{name} of {bytes:?}");
         }
     }
+    // An archive of one file is that file.
+    let mut zip = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
+    zip.start_file("folder/t.csv", zip::write::SimpleFileOptions::default()).unwrap();
+    zip.write_all(table.as_bytes()).unwrap();
+    let work = Work::with(&zip.finish().unwrap().into_inner());
+    fs::rename(work.path("in.csv"), work.path("in.zip")).unwrap();
+    let read = Table::open(&Source::File(work.path("in.zip")), &ReadOptions::default()).unwrap();
+    work.carve_table(read, &["x = {a} | first 2"], false, How::default(), "out.csv").unwrap();
+    assert_eq!(work.text("out.csv"), whole);
     // Bytes that are no text of the encoding make a row that cannot be read; an archive cut short, or one too large, stops the work.
     let cut = gzip(table.as_bytes());
     for (bytes, options, wanted) in [

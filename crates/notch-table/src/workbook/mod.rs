@@ -80,7 +80,7 @@ pub(crate) fn open(mut file: File, name: &str, options: &SheetOptions) -> Result
     };
     let mut archive = ZipArchive::new(&mut file).map_err(|cause| broken(&said(&cause)))?;
     let has = |archive: &ZipArchive<&mut File>, part: &str| archive.file_names().any(|known| known.is_ok_and(|known| known == part));
-    let (is_xlsx, is_ods) = (has(&archive, "xl/workbook.xml"), has(&archive, "content.xml"));
+    let (is_xlsx, is_ods) = (has(&archive, "xl/workbook.xml"), has(&archive, ODS_CONTENT));
     if !is_xlsx && !is_ods {
         let what = if has(&archive, "xl/workbook.bin") {
             "is a workbook in the binary format (XLSB)."
@@ -127,6 +127,9 @@ pub(crate) fn open(mut file: File, name: &str, options: &SheetOptions) -> Result
     Ok(Opened { sheet, columns, notices, others: book.others })
 }
 
+/// The part of an ODS workbook that holds its sheets.
+const ODS_CONTENT: &str = "content.xml";
+
 /// Unpacks the only file of an archive that is no workbook into a temporary one; `None` of any other archive.
 ///
 /// # Errors
@@ -136,6 +139,10 @@ pub(crate) fn only_file(archive: &File, name: &str, limit: u64) -> Result<Option
     let files: Vec<String> =
         archive.file_names().filter_map(|known| known.ok().map(|known| known.to_string())).filter(|known| !known.ends_with('/')).collect();
     let [only] = files.as_slice() else { return Ok(None) };
+    // A workbook may hold nothing else.
+    if only == ODS_CONTENT || only.starts_with("xl/") {
+        return Ok(None);
+    }
     let unpack = |archive: &mut ZipArchive<&File>| {
         let mut file = tempfile::Builder::new().prefix(".notch-").tempfile()?;
         let unpacked = io::copy(&mut archive.by_name(only).map_err(io::Error::from)?.take(limit + 1), &mut file)?;
