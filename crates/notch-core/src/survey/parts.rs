@@ -1,0 +1,191 @@
+//! What stands at one position of a column's texts, and what the parts are like that a character divides them into.
+
+use std::collections::BTreeMap;
+
+use super::FirstRow;
+use crate::shape::{ShapeCounts, shape};
+
+/// How many different characters of a position are told apart.
+const CHARACTERS: usize = 80;
+/// How many parts of a text are looked at.
+pub(crate) const PARTS: usize = 12;
+/// How many different texts of a part are told apart.
+pub(crate) const PART_TEXTS: usize = 16;
+
+/// What stands at one position.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Position {
+    /// How many of each plain character, by its code.
+    plain: Box<[u64; 0x80]>,
+    /// How many of each other character, while there are few.
+    others: BTreeMap<String, u64>,
+    /// How many of the others are of each kind.
+    kinds_of_others: [u64; 6],
+    /// How many letters stand there that look like digits, and the first row with one.
+    pub(super) like_digits: Option<(u64, FirstRow)>,
+}
+
+/// The letters of [`Position::kinds`].
+pub const KINDS: [char; 6] = ['U', 'l', 'c', 'd', 's', '.'];
+
+impl Default for Position {
+    fn default() -> Self {
+        Self { plain: Box::new([0; 0x80]), others: BTreeMap::new(), kinds_of_others: [0; 6], like_digits: None }
+    }
+}
+
+impl Position {
+    /// Counts a plain character.
+    #[inline(always)]
+    pub(super) fn add_plain(&mut self, byte: u8) {
+        self.plain[usize::from(byte & 0x7F)] += 1;
+    }
+
+    pub(super) fn add(&mut self, character: &str) {
+        if let [byte @ 0..0x80] = character.as_bytes() {
+            return self.add_plain(*byte);
+        }
+        if let Some(count) = self.others.get_mut(character) {
+            *count += 1;
+        } else if self.others.len() < CHARACTERS {
+            self.others.insert(character.to_owned(), 1);
+        }
+        let of = shape(character);
+        let place = if of.starts_with("[c") {
+            2
+        } else if of.starts_with("[s") {
+            4
+        } else {
+            5
+        };
+        self.kinds_of_others[place] += 1;
+    }
+
+    /// How many texts reach it.
+    pub fn texts(&self) -> u64 {
+        self.kinds().iter().sum()
+    }
+
+    /// How many characters of each kind stand there: U, l, c, d, s and `.` for everything else.
+    pub fn kinds(&self) -> [u64; 6] {
+        let mut kinds = self.kinds_of_others;
+        for (byte, count) in (0_u8..).zip(&*self.plain) {
+            let place = match byte {
+                b'A'..=b'Z' => 0,
+                b'a'..=b'z' => 1,
+                b'0'..=b'9' => 3,
+                b' ' | b'\t'..=b'\r' => 4,
+                _ => 5,
+            };
+            kinds[place] += count;
+        }
+        kinds
+    }
+
+    /// Adds what stands there in the part that comes next.
+    pub(super) fn merge(&mut self, part: Position) {
+        self.plain.iter_mut().zip(&*part.plain).for_each(|(ours, theirs)| *ours += theirs);
+        for (character, count) in part.others {
+            if self.others.len() < CHARACTERS || self.others.contains_key(&character) {
+                *self.others.entry(character).or_default() += count;
+            }
+        }
+        self.kinds_of_others.iter_mut().zip(part.kinds_of_others).for_each(|(ours, theirs)| *ours += theirs);
+        if let Some((count, first)) = part.like_digits {
+            self.like_digits.get_or_insert((0, first)).0 += count;
+        }
+    }
+
+    /// What stands there in at least 95 of 100 texts: `=` one and the same character, else the letter of its kind; `?` when kinds are
+    /// mixed.
+    pub fn letter(&self) -> char {
+        let texts = self.texts();
+        let nearly_all = |count: u64| count * 100 >= texts * 95;
+        if self.plain.iter().chain(self.others.values()).any(|count| nearly_all(*count)) {
+            return '=';
+        }
+        KINDS.iter().zip(self.kinds()).find(|(_, count)| nearly_all(*count)).map_or('?', |(kind, _)| *kind)
+    }
+}
+
+/// One part of the texts that a divider divides.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct PartSurvey {
+    pub texts: u64,
+    /// The texts, while there are few.
+    pub values: BTreeMap<String, u64>,
+    pub many: bool,
+    pub shapes: ShapeCounts,
+    /// Years, that is four digits from 1900 to 2099.
+    pub years: u64,
+}
+
+impl PartSurvey {
+    pub(super) fn add(&mut self, text: &str, line: u64) {
+        self.texts += 1;
+        self.shapes.add(text, line);
+        self.years += u64::from(matches!(text.as_bytes(), [b'1', b'9', b'0'..=b'9', b'0'..=b'9'] | [b'2', b'0', b'0'..=b'9', b'0'..=b'9']));
+        if self.many {
+            return;
+        }
+        if let Some(count) = self.values.get_mut(text) {
+            *count += 1;
+        } else if self.values.len() < PART_TEXTS {
+            self.values.insert(text.to_owned(), 1);
+        } else {
+            self.many = true;
+        }
+    }
+}
+
+impl PartSurvey {
+    /// Adds what the part that comes next has seen of it.
+    pub(super) fn merge(&mut self, mut part: PartSurvey) {
+        self.texts += part.texts;
+        self.years += part.years;
+        self.shapes.merge(&mut part.shapes);
+        self.many |= part.many;
+        for (text, count) in part.values {
+            if self.values.len() < PART_TEXTS || self.values.contains_key(&text) {
+                *self.values.entry(text).or_default() += count;
+            } else {
+                self.many = true;
+            }
+        }
+    }
+}
+
+/// Texts divided by one character.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct Divided {
+    /// How many texts have so many parts, of those that have two or more.
+    pub counts: BTreeMap<usize, u64>,
+    /// How many texts it does not divide.
+    pub undivided: u64,
+    pub parts: Vec<PartSurvey>,
+}
+
+impl Divided {
+    /// Takes a text in which the divider occurs.
+    pub(super) fn add(&mut self, text: &str, divider: u8, has_space: bool, line: u64) {
+        let (mut parts, mut from) = (0, 0);
+        for end in memchr::memchr_iter(divider, text.as_bytes()).chain([text.len()]) {
+            if parts < PARTS {
+                if self.parts.len() == parts {
+                    self.parts.push(PartSurvey::default());
+                }
+                let part = &text[from..end];
+                self.parts[parts].add(if has_space { part.trim() } else { part }, line);
+            }
+            (parts, from) = (parts + 1, end + 1);
+        }
+        *self.counts.entry(parts).or_default() += 1;
+    }
+
+    pub(super) fn merge(&mut self, part: Divided) {
+        part.counts.into_iter().for_each(|(parts, texts)| *self.counts.entry(parts).or_default() += texts);
+        self.undivided += part.undivided;
+        self.parts.resize_with(self.parts.len().max(part.parts.len()), PartSurvey::default);
+        self.parts.iter_mut().zip(part.parts).for_each(|(ours, theirs)| ours.merge(theirs));
+    }
+}
