@@ -17,6 +17,7 @@ use crate::carve::{OutColumn, Row, RowSink};
 use crate::csv::write_cell;
 use crate::error::TableError;
 use crate::output::NewFile;
+use crate::plain::hand_out;
 use crate::table::Table;
 
 /// The columns are the names that so many objects have at first.
@@ -120,11 +121,7 @@ impl Read for JsonText {
         if self.at == self.text.len() {
             self.go_on()?;
         }
-        let piece = &self.text[self.at..];
-        let length = piece.len().min(into.len());
-        into[..length].copy_from_slice(&piece[..length]);
-        self.at += length;
-        Ok(length)
+        Ok(hand_out(&self.text, &mut self.at, into))
     }
 }
 

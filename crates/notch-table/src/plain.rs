@@ -154,15 +154,19 @@ impl Decoding {
     }
 }
 
+/// Hands out what stands in `text` from `at` on, as much as there is room for; gives how many bytes.
+pub(crate) fn hand_out(text: &[u8], at: &mut usize, into: &mut [u8]) -> usize {
+    let length = (text.len() - *at).min(into.len());
+    into[..length].copy_from_slice(&text[*at..*at + length]);
+    *at += length;
+    length
+}
+
 impl Read for Decoding {
     fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
         while self.at == self.text.len() && !self.at_end {
             self.decode()?;
         }
-        let piece = &self.text[self.at..];
-        let length = piece.len().min(into.len());
-        into[..length].copy_from_slice(&piece[..length]);
-        self.at += length;
-        Ok(length)
+        Ok(hand_out(&self.text, &mut self.at, into))
     }
 }
