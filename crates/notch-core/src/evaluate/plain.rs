@@ -90,20 +90,29 @@ type Found = u64;
 /// Of a span that is longer, or in which it stands beside something that may belong to it.
 const NOT_TOLD: Found = u64::MAX;
 
+/// A byte, and what lies beyond ASCII, among the bytes from a place on that are looked at together.
+#[inline(always)]
+fn marks(text: &[u8], at: usize, byte: u8) -> (Found, Found) {
+    let bytes = wide(text, at);
+    (equal(&bytes, byte), beyond_ascii(&bytes))
+}
+
 /// Looks for a byte in a span of a text.
 #[inline(always)]
 pub(crate) fn search(text: &[u8], from: usize, to: usize, byte: u8) -> Found {
     let length = to - from;
-    let bytes = wide(text, from);
-    let (mut found, mut odd) = (equal(&bytes, byte), beyond_ascii(&bytes));
+    let (mut found, mut odd) = marks(text, from, byte);
     if length > WIDE {
-        if length > 64 {
-            return NOT_TOLD;
-        }
-        for at in (WIDE..length).step_by(WIDE) {
-            let bytes = wide(text, from + at);
-            found |= equal(&bytes, byte) << at;
-            odd |= beyond_ascii(&bytes) << at;
+        let (next_found, next_odd) = marks(text, from + WIDE, byte);
+        (found, odd) = (found | next_found << WIDE, odd | next_odd << WIDE);
+        if length > 2 * WIDE {
+            if length > 64 {
+                return NOT_TOLD;
+            }
+            for at in [2 * WIDE, 3 * WIDE] {
+                let (next_found, next_odd) = marks(text, from + at, byte);
+                (found, odd) = (found | next_found << at, odd | next_odd << at);
+            }
         }
     }
     found &= lowest(length);
