@@ -3,22 +3,21 @@
 //! Objects come in as comma-separated text, so that everything behind knows only rows: one object is one row, the value of a nested one is
 //! called by a dotted name, `null` is blank, numbers and arrays stay as they are written.
 
-use std::borrow::Cow;
 use std::collections::HashMap;
 use std::fmt;
 use std::io::{self, Read};
+use std::sync::Arc;
 
-use notch_core::{OutputType, Plan};
 use serde::Deserialize;
 use serde::de::{MapAccess, Visitor};
 use serde_json::value::RawValue;
 
-use crate::carve::{OutColumn, Row, RowSink};
+use crate::cells::{CellColumn, CellsFile, Kind, OutCell};
+use crate::columnar::Batches;
 use crate::csv::write_cell;
 use crate::error::TableError;
 use crate::output::NewFile;
 use crate::plain::hand_out;
-use crate::table::Table;
 
 /// The columns are the names that so many objects have at first.
 const LOOKED_AT: usize = 1000;
@@ -41,16 +40,7 @@ struct Object(Vec<Field>);
 struct Field {
     name: String,
     text: String,
-    /// It is a number or a truth value, not a text.
-    is_bare: bool,
-}
-
-/// A column of objects.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub(crate) struct JsonColumn {
-    pub name: String,
-    /// All that was seen in it are numbers and truth values: so they are written.
-    pub is_bare: bool,
+    kind: Kind,
 }
 
 impl JsonText {
@@ -58,22 +48,25 @@ impl JsonText {
     ///
     /// # Errors
     /// The source cannot be read, or holds something else than objects.
-    pub(crate) fn new(reader: Box<dyn Read + Send>) -> io::Result<(Self, Vec<JsonColumn>)> {
+    pub(crate) fn new(reader: Box<dyn Read + Send>) -> io::Result<(Self, Vec<(String, Kind)>)> {
         let mut values = Values { reader, bytes: Vec::new(), at: 0, in_array: None };
         let (mut ahead, mut found, mut columns) = (Vec::new(), Vec::new(), HashMap::new());
         while ahead.len() < LOOKED_AT
             && let Some(object) = values.next_object(ahead.len() as u64 + 1)?
         {
-            for Field { name, text, is_bare } in &object.0 {
+            for Field { name, text, kind } in &object.0 {
                 let place = *columns.entry(name.clone()).or_insert(found.len());
                 if place == found.len() {
-                    found.push(JsonColumn { name: name.clone(), is_bare: true });
+                    found.push((name.clone(), None));
                 }
                 // A blank says nothing of its column.
-                found[place].is_bare &= *is_bare || text.is_empty();
+                if !text.is_empty() {
+                    found[place].1 = Some(found[place].1.map_or(*kind, |so_far| both(so_far, *kind)));
+                }
             }
             ahead.push(object);
         }
+        let found = found.into_iter().map(|(name, kind)| (name, kind.unwrap_or_default())).collect();
         Ok((Self { values, columns, ahead: ahead.into_iter(), text: Vec::new(), at: 0, number: 0 }, found))
     }
 
@@ -122,6 +115,16 @@ impl Read for JsonText {
             self.go_on()?;
         }
         Ok(hand_out(&self.text, &mut self.at, into))
+    }
+}
+
+/// What a column holds in which there is the one and the other.
+fn both(a: Kind, b: Kind) -> Kind {
+    match (a, b) {
+        _ if a == b => a,
+        (Kind::Integer | Kind::Number, Kind::Integer | Kind::Number) => Kind::Number,
+        (Kind::Text, _) | (_, Kind::Text) => Kind::Text,
+        _ => Kind::Mixed,
     }
 }
 
@@ -195,17 +198,18 @@ fn take_apart(before: &str, object: Fields, into: &mut Vec<Field>) -> serde_json
     for (name, value) in object.0 {
         let name = if before.is_empty() { name } else { format!("{before}.{name}") };
         let text = value.get();
-        let (text, is_bare) = match text.as_bytes().first() {
+        let (text, kind) = match text.as_bytes().first() {
             Some(b'{') => {
                 take_apart(&name, serde_json::from_str(text)?, into)?;
                 continue;
             }
-            Some(b'"') => (serde_json::from_str(text)?, false),
-            Some(b'[') => (text.to_owned(), false),
-            _ if text == "null" => (String::new(), false),
-            _ => (text.to_owned(), true),
+            Some(b'"') => (serde_json::from_str(text)?, Kind::Text),
+            Some(b'[') => (text.to_owned(), Kind::Text),
+            Some(b'n') => (String::new(), Kind::Text),
+            Some(b't' | b'f') => (text.to_owned(), Kind::Truth),
+            _ => (text.to_owned(), if text.contains(['.', 'e', 'E']) { Kind::Number } else { Kind::Integer }),
         };
-        into.push(Field { name, text, is_bare });
+        into.push(Field { name, text, kind });
     }
     Ok(())
 }
@@ -239,41 +243,41 @@ impl<'de> Deserialize<'de> for Fields {
 pub(crate) struct ObjectsFile {
     file: NewFile,
     in_array: bool,
-    /// The names of the fields as they are written, with a colon.
-    names: Vec<String>,
+    /// The names of the fields as they are written, with a colon, and whether numbers and truth values in them are written as such.
+    fields: Vec<(String, bool)>,
     line: Vec<u8>,
     rows: u64,
 }
 
 impl ObjectsFile {
     pub(crate) fn new(file: NewFile, in_array: bool) -> Self {
-        Self { file, in_array, names: Vec::new(), line: Vec::new(), rows: 0 }
+        Self { file, in_array, fields: Vec::new(), line: Vec::new(), rows: 0 }
     }
+}
 
-    /// Names the fields, before any object.
-    pub(crate) fn begin<'n>(&mut self, names: impl Iterator<Item = &'n str>) -> Result<(), TableError> {
-        self.names = names.map(|name| format!("{}:", quoted(name))).collect();
+impl CellsFile for ObjectsFile {
+    fn begin(&mut self, columns: Vec<CellColumn>, _batches: Option<Arc<Batches>>) -> Result<(), TableError> {
+        self.fields = columns.iter().map(|column| (format!("{}:", quoted(&column.name)), column.kind.is_bare())).collect();
         if self.in_array { self.file.write(b"[") } else { Ok(()) }
     }
 
-    /// Writes an object: the text of each field, and whether a number or a truth value in it is written as such.
-    pub(crate) fn write<'c>(&mut self, cells: impl Iterator<Item = (Cow<'c, str>, bool)>) -> Result<(), TableError> {
+    fn row<'c>(&mut self, _number: u64, cells: &mut dyn Iterator<Item = OutCell<'c>>) -> Result<(), TableError> {
         self.line.clear();
         if self.in_array {
             self.line.extend_from_slice(if self.rows == 0 { b"\n" } else { b",\n" });
         }
         self.line.push(b'{');
-        for (n, (name, (cell, is_bare))) in self.names.iter().zip(cells).enumerate() {
+        for (n, ((name, is_bare), cell)) in self.fields.iter().zip(cells).enumerate() {
             if n > 0 {
                 self.line.push(b',');
             }
             self.line.extend_from_slice(name.as_bytes());
             // JSON knows fewer forms of numbers than people do: what is none of its own stays text.
-            let as_it_is = is_bare && (matches!(&*cell, "true" | "false") || serde_json::from_str::<serde_json::Number>(&cell).is_ok());
-            match &*cell {
-                "" => self.line.extend_from_slice(b"null"),
-                bare if as_it_is => self.line.extend_from_slice(bare.as_bytes()),
-                text => self.line.extend_from_slice(quoted(text).as_bytes()),
+            let is_value = |cell: &str| matches!(cell, "true" | "false") || serde_json::from_str::<serde_json::Number>(cell).is_ok();
+            match cell.as_deref() {
+                None => self.line.extend_from_slice(b"null"),
+                Some(cell) if *is_bare && is_value(cell) => self.line.extend_from_slice(cell.as_bytes()),
+                Some(text) => self.line.extend_from_slice(quoted(text).as_bytes()),
             }
         }
         self.line.push(b'}');
@@ -284,54 +288,14 @@ impl ObjectsFile {
         self.file.write(&self.line)
     }
 
-    pub(crate) fn finish(mut self) -> Result<(), TableError> {
+    fn has_let_go(&self) -> bool {
+        self.file.has_let_go()
+    }
+
+    fn finish(mut self: Box<Self>) -> Result<Vec<String>, TableError> {
         if self.in_array {
             self.file.write(if self.rows == 0 { b"]\n" } else { b"\n]\n" })?;
         }
-        self.file.finish()
-    }
-}
-
-/// Writes rows as JSON objects.
-pub struct JsonOut {
-    file: ObjectsFile,
-    /// For each column that is written whether numbers and truth values in it are written as such.
-    bare: Vec<bool>,
-}
-
-impl JsonOut {
-    /// To a file; a line each, or all in an array.
-    pub fn new(file: NewFile, in_array: bool) -> Self {
-        Self { file: ObjectsFile::new(file, in_array), bare: Vec::new() }
-    }
-}
-
-impl RowSink for JsonOut {
-    fn begin(&mut self, table: &Table, plan: &Plan, columns: &[OutColumn]) -> Result<(), TableError> {
-        let is_number =
-            |output: usize| matches!(plan.outputs()[output].output_type, OutputType::Number | OutputType::Integer | OutputType::Decimal(_));
-        self.bare = columns
-            .iter()
-            .map(|column| match column {
-                OutColumn::Source(n) => table.is_bare(*n),
-                OutColumn::New(n) => is_number(*n),
-            })
-            .collect();
-        self.file.begin(columns.iter().map(|column| match column {
-            OutColumn::Source(n) => table.columns()[*n].as_str(),
-            OutColumn::New(n) => plan.outputs()[*n].name.as_str(),
-        }))
-    }
-
-    fn row(&mut self, row: &Row<'_>, _plan: &Plan, columns: &[OutColumn]) -> Result<(), TableError> {
-        let cells = columns.iter().map(|column| match column {
-            OutColumn::Source(n) => row.source_cell(*n),
-            OutColumn::New(n) => row.new_cell(*n).into(),
-        });
-        self.file.write(cells.zip(self.bare.iter().copied()))
-    }
-
-    fn finish(self: Box<Self>) -> Result<Vec<String>, TableError> {
         self.file.finish().map(|()| Vec::new())
     }
 }

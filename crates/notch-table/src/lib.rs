@@ -5,6 +5,9 @@
 //! | [`mod@source`] | where the bytes come from |
 //! | `plain` | compressed bytes unpacked, other encodings as UTF-8 |
 //! | `json` | objects as rows, and rows as objects |
+//! | `columnar` | Parquet and Arrow, in and out |
+//! | `cells` | rows of cells into files whose format knows cells, by format |
+//! | `drawn` | tables drawn for people |
 //! | `csv` | bytes → records and their fields, and cells → bytes |
 //! | [`mod@table`] | a table opened: its header, its layout, its rows |
 //! | [`mod@carve`] | the run of compiled cuts over a table |
@@ -14,7 +17,10 @@
 //! | `output` | files written beside and renamed |
 
 pub mod carve;
+mod cells;
+mod columnar;
 mod csv;
+mod drawn;
 mod error;
 mod json;
 mod output;
@@ -26,12 +32,13 @@ pub mod table;
 pub mod workbook;
 
 pub use carve::{Carving, Encoding, FirstPass, How, OutColumn, Progress, Row, RowSink, RowsOut, Summary, carve, look_through};
+pub use cells::{CellsOut, Kind, To};
+pub use columnar::Columnar;
 pub use csv::{cell_text, write_cell};
 pub use error::TableError;
-pub use json::JsonOut;
 pub use output::{Format, NewFile, format_of, same_file};
 pub use plain::encoding_of;
 pub use samples::{Sample, each_row_of, gather_rows, samples};
 pub use source::Source;
 pub use table::{ReadOptions, Table};
-pub use workbook::{BookRows, CellsBook};
+pub use workbook::BookRows;

@@ -6,10 +6,13 @@ use std::path::{Path, PathBuf};
 
 use tempfile::{NamedTempFile, TempPath};
 
+use crate::columnar::Columnar;
 use crate::error::TableError;
 
 /// What is written at a time, in bytes.
 const BUFFER: usize = 256 * 1024;
+/// What is held back of standard output, in bytes, so that a short table appears whole or not at all.
+const STANDARD_BUFFER: usize = 1024 * 1024;
 
 /// A file that appears under its name only when [`NewFile::finish`] is called; before, nothing of that name is touched.
 pub struct NewFile {
@@ -71,17 +74,68 @@ impl NewFile {
         }
     }
 
+    /// Standard output, of which the first MiB is held back until there is more or all is there.
+    pub fn standard_output() -> NewFile {
+        NewFile { writer: Writer::Standard { held: Vec::new(), let_go: false }, place: None, name: "standard output".to_owned() }
+    }
+
+    /// Whether something has been written that cannot be taken back.
+    pub fn has_let_go(&self) -> bool {
+        matches!(self.writer, Writer::Standard { let_go: true, .. })
+    }
+
+    /// What it is called in messages.
+    pub(crate) fn name(&self) -> &str {
+        &self.name
+    }
+
+    /// What has been written, to be read from its beginning.
+    ///
+    /// # Errors
+    /// It cannot be, as a device or a pipe.
+    pub(crate) fn again(&mut self) -> io::Result<File> {
+        self.flush()?;
+        match &self.place {
+            Some((temporary, _)) => File::open(temporary),
+            None => Err(io::Error::from(io::ErrorKind::Unsupported)),
+        }
+    }
+
     /// Writes bytes.
     ///
     /// # Errors
     /// The disk is full, for instance.
     pub fn write(&mut self, bytes: &[u8]) -> Result<(), TableError> {
-        let written = match &mut self.writer {
-            Writer::Plain(writer) => writer.write_all(bytes),
-            Writer::Gzip(writer) => writer.write_all(bytes),
-            Writer::Zstd(writer) => writer.write_all(bytes),
-        };
-        written.map_err(|cause| TableError::io(&self.name, "cannot be written", cause))
+        self.write_all(bytes).map_err(|cause| TableError::io(&self.name, "cannot be written", cause))
+    }
+}
+
+impl Write for NewFile {
+    fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
+        match &mut self.writer {
+            Writer::Plain(writer) => writer.write(bytes),
+            Writer::Gzip(writer) => writer.write(bytes),
+            Writer::Zstd(writer) => writer.write(bytes),
+            Writer::Standard { held, let_go } => {
+                held.extend_from_slice(bytes);
+                if held.len() >= STANDARD_BUFFER {
+                    *let_go = true;
+                    io::stdout().write_all(held)?;
+                    held.clear();
+                }
+                Ok(bytes.len())
+            }
+        }
+    }
+
+    fn flush(&mut self) -> io::Result<()> {
+        match &mut self.writer {
+            Writer::Plain(writer) => writer.flush(),
+            Writer::Gzip(writer) => writer.flush(),
+            Writer::Zstd(writer) => writer.flush(),
+            // All of it at once, or nothing: at the end.
+            Writer::Standard { .. } => Ok(()),
+        }
     }
 }
 
@@ -90,6 +144,11 @@ enum Writer {
     Plain(BufWriter<File>),
     Gzip(Box<flate2::write::GzEncoder<BufWriter<File>>>),
     Zstd(Box<zstd::stream::write::Encoder<'static, BufWriter<File>>>),
+    /// What has not been handed on yet, and whether anything has.
+    Standard {
+        held: Vec<u8>,
+        let_go: bool,
+    },
 }
 
 impl Writer {
@@ -108,6 +167,10 @@ impl Writer {
             Writer::Plain(writer) => Ok(writer),
             Writer::Gzip(writer) => writer.finish(),
             Writer::Zstd(writer) => writer.finish(),
+            Writer::Standard { held, .. } => {
+                let mut out = io::stdout().lock();
+                return out.write_all(&held).and_then(|()| out.flush());
+            }
         }?
         .flush()
     }
@@ -130,17 +193,61 @@ pub enum Format {
         /// Whether they are one array.
         in_array: bool,
     },
+    /// Typed columns.
+    Columnar(Columnar),
+    /// A table drawn for people.
+    Drawn {
+        /// With the bars of Markdown, or aligned by blanks alone.
+        bars: bool,
+    },
+}
+
+/// The formats by name, each with the ending of its files where there is one.
+const FORMATS: [(&str, &[&str], Format); 10] = [
+    ("csv", &["csv"], Format::Text(Some(b','))),
+    ("tsv", &["tsv", "tab"], Format::Text(Some(b'\t'))),
+    ("jsonl", &["jsonl", "ndjson"], Format::Json { in_array: false }),
+    ("json", &["json"], Format::Json { in_array: true }),
+    ("xlsx", &["xlsx"], Format::Workbook),
+    ("parquet", &["parquet"], Format::Columnar(Columnar::Parquet)),
+    ("arrow", &["arrow"], Format::Columnar(Columnar::File)),
+    ("arrows", &["arrows"], Format::Columnar(Columnar::Stream)),
+    ("markdown", &["md"], Format::Drawn { bars: true }),
+    ("aligned", &[], Format::Drawn { bars: false }),
+];
+
+impl Format {
+    /// The names by which formats are asked for.
+    pub fn names() -> impl Iterator<Item = &'static str> {
+        FORMATS.iter().map(|(name, ..)| *name)
+    }
+
+    /// The format of a name.
+    pub fn of_name(name: &str) -> Option<Self> {
+        FORMATS.iter().find(|(known, ..)| *known == name).map(|(.., format)| *format)
+    }
+
+    /// What divides the columns of separated text, where that is said.
+    pub fn separator(self) -> Option<u8> {
+        match self {
+            Format::Text(separator) => separator,
+            _ => None,
+        }
+    }
+
+    /// Whether it can be read on a terminal.
+    pub fn is_legible(self) -> bool {
+        !matches!(self, Format::Workbook | Format::Columnar(_))
+    }
 }
 
 /// The format that a file's ending says; of a compressed file the ending before that one.
 pub fn format_of(path: &Path) -> Format {
     match ending(path).as_deref() {
         Some("gz" | "zst") => format_of(&path.with_extension("")),
-        Some("xlsx") => Format::Workbook,
-        Some("json") => Format::Json { in_array: true },
-        Some("jsonl" | "ndjson") => Format::Json { in_array: false },
-        Some("tsv" | "tab") => Format::Text(Some(b'\t')),
-        _ => Format::Text(None),
+        // What divides the columns of the table divides those of its copy.
+        Some("csv") | None => Format::Text(None),
+        Some(ending) => FORMATS.iter().find(|(_, endings, _)| endings.contains(&ending)).map_or(Format::Text(None), |(.., format)| *format),
     }
 }
 

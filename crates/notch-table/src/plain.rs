@@ -29,6 +29,11 @@ fn peek<R: Read>(mut reader: R, bytes: u64) -> io::Result<(Vec<u8>, Peeked<R>)> 
     Ok((first.clone(), Cursor::new(first).chain(reader)))
 }
 
+/// Whether a file that begins so is compressed.
+pub(crate) fn is_packed(first: &[u8; 4]) -> bool {
+    matches!(first, [0x1F, 0x8B, ..] | [0x28, 0xB5, 0x2F, 0xFD] | [b'B', b'Z', b'h', b'1'..=b'9'])
+}
+
 /// The plain bytes of what a reader gives.
 ///
 /// # Errors

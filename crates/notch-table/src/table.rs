@@ -1,15 +1,18 @@
 //! A table opened for reading: its header, how its columns are divided, its rows.
 
-use std::io::{self, Read};
+use std::fs::File;
+use std::io::{self, Read, Seek, SeekFrom};
 use std::path::Path;
 use std::sync::Arc;
 
 use encoding_rs::Encoding;
 
+use crate::cells::Kind;
+use crate::columnar::{self, ARROW_FILE, ARROW_STREAM, ArrowText, Batches, PARQUET, arrow_stream};
 use crate::csv::{Fields, Record, Records, cell_text, find_separator, write_cell};
 use crate::error::{NO_TEXT, TableError};
 use crate::json::{JsonText, looks_like_json};
-use crate::plain::{Plain, UNPACK_LIMIT, plain};
+use crate::plain::{self, Plain, UNPACK_LIMIT, plain};
 use crate::source::Source;
 use crate::workbook::{self, OLD, Sheet, SheetOptions, ZIP};
 
@@ -43,10 +46,12 @@ pub struct Table {
     notices: Vec<String>,
     /// The sheets of the workbook beside the one that is read.
     other_sheets: Vec<String>,
-    /// The columns of JSON objects in which all are numbers and truth values.
-    bare: Vec<bool>,
-    /// Each row is one line, whatever line ends are in it: they were objects.
+    /// What the columns hold, where the format tells.
+    kinds: Vec<Kind>,
+    /// Each row is one line, whatever line ends are in it: there were no lines.
     rows_are_lines: bool,
+    /// The rows with their types, where they have any.
+    batches: Option<Arc<Batches>>,
 }
 
 /// Where the rows come from.
@@ -110,6 +115,10 @@ impl Table {
         if options.sheet.is_some() || options.header_row.is_some() {
             return Err(TableError::no_table(&name, "is no workbook, so it has no sheets.", "Leave --sheet and --header-row out."));
         }
+        if [PARQUET, ARROW_FILE, ARROW_STREAM].iter().any(|start| beginning.starts_with(start)) && !says_text(source) {
+            let beginning = beginning[..4].to_vec();
+            return Self::open_columnar(source, records, name, options, notices, &beginning);
+        }
         let says_json = matches!(inner_ending(source).as_deref(), Some("json" | "jsonl" | "ndjson"));
         if says_json || (looks_like_json(beginning) && !says_text(source)) {
             return Self::open_json(records, name, options, notices);
@@ -133,8 +142,9 @@ impl Table {
             header: None,
             notices,
             other_sheets,
-            bare: Vec::new(),
+            kinds: Vec::new(),
             rows_are_lines: false,
+            batches: None,
         };
         table.read_header(options.no_header)?;
         Ok(table)
@@ -146,38 +156,71 @@ impl Table {
         options: &ReadOptions,
         notices: Vec<String>,
     ) -> Result<Table, TableError> {
-        if options.sheet.is_some() || options.header_row.is_some() || options.no_header || options.separator.is_some() {
-            let remedy = "Objects name their columns themselves: leave --sheet, --header-row, --no-header and --separator out.";
-            return Err(TableError::no_table(&name, "holds JSON objects.", remedy));
-        }
+        names_itself(&name, "holds JSON objects", options)?;
         let opened = JsonText::new(Box::new(records.into_rest()));
-        let (text, found) = opened.map_err(|cause| TableError::io(&name, "cannot be read", cause))?;
-        if found.is_empty() {
+        let (text, columns) = opened.map_err(|cause| TableError::io(&name, "cannot be read", cause))?;
+        if columns.is_empty() {
             return Err(TableError::no_table(&name, "holds no object with a field.", "A table is an object for each row."));
         }
+        Ok(Self::of_text(Box::new(text), name, columns, notices))
+    }
+
+    /// A table of rows that were no text and have become comma-separated text, a line each.
+    fn of_text(text: Box<dyn Read + Send>, name: String, columns: Vec<(String, Kind)>, notices: Vec<String>) -> Table {
         let (mut raw, mut ends) = (Vec::new(), Vec::new());
-        for (n, column) in found.iter().enumerate() {
+        for (n, (column, _)) in columns.iter().enumerate() {
             if n > 0 {
                 raw.push(b',');
             }
-            write_cell(&column.name, b',', &mut raw);
+            write_cell(column, b',', &mut raw);
             ends.push(raw.len() as u32);
         }
-        let mut records = Records::new(Box::new(text) as Box<dyn Read + Send>);
+        let mut records = Records::new(text);
         records.separate_by(b',');
         records.count_rows_as_lines();
-        Ok(Table {
+        let (columns, kinds) = columns.into_iter().unzip();
+        Table {
             records: Rows::Text(records),
             name,
-            columns: found.iter().map(|column| column.name.clone()).collect(),
+            columns,
             separator: b',',
             prelude: b"",
             header: Some(Header { raw, line_end: b"\n".to_vec(), ends }),
             notices,
             other_sheets: Vec::new(),
-            bare: found.iter().map(|column| column.is_bare).collect(),
+            kinds,
             rows_are_lines: true,
-        })
+            batches: None,
+        }
+    }
+
+    /// A table of typed columns.
+    fn of_columns(text: ArrowText, name: String, notices: Vec<String>) -> Table {
+        let (columns, batches) = (text.columns(), text.batches());
+        let mut table = Self::of_text(Box::new(text), name, columns, notices);
+        table.batches = Some(batches);
+        table.say_odd_names();
+        table
+    }
+
+    fn open_columnar(
+        source: &Source,
+        records: Records<Box<dyn Read + Send>>,
+        name: String,
+        options: &ReadOptions,
+        notices: Vec<String>,
+        beginning: &[u8],
+    ) -> Result<Table, TableError> {
+        if beginning.starts_with(ARROW_STREAM) {
+            names_itself(&name, "is an Arrow stream", options)?;
+            let text = arrow_stream(Box::new(records.into_rest()), &name)?;
+            return Ok(Self::of_columns(text, name, notices));
+        }
+        let is_parquet = beginning.starts_with(PARQUET);
+        names_itself(&name, if is_parquet { "is a Parquet file" } else { "is an Arrow file" }, options)?;
+        let file = whole_file(source, records, &name)?;
+        let text = columnar::open(file, &name, is_parquet)?;
+        Ok(Self::of_columns(text, name, notices))
     }
 
     fn open_workbook(
@@ -192,14 +235,7 @@ impl Table {
             no_header: options.no_header,
             unpack_limit: options.unpack_limit,
         };
-        let file = match source.file()? {
-            Some(file) => file,
-            None => {
-                // An archive cannot be read from front to back.
-                let copy = tempfile::tempfile().and_then(|mut copy| io::copy(&mut records.into_rest(), &mut copy).map(|_| copy));
-                copy.map_err(|cause| TableError::io(&name, "cannot be copied to a temporary file", cause))?
-            }
-        };
+        let file = whole_file(source, records, &name)?;
         let limit = options.unpack_limit.unwrap_or(UNPACK_LIMIT);
         // What is called a workbook is to be one.
         if !says_book(source)
@@ -219,8 +255,9 @@ impl Table {
             header,
             notices: opened.notices,
             other_sheets: opened.others,
-            bare: Vec::new(),
+            kinds: Vec::new(),
             rows_are_lines: false,
+            batches: None,
         };
         if !options.no_header {
             table.say_odd_names();
@@ -312,9 +349,14 @@ impl Table {
         &self.other_sheets
     }
 
-    /// Whether a column came from JSON objects and all in it are numbers and truth values.
-    pub(crate) fn is_bare(&self, column: usize) -> bool {
-        self.bare.get(column).is_some_and(|bare| *bare)
+    /// What a column holds, as far as the format tells.
+    pub(crate) fn kind(&self, column: usize) -> Kind {
+        self.kinds.get(column).copied().unwrap_or_default()
+    }
+
+    /// The rows with their types, where they have any.
+    pub(crate) fn batches(&self) -> Option<Arc<Batches>> {
+        self.batches.clone()
     }
 
     /// Whether each row is one line, whatever line ends are in it.
@@ -346,6 +388,37 @@ impl Table {
         let name = &self.name;
         self.records.next().map_err(|cause| TableError::io(name, "cannot be read", cause))
     }
+}
+
+/// What is read from any place: the file itself where it lies as it is, else a copy of what has been unpacked or piped.
+fn whole_file(source: &Source, records: Records<Box<dyn Read + Send>>, name: &str) -> Result<File, TableError> {
+    if let Some(file) = source.file()?
+        && !is_packed(&file)
+    {
+        return Ok(file);
+    }
+    let copy = tempfile::tempfile().and_then(|mut copy| {
+        io::copy(&mut records.into_rest(), &mut copy)?;
+        copy.seek(SeekFrom::Start(0)).map(|_| copy)
+    });
+    copy.map_err(|cause| TableError::io(name, "cannot be copied to a temporary file", cause))
+}
+
+/// Whether what lies in a file is compressed as a whole.
+fn is_packed(mut file: &File) -> bool {
+    let mut first = [0; 4];
+    let is_packed = file.read_exact(&mut first).is_ok() && plain::is_packed(&first);
+    let _ = file.seek(SeekFrom::Start(0));
+    is_packed
+}
+
+/// What names its columns itself is read without the options that say where a header is.
+fn names_itself(name: &str, what: &str, options: &ReadOptions) -> Result<(), TableError> {
+    if options.sheet.is_some() || options.header_row.is_some() || options.no_header || options.separator.is_some() {
+        let remedy = "Its columns have names: leave --sheet, --header-row, --no-header and --separator out.";
+        return Err(TableError::no_table(name, format!("{what}."), remedy));
+    }
+    Ok(())
 }
 
 /// The ending of a file in lower case; of a compressed one the ending before that of its compression.

@@ -7,8 +7,8 @@ use std::path::{Path, PathBuf};
 
 use notch_core::{OnFinding, Plan, PlanOptions, parse_assignment};
 use notch_table::{
-    Carving, How, JsonOut, NewFile, OutColumn, ReadOptions, RowsOut, Source, Summary, Table, TableError, carve, cell_text, encoding_of,
-    samples, write_cell,
+    Carving, CellsOut, Format, How, NewFile, OutColumn, ReadOptions, RowsOut, Source, Summary, Table, TableError, To, carve, cell_text,
+    encoding_of, samples, write_cell,
 };
 use proptest::prelude::*;
 use tempfile::TempDir;
@@ -61,7 +61,7 @@ impl Work {
             progress: None,
             interrupt: None,
         };
-        let out = RowsOut::to_file(NewFile::create(&self.path(out))?);
+        let out = RowsOut::new(NewFile::create(&self.path(out))?);
         carve(table, &carving, Box::new(out))
     }
 }
@@ -319,7 +319,9 @@ fn objects_are_rows_and_rows_are_objects() {
                 progress: None,
                 interrupt: None,
             };
-            carve(open(), &carving, Box::new(JsonOut::new(NewFile::create(&work.path(name)).unwrap(), in_array))).unwrap();
+            let path = work.path(name);
+            let out = CellsOut::create(To::File(&path), Format::Json { in_array }).unwrap().unwrap();
+            carve(open(), &carving, Box::new(out)).unwrap();
             let written = work.text(name);
             assert!(written.contains(r#""n":-0.10,"in.x":null,"in.y":null,"l":null,"late":"😀","x":-0.10}"#), "{written}");
             let values: Vec<serde_json::Value> = match in_array {

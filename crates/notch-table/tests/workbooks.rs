@@ -32,7 +32,7 @@ fn run(folder: &TempDir, table: &str, cuts: &[&str], options: &ReadOptions, out:
     };
     let sink: Box<dyn RowSink> = match out.ends_with(".xlsx") {
         true => Box::new(BookRows::create(&path)?),
-        false => Box::new(RowsOut::to_file(NewFile::create(&path)?)),
+        false => Box::new(RowsOut::new(NewFile::create(&path)?)),
     };
     carve(table, &carving, sink)
 }

@@ -2,7 +2,9 @@
 
 use std::path::PathBuf;
 
+use clap::builder::{PossibleValuesParser, TypedValueParser};
 use clap::{Args, Parser, Subcommand, ValueEnum};
+use notch_table::Format;
 
 use crate::jig::Action;
 
@@ -126,14 +128,17 @@ pub struct Making {
 /// `notch carve`.
 #[derive(Debug, Args)]
 pub struct Carve {
-    /// The table: CSV or TSV with a header row, or a workbook (XLSX, ODS); - is standard input.
+    /// The table: CSV, TSV, JSON, Parquet, Arrow or a workbook, compressed or not; - is standard input.
     pub table: PathBuf,
     /// The cuts.
     #[command(flatten)]
     pub making: Making,
-    /// Write the table to this file instead of standard output; a workbook when it ends in .xlsx. Never over the input.
+    /// Write the table to this file instead of standard output, in the format its ending says. Never over the input.
     #[arg(short, long, value_name = "FILE")]
     pub output: Option<PathBuf>,
+    /// Write in this format, whatever the ending of the output says.
+    #[arg(long, value_name = "FORMAT", value_parser = PossibleValuesParser::new(Format::names()).try_map(|name| Format::of_name(&name).ok_or("no format")))]
+    pub to: Option<Format>,
     /// Write the new columns alone.
     #[arg(long, conflicts_with = "columns")]
     pub only: bool,
@@ -159,7 +164,7 @@ pub struct Carve {
     #[arg(long, value_name = "FILE")]
     pub save_jig: Option<PathBuf>,
     /// Show the first rows aligned, as on a terminal, instead of writing CSV.
-    #[arg(long, value_name = "ROWS", num_args = 0..=1, default_missing_value = "10", conflicts_with = "output")]
+    #[arg(long, value_name = "ROWS", num_args = 0..=1, default_missing_value = "10", conflicts_with_all = ["output", "to"])]
     pub preview: Option<usize>,
     /// Say nothing about the work: no notices, no hints, no summary.
     #[arg(short, long)]
@@ -169,7 +174,7 @@ pub struct Carve {
 /// `notch check`.
 #[derive(Debug, Args)]
 pub struct Check {
-    /// The table: CSV or TSV with a header row, or a workbook (XLSX, ODS); - is standard input.
+    /// The table: CSV, TSV, JSON, Parquet, Arrow or a workbook, compressed or not; - is standard input.
     pub table: PathBuf,
     /// The cuts.
     #[command(flatten)]
@@ -188,7 +193,7 @@ pub struct Check {
 /// `notch survey`.
 #[derive(Debug, Args)]
 pub struct Survey {
-    /// The table: CSV or TSV with a header row, or a workbook (XLSX, ODS); - is standard input.
+    /// The table: CSV, TSV, JSON, Parquet, Arrow or a workbook, compressed or not; - is standard input.
     pub table: PathBuf,
     /// The page of this column.
     #[arg(short, long, value_name = "COLUMN")]
@@ -210,7 +215,7 @@ pub struct Survey {
 /// `notch compare`.
 #[derive(Debug, Args)]
 pub struct Compare {
-    /// The table: CSV or TSV with a header row, or a workbook (XLSX, ODS); - is standard input.
+    /// The table: CSV, TSV, JSON, Parquet, Arrow or a workbook, compressed or not; - is standard input.
     pub table: PathBuf,
     /// The one cut; a column alone is a cut, too: '{qty_old}'.
     #[arg(value_name = "CUT")]

@@ -6,11 +6,10 @@ use std::path::Path;
 use notch_core::{About, Finding, FindingKind, Plan};
 
 use super::Row;
+use crate::cells::{CellColumn, CellsFile, To, cell, cells_file};
 use crate::csv::write_cell;
 use crate::error::TableError;
-use crate::json::ObjectsFile;
-use crate::output::{Format, NewFile, format_of};
-use crate::workbook::CellsBook;
+use crate::output::{NewFile, format_of};
 
 /// The columns of a list of findings.
 pub const FINDING_COLUMNS: [&str; 8] = ["row", "line", "column", "cut", "kind", "reason", "cell", "value"];
@@ -48,35 +47,34 @@ pub(super) struct FindingsFile<'p> {
 
 enum Target {
     Text { file: NewFile, separator: u8 },
-    Book(Box<CellsBook>),
-    Objects(Box<ObjectsFile>),
+    Cells(Box<dyn CellsFile>),
 }
 
 impl<'p> FindingsFile<'p> {
     /// In the format that the file's ending says; comma-separated unless it says another.
     pub(super) fn create(path: &Path, plan: &'p Plan) -> Result<Self, TableError> {
-        let to = match format_of(path) {
-            Format::Workbook => Target::Book(Box::new(CellsBook::create(path, "Findings", &FINDING_COLUMNS)?)),
-            Format::Json { in_array } => {
-                let mut objects = ObjectsFile::new(NewFile::create(path)?, in_array);
-                objects.begin(FINDING_COLUMNS.iter().copied())?;
-                Target::Objects(Box::new(objects))
+        let format = format_of(path);
+        let to = match cells_file(To::File(path), format, "Findings")? {
+            Some(mut cells) => {
+                // The first two are the numbers of the row and the line.
+                let columns = FINDING_COLUMNS.iter().enumerate();
+                let columns = columns.map(|(n, name)| if n < 2 { CellColumn::integer(name) } else { CellColumn::text(name) });
+                cells.begin(columns.collect(), None)?;
+                Target::Cells(cells)
             }
-            Format::Text(separator) => Target::Text { file: NewFile::create(path)?, separator: separator.unwrap_or(b',') },
+            None => Target::Text { file: NewFile::create(path)?, separator: format.separator().unwrap_or(b',') },
         };
         let is_text = matches!(to, Target::Text { .. });
         let mut file = Self { to, plan, line: Vec::new() };
         if is_text {
-            file.write(&FINDING_COLUMNS.map(Cow::from))?;
+            file.write(0, &FINDING_COLUMNS.map(Cow::from))?;
         }
         Ok(file)
     }
 
-    fn write(&mut self, cells: &[Cow<'_, str>; 8]) -> Result<(), TableError> {
+    fn write(&mut self, row: u64, cells: &[Cow<'_, str>; 8]) -> Result<(), TableError> {
         match &mut self.to {
-            Target::Book(book) => book.write(cells.iter().map(|cell| Cow::from(&**cell))),
-            // The first two are the numbers of the row and the line.
-            Target::Objects(objects) => objects.write(cells.iter().enumerate().map(|(n, cell)| (Cow::from(&**cell), n < 2))),
+            Target::Cells(file) => file.row(row, &mut cells.iter().map(|text| cell(Cow::from(&**text)))),
             Target::Text { file, separator } => {
                 self.line.clear();
                 write_line(cells, *separator, &mut self.line);
@@ -87,19 +85,19 @@ impl<'p> FindingsFile<'p> {
 
     /// Lists what a row did.
     pub(super) fn row(&mut self, row: &Row<'_>) -> Result<(), TableError> {
-        row.findings.iter().try_for_each(|finding| self.write(&finding_cells(self.plan, row, finding)))
+        row.findings.iter().try_for_each(|finding| self.write(row.number, &finding_cells(self.plan, row, finding)))
     }
 
     /// Lists a row that could not be read.
     pub(super) fn unreadable(&mut self, number: u64, line: u64, reason: &str) -> Result<(), TableError> {
-        self.write(&unreadable_cells(number, line, reason))
+        self.write(number, &unreadable_cells(number, line, reason))
     }
 
     /// What divides its columns; `None` for what is no separated text.
     pub(super) fn separator(&self) -> Option<u8> {
         match &self.to {
             Target::Text { separator, .. } => Some(*separator),
-            Target::Book(_) | Target::Objects(_) => None,
+            Target::Cells(_) => None,
         }
     }
 
@@ -107,15 +105,14 @@ impl<'p> FindingsFile<'p> {
     pub(super) fn text(&mut self, lines: &[u8]) -> Result<(), TableError> {
         match &mut self.to {
             Target::Text { file, .. } => file.write(lines),
-            Target::Book(_) | Target::Objects(_) => Ok(()),
+            Target::Cells(_) => Ok(()),
         }
     }
 
     pub(super) fn finish(self) -> Result<(), TableError> {
         match self.to {
             Target::Text { file, .. } => file.finish(),
-            Target::Book(book) => book.finish(),
-            Target::Objects(objects) => objects.finish(),
+            Target::Cells(cells) => cells.finish().map(drop),
         }
     }
 }

@@ -299,7 +299,7 @@ pub fn carve(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '_
                 summary.unreadable += 1;
                 if let Some(rejects) = &mut rejects {
                     summary.rejected += 1;
-                    rejects.row(&read.record)?;
+                    rejects.row(read.number, &read.record)?;
                 }
                 if let Some(findings) = &mut findings {
                     findings.unreadable(read.number, read.record.line, &reason)?;
@@ -334,7 +334,7 @@ pub fn carve(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '_
             (Fate::Stop(n), _) => return Err(read.stopped(plan, &result.findings[n], sink.has_let_go())),
             (Fate::Reject, Some(rejects)) => {
                 summary.rejected += 1;
-                rejects.row(&read.record)?;
+                rejects.row(read.number, &read.record)?;
                 sink.rejected(&row, plan)?;
             }
             (Fate::LeaveOut, _) => summary.left_out += 1,

@@ -1,7 +1,5 @@
 //! Rows out as separated text, to a file or standard output.
 
-use std::io::{self, Write};
-
 use notch_core::Plan;
 
 use super::{Encoding, Row, RowSink};
@@ -20,7 +18,7 @@ pub enum OutColumn {
 
 /// Writes rows as they stood, with the new cells in their places.
 pub struct RowsOut {
-    to: Target,
+    to: NewFile,
     /// What divides the columns, when it is said; else it is what divides those of the table.
     separator: Option<u8>,
     guard_formulas: bool,
@@ -30,30 +28,9 @@ pub struct RowsOut {
     guarded: u64,
 }
 
-enum Target {
-    File(NewFile),
-    /// What has not been handed on yet, and whether anything has.
-    Standard {
-        held: Vec<u8>,
-        let_go: bool,
-    },
-}
-
-/// Standard output is written in pieces of this many bytes, so that a short table appears whole or not at all.
-const STANDARD_BUFFER: usize = 1024 * 1024;
-
 impl RowsOut {
     /// To a file.
-    pub fn to_file(file: NewFile) -> Self {
-        Self::new(Target::File(file))
-    }
-
-    /// To standard output.
-    pub fn to_standard_output() -> Self {
-        Self::new(Target::Standard { held: Vec::new(), let_go: false })
-    }
-
-    fn new(to: Target) -> Self {
+    pub fn new(to: NewFile) -> Self {
         Self { to, separator: None, guard_formulas: false, encoding: Encoding::default(), line: Vec::new(), guarded: 0 }
     }
 
@@ -67,10 +44,6 @@ impl RowsOut {
     pub fn separated_by(self, separator: Option<u8>) -> Self {
         Self { separator, ..self }
     }
-}
-
-fn standard_output(cause: io::Error) -> TableError {
-    TableError::io("standard output", "cannot be written", cause)
 }
 
 impl RowSink for RowsOut {
@@ -96,32 +69,15 @@ impl RowSink for RowsOut {
 
     fn text(&mut self, rows: &[u8], guarded: u64) -> Result<(), TableError> {
         self.guarded += guarded;
-        match &mut self.to {
-            Target::File(file) => file.write(rows),
-            Target::Standard { held, let_go } => {
-                held.extend_from_slice(rows);
-                if held.len() >= STANDARD_BUFFER {
-                    *let_go = true;
-                    io::stdout().write_all(held).map_err(standard_output)?;
-                    held.clear();
-                }
-                Ok(())
-            }
-        }
+        self.to.write(rows)
     }
 
     fn has_let_go(&self) -> bool {
-        matches!(self.to, Target::Standard { let_go: true, .. })
+        self.to.has_let_go()
     }
 
     fn finish(self: Box<Self>) -> Result<Vec<String>, TableError> {
-        match self.to {
-            Target::File(file) => file.finish()?,
-            Target::Standard { held, .. } => {
-                let mut out = io::stdout().lock();
-                out.write_all(&held).and_then(|()| out.flush()).map_err(standard_output)?;
-            }
-        }
+        self.to.finish()?;
         Ok(match self.guarded {
             0 => Vec::new(),
             n => vec![format!("{n} cells begin like a formula and were written with ' before them.")],

@@ -24,7 +24,8 @@ use crate::error::TableError;
 use crate::plain::too_much;
 use sheet::SheetBuilder;
 pub(crate) use sheet::{Sheet, Typed};
-pub use write::{BookRows, CellsBook, LONGEST_TEXT};
+pub(crate) use write::CellsBook;
+pub use write::{BookRows, LONGEST_TEXT};
 
 /// How a sheet is to be found and read.
 #[derive(Debug, Clone, Default)]

@@ -2,12 +2,15 @@
 
 use std::collections::BTreeMap;
 use std::path::Path;
+use std::sync::Arc;
 
-use notch_core::{About, OutputType, Plan};
+use notch_core::{About, Plan};
 use rust_xlsxwriter::{Color, ExcelDateTime, Format, IgnoreError, Note, Workbook, Worksheet, XlsxError};
 
 use super::Typed;
 use crate::carve::{FINDING_COLUMNS, OutColumn, Row, RowSink, finding_cells};
+use crate::cells::{CellColumn, CellsFile, Kind, OutCell};
+use crate::columnar::Batches;
 use crate::error::TableError;
 use crate::output::NewFile;
 use crate::table::Table;
@@ -89,46 +92,42 @@ fn fitting(text: &str) -> &str {
 }
 
 /// A workbook of one sheet, every cell a text.
-pub struct CellsBook {
+pub(crate) struct CellsBook {
     book: Workbook,
     sheet: SheetOut,
+    what: &'static str,
     file: NewFile,
     name: String,
 }
 
 impl CellsBook {
-    /// Begins a workbook with this header.
-    ///
-    /// # Errors
-    /// It cannot be written.
-    pub fn create(path: &Path, sheet: &str, header: &[&str]) -> Result<Self, TableError> {
-        let name = path.display().to_string();
-        let file = NewFile::create(path)?;
-        let mut book = Workbook::new();
-        let sheet = SheetOut::add(&mut book, 0, sheet, header).map_err(|cause| failed(&name, &cause))?;
-        Ok(Self { book, sheet, file, name })
+    /// A workbook with a sheet of this name.
+    pub(crate) fn create(path: &Path, what: &'static str) -> Result<Self, TableError> {
+        let sheet = SheetOut { index: 0, row: 0, widths: Vec::new() };
+        Ok(Self { book: Workbook::new(), sheet, what, file: NewFile::create(path)?, name: path.display().to_string() })
+    }
+}
+
+impl CellsFile for CellsBook {
+    fn begin(&mut self, columns: Vec<CellColumn>, _batches: Option<Arc<Batches>>) -> Result<(), TableError> {
+        let header: Vec<&str> = columns.iter().map(|column| column.name.as_str()).collect();
+        self.sheet = SheetOut::add(&mut self.book, 0, self.what, &header).map_err(|cause| failed(&self.name, &cause))?;
+        Ok(())
     }
 
-    /// Writes a row.
-    ///
-    /// # Errors
-    /// There is no room for it.
-    pub fn write<'c>(&mut self, cells: impl Iterator<Item = std::borrow::Cow<'c, str>>) -> Result<(), TableError> {
+    fn row<'c>(&mut self, _number: u64, cells: &mut dyn Iterator<Item = OutCell<'c>>) -> Result<(), TableError> {
         if self.sheet.row >= MOST_ROWS {
             return Err(too_many_rows(&self.name));
         }
+        let cells = cells.map(Option::unwrap_or_default);
         text_row(&mut self.book, &mut self.sheet, cells).map_err(|cause| failed(&self.name, &cause))
     }
 
-    /// Writes the file.
-    ///
-    /// # Errors
-    /// The disk is full, for instance.
-    pub fn finish(mut self) -> Result<(), TableError> {
+    fn finish(mut self: Box<Self>) -> Result<Vec<String>, TableError> {
         let bytes =
             self.sheet.finish(&mut self.book).and_then(|()| self.book.save_to_buffer()).map_err(|cause| failed(&self.name, &cause))?;
         self.file.write(&bytes)?;
-        self.file.finish()
+        self.file.finish().map(|()| Vec::new())
     }
 }
 
@@ -160,6 +159,16 @@ enum Look {
 }
 
 impl Look {
+    fn of(kind: Kind) -> Self {
+        match kind {
+            Kind::Text | Kind::Truth => Look::Text,
+            Kind::Number | Kind::Mixed => Look::Number,
+            Kind::Integer => Look::Integer,
+            Kind::Decimal(places) => Look::Decimal(places),
+            Kind::Date => Look::Date,
+        }
+    }
+
     fn format(self, tinted: bool) -> Format {
         let format = match self {
             Look::Text | Look::Number => Format::new(),
@@ -185,6 +194,8 @@ pub struct BookRows {
     /// For each column written how many numbers have too many digits.
     long_numbers: Vec<u64>,
     headers: Vec<String>,
+    /// What the columns of the table hold.
+    kinds: Vec<Kind>,
     not_copied: Vec<String>,
 }
 
@@ -204,6 +215,7 @@ impl BookRows {
             notes: 0,
             long_numbers: Vec::new(),
             headers: Vec::new(),
+            kinds: Vec::new(),
             not_copied: Vec::new(),
         })
     }
@@ -259,27 +271,22 @@ impl BookRows {
             match column {
                 OutColumn::Source(source) => {
                     let look = match row.typed(*source) {
-                        None => Look::Text,
+                        None => Look::of(self.kinds[*source]),
                         Some(Typed::Number) => Look::Number,
                         Some(Typed::Date) => Look::Date,
                         Some(Typed::Bool) => Look::Text,
                     };
                     let text = row.source_cell(*source);
-                    if row.typed(*source) == Some(Typed::Bool) {
+                    let is_truth = self.kinds[*source] == Kind::Truth && !text.is_empty();
+                    if is_truth || row.typed(*source) == Some(Typed::Bool) {
                         let (row, column) = (self.rows.row, u16::try_from(n).unwrap_or(u16::MAX));
-                        self.book.worksheet_from_index(0)?.write_boolean(row, column, text == "TRUE")?;
+                        self.book.worksheet_from_index(0)?.write_boolean(row, column, text.eq_ignore_ascii_case("true"))?;
                         continue;
                     }
                     self.write_cell(n, &text, look, tinted)?;
                 }
                 OutColumn::New(place) => {
-                    let look = match plan.outputs()[*place].output_type {
-                        OutputType::Text => Look::Text,
-                        OutputType::Number => Look::Number,
-                        OutputType::Integer => Look::Integer,
-                        OutputType::Decimal(places) => Look::Decimal(places),
-                        OutputType::Date => Look::Date,
-                    };
+                    let look = Look::of(Kind::asked(plan.outputs()[*place].output_type));
                     self.write_cell(n, row.new_cell(*place), look, tinted)?;
                 }
             }
@@ -339,6 +346,7 @@ impl RowSink for BookRows {
         };
         self.headers = columns.iter().map(name).collect();
         self.long_numbers = vec![0; columns.len()];
+        self.kinds = (0..table.columns().len()).map(|place| table.kind(place)).collect();
         self.not_copied = table.other_sheets().to_vec();
         let headers: Vec<&str> = self.headers.iter().map(String::as_str).collect();
         self.rows = SheetOut::add(&mut self.book, 0, "Rows", &headers).map_err(|cause| failed(&self.name, &cause))?;

@@ -5,7 +5,7 @@ use std::process::ExitCode;
 
 use notch_core::{OnFinding, Plan, nearest};
 use notch_table::{
-    BookRows, Carving, FirstPass, Format, JsonOut, NewFile, OutColumn, RowSink, RowsOut, Table, carve, format_of, look_through,
+    BookRows, Carving, CellsOut, FirstPass, Format, NewFile, OutColumn, RowSink, RowsOut, Table, To, carve, format_of, look_through,
 };
 
 use super::work::{Work, files_differ};
@@ -45,26 +45,17 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         save::save(&work.jig, path)?;
     }
     let name = work.table.name().to_owned();
-    let preview = args.preview.or_else(|| (args.output.is_none() && stdout().is_terminal()).then_some(PREVIEW_ROWS));
+    let asks_nothing = args.output.is_none() && args.to.is_none();
+    let preview = args.preview.or_else(|| (asks_nothing && stdout().is_terminal()).then_some(PREVIEW_ROWS));
     let to_standard = args.output.is_none() && preview.is_none();
     // What is on its way through a pipe cannot be taken back, so the whole table is looked through first.
     let first = to_standard && work.source.can_be_read_again();
     let pass = FirstPass { readable: first && args.rejects.is_none(), findings: first && work.plan.ever(OnFinding::Stop) };
     let all_rows = look_through(&work.source, &work.options, &work.plan, pass)?;
     let (sink, went_to): (Box<dyn RowSink>, _) = match (&args.output, preview) {
-        (Some(path), _) => {
-            let sink: Box<dyn RowSink> = match format_of(path) {
-                Format::Workbook => Box::new(BookRows::create(path)?),
-                Format::Json { in_array } => Box::new(JsonOut::new(NewFile::create(path)?, in_array)),
-                Format::Text(separator) => {
-                    let rows = RowsOut::to_file(NewFile::create(path)?).guarding_formulas(args.guard_formulas);
-                    Box::new(rows.separated_by(separator))
-                }
-            };
-            (sink, WentTo::File(path.display().to_string()))
-        }
+        (Some(path), _) => (sink(args, To::File(path))?, WentTo::File(path.display().to_string())),
         (None, Some(rows)) => (Box::new(Preview::of(rows)), WentTo::Preview),
-        (None, None) => (Box::new(RowsOut::to_standard_output().guarding_formulas(args.guard_formulas)), WentTo::Standard),
+        (None, None) => (sink(args, To::Standard)?, WentTo::Standard),
     };
     let bar = Bar::new(&work.source, args.quiet);
     let carving = Carving {
@@ -89,6 +80,31 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         }
     }
     Ok(if args.strict && outcome.has_findings { ExitCode::from(1) } else { ExitCode::SUCCESS })
+}
+
+/// What takes the rows, in the format that was asked for or that the file's ending says.
+fn sink(args: &Carve, to: To<'_>) -> Result<Box<dyn RowSink>, Problem> {
+    let format = match (args.to, to) {
+        (Some(format), _) => format,
+        (None, To::File(path)) => format_of(path),
+        (None, To::Standard) => Format::Text(None),
+    };
+    if matches!(to, To::Standard) && !format.is_legible() && stdout().is_terminal() {
+        return Err(Problem::said("this format cannot be read on a terminal.", "Name a file: -o FILE."));
+    }
+    Ok(match (format, to) {
+        (Format::Workbook, To::File(path)) => Box::new(BookRows::create(path)?),
+        _ => match CellsOut::create(to, format)? {
+            Some(cells) => Box::new(cells),
+            None => {
+                let file = match to {
+                    To::File(path) => NewFile::create(path)?,
+                    To::Standard => NewFile::standard_output(),
+                };
+                Box::new(RowsOut::new(file).guarding_formulas(args.guard_formulas).separated_by(format.separator()))
+            }
+        },
+    })
 }
 
 /// The jigs and the command line, for a table that is written.

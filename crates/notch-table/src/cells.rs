@@ -1,0 +1,183 @@
+//! Rows of cells into files whose format knows cells, and perhaps types, rather than lines.
+
+use std::borrow::Cow;
+use std::path::Path;
+use std::sync::Arc;
+
+use notch_core::{OutputType, Plan};
+
+use crate::carve::{OutColumn, Row, RowSink};
+use crate::columnar::{ArrowOut, Batches};
+use crate::drawn::Drawn;
+use crate::error::TableError;
+use crate::json::ObjectsFile;
+use crate::output::{Format, NewFile};
+use crate::table::Table;
+use crate::workbook::CellsBook;
+
+/// What the cells of a column hold, in formats that tell.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Kind {
+    /// Text, and whatever has no kind of its own.
+    #[default]
+    Text,
+    /// Whole numbers.
+    Integer,
+    /// Numbers that may have decimals.
+    Number,
+    /// Exact decimals with so many digits behind the point.
+    Decimal(usize),
+    /// Dates.
+    Date,
+    /// `true` and `false`.
+    Truth,
+    /// Numbers and truth values, one or the other.
+    Mixed,
+}
+
+impl Kind {
+    /// What a cut's `as` makes of its column.
+    pub(crate) fn asked(output_type: OutputType) -> Self {
+        match output_type {
+            OutputType::Text => Kind::Text,
+            OutputType::Number => Kind::Number,
+            OutputType::Integer => Kind::Integer,
+            OutputType::Decimal(places) => Kind::Decimal(places),
+            OutputType::Date => Kind::Date,
+        }
+    }
+
+    /// Whether its texts are numbers or truth values, to be written as such where a format knows them.
+    pub(crate) fn is_bare(self) -> bool {
+        !matches!(self, Kind::Text | Kind::Date)
+    }
+}
+
+/// A column of a file of cells.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(crate) struct CellColumn {
+    pub name: String,
+    pub kind: Kind,
+    /// A cut asked for the kind: what does not fit it is missing then. Else the kind is what the column has held so far.
+    pub is_asked: bool,
+    /// The column of the table that it is, by its place from 0.
+    pub source: Option<usize>,
+}
+
+impl CellColumn {
+    /// A column of text.
+    pub(crate) fn text(name: &str) -> Self {
+        Self { name: name.to_owned(), kind: Kind::Text, is_asked: false, source: None }
+    }
+
+    /// A column of whole numbers.
+    pub(crate) fn integer(name: &str) -> Self {
+        Self { kind: Kind::Integer, ..Self::text(name) }
+    }
+
+    /// A column of a table as it is.
+    pub(crate) fn of(table: &Table, place: usize) -> Self {
+        Self { name: table.columns()[place].clone(), kind: table.kind(place), is_asked: false, source: Some(place) }
+    }
+}
+
+/// A cell to be written: its text; `None` where there is none.
+pub(crate) type OutCell<'c> = Option<Cow<'c, str>>;
+
+/// The cell of a text, for formats in which nothing and an empty text are told apart: what is blank is nothing.
+pub(crate) fn cell(text: Cow<'_, str>) -> OutCell<'_> {
+    Some(text).filter(|text| !text.is_empty())
+}
+
+/// A file of rows of cells.
+pub(crate) trait CellsFile: Send {
+    /// Takes the columns, before any row, and the rows of the table as they were where they had types.
+    fn begin(&mut self, columns: Vec<CellColumn>, batches: Option<Arc<Batches>>) -> Result<(), TableError>;
+
+    /// Takes a row: its number in the table, from 1, and its cells.
+    fn row<'c>(&mut self, number: u64, cells: &mut dyn Iterator<Item = OutCell<'c>>) -> Result<(), TableError>;
+
+    /// Whether some of it has gone where it cannot be taken back from.
+    fn has_let_go(&self) -> bool {
+        false
+    }
+
+    /// Makes it whole; gives what is worth saying, one sentence each.
+    fn finish(self: Box<Self>) -> Result<Vec<String>, TableError>;
+}
+
+/// Where a file of cells goes.
+#[derive(Debug, Clone, Copy)]
+pub enum To<'p> {
+    /// A file.
+    File(&'p Path),
+    /// Standard output.
+    Standard,
+}
+
+impl To<'_> {
+    pub(crate) fn create(self) -> Result<NewFile, TableError> {
+        match self {
+            To::File(path) => NewFile::create(path),
+            To::Standard => Ok(NewFile::standard_output()),
+        }
+    }
+}
+
+/// A file of cells in a format; `None` of separated text, which has its own way. `what` is what its rows are, as a title.
+pub(crate) fn cells_file(to: To<'_>, format: Format, what: &'static str) -> Result<Option<Box<dyn CellsFile>>, TableError> {
+    Ok(Some(match format {
+        Format::Text(_) => return Ok(None),
+        Format::Workbook => match to {
+            To::File(path) => Box::new(CellsBook::create(path, what)?),
+            To::Standard => return Err(TableError::no_table("a workbook", "cannot go to standard output.", "Name a file: -o FILE.xlsx.")),
+        },
+        Format::Json { in_array } => Box::new(ObjectsFile::new(to.create()?, in_array)),
+        Format::Columnar(kind) => Box::new(ArrowOut::new(to, kind)?),
+        Format::Drawn { bars } => Box::new(Drawn::new(to.create()?, bars)),
+    }))
+}
+
+/// Rows as cells of a file.
+pub struct CellsOut {
+    file: Box<dyn CellsFile>,
+}
+
+impl CellsOut {
+    /// In a format; `None` of separated text.
+    ///
+    /// # Errors
+    /// It cannot be written, or not to there.
+    pub fn create(to: To<'_>, format: Format) -> Result<Option<Self>, TableError> {
+        Ok(cells_file(to, format, "Rows")?.map(|file| Self { file }))
+    }
+}
+
+impl RowSink for CellsOut {
+    fn begin(&mut self, table: &Table, plan: &Plan, columns: &[OutColumn]) -> Result<(), TableError> {
+        let column = |column: &OutColumn| match column {
+            OutColumn::Source(n) => CellColumn::of(table, *n),
+            OutColumn::New(n) => {
+                let output = &plan.outputs()[*n];
+                CellColumn { kind: Kind::asked(output.output_type), is_asked: true, ..CellColumn::text(&output.name) }
+            }
+        };
+        self.file.begin(columns.iter().map(column).collect(), table.batches())
+    }
+
+    fn row(&mut self, row: &Row<'_>, _plan: &Plan, columns: &[OutColumn]) -> Result<(), TableError> {
+        let mut cells = columns.iter().map(|column| match column {
+            OutColumn::Source(n) => cell(row.source_cell(*n)),
+            OutColumn::New(n) => cell(row.new_cell(*n).into()),
+        });
+        self.file.row(row.number(), &mut cells)
+    }
+
+    fn has_let_go(&self) -> bool {
+        self.file.has_let_go()
+    }
+
+    fn finish(self: Box<Self>) -> Result<Vec<String>, TableError> {
+        self.file.finish()
+    }
+}

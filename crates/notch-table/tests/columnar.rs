@@ -1,0 +1,188 @@
+//! Typed columns in and out, and what is made of texts.
+
+use std::fs::File;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+
+use arrow_array::types::{Int8Type, Int32Type};
+use arrow_array::{
+    Array, ArrayRef, BinaryArray, BooleanArray, Date32Array, Decimal128Array, DictionaryArray, Float64Array, Int64Array, LargeStringArray,
+    ListArray, RecordBatch, StringViewArray, TimestampMicrosecondArray, UInt64Array,
+};
+use arrow_schema::Schema;
+use notch_core::{Plan, PlanOptions, parse_assignment};
+use notch_table::{Carving, CellsOut, Columnar, Format, How, OutColumn, ReadOptions, Source, Summary, Table, TableError, To, carve};
+use parquet::arrow::ArrowWriter;
+use parquet::arrow::arrow_reader::ParquetRecordBatchReaderBuilder;
+
+fn batch(columns: Vec<(&str, ArrayRef)>) -> RecordBatch {
+    RecordBatch::try_from_iter_with_nullable(columns.into_iter().map(|(name, array)| (name, array, true))).unwrap()
+}
+
+/// A batch of all kinds of columns, in which each row is told from the others by `n`.
+fn typed() -> RecordBatch {
+    let texts = [Some("FH-0041"), None, Some(""), Some("é \"😀\"\r\n,"), Some("KP-17")];
+    let houses: DictionaryArray<Int8Type> = [Some("FH"), Some("KP"), None, Some("FH"), Some("KP")].into_iter().collect();
+    let lists =
+        ListArray::from_iter_primitive::<Int32Type, _, _>([Some(vec![Some(1), None]), None, Some(vec![]), Some(vec![Some(3)]), None]);
+    batch(vec![
+        ("text", Arc::new(StringViewArray::from_iter(texts))),
+        ("large", Arc::new(LargeStringArray::from_iter(texts))),
+        ("n", Arc::new(Int64Array::from(vec![9_223_372_036_854_775_807, -1, 0, 7, 12]))),
+        ("u", Arc::new(UInt64Array::from(vec![Some(u64::MAX), None, Some(0), Some(7), Some(8)]))),
+        ("f", Arc::new(Float64Array::from(vec![Some(0.1), Some(1e21), None, Some(-5.0), Some(f64::NAN)]))),
+        ("d", Arc::new(Decimal128Array::from(vec![Some(1250), None, Some(-5), Some(0), Some(1)]).with_precision_and_scale(9, 2).unwrap())),
+        ("day", Arc::new(Date32Array::from(vec![Some(20_000), None, Some(-1), Some(0), Some(1)]))),
+        ("at", Arc::new(TimestampMicrosecondArray::from(vec![1_700_000_000_000_001; 5]).with_timezone("+02:00"))),
+        ("is", Arc::new(BooleanArray::from(vec![Some(true), None, Some(false), Some(true), Some(true)]))),
+        ("house", Arc::new(houses)),
+        ("bytes", Arc::new(BinaryArray::from_opt_vec(vec![Some(b"\xFF\0"), None, Some(b""), Some(b"a"), Some(b"b")]))),
+        ("list", Arc::new(lists)),
+    ])
+}
+
+fn write(path: &Path, batch: &RecordBatch) {
+    let mut writer = ArrowWriter::try_new(File::create(path).unwrap(), batch.schema(), None).unwrap();
+    writer.write(batch).unwrap();
+    writer.close().unwrap();
+}
+
+fn read(path: &Path, columnar: Columnar) -> RecordBatch {
+    let file = File::open(path).unwrap();
+    let (schema, batches): (Arc<Schema>, Vec<RecordBatch>) = match columnar {
+        Columnar::Parquet => {
+            let builder = ParquetRecordBatchReaderBuilder::try_new(file).unwrap();
+            (builder.schema().clone(), builder.build().unwrap().map(Result::unwrap).collect())
+        }
+        Columnar::File => {
+            let reader = arrow_ipc::reader::FileReader::try_new(file, None).unwrap();
+            (reader.schema(), reader.map(Result::unwrap).collect())
+        }
+        Columnar::Stream => {
+            let reader = arrow_ipc::reader::StreamReader::try_new(file, None).unwrap();
+            (reader.schema(), reader.map(Result::unwrap).collect())
+        }
+    };
+    arrow_select::concat::concat_batches(&schema, &batches).unwrap()
+}
+
+/// Cuts new columns out of a table and writes all columns.
+fn cut(from: &Path, cuts: &[&str], to: &Path, columnar: Columnar) -> Result<Summary, TableError> {
+    let table = Table::open(&Source::File(from.to_owned()), &ReadOptions::default())?;
+    let cuts: Vec<_> = cuts.iter().map(|cut| parse_assignment(cut).unwrap()).collect();
+    let plan = Plan::compile(&cuts, table.columns(), &PlanOptions::default()).unwrap();
+    let columns = (0..table.columns().len()).map(OutColumn::Source).chain((0..plan.outputs().len()).map(OutColumn::New)).collect();
+    let carving = Carving {
+        plan: &plan,
+        columns,
+        findings: None,
+        rejects: None,
+        lists_unreadable: false,
+        all_rows: None,
+        how: How::default(),
+        progress: None,
+        interrupt: None,
+    };
+    carve(table, &carving, Box::new(CellsOut::create(To::File(to), Format::Columnar(columnar))?.unwrap()))
+}
+
+#[test]
+fn types_survive_and_new_columns_have_theirs() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = |name: &str| folder.path().join(name);
+    let typed = typed();
+    // Many rows, so that several batches and row groups go by.
+    let many = arrow_select::concat::concat_batches(&typed.schema(), std::iter::repeat_n(&typed, 2_000)).unwrap();
+    write(&path("0"), &many);
+    let mut from: PathBuf = path("0");
+    for (n, columnar) in [Columnar::Stream, Columnar::File, Columnar::Parquet].into_iter().enumerate() {
+        let to = path(&(n + 1).to_string());
+        let done = cut(&from, &[&format!("cut{n} = {{text}} | last 2 | as integer")], &to, columnar).unwrap();
+        assert_eq!((done.read, done.written), (10_000, 10_000));
+        assert_eq!(
+            done.said,
+            [format!("Of cut{n}, 2000 cells held no whole number of at most 38 digits, first in row 4: null was written there.")]
+        );
+        from = to;
+    }
+    let last = read(&from, Columnar::Parquet);
+    for (n, column) in many.columns().iter().enumerate() {
+        assert_eq!(last.column(n), column, "{}", many.schema().field(n).name());
+    }
+    let made: ArrayRef = Arc::new(Int64Array::from_iter((0..10_000).map(|n| [Some(41), None, None, None, Some(17)][n % 5])));
+    (12..15).for_each(|n| assert_eq!(last.column(n), &made));
+
+    // As text, each cell is what a person would write.
+    let table = Table::open(&Source::File(path("0")), &ReadOptions::default()).unwrap();
+    let mut rows = Vec::new();
+    let all: Vec<usize> = (0..12).collect();
+    notch_table::each_row_of(table, &all, |_, line, cells| {
+        rows.push((line, cells.unwrap().join(" | ")));
+        Ok(())
+    })
+    .unwrap();
+    assert_eq!(rows[0], (1, "FH-0041 | FH-0041 | 9223372036854775807 | 18446744073709551615 | 0.1 | 12.50 | 2024-10-04 | 2023-11-15T00:13:20.000001+02:00 | true | FH | ff00 | [1, ]".to_owned()));
+    assert_eq!(
+        rows[3],
+        (
+            4,
+            "é \"😀\"\r\n, | é \"😀\"\r\n, | 7 | 7 | -5 | 0.00 | 1970-01-01 | 2023-11-15T00:13:20.000001+02:00 | true | FH | 61 | [3]"
+                .to_owned()
+        )
+    );
+}
+
+#[test]
+fn columns_of_texts_are_as_wide_as_they_must_be() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = |name: &str| folder.path().join(name);
+    // The last row is one that the first 5000 did not lead to expect.
+    let rows = |last: &str| (0..5000).map(|n| format!("{{\"i\":{n},\"t\":\"007\",\"b\":true}}\n")).collect::<String>() + last;
+    let cuts = ["whole = {t} | as integer", "exact = {t} | as decimal 2", "day = {t} | as date", "float = {t} | as number"];
+    let cases = [
+        (r#"{"i":5000,"t":"8","b":false}"#, "Int64 Utf8 Boolean Int64 Decimal128(38, 2) Date32 Float64", "5000 8 false 8 8.00  8.0"),
+        (
+            r#"{"i":1e3,"t":"99999999999999999999","b":0}"#,
+            "Utf8 Utf8 Utf8 Decimal128(38, 0) Decimal128(38, 2) Date32 Float64",
+            "1e3 99999999999999999999 0 99999999999999999999 99999999999999999999.00  1e20",
+        ),
+        (
+            r#"{"i":10000000000000000000,"t":"-1.25","b":null}"#,
+            "Decimal128(38, 0) Utf8 Boolean Int64 Decimal128(38, 2) Date32 Float64",
+            "10000000000000000000 -1.25   -1.25  -1.25",
+        ),
+        (
+            r#"{"i":null,"t":"2031-05-12","b":null}"#,
+            "Int64 Utf8 Boolean Int64 Decimal128(38, 2) Date32 Float64",
+            " 2031-05-12    2031-05-12 ",
+        ),
+    ];
+    for (n, (last, types, cells)) in cases.into_iter().enumerate() {
+        let columnar = [Columnar::Parquet, Columnar::File, Columnar::Stream][n % 3];
+        std::fs::write(path("in.jsonl"), rows(last)).unwrap();
+        cut(&path("in.jsonl"), &cuts, &path("out"), columnar).unwrap();
+        let written = read(&path("out"), columnar);
+        let found: Vec<String> = written.schema().fields().iter().map(|field| field.data_type().to_string()).collect();
+        assert_eq!(found.join(" "), types, "{last}");
+        let row = written.columns().iter().map(|column| arrow_cast::display::array_value_to_string(column, 5000).unwrap());
+        assert_eq!(row.collect::<Vec<_>>().join(" "), cells, "{last}");
+        assert_eq!(arrow_cast::display::array_value_to_string(written.column(0), 4999).unwrap(), "4999");
+        assert_eq!(written.column(5).null_count(), if n == 3 { 5000 } else { 5001 });
+    }
+}
+
+#[test]
+fn what_is_broken_is_said() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = |name: &str| folder.path().join(name);
+    write(&path("whole"), &typed());
+    let whole = std::fs::read(path("whole")).unwrap();
+    std::fs::write(path("cut"), &whole[..whole.len() - 9]).unwrap();
+    std::fs::write(path("arrow"), b"ARROW1\0\0\0\0\0").unwrap();
+    std::fs::write(path("stream"), b"\xFF\xFF\xFF\xFF\x10\0\0\0\0").unwrap();
+    for (name, said) in [("cut", "is a Parquet file"), ("arrow", "is an Arrow file"), ("stream", "is an Arrow stream")] {
+        let error = cut(&path(name), &["a = {n}"], &path("out"), Columnar::Parquet).unwrap_err().to_string();
+        assert!(error.contains(&format!("{said} that cannot be read: ")), "{error}");
+        assert!(!path("out").exists());
+    }
+}
