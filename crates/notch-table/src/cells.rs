@@ -8,6 +8,7 @@ use notch_core::{OutputType, Plan};
 
 use crate::carve::{OutColumn, Row, RowSink};
 use crate::columnar::{ArrowOut, Batches};
+use crate::databases::DatabaseTable;
 use crate::drawn::Drawn;
 use crate::error::TableError;
 use crate::json::ObjectsFile;
@@ -124,13 +125,18 @@ impl To<'_> {
     }
 }
 
-/// A file of cells in a format; `None` of separated text, which has its own way. `what` is what its rows are, as a title.
-pub(crate) fn cells_file(to: To<'_>, format: Format, what: &'static str) -> Result<Option<Box<dyn CellsFile>>, TableError> {
+/// A file of cells in a format; `None` of separated text, which has its own way. `what` is what its rows are: the name of its sheet or table;
+/// `replace` allows for a table of that name in a database.
+pub(crate) fn cells_file(to: To<'_>, format: Format, what: &str, replace: bool) -> Result<Option<Box<dyn CellsFile>>, TableError> {
     Ok(Some(match format {
         Format::Text(_) => return Ok(None),
         Format::Workbook => match to {
             To::File(path) => Box::new(CellsBook::create(path, what)?),
             To::Standard => return Err(TableError::no_table("a workbook", "cannot go to standard output.", "Name a file: -o FILE.xlsx.")),
+        },
+        Format::Database => match to {
+            To::File(path) => Box::new(DatabaseTable::create(path, what, replace)?),
+            To::Standard => return Err(TableError::no_table("a database", "cannot go to standard output.", "Name a file: -o FILE.db.")),
         },
         Format::Json { in_array } => Box::new(ObjectsFile::new(to.create()?, in_array)),
         Format::Columnar(kind) => Box::new(ArrowOut::new(to, kind)?),
@@ -144,12 +150,12 @@ pub struct CellsOut {
 }
 
 impl CellsOut {
-    /// In a format; `None` of separated text.
+    /// In a format; `None` of separated text. In a database the table is called `table`, and may replace another if `replace` says so.
     ///
     /// # Errors
     /// It cannot be written, or not to there.
-    pub fn create(to: To<'_>, format: Format) -> Result<Option<Self>, TableError> {
-        Ok(cells_file(to, format, "Rows")?.map(|file| Self { file }))
+    pub fn create(to: To<'_>, format: Format, table: &str, replace: bool) -> Result<Option<Self>, TableError> {
+        Ok(cells_file(to, format, table, replace)?.map(|file| Self { file }))
     }
 }
 

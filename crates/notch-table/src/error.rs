@@ -135,7 +135,12 @@ fn said(cause: &io::Error) -> String {
             let text = cause.to_string();
             let text = text.split(" (os error").next().unwrap_or(&text);
             let mut letters = text.chars();
-            letters.next().map_or(String::new(), |first| first.to_lowercase().chain(letters).collect())
+            match (letters.next(), letters.clone().next()) {
+                // An abbreviation stays one.
+                (Some(first), Some(second)) if second.is_uppercase() => std::iter::once(first).chain(letters).collect(),
+                (Some(first), _) => first.to_lowercase().chain(letters).collect(),
+                (None, _) => String::new(),
+            }
         }
     }
 }

@@ -6,6 +6,9 @@
 //! | `plain` | compressed bytes unpacked, other encodings as UTF-8 |
 //! | `json` | objects as rows, and rows as objects |
 //! | `columnar` | Parquet and Arrow, in and out |
+//! | `databases` | queries of SQLite files and PostgreSQL servers as rows, and rows into SQLite tables |
+//! | `lines` | plain lines as rows of one column |
+//! | `many` | several tables of one header as one |
 //! | `cells` | rows of cells into files whose format knows cells, by format |
 //! | `drawn` | tables drawn for people |
 //! | `csv` | bytes → records and their fields, and cells → bytes |
@@ -20,9 +23,12 @@ pub mod carve;
 mod cells;
 mod columnar;
 mod csv;
+mod databases;
 mod drawn;
 mod error;
 mod json;
+mod lines;
+mod many;
 mod output;
 mod plain;
 pub mod samples;
@@ -40,5 +46,5 @@ pub use output::{Format, NewFile, format_of, same_file};
 pub use plain::encoding_of;
 pub use samples::{Sample, each_row_of, gather_rows, samples};
 pub use source::Source;
-pub use table::{ReadOptions, Table};
+pub use table::{From, ReadOptions, Table};
 pub use workbook::BookRows;

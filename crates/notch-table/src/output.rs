@@ -89,6 +89,11 @@ impl NewFile {
         &self.name
     }
 
+    /// Where it is written before it has its name; `None` of a device or a pipe.
+    pub(crate) fn temporary(&self) -> Option<&Path> {
+        self.place.as_ref().map(|(temporary, _)| &**temporary)
+    }
+
     /// What has been written, to be read from its beginning.
     ///
     /// # Errors
@@ -195,6 +200,8 @@ pub enum Format {
     },
     /// Typed columns.
     Columnar(Columnar),
+    /// A table of an SQLite file.
+    Database,
     /// A table drawn for people.
     Drawn {
         /// With the bars of Markdown, or aligned by blanks alone.
@@ -203,7 +210,7 @@ pub enum Format {
 }
 
 /// The formats by name, each with the ending of its files where there is one.
-const FORMATS: [(&str, &[&str], Format); 10] = [
+const FORMATS: [(&str, &[&str], Format); 11] = [
     ("csv", &["csv"], Format::Text(Some(b','))),
     ("tsv", &["tsv", "tab"], Format::Text(Some(b'\t'))),
     ("jsonl", &["jsonl", "ndjson"], Format::Json { in_array: false }),
@@ -212,6 +219,7 @@ const FORMATS: [(&str, &[&str], Format); 10] = [
     ("parquet", &["parquet"], Format::Columnar(Columnar::Parquet)),
     ("arrow", &["arrow"], Format::Columnar(Columnar::File)),
     ("arrows", &["arrows"], Format::Columnar(Columnar::Stream)),
+    ("sqlite", &["sqlite", "sqlite3", "db"], Format::Database),
     ("markdown", &["md"], Format::Drawn { bars: true }),
     ("aligned", &[], Format::Drawn { bars: false }),
 ];
@@ -237,7 +245,7 @@ impl Format {
 
     /// Whether it can be read on a terminal.
     pub fn is_legible(self) -> bool {
-        !matches!(self, Format::Workbook | Format::Columnar(_))
+        !matches!(self, Format::Workbook | Format::Columnar(_) | Format::Database)
     }
 }
 

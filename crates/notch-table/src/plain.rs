@@ -17,6 +17,8 @@ pub(crate) const UNPACK_LIMIT: u64 = 4 << 30;
 pub(crate) struct Plain {
     pub reader: Box<dyn Read + Send>,
     pub notices: Vec<String>,
+    /// They are the bytes of the file.
+    pub as_it_lies: bool,
 }
 
 /// A reader whose first bytes have been looked at.
@@ -48,7 +50,8 @@ pub(crate) fn plain(reader: Box<dyn Read + Send>, name: &str, options: &ReadOpti
         _ => return decoded(Box::new(reader), name, options),
     };
     let limit = options.unpack_limit.unwrap_or(UNPACK_LIMIT);
-    decoded(Box::new(Limited { reader, left: limit, limit }), name, options)
+    let unpacked = decoded(Box::new(Limited { reader, left: limit, limit }), name, options)?;
+    Ok(Plain { as_it_lies: false, ..unpacked })
 }
 
 /// What it gives as UTF-8.
@@ -57,12 +60,12 @@ fn decoded(reader: Box<dyn Read + Send>, name: &str, options: &ReadOptions) -> R
     let marked = Encoding::for_bom(&first).map(|(encoding, _)| encoding);
     let encoding = options.encoding.or(marked).unwrap_or(UTF_8);
     if encoding == UTF_8 {
-        return Ok(Plain { reader: Box::new(reader), notices: Vec::new() });
+        return Ok(Plain { reader: Box::new(reader), notices: Vec::new(), as_it_lies: true });
     }
     let notices = vec![format!("{name} is read as {}; what is written is UTF-8.", encoding.name())];
     let decoding =
         Decoding { reader: Box::new(reader), decoder: encoding.new_decoder(), raw: Vec::new(), text: Vec::new(), at: 0, at_end: false };
-    Ok(Plain { reader: Box::new(decoding), notices })
+    Ok(Plain { reader: Box::new(decoding), notices, as_it_lies: false })
 }
 
 /// The encoding of a name or label (WHATWG, Encoding, section 4.2).

@@ -1,4 +1,4 @@
-//! Where the bytes of a table come from: a file, or standard input.
+//! Where a table comes from: a file, several files, standard input, a database server.
 
 use std::fs::File;
 use std::io::{self, Read, Write};
@@ -7,15 +7,25 @@ use std::sync::Arc;
 
 use tempfile::TempPath;
 
+use crate::databases::without_password;
 use crate::error::TableError;
 
-/// A file or standard input.
+/// What a table is read from.
 #[derive(Debug, Clone)]
 pub enum Source {
     /// A file.
     File(PathBuf),
     /// Standard input.
     Standard,
+    /// A database server, by its address.
+    Server(String),
+    /// Several files of one header.
+    Many {
+        /// What they were called by: a pattern or a folder.
+        name: String,
+        /// The files, in their order.
+        files: Vec<PathBuf>,
+    },
     /// A copy of something that can be read only once, in a file that goes away with the last of its users.
     Copy {
         /// What was copied, as it is called in messages.
@@ -26,9 +36,28 @@ pub enum Source {
 }
 
 impl Source {
-    /// `-` is standard input, everything else a path.
+    /// `-` is standard input, `postgres://…` a server, a folder or a pattern such as `2024-*.csv` all files in it or of it, and everything
+    /// else a file.
     pub fn from_argument(argument: &Path) -> Self {
-        if argument == Path::new("-") { Source::Standard } else { Source::File(argument.to_owned()) }
+        if argument == Path::new("-") {
+            return Source::Standard;
+        }
+        let name = argument.display().to_string();
+        if ["postgres://", "postgresql://"].iter().any(|scheme| name.starts_with(scheme)) {
+            return Source::Server(name);
+        }
+        if argument.is_dir() {
+            let entries = argument.read_dir().into_iter().flatten().filter_map(Result::ok);
+            let is_hidden = |path: &Path| path.file_name().is_some_and(|name| name.to_string_lossy().starts_with('.'));
+            let mut files: Vec<PathBuf> = entries.map(|entry| entry.path()).filter(|path| path.is_file() && !is_hidden(path)).collect();
+            files.sort();
+            return Source::Many { name, files };
+        }
+        if name.contains(['*', '?', '[']) && !argument.exists() {
+            let files = glob::glob(&name).into_iter().flatten().filter_map(Result::ok).filter(|path| path.is_file()).collect();
+            return Source::Many { name, files };
+        }
+        Source::File(argument.to_owned())
     }
 
     /// What it is called in messages.
@@ -36,15 +65,26 @@ impl Source {
         match self {
             Source::File(path) => path.display().to_string(),
             Source::Standard => "standard input".to_owned(),
+            Source::Server(address) => without_password(address),
+            Source::Many { name, .. } => name.clone(),
             Source::Copy { name, .. } => name.clone(),
         }
     }
 
-    /// The file's path; standard input has none.
+    /// The file's path, if it is one file that has a name.
     pub fn path(&self) -> Option<&Path> {
         match self {
             Source::File(path) => Some(path),
-            Source::Standard | Source::Copy { .. } => None,
+            Source::Standard | Source::Server(_) | Source::Many { .. } | Source::Copy { .. } => None,
+        }
+    }
+
+    /// All files that are read, by their names.
+    pub fn files(&self) -> &[PathBuf] {
+        match self {
+            Source::File(path) => std::slice::from_ref(path),
+            Source::Many { files, .. } => files,
+            Source::Standard | Source::Server(_) | Source::Copy { .. } => &[],
         }
     }
 
@@ -53,7 +93,8 @@ impl Source {
         match self {
             Source::File(path) => path.metadata().is_ok_and(|metadata| metadata.is_file()),
             Source::Standard => false,
-            Source::Copy { .. } => true,
+            Source::Many { files, .. } => files.iter().all(|path| path.metadata().is_ok_and(|metadata| metadata.is_file())),
+            Source::Copy { .. } | Source::Server(_) => true,
         }
     }
 
@@ -65,10 +106,16 @@ impl Source {
         if self.can_be_read_again() {
             return Ok(self.clone());
         }
-        let name = self.name();
+        Self::copied(self.name(), self.open()?)
+    }
+
+    /// A copy of what a reader gives, in the folder for temporary files.
+    ///
+    /// # Errors
+    /// It cannot be read, or there is no room for the copy.
+    pub(crate) fn copied(name: String, mut reader: impl Read) -> Result<Source, TableError> {
         let no_copy = |cause| TableError::io(&name, "must be read twice and cannot be copied to a temporary file", cause);
         let mut file = tempfile::Builder::new().prefix(".notch-").tempfile().map_err(no_copy)?;
-        let mut reader = self.open()?;
         let mut buffer = vec![0; 256 * 1024];
         loop {
             match reader.read(&mut buffer) {
@@ -100,6 +147,9 @@ impl Source {
             Source::File(path) => path.as_path(),
             Source::Standard => return Ok(Box::new(io::stdin())),
             Source::Copy { path, .. } => path,
+            Source::Server(_) | Source::Many { .. } => {
+                return Err(TableError::no_table(&self.name(), "is no file.", "Name a file."));
+            }
         };
         let name = self.name();
         let file = File::open(path).map_err(|cause| TableError::io(&name, "cannot be opened", cause))?;

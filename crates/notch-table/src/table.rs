@@ -2,7 +2,7 @@
 
 use std::fs::File;
 use std::io::{self, Read, Seek, SeekFrom};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use encoding_rs::Encoding;
@@ -10,11 +10,41 @@ use encoding_rs::Encoding;
 use crate::cells::Kind;
 use crate::columnar::{self, ARROW_FILE, ARROW_STREAM, ArrowText, Batches, PARQUET, arrow_stream};
 use crate::csv::{Fields, Record, Records, cell_text, find_separator, write_cell};
+use crate::databases::{self, SQLITE};
 use crate::error::{NO_TEXT, TableError};
 use crate::json::{JsonText, looks_like_json};
+use crate::lines::Lines;
+use crate::many;
 use crate::plain::{self, Plain, UNPACK_LIMIT, plain};
 use crate::source::Source;
 use crate::workbook::{self, OLD, Sheet, SheetOptions, ZIP};
+
+/// A format to read, where a table's content and ending are not to say it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum From {
+    /// Separated text; the separator, where the format says it.
+    Text(Option<u8>),
+    /// Plain lines, each a cell of one column.
+    Lines,
+    /// JSON objects.
+    Json,
+}
+
+impl From {
+    /// The names by which formats are asked for.
+    pub const NAMES: [(&'static str, From); 5] = [
+        ("csv", From::Text(None)),
+        ("tsv", From::Text(Some(b'\t'))),
+        ("lines", From::Lines),
+        ("json", From::Json),
+        ("jsonl", From::Json),
+    ];
+
+    /// The format of a name.
+    pub fn of_name(name: &str) -> Option<Self> {
+        Self::NAMES.iter().find(|(known, _)| *known == name).map(|(_, from)| *from)
+    }
+}
 
 /// How a table is to be read.
 #[derive(Debug, Clone, Default)]
@@ -29,6 +59,16 @@ pub struct ReadOptions {
     pub header_row: Option<u32>,
     /// How many bytes a workbook or a compressed file may unpack to; 4 GiB when unsaid.
     pub unpack_limit: Option<u64>,
+    /// What it is taken to be, whatever it looks like; text formats alone need it, others are told by their content.
+    pub from: Option<From>,
+    /// What is asked of a database, in SQL.
+    pub query: Option<String>,
+    /// The table of a database.
+    pub table_name: Option<String>,
+    /// For how many seconds a server may be silent; 10 when unsaid.
+    pub timeout: Option<u64>,
+    /// A column of this name is added that says which file a row came from.
+    pub file_column: Option<String>,
     /// The encoding of text; UTF-8, or what a byte order mark says, when unsaid.
     pub encoding: Option<&'static Encoding>,
 }
@@ -50,6 +90,8 @@ pub struct Table {
     kinds: Vec<Kind>,
     /// Each row is one line, whatever line ends are in it: there were no lines.
     rows_are_lines: bool,
+    /// Its bytes are those of its file.
+    as_it_lies: bool,
     /// The rows with their types, where they have any.
     batches: Option<Arc<Batches>>,
 }
@@ -100,10 +142,30 @@ impl Table {
     /// The source cannot be read, is empty, is no text, or its header cannot be read.
     pub fn open(source: &Source, options: &ReadOptions) -> Result<Table, TableError> {
         let name = source.name();
+        match source {
+            Source::Many { files, .. } => return Self::open_many(files, name, options),
+            Source::File(path) if options.file_column.is_some() => return Self::open_many(std::slice::from_ref(path), name, options),
+            Source::Server(_) => return Self::open_database(source, name, options),
+            _ if options.file_column.is_some() => {
+                return Err(TableError::no_table(&name, "is no file that a row could come from.", "Leave --file-column out."));
+            }
+            _ => {}
+        }
         let unreadable = |cause| TableError::io(&name, "cannot be read", cause);
-        let Plain { reader, notices } = plain(source.open()?, &name, options)?;
+        let Plain { reader, notices, as_it_lies } = plain(source.open()?, &name, options)?;
+        if options.from == Some(From::Lines) {
+            names_itself(&name, "is read as lines", options)?;
+            let columns = vec![("line".to_owned(), Kind::Text)];
+            return Ok(Self::of_text(Box::new(Lines::new(reader)), name, columns, notices));
+        }
         let mut records = Records::new(reader);
         let beginning = records.beginning().map_err(unreadable)?;
+        if let Some(from) = options.from {
+            return match from {
+                From::Json => Self::open_json(records, name, options, notices),
+                _ => Self::open_text(records, name, options, notices, as_it_lies),
+            };
+        }
         let is_book = beginning.starts_with(ZIP);
         ending_is_true(source, is_book || beginning.starts_with(OLD))?;
         if beginning.starts_with(OLD) {
@@ -115,6 +177,15 @@ impl Table {
         if options.sheet.is_some() || options.header_row.is_some() {
             return Err(TableError::no_table(&name, "is no workbook, so it has no sheets.", "Leave --sheet and --header-row out."));
         }
+        if beginning.starts_with(SQLITE) {
+            if matches!(source, Source::File(_) | Source::Copy { .. }) && source.file()?.is_some_and(|file| !is_packed(&file)) {
+                return Self::open_database(source, name, options);
+            }
+            return Self::open_database(&Source::copied(name.clone(), records.into_rest())?, name, options);
+        }
+        if options.query.is_some() || options.table_name.is_some() || options.timeout.is_some() {
+            return Err(TableError::no_table(&name, "is no database.", "Leave --query, --table-name and --timeout out."));
+        }
         if [PARQUET, ARROW_FILE, ARROW_STREAM].iter().any(|start| beginning.starts_with(start)) && !says_text(source) {
             let beginning = beginning[..4].to_vec();
             return Self::open_columnar(source, records, name, options, notices, &beginning);
@@ -123,27 +194,41 @@ impl Table {
         if says_json || (looks_like_json(beginning) && !says_text(source)) {
             return Self::open_json(records, name, options, notices);
         }
+        Self::open_text(records, name, options, notices, as_it_lies)
+    }
+
+    fn open_text(
+        mut records: Records<Box<dyn Read + Send>>,
+        name: String,
+        options: &ReadOptions,
+        notices: Vec<String>,
+        as_it_lies: bool,
+    ) -> Result<Table, TableError> {
+        let beginning = records.beginning().map_err(|cause| TableError::io(&name, "cannot be read", cause))?;
         let prelude = if beginning.starts_with(BYTE_ORDER_MARK) { BYTE_ORDER_MARK } else { b"" };
         let beginning = &beginning[prelude.len()..];
         if beginning.iter().all(|byte| byte.is_ascii_whitespace() && *byte != b'\t') {
             return Err(TableError::no_table(&name, "is empty.", "A table has a header and rows below it."));
         }
-        let separator = options.separator.unwrap_or_else(|| find_separator(beginning));
+        let said = match options.from {
+            Some(From::Text(separator)) => separator,
+            _ => None,
+        };
+        let separator = options.separator.or(said).unwrap_or_else(|| find_separator(beginning));
         records.skip(prelude.len());
         records.separate_by(separator);
-        let records = Rows::Text(records);
-        let (columns, other_sheets) = (Vec::new(), Vec::new());
         let mut table = Table {
-            records,
+            records: Rows::Text(records),
             name,
-            columns,
+            columns: Vec::new(),
             separator,
             prelude,
             header: None,
             notices,
-            other_sheets,
+            other_sheets: Vec::new(),
             kinds: Vec::new(),
             rows_are_lines: false,
+            as_it_lies,
             batches: None,
         };
         table.read_header(options.no_header)?;
@@ -190,8 +275,32 @@ impl Table {
             other_sheets: Vec::new(),
             kinds,
             rows_are_lines: true,
+            as_it_lies: false,
             batches: None,
         }
+    }
+
+    /// What is asked of a database.
+    fn open_database(source: &Source, name: String, options: &ReadOptions) -> Result<Table, TableError> {
+        names_itself(&name, "is a database", options)?;
+        let (text, columns) = databases::open(source, options)?;
+        let mut table = Self::of_text(Box::new(text), name, columns, Vec::new());
+        table.say_odd_names();
+        Ok(table)
+    }
+
+    /// Several tables of one header.
+    fn open_many(files: &[PathBuf], name: String, options: &ReadOptions) -> Result<Table, TableError> {
+        if files.is_empty() {
+            return Err(TableError::no_table(&name, "stands for no file.", "Put a pattern in quotes: 'lots-*.csv', or name a folder with tables."));
+        }
+        let (text, columns) = many::open(files, options)?;
+        let notice = if files.len() == 1 { Vec::new() } else { vec![format!("{name} stands for {} files.", files.len())] };
+        let mut table = Self::of_text(Box::new(text), name, columns, notice);
+        if options.no_header {
+            table.header = None;
+        }
+        Ok(table)
     }
 
     /// A table of typed columns.
@@ -257,6 +366,7 @@ impl Table {
             other_sheets: opened.others,
             kinds: Vec::new(),
             rows_are_lines: false,
+            as_it_lies: false,
             batches: None,
         };
         if !options.no_header {
@@ -337,6 +447,11 @@ impl Table {
     /// The byte between columns.
     pub fn separator(&self) -> u8 {
         self.separator
+    }
+
+    /// Whether its bytes are those of its file, neither unpacked nor made of something else.
+    pub fn is_as_it_lies(&self) -> bool {
+        self.as_it_lies
     }
 
     /// What is odd about the table and worth saying, one sentence each.

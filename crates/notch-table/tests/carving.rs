@@ -55,6 +55,7 @@ impl Work {
             columns,
             findings: Some(self.path("findings.csv")),
             rejects,
+            replace_table: false,
             lists_unreadable: false,
             all_rows: None,
             how,
@@ -313,6 +314,7 @@ fn objects_are_rows_and_rows_are_objects() {
                 columns: all(),
                 findings: None,
                 rejects: None,
+                replace_table: false,
                 lists_unreadable: false,
                 all_rows: None,
                 how: How::default(),
@@ -320,7 +322,7 @@ fn objects_are_rows_and_rows_are_objects() {
                 interrupt: None,
             };
             let path = work.path(name);
-            let out = CellsOut::create(To::File(&path), Format::Json { in_array }).unwrap().unwrap();
+            let out = CellsOut::create(To::File(&path), Format::Json { in_array }, "Rows", false).unwrap().unwrap();
             carve(open(), &carving, Box::new(out)).unwrap();
             let written = work.text(name);
             assert!(written.contains(r#""n":-0.10,"in.x":null,"in.y":null,"l":null,"late":"😀","x":-0.10}"#), "{written}");

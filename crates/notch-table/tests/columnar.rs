@@ -77,13 +77,14 @@ fn cut(from: &Path, cuts: &[&str], to: &Path, columnar: Columnar) -> Result<Summ
         columns,
         findings: None,
         rejects: None,
+        replace_table: false,
         lists_unreadable: false,
         all_rows: None,
         how: How::default(),
         progress: None,
         interrupt: None,
     };
-    carve(table, &carving, Box::new(CellsOut::create(To::File(to), Format::Columnar(columnar))?.unwrap()))
+    carve(table, &carving, Box::new(CellsOut::create(To::File(to), Format::Columnar(columnar), "Rows", false)?.unwrap()))
 }
 
 #[test]

@@ -24,6 +24,7 @@ fn run(folder: &TempDir, table: &str, cuts: &[&str], options: &ReadOptions, out:
         columns,
         findings,
         rejects,
+        replace_table: false,
         lists_unreadable: false,
         all_rows: None,
         how: How::default(),

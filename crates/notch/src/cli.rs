@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::builder::{PossibleValuesParser, TypedValueParser};
 use clap::{Args, Parser, Subcommand, ValueEnum};
-use notch_table::Format;
+use notch_table::{Format, From};
 
 use crate::jig::Action;
 
@@ -128,7 +128,7 @@ pub struct Making {
 /// `notch carve`.
 #[derive(Debug, Args)]
 pub struct Carve {
-    /// The table: CSV, TSV, JSON, Parquet, Arrow or a workbook, compressed or not; - is standard input.
+    /// The table: CSV, JSON, Parquet, Arrow, a workbook, an SQLite file, postgres://…; a folder or a 'pattern*'; - is standard input.
     pub table: PathBuf,
     /// The cuts.
     #[command(flatten)]
@@ -139,6 +139,12 @@ pub struct Carve {
     /// Write in this format, whatever the ending of the output says.
     #[arg(long, value_name = "FORMAT", value_parser = PossibleValuesParser::new(Format::names()).try_map(|name| Format::of_name(&name).ok_or("no format")))]
     pub to: Option<Format>,
+    /// What to call the table in a database that is written; as the table that is read when not given.
+    #[arg(long, value_name = "NAME")]
+    pub to_table: Option<String>,
+    /// In a database, put the new table in the place of an old one of the same name.
+    #[arg(long)]
+    pub replace_table: bool,
     /// Write the new columns alone.
     #[arg(long, conflicts_with = "columns")]
     pub only: bool,
@@ -174,7 +180,7 @@ pub struct Carve {
 /// `notch check`.
 #[derive(Debug, Args)]
 pub struct Check {
-    /// The table: CSV, TSV, JSON, Parquet, Arrow or a workbook, compressed or not; - is standard input.
+    /// The table: CSV, JSON, Parquet, Arrow, a workbook, an SQLite file, postgres://…; a folder or a 'pattern*'; - is standard input.
     pub table: PathBuf,
     /// The cuts.
     #[command(flatten)]
@@ -193,7 +199,7 @@ pub struct Check {
 /// `notch survey`.
 #[derive(Debug, Args)]
 pub struct Survey {
-    /// The table: CSV, TSV, JSON, Parquet, Arrow or a workbook, compressed or not; - is standard input.
+    /// The table: CSV, JSON, Parquet, Arrow, a workbook, an SQLite file, postgres://…; a folder or a 'pattern*'; - is standard input.
     pub table: PathBuf,
     /// The page of this column.
     #[arg(short, long, value_name = "COLUMN")]
@@ -215,7 +221,7 @@ pub struct Survey {
 /// `notch compare`.
 #[derive(Debug, Args)]
 pub struct Compare {
-    /// The table: CSV, TSV, JSON, Parquet, Arrow or a workbook, compressed or not; - is standard input.
+    /// The table: CSV, JSON, Parquet, Arrow, a workbook, an SQLite file, postgres://…; a folder or a 'pattern*'; - is standard input.
     pub table: PathBuf,
     /// The one cut; a column alone is a cut, too: '{qty_old}'.
     #[arg(value_name = "CUT")]
@@ -271,6 +277,21 @@ pub struct Reading {
     /// The row of a sheet that names the columns; found by looking when not given.
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..), conflicts_with = "no_header")]
     pub header_row: Option<u32>,
+    /// What the table is, where its content and ending do not tell: csv, tsv, lines, json, jsonl.
+    #[arg(long, value_name = "FORMAT", value_parser = PossibleValuesParser::new(From::NAMES.map(|(name, _)| name)).try_map(|name| From::of_name(&name).ok_or("no format")))]
+    pub from: Option<From>,
+    /// What to ask of a database, in SQL.
+    #[arg(long, value_name = "SQL", conflicts_with = "table_name")]
+    pub query: Option<String>,
+    /// The table of a database to read.
+    #[arg(long, value_name = "NAME")]
+    pub table_name: Option<String>,
+    /// For how many seconds a database server may be silent; 10 when not given.
+    #[arg(long, value_name = "SECONDS", value_parser = clap::value_parser!(u64).range(1..))]
+    pub timeout: Option<u64>,
+    /// Add a column of this name that says which file a row came from.
+    #[arg(long, value_name = "NAME")]
+    pub file_column: Option<String>,
     /// The encoding of the text: windows-1252, Shift_JIS, UTF-16LE …; UTF-8, or what the file's first bytes say, when not given.
     #[arg(long, value_name = "NAME", value_parser = notch_table::encoding_of)]
     pub encoding: Option<&'static encoding_rs::Encoding>,

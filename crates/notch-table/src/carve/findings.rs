@@ -52,9 +52,9 @@ enum Target {
 
 impl<'p> FindingsFile<'p> {
     /// In the format that the file's ending says; comma-separated unless it says another.
-    pub(super) fn create(path: &Path, plan: &'p Plan) -> Result<Self, TableError> {
+    pub(super) fn create(path: &Path, plan: &'p Plan, replace: bool) -> Result<Self, TableError> {
         let format = format_of(path);
-        let to = match cells_file(To::File(path), format, "Findings")? {
+        let to = match cells_file(To::File(path), format, "Findings", replace)? {
             Some(mut cells) => {
                 // The first two are the numbers of the row and the line.
                 let columns = FINDING_COLUMNS.iter().enumerate();

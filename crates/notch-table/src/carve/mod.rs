@@ -146,6 +146,8 @@ pub struct Carving<'c> {
     pub findings: Option<PathBuf>,
     /// The file that takes the rows that are rejected and the rows that cannot be read.
     pub rejects: Option<PathBuf>,
+    /// Tables of these files may be replaced where they are databases and have them already.
+    pub replace_table: bool,
     /// Rows that cannot be read are findings like others, even without a file that takes them.
     pub lists_unreadable: bool,
     /// What the first pass has gathered, for a plan that needs it.
@@ -253,8 +255,8 @@ pub fn look_through(source: &Source, options: &ReadOptions, plan: &Plan, pass: F
 /// A row that cannot be read when there is no rejects file, or an output that cannot be written; files are then left as they were.
 pub fn carve(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '_>) -> Result<Summary, TableError> {
     let plan = carving.plan;
-    let mut findings = carving.findings.as_deref().map(|path| FindingsFile::create(path, plan)).transpose()?;
-    let mut rejects = carving.rejects.as_deref().map(|path| Rejects::create(path, &table)).transpose()?;
+    let mut findings = carving.findings.as_deref().map(|path| FindingsFile::create(path, plan, carving.replace_table)).transpose()?;
+    let mut rejects = carving.rejects.as_deref().map(|path| Rejects::create(path, &table, carving.replace_table)).transpose()?;
     sink.begin(&table, plan, &carving.columns)?;
 
     let mut summary =

@@ -15,8 +15,8 @@ pub(super) enum Rejects {
 }
 
 impl Rejects {
-    pub(super) fn create(path: &Path, table: &Table) -> Result<Self, TableError> {
-        if let Some(mut cells) = cells_file(To::File(path), format_of(path), "Rejects")? {
+    pub(super) fn create(path: &Path, table: &Table, replace: bool) -> Result<Self, TableError> {
+        if let Some(mut cells) = cells_file(To::File(path), format_of(path), "Rejects", replace)? {
             cells.begin((0..table.columns().len()).map(|place| CellColumn::of(table, place)).collect(), table.batches())?;
             return Ok(Rejects::Cells(cells));
         }

@@ -95,23 +95,23 @@ fn fitting(text: &str) -> &str {
 pub(crate) struct CellsBook {
     book: Workbook,
     sheet: SheetOut,
-    what: &'static str,
+    what: String,
     file: NewFile,
     name: String,
 }
 
 impl CellsBook {
     /// A workbook with a sheet of this name.
-    pub(crate) fn create(path: &Path, what: &'static str) -> Result<Self, TableError> {
+    pub(crate) fn create(path: &Path, what: &str) -> Result<Self, TableError> {
         let sheet = SheetOut { index: 0, row: 0, widths: Vec::new() };
-        Ok(Self { book: Workbook::new(), sheet, what, file: NewFile::create(path)?, name: path.display().to_string() })
+        Ok(Self { book: Workbook::new(), sheet, what: what.to_owned(), file: NewFile::create(path)?, name: path.display().to_string() })
     }
 }
 
 impl CellsFile for CellsBook {
     fn begin(&mut self, columns: Vec<CellColumn>, _batches: Option<Arc<Batches>>) -> Result<(), TableError> {
         let header: Vec<&str> = columns.iter().map(|column| column.name.as_str()).collect();
-        self.sheet = SheetOut::add(&mut self.book, 0, self.what, &header).map_err(|cause| failed(&self.name, &cause))?;
+        self.sheet = SheetOut::add(&mut self.book, 0, &self.what, &header).map_err(|cause| failed(&self.name, &cause))?;
         Ok(())
     }
 

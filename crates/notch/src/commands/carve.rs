@@ -53,16 +53,17 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
     let pass = FirstPass { readable: first && args.rejects.is_none(), findings: first && work.plan.ever(OnFinding::Stop) };
     let all_rows = look_through(&work.source, &work.options, &work.plan, pass)?;
     let (sink, went_to): (Box<dyn RowSink>, _) = match (&args.output, preview) {
-        (Some(path), _) => (sink(args, To::File(path))?, WentTo::File(path.display().to_string())),
+        (Some(path), _) => (sink(args, To::File(path), &work)?, WentTo::File(path.display().to_string())),
         (None, Some(rows)) => (Box::new(Preview::of(rows)), WentTo::Preview),
-        (None, None) => (sink(args, To::Standard)?, WentTo::Standard),
+        (None, None) => (sink(args, To::Standard, &work)?, WentTo::Standard),
     };
-    let bar = Bar::new(&work.source, args.quiet);
+    let bar = Bar::new(&work.source, &work.table, args.quiet);
     let carving = Carving {
         plan: &work.plan,
         columns,
         findings: args.making.findings.clone(),
         rejects: args.rejects.clone(),
+        replace_table: args.replace_table,
         lists_unreadable: false,
         all_rows,
         how: args.making.how(),
@@ -83,7 +84,7 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
 }
 
 /// What takes the rows, in the format that was asked for or that the file's ending says.
-fn sink(args: &Carve, to: To<'_>) -> Result<Box<dyn RowSink>, Problem> {
+fn sink(args: &Carve, to: To<'_>, work: &Work) -> Result<Box<dyn RowSink>, Problem> {
     let format = match (args.to, to) {
         (Some(format), _) => format,
         (None, To::File(path)) => format_of(path),
@@ -94,7 +95,7 @@ fn sink(args: &Carve, to: To<'_>) -> Result<Box<dyn RowSink>, Problem> {
     }
     Ok(match (format, to) {
         (Format::Workbook, To::File(path)) => Box::new(BookRows::create(path)?),
-        _ => match CellsOut::create(to, format)? {
+        _ => match CellsOut::create(to, format, &table_name(args, work), args.replace_table)? {
             Some(cells) => Box::new(cells),
             None => {
                 let file = match to {
@@ -105,6 +106,12 @@ fn sink(args: &Carve, to: To<'_>) -> Result<Box<dyn RowSink>, Problem> {
             }
         },
     })
+}
+
+/// What a table is called that is written into a database: as asked, else as the one that is read.
+fn table_name(args: &Carve, work: &Work) -> String {
+    let read = || work.options.table_name.clone().or_else(|| Some(work.source.path()?.file_stem()?.to_string_lossy().into_owned()));
+    args.to_table.clone().or_else(read).unwrap_or_else(|| "rows".to_owned())
 }
 
 /// The jigs and the command line, for a table that is written.

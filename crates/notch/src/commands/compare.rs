@@ -59,6 +59,7 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
         columns: Vec::new(),
         findings: None,
         rejects: None,
+        replace_table: false,
         lists_unreadable: true,
         all_rows: None,
         how: How::default(),

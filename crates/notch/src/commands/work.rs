@@ -109,6 +109,11 @@ impl Reading {
             header_row: self.header_row,
             unpack_limit: self.unpack_limit.map(|megabytes| megabytes.saturating_mul(1_000_000)),
             encoding: self.encoding,
+            from: self.from,
+            query: self.query.clone(),
+            table_name: self.table_name.clone(),
+            timeout: self.timeout,
+            file_column: self.file_column.clone(),
         }
     }
 }
@@ -131,15 +136,15 @@ fn unfinished(text: &str, problem: Problem) -> Problem {
 pub fn files_differ(table: &Path, others: &[(&'static str, &Path)]) -> Result<(), Problem> {
     let source = Source::from_argument(table);
     let named: Vec<(&str, PathBuf)> = source
-        .path()
-        .map(|path| ("the table", path))
-        .into_iter()
+        .files()
+        .iter()
+        .map(|path| ("the table", path.as_path()))
         .chain(others.iter().copied())
         .map(|(what, path)| (what, path.to_owned()))
         .collect();
     for (n, (first, a)) in named.iter().enumerate() {
         for (second, b) in &named[n + 1..] {
-            let both_read = *first == "the jig" && *second == "the jig";
+            let both_read = first == second && matches!(*first, "the jig" | "the table");
             if !both_read && same_file(a, b) && !is_device(b) {
                 let name = |what: &str, path: &Path| format!("{what} {}", path.display());
                 return Err(TableError::SameFile { first: name(first, a), second: name(second, b) }.into());

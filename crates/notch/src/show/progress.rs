@@ -7,7 +7,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
 
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
-use notch_table::{Progress, Source};
+use notch_table::{Progress, Source, Table};
 
 /// Nothing is shown before.
 const PATIENCE: Duration = Duration::from_secs(1);
@@ -23,8 +23,9 @@ pub struct Bar {
 
 impl Bar {
     /// For work on a table; nothing is drawn where nobody looks.
-    pub fn new(source: &Source, quiet: bool) -> Self {
-        let size = source.path().and_then(|path| path.metadata().ok()).filter(|metadata| metadata.is_file()).map(|metadata| metadata.len());
+    pub fn new(source: &Source, table: &Table, quiet: bool) -> Self {
+        let path = source.path().filter(|_| table.is_as_it_lies());
+        let size = path.and_then(|path| path.metadata().ok()).filter(|metadata| metadata.is_file()).map(|metadata| metadata.len());
         Self { begun: Instant::now(), bar: Mutex::new(None), wanted: !quiet && std::io::stderr().is_terminal(), size }
     }
 

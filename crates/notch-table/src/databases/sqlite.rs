@@ -1,0 +1,104 @@
+//! SQLite files: one table, or what a query gives.
+
+use std::path::Path;
+use std::sync::mpsc::SyncSender;
+
+use rusqlite::types::ValueRef;
+use rusqlite::{Connection, Error, OpenFlags, Statement};
+
+use super::{Message, PIECE, Wanted, quoted};
+use crate::cells::Kind;
+use crate::csv::write_cell_bytes;
+
+/// How SQLite files begin (SQLite, Database File Format, section 1.3).
+pub(crate) const SQLITE: &[u8] = b"SQLite format 3\0";
+
+/// Runs what is wanted and hands on its rows.
+///
+/// # Errors
+/// Why not, as a clause.
+pub(super) fn run(path: &Path, wanted: &Wanted, sender: &SyncSender<Message>) -> Result<(), String> {
+    let flags = OpenFlags::SQLITE_OPEN_READ_ONLY | OpenFlags::SQLITE_OPEN_NO_MUTEX;
+    let database = Connection::open_with_flags(path, flags).map_err(|cause| said(&cause))?;
+    let mut statement = prepared(&database, wanted)?;
+    let columns: Vec<(String, Kind)> =
+        statement.columns().map(|column| (column.name().to_owned(), kind_of(column.decl_type().unwrap_or_default()))).collect();
+    let width = columns.len();
+    // Nobody may be waiting any more: then there is nothing to do.
+    if sender.send(Message::Columns(columns)).is_err() {
+        return Ok(());
+    }
+    let mut rows = statement.raw_query();
+    let (mut text, mut number) = (Vec::new(), String::new());
+    while let Some(row) = rows.next().map_err(|cause| said(&cause))? {
+        let from = text.len();
+        for n in 0..width {
+            if n > 0 {
+                text.push(b',');
+            }
+            number.clear();
+            match row.get_ref(n).map_err(|cause| said(&cause))? {
+                ValueRef::Null => {}
+                // What is no UTF-8 makes its row one that cannot be read.
+                ValueRef::Text(bytes) => write_cell_bytes(bytes, b',', &mut text),
+                ValueRef::Integer(integer) => text.extend_from_slice(integer.to_string().as_bytes()),
+                ValueRef::Real(real) => text.extend_from_slice(real.to_string().as_bytes()),
+                ValueRef::Blob(bytes) => bytes.iter().for_each(|byte| text.extend_from_slice(format!("{byte:02x}").as_bytes())),
+            }
+        }
+        // A line with nothing in it would be no row.
+        if text.len() == from {
+            text.extend_from_slice(b"\"\"");
+        }
+        text.push(b'\n');
+        if text.len() >= PIECE && sender.send(Message::Rows(std::mem::take(&mut text))).is_err() {
+            return Ok(());
+        }
+    }
+    let _ = sender.send(Message::Rows(text));
+    Ok(())
+}
+
+/// What is wanted as a statement that gives rows and changes nothing.
+fn prepared<'d>(database: &'d Connection, wanted: &Wanted) -> Result<Statement<'d>, String> {
+    let query = wanted.query(|| tables(database), quoted)?;
+    let statement = database.prepare(&query).map_err(|cause| match cause {
+        Error::MultipleStatement => "the query is several statements, and one is run".to_owned(),
+        cause => said(&cause),
+    })?;
+    if statement.column_count() == 0 || !statement.readonly() {
+        return Err("the query gives no rows or would write; tables are only read".to_owned());
+    }
+    Ok(statement)
+}
+
+fn tables(database: &Connection) -> Result<Vec<String>, String> {
+    let names = "SELECT name FROM sqlite_schema WHERE type IN ('table', 'view') AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY rowid";
+    let mut statement = database.prepare(names).map_err(|cause| said(&cause))?;
+    let names = statement.query_map([], |row| row.get(0)).and_then(Iterator::collect);
+    names.map_err(|cause| said(&cause))
+}
+
+/// What a column holds for the most part, by what it was declared as (SQLite, Datatypes, section 3.1).
+fn kind_of(declared: &str) -> Kind {
+    let declared = declared.to_ascii_uppercase();
+    let has = |part: &str| declared.contains(part);
+    if has("INT") {
+        Kind::Integer
+    } else if has("CHAR") || has("CLOB") || has("TEXT") {
+        Kind::Text
+    } else if has("REAL") || has("FLOA") || has("DOUB") {
+        Kind::Number
+    } else {
+        Kind::Text
+    }
+}
+
+/// What SQLite says, as a clause.
+pub(super) fn said(cause: &Error) -> String {
+    let text = match cause {
+        Error::SqliteFailure(_, Some(text)) | Error::SqlInputError { msg: text, .. } => text.clone(),
+        cause => cause.to_string(),
+    };
+    text.trim_end_matches('.').to_owned()
+}

@@ -1,0 +1,55 @@
+//! Plain lines as rows of one column: nothing divides them, and no quote means anything.
+
+use std::io::{self, Read};
+
+use crate::csv::write_cell_bytes;
+use crate::plain::hand_out;
+
+/// How much is read at a time, in bytes.
+const PIECE: usize = 64 * 1024;
+
+/// Lines as comma-separated text of one column.
+pub(crate) struct Lines {
+    reader: Box<dyn Read + Send>,
+    /// What has been read of lines that have not ended.
+    raw: Vec<u8>,
+    text: Vec<u8>,
+    at: usize,
+    at_end: bool,
+}
+
+impl Lines {
+    pub(crate) fn new(reader: Box<dyn Read + Send>) -> Self {
+        Self { reader, raw: Vec::new(), text: Vec::new(), at: 0, at_end: false }
+    }
+
+    fn go_on(&mut self) -> io::Result<()> {
+        (self.at, self.at_end) = (0, self.reader.by_ref().take(PIECE as u64).read_to_end(&mut self.raw)? == 0);
+        self.text.clear();
+        let mut from = 0;
+        for end in memchr::memchr_iter(b'\n', &self.raw) {
+            write_line(&self.raw[from..end], &mut self.text);
+            from = end + 1;
+        }
+        if self.at_end && from < self.raw.len() {
+            write_line(&self.raw[from..], &mut self.text);
+            from = self.raw.len();
+        }
+        self.raw.drain(..from);
+        Ok(())
+    }
+}
+
+fn write_line(line: &[u8], into: &mut Vec<u8>) {
+    write_cell_bytes(line.strip_suffix(b"\r").unwrap_or(line), b',', into);
+    into.push(b'\n');
+}
+
+impl Read for Lines {
+    fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
+        while self.at == self.text.len() && !self.at_end {
+            self.go_on()?;
+        }
+        Ok(hand_out(&self.text, &mut self.at, into))
+    }
+}

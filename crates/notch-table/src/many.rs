@@ -1,0 +1,149 @@
+//! Several tables of one header as one: their rows one file after the other, columns matched by name.
+
+use std::collections::VecDeque;
+use std::io::{self, Read};
+use std::path::{Path, PathBuf};
+
+use crate::cells::Kind;
+use crate::csv::{cell_text, write_cell, write_cell_bytes};
+use crate::error::TableError;
+use crate::plain::hand_out;
+use crate::source::Source;
+use crate::table::{ReadOptions, Table};
+
+/// How much is made ready at a time, in bytes.
+const PIECE: usize = 64 * 1024;
+
+/// The rows of several tables as comma-separated text.
+pub(crate) struct Many {
+    /// The files that come yet, each with the places of the columns in it.
+    files: VecDeque<(PathBuf, Vec<usize>)>,
+    current: Option<(Table, Vec<usize>, String)>,
+    options: ReadOptions,
+    text: Vec<u8>,
+    at: usize,
+}
+
+/// Opens all tables, and gives their columns.
+///
+/// # Errors
+/// One of them cannot be read, or has other columns than the first.
+pub(crate) fn open(files: &[PathBuf], options: &ReadOptions) -> Result<(Many, Vec<(String, Kind)>), TableError> {
+    let (mut columns, mut all): (Vec<(String, Kind)>, _) = (Vec::new(), VecDeque::new());
+    let single = ReadOptions { file_column: None, ..options.clone() };
+    for (n, file) in files.iter().enumerate() {
+        let table = Table::open(&Source::File(file.clone()), &single)?;
+        if n == 0 {
+            columns = (0..table.columns().len()).map(|place| (table.columns()[place].clone(), table.kind(place))).collect();
+        }
+        all.push_back((file.clone(), places(&columns, &table, &files[0])?));
+        // A kind holds where it does in all.
+        for (place, (_, kind)) in all.back().into_iter().flat_map(|(_, places)| places).zip(&mut columns) {
+            *kind = if table.kind(*place) == *kind { *kind } else { Kind::Text };
+        }
+    }
+    if let Some(name) = &options.file_column {
+        if columns.iter().any(|(column, _)| column == name) {
+            let problem = format!("has a column {name} already.");
+            return Err(TableError::no_table(&files[0].display().to_string(), problem, "Call the column of file names otherwise: --file-column."));
+        }
+        columns.push((name.clone(), Kind::Text));
+    }
+    Ok((Many { files: all, current: None, options: options.clone(), text: Vec::new(), at: 0 }, columns))
+}
+
+/// Where each column stands in a table.
+fn places(columns: &[(String, Kind)], table: &Table, first: &Path) -> Result<Vec<usize>, TableError> {
+    // What has no name, or the name of another, is found by its place.
+    if table.columns().iter().eq(columns.iter().map(|(name, _)| name)) {
+        return Ok((0..columns.len()).collect());
+    }
+    let found: Option<Vec<usize>> = columns.iter().map(|(name, _)| table.columns().iter().position(|column| column == name)).collect();
+    let lacks: Vec<&str> = columns.iter().map(|(name, _)| name.as_str()).filter(|name| !table.columns().iter().any(|column| column == name)).collect();
+    let has: Vec<&str> =
+        table.columns().iter().map(String::as_str).filter(|name| !columns.iter().any(|(column, _)| column == name)).collect();
+    let mut said = Vec::new();
+    if !lacks.is_empty() {
+        said.push(format!("it lacks {}", lacks.join(", ")));
+    }
+    if !has.is_empty() {
+        said.push(format!("it has {} that the other lacks", has.join(", ")));
+    }
+    match found {
+        Some(found) if said.is_empty() && found.len() == table.columns().len() => Ok(found),
+        _ => {
+            let said = if said.is_empty() { "names stand in it more than once".to_owned() } else { said.join(", and ") };
+            let problem = format!("has other columns than {}: {said}.", first.display());
+            Err(TableError::no_table(table.name(), problem, "Tables that are read together have one header, in any order."))
+        }
+    }
+}
+
+impl Many {
+    fn go_on(&mut self) -> Result<(), TableError> {
+        self.text.clear();
+        self.at = 0;
+        while self.text.len() < PIECE {
+            let Some((table, places, name)) = &mut self.current else {
+                let Some((file, places)) = self.files.pop_front() else { return Ok(()) };
+                let single = ReadOptions { file_column: None, ..self.options.clone() };
+                let name = file.display().to_string();
+                self.current = Some((Table::open(&Source::File(file), &single)?, places, name));
+                continue;
+            };
+            let (width, separator) = (table.columns().len(), table.separator());
+            let Some(record) = table.next_record()? else {
+                self.current = None;
+                continue;
+            };
+            if record.raw.is_empty() && width > 1 {
+                self.text.push(b'\n');
+                continue;
+            }
+            if record.unclosed {
+                let reason = "a quote is opened in this row and not closed up to the end of the file".to_owned();
+                return Err(TableError::Row { name: name.clone(), line: record.line, reason, rows_gone: false });
+            }
+            let from = self.text.len();
+            let in_order = separator == b',' && places.iter().enumerate().all(|(n, place)| n == *place);
+            match record.readable(width) {
+                Ok(text) if !in_order => {
+                    for (n, place) in places.iter().enumerate() {
+                        if n > 0 {
+                            self.text.push(b',');
+                        }
+                        write_cell(&cell_text(&text[record.fields.at(*place)]), b',', &mut self.text);
+                    }
+                }
+                // What cannot be read keeps its fields, so that whoever reads on says the same of it.
+                Err(_) if separator != b',' => {
+                    for (n, field) in record.fields.iter().enumerate() {
+                        if n > 0 {
+                            self.text.push(b',');
+                        }
+                        write_cell_bytes(&record.raw[field], b',', &mut self.text);
+                    }
+                }
+                _ => self.text.extend_from_slice(record.raw),
+            }
+            if self.options.file_column.is_some() {
+                self.text.push(b',');
+                write_cell(name, b',', &mut self.text);
+            }
+            if self.text.len() == from {
+                self.text.extend_from_slice(b"\"\"");
+            }
+            self.text.push(b'\n');
+        }
+        Ok(())
+    }
+}
+
+impl Read for Many {
+    fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
+        if self.at == self.text.len() {
+            self.go_on().map_err(io::Error::other)?;
+        }
+        Ok(hand_out(&self.text, &mut self.at, into))
+    }
+}
