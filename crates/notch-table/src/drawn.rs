@@ -88,6 +88,8 @@ fn draw(line: &[String], widths: &[usize], right: &[bool], bars: bool, into: &mu
             into.push(' ');
         }
     }
-    into.truncate(into.trim_end().len());
-    into.push_str(if bars { " |\n" } else { "\n" });
+    if !bars {
+        into.truncate(into.trim_end().len());
+    }
+    into.push_str(if bars { "|\n" } else { "\n" });
 }

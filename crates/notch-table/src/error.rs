@@ -133,7 +133,7 @@ fn said(cause: &io::Error) -> String {
         io::ErrorKind::StorageFull => "the disk is full".to_owned(),
         _ => {
             let text = cause.to_string();
-            let text = text.split(" (os error").next().unwrap_or(&text);
+            let text = text.split(" (os error").next().unwrap_or(&text).trim_end_matches('.');
             let mut letters = text.chars();
             match (letters.next(), letters.clone().next()) {
                 // An abbreviation stays one.

@@ -45,7 +45,11 @@ pub(crate) fn open(files: &[PathBuf], options: &ReadOptions) -> Result<(Many, Ve
     if let Some(name) = &options.file_column {
         if columns.iter().any(|(column, _)| column == name) {
             let problem = format!("has a column {name} already.");
-            return Err(TableError::no_table(&files[0].display().to_string(), problem, "Call the column of file names otherwise: --file-column."));
+            return Err(TableError::no_table(
+                &files[0].display().to_string(),
+                problem,
+                "Call the column of file names otherwise: --file-column.",
+            ));
         }
         columns.push((name.clone(), Kind::Text));
     }
@@ -59,7 +63,8 @@ fn places(columns: &[(String, Kind)], table: &Table, first: &Path) -> Result<Vec
         return Ok((0..columns.len()).collect());
     }
     let found: Option<Vec<usize>> = columns.iter().map(|(name, _)| table.columns().iter().position(|column| column == name)).collect();
-    let lacks: Vec<&str> = columns.iter().map(|(name, _)| name.as_str()).filter(|name| !table.columns().iter().any(|column| column == name)).collect();
+    let lacks: Vec<&str> =
+        columns.iter().map(|(name, _)| name.as_str()).filter(|name| !table.columns().iter().any(|column| column == name)).collect();
     let has: Vec<&str> =
         table.columns().iter().map(String::as_str).filter(|name| !columns.iter().any(|(column, _)| column == name)).collect();
     let mut said = Vec::new();

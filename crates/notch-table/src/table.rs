@@ -32,13 +32,8 @@ pub enum From {
 
 impl From {
     /// The names by which formats are asked for.
-    pub const NAMES: [(&'static str, From); 5] = [
-        ("csv", From::Text(None)),
-        ("tsv", From::Text(Some(b'\t'))),
-        ("lines", From::Lines),
-        ("json", From::Json),
-        ("jsonl", From::Json),
-    ];
+    pub const NAMES: [(&'static str, From); 5] =
+        [("csv", From::Text(None)), ("tsv", From::Text(Some(b'\t'))), ("lines", From::Lines), ("json", From::Json), ("jsonl", From::Json)];
 
     /// The format of a name.
     pub fn of_name(name: &str) -> Option<Self> {
@@ -292,7 +287,11 @@ impl Table {
     /// Several tables of one header.
     fn open_many(files: &[PathBuf], name: String, options: &ReadOptions) -> Result<Table, TableError> {
         if files.is_empty() {
-            return Err(TableError::no_table(&name, "stands for no file.", "Put a pattern in quotes: 'lots-*.csv', or name a folder with tables."));
+            return Err(TableError::no_table(
+                &name,
+                "stands for no file.",
+                "Put a pattern in quotes: 'lots-*.csv', or name a folder with tables.",
+            ));
         }
         let (text, columns) = many::open(files, options)?;
         let notice = if files.len() == 1 { Vec::new() } else { vec![format!("{name} stands for {} files.", files.len())] };

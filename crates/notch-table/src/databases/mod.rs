@@ -32,7 +32,9 @@ const AHEAD: usize = 4;
 
 /// What a query's thread hands on.
 enum Message {
-    /// The names of the columns and what they hold, first of all.
+    /// The database has been reached.
+    Reached,
+    /// The names of the columns and what they hold, before any rows.
     Columns(Vec<(String, Kind)>),
     /// Rows.
     Rows(Vec<u8>),
@@ -80,12 +82,25 @@ pub(crate) fn open(source: &Source, options: &ReadOptions) -> Result<(Queried, V
             return Err(TableError::no_table(&name, "is a database that cannot be read from here.", "Name its file."));
         }
     }
-    match queried.next() {
-        Ok(Message::Columns(columns)) => Ok((queried, columns)),
-        Ok(Message::Failed(why)) | Err(why) => {
-            Err(TableError::no_table(&name, format!("cannot be read: {why}."), "Ask for what is to be read: --query or --table-name."))
+    let mut reached = false;
+    loop {
+        match queried.next() {
+            Ok(Message::Reached) => reached = true,
+            Ok(Message::Columns(columns)) => return Ok((queried, columns)),
+            Ok(Message::Failed(why)) | Err(why) => {
+                let remedy = match source {
+                    Source::Server(_) if !reached => {
+                        "A server is called postgres://USER@HOST/DATABASE; the password may stand in PGPASSWORD or in the password file."
+                    }
+                    _ if options.query.is_none() && options.table_name.is_none() => "Ask for what is to be read: --query or --table-name.",
+                    _ => "Is the query right, or the name of the table?",
+                };
+                return Err(TableError::no_table(&name, format!("cannot be read: {why}."), remedy));
+            }
+            Ok(Message::Rows(_) | Message::Done) => {
+                return Err(TableError::no_table(&name, "gave no columns.", "Ask for a query that has some: --query."));
+            }
         }
-        Ok(Message::Rows(_) | Message::Done) => Err(TableError::no_table(&name, "gave no columns.", "Ask for a query that has some: --query.")),
     }
 }
 
@@ -105,7 +120,8 @@ impl Wanted {
         let table = match (&self.table, tables.as_slice()) {
             (Some(table), _) if tables.contains(table) => table,
             (Some(table), _) => {
-                let near = nearest(table, tables.iter().map(String::as_str)).map_or(String::new(), |near| format!(", the nearest is {near}"));
+                let near =
+                    nearest(table, tables.iter().map(String::as_str)).map_or(String::new(), |near| format!(", the nearest is {near}"));
                 return Err(format!("there is no table {table}{near}; the tables are: {}", tables.join(", ")));
             }
             (None, [only]) => only,
@@ -149,7 +165,7 @@ impl Read for Queried {
         while self.at == self.text.len() && !self.at_end {
             match self.next() {
                 Ok(Message::Rows(rows)) => (self.text, self.at) = (rows, 0),
-                Ok(Message::Columns(_)) => {}
+                Ok(Message::Columns(_) | Message::Reached) => {}
                 Ok(Message::Done) => self.at_end = true,
                 Ok(Message::Failed(why)) | Err(why) => return Err(io::Error::other(why)),
             }

@@ -26,6 +26,10 @@ use crate::cells::Kind;
 /// Why not, as a clause.
 pub(super) fn run(url: &str, wanted: &Wanted, timeout: Duration, sender: &SyncSender<Message>) -> Result<(), String> {
     let mut client = connected(url, timeout)?;
+    // Nobody may be waiting any more: then there is nothing to do.
+    if sender.send(Message::Reached).is_err() {
+        return Ok(());
+    }
     // A table of a schema is called by both.
     let called = |table: &str| table.split('.').map(quoted).collect::<Vec<_>>().join(".");
     let query = wanted.query(|| tables(&mut client, wanted.table.as_deref()), called)?;
@@ -55,7 +59,10 @@ pub(super) fn run(url: &str, wanted: &Wanted, timeout: Duration, sender: &SyncSe
     loop {
         let from = text.len();
         text.resize(from + PIECE, 0);
-        let read = rows.read(&mut text[from..]).map_err(|cause| cause.to_string())?;
+        let read = rows.read(&mut text[from..]).map_err(|cause| {
+            let error = cause.get_ref().and_then(|error| error.downcast_ref::<Error>());
+            error.map_or_else(|| cause.to_string(), said)
+        })?;
         text.truncate(from + read);
         if read == 0 {
             break;

@@ -4,6 +4,7 @@
 mod carve;
 mod check;
 mod demo;
+mod formats;
 mod guide;
 mod habits;
 mod jig;
