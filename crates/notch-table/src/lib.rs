@@ -3,7 +3,8 @@
 //! | module | holds |
 //! | --- | --- |
 //! | [`mod@source`] | where the bytes come from |
-//! | `plain` | compressed bytes unpacked, other encodings as UTF-8 |
+//! | `plain` | compressed bytes unpacked |
+//! | `encodings` | text of other encodings as UTF-8, and back |
 //! | `json` | objects as rows, and rows as objects |
 //! | `columnar` | Parquet and Arrow, in and out |
 //! | `databases` | queries of SQLite files and PostgreSQL servers as rows, and rows into SQLite tables |
@@ -25,6 +26,7 @@ mod columnar;
 mod csv;
 mod databases;
 mod drawn;
+mod encodings;
 mod error;
 mod json;
 mod lines;
@@ -41,9 +43,10 @@ pub use carve::{Carving, Encoding, FirstPass, How, OutColumn, Progress, Row, Row
 pub use cells::{CellsOut, Kind, To};
 pub use columnar::Columnar;
 pub use csv::{cell_text, write_cell};
+pub use encodings::encoding_of;
 pub use error::TableError;
 pub use output::{Format, NewFile, format_of, same_file};
-pub use plain::encoding_of;
+
 pub use samples::{Sample, each_row_of, gather_rows, samples};
 pub use source::Source;
 pub use table::{From, ReadOptions, Table};

@@ -4,9 +4,11 @@ use std::fs::{self, File};
 use std::io::{self, BufWriter, Write};
 use std::path::{Path, PathBuf};
 
+use encoding_rs::{Encoding, UTF_8};
 use tempfile::{NamedTempFile, TempPath};
 
 use crate::columnar::Columnar;
+use crate::encodings::Encoded;
 use crate::error::TableError;
 
 /// What is written at a time, in bytes.
@@ -20,6 +22,8 @@ pub struct NewFile {
     writer: Writer,
     /// Where it is written until then, and where it goes. A device or pipe is written directly.
     place: Option<(TempPath, PathBuf)>,
+    /// Text of another encoding than UTF-8 is made of what is written.
+    encoded: Option<Encoded>,
 }
 
 impl NewFile {
@@ -36,7 +40,7 @@ impl NewFile {
         }
         if existing.as_ref().is_some_and(|metadata| !metadata.is_file()) {
             let file = File::options().write(true).open(path).map_err(failed)?;
-            return Ok(NewFile { writer: Writer::new(file, path).map_err(failed)?, place: None, name });
+            return Ok(NewFile { writer: Writer::new(file, path).map_err(failed)?, place: None, name, encoded: None });
         }
         // Behind a link it is the file meant that is replaced, not the link.
         let target = path.canonicalize().unwrap_or_else(|_| path.to_owned());
@@ -57,16 +61,20 @@ impl NewFile {
             builder.permissions(existing.map_or_else(|| fs::Permissions::from_mode(0o666), |metadata| metadata.permissions()));
         }
         let (file, temporary) = builder.tempfile_in(folder).map(NamedTempFile::into_parts).map_err(failed)?;
-        Ok(NewFile { writer: Writer::new(file, path).map_err(failed)?, place: Some((temporary, target)), name })
+        Ok(NewFile { writer: Writer::new(file, path).map_err(failed)?, place: Some((temporary, target)), name, encoded: None })
     }
 
     /// Writes what is left and gives the file its name.
     ///
     /// # Errors
     /// The disk is full, or the name cannot be taken.
-    pub fn finish(self) -> Result<(), TableError> {
-        let name = self.name;
+    pub fn finish(mut self) -> Result<(), TableError> {
+        let name = self.name.clone();
         let failed = |cause| TableError::io(&name, "cannot be written", cause);
+        if let Some(encoded) = &mut self.encoded {
+            let mut last = Vec::new();
+            encoded.encode(b"", true, &mut last).and_then(|()| self.write_all(&last)).map_err(failed)?;
+        }
         self.writer.finish().map_err(failed)?;
         match self.place {
             Some((temporary, target)) => temporary.persist(target).map_err(|error| failed(error.error)),
@@ -76,7 +84,12 @@ impl NewFile {
 
     /// Standard output, of which the first MiB is held back until there is more or all is there.
     pub fn standard_output() -> NewFile {
-        NewFile { writer: Writer::Standard { held: Vec::new(), let_go: false }, place: None, name: "standard output".to_owned() }
+        NewFile {
+            writer: Writer::Standard { held: Vec::new(), let_go: false },
+            place: None,
+            name: "standard output".to_owned(),
+            encoded: None,
+        }
     }
 
     /// Whether something has been written that cannot be taken back.
@@ -87,6 +100,11 @@ impl NewFile {
     /// What it is called in messages.
     pub(crate) fn name(&self) -> &str {
         &self.name
+    }
+
+    /// Makes text of an encoding of all that is written from now on, which is UTF-8.
+    pub(crate) fn encode(&mut self, encoding: &'static Encoding) {
+        self.encoded = (encoding != UTF_8).then(|| Encoded::new(encoding));
     }
 
     /// Where it is written before it has its name; `None` of a device or a pipe.
@@ -111,7 +129,14 @@ impl NewFile {
     /// # Errors
     /// The disk is full, for instance.
     pub fn write(&mut self, bytes: &[u8]) -> Result<(), TableError> {
-        self.write_all(bytes).map_err(|cause| TableError::io(&self.name, "cannot be written", cause))
+        let written = match &mut self.encoded {
+            None => self.write_all(bytes),
+            Some(encoded) => {
+                let mut into = Vec::with_capacity(bytes.len());
+                encoded.encode(bytes, false, &mut into).and_then(|()| self.write_all(&into))
+            }
+        };
+        written.map_err(|cause| TableError::io(&self.name, "cannot be written", cause))
     }
 }
 

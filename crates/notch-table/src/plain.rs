@@ -5,8 +5,9 @@
 
 use std::io::{self, Chain, Cursor, Read};
 
-use encoding_rs::{Decoder, DecoderResult, Encoding, UTF_8};
+use encoding_rs::{Encoding, UTF_8};
 
+use crate::encodings::Decoding;
 use crate::error::TableError;
 use crate::table::ReadOptions;
 
@@ -19,6 +20,8 @@ pub(crate) struct Plain {
     pub notices: Vec<String>,
     /// They are the bytes of the file.
     pub as_it_lies: bool,
+    /// The encoding of its text.
+    pub encoding: &'static Encoding,
 }
 
 /// A reader whose first bytes have been looked at.
@@ -60,40 +63,10 @@ fn decoded(reader: Box<dyn Read + Send>, name: &str, options: &ReadOptions) -> R
     let marked = Encoding::for_bom(&first).map(|(encoding, _)| encoding);
     let encoding = options.encoding.or(marked).unwrap_or(UTF_8);
     if encoding == UTF_8 {
-        return Ok(Plain { reader: Box::new(reader), notices: Vec::new(), as_it_lies: true });
+        return Ok(Plain { reader: Box::new(reader), notices: Vec::new(), as_it_lies: true, encoding });
     }
-    let notices = vec![format!("{name} is read as {}; what is written is UTF-8.", encoding.name())];
-    let decoding =
-        Decoding { reader: Box::new(reader), decoder: encoding.new_decoder(), raw: Vec::new(), text: Vec::new(), at: 0, at_end: false };
-    Ok(Plain { reader: Box::new(decoding), notices, as_it_lies: false })
-}
-
-/// The encoding of a name or label (WHATWG, Encoding, section 4.2).
-///
-/// # Errors
-/// A sentence that lists the nearest ones.
-pub fn encoding_of(label: &str) -> Result<&'static Encoding, String> {
-    /// Those an analyst is likeliest to mean.
-    const USUAL: [&str; 14] = [
-        "UTF-8",
-        "UTF-16LE",
-        "UTF-16BE",
-        "windows-1250",
-        "windows-1251",
-        "windows-1252",
-        "ISO-8859-1",
-        "ISO-8859-2",
-        "ISO-8859-15",
-        "Shift_JIS",
-        "EUC-JP",
-        "GB18030",
-        "Big5",
-        "EUC-KR",
-    ];
-    Encoding::for_label(label.as_bytes()).ok_or_else(|| match notch_core::nearest(label, USUAL) {
-        Some(near) => format!("the nearest is {near}; others are {}", USUAL.join(", ")),
-        None => format!("some are {}", USUAL.join(", ")),
-    })
+    let notices = vec![format!("{name} is read as {}.", encoding.name())];
+    Ok(Plain { reader: Box::new(Decoding::new(Box::new(reader), encoding)), notices, as_it_lies: false, encoding })
 }
 
 /// The error of what unpacks to more than so many bytes.
@@ -119,62 +92,10 @@ impl Read for Limited {
     }
 }
 
-/// Text of another encoding as UTF-8.
-struct Decoding {
-    reader: Box<dyn Read + Send>,
-    decoder: Decoder,
-    /// What has been read and not decoded.
-    raw: Vec<u8>,
-    /// What has been decoded, and how much of it has been handed out.
-    text: Vec<u8>,
-    at: usize,
-    at_end: bool,
-}
-
-/// How much is decoded at a time, in bytes.
-const PIECE: usize = 64 * 1024;
-
-/// What stands for bytes that are no text of the encoding: it is no UTF-8 either, so that the row cannot be read.
-const NO_TEXT: u8 = 0xFF;
-
-impl Decoding {
-    /// Decodes the next piece.
-    fn decode(&mut self) -> io::Result<()> {
-        (self.at, self.at_end) = (0, self.reader.by_ref().take(PIECE as u64).read_to_end(&mut self.raw)? == 0);
-        self.text.clear();
-        let mut from = 0;
-        loop {
-            let done = self.text.len();
-            let room = self.decoder.max_utf8_buffer_length_without_replacement(self.raw.len() - from).unwrap_or(4 * PIECE).max(16);
-            self.text.resize(done + room, 0);
-            let (result, read, written) =
-                self.decoder.decode_to_utf8_without_replacement(&self.raw[from..], &mut self.text[done..], self.at_end);
-            self.text.truncate(done + written);
-            from += read;
-            match result {
-                DecoderResult::InputEmpty => break,
-                DecoderResult::OutputFull => {}
-                DecoderResult::Malformed(..) => self.text.push(NO_TEXT),
-            }
-        }
-        self.raw.drain(..from);
-        Ok(())
-    }
-}
-
 /// Hands out what stands in `text` from `at` on, as much as there is room for; gives how many bytes.
 pub(crate) fn hand_out(text: &[u8], at: &mut usize, into: &mut [u8]) -> usize {
     let length = (text.len() - *at).min(into.len());
     into[..length].copy_from_slice(&text[*at..*at + length]);
     *at += length;
     length
-}
-
-impl Read for Decoding {
-    fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
-        while self.at == self.text.len() && !self.at_end {
-            self.decode()?;
-        }
-        Ok(hand_out(&self.text, &mut self.at, into))
-    }
 }

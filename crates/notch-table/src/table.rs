@@ -5,12 +5,13 @@ use std::io::{self, Read, Seek, SeekFrom};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-use encoding_rs::Encoding;
+use encoding_rs::{Encoding, UTF_8, UTF_16BE, UTF_16LE};
 
 use crate::cells::Kind;
 use crate::columnar::{self, ARROW_FILE, ARROW_STREAM, ArrowText, Batches, PARQUET, arrow_stream};
 use crate::csv::{Fields, Record, Records, cell_text, find_separator, write_cell};
 use crate::databases::{self, SQLITE};
+use crate::encodings::kept_byte;
 use crate::error::{NO_TEXT, TableError};
 use crate::json::{JsonText, looks_like_json};
 use crate::lines::Lines;
@@ -87,6 +88,8 @@ pub struct Table {
     rows_are_lines: bool,
     /// Its bytes are those of its file.
     as_it_lies: bool,
+    /// What its file is text of, where it is text.
+    encoding: &'static Encoding,
     /// The rows with their types, where they have any.
     batches: Option<Arc<Batches>>,
 }
@@ -147,7 +150,7 @@ impl Table {
             _ => {}
         }
         let unreadable = |cause| TableError::io(&name, "cannot be read", cause);
-        let Plain { reader, notices, as_it_lies } = plain(source.open()?, &name, options)?;
+        let Plain { reader, notices, as_it_lies, encoding } = plain(source.open()?, &name, options)?;
         if options.from == Some(From::Lines) {
             names_itself(&name, "is read as lines", options)?;
             let columns = vec![("line".to_owned(), Kind::Text)];
@@ -158,7 +161,7 @@ impl Table {
         if let Some(from) = options.from {
             return match from {
                 From::Json => Self::open_json(records, name, options, notices),
-                _ => Self::open_text(records, name, options, notices, as_it_lies),
+                _ => Self::open_text(records, name, options, notices, (as_it_lies, encoding)),
             };
         }
         let is_book = beginning.starts_with(ZIP);
@@ -189,7 +192,7 @@ impl Table {
         if says_json || (looks_like_json(beginning) && !says_text(source)) {
             return Self::open_json(records, name, options, notices);
         }
-        Self::open_text(records, name, options, notices, as_it_lies)
+        Self::open_text(records, name, options, notices, (as_it_lies, encoding))
     }
 
     fn open_text(
@@ -197,7 +200,7 @@ impl Table {
         name: String,
         options: &ReadOptions,
         notices: Vec<String>,
-        as_it_lies: bool,
+        (as_it_lies, encoding): (bool, &'static Encoding),
     ) -> Result<Table, TableError> {
         let beginning = records.beginning().map_err(|cause| TableError::io(&name, "cannot be read", cause))?;
         let prelude = if beginning.starts_with(BYTE_ORDER_MARK) { BYTE_ORDER_MARK } else { b"" };
@@ -224,6 +227,7 @@ impl Table {
             kinds: Vec::new(),
             rows_are_lines: false,
             as_it_lies,
+            encoding,
             batches: None,
         };
         table.read_header(options.no_header)?;
@@ -271,6 +275,7 @@ impl Table {
             kinds,
             rows_are_lines: true,
             as_it_lies: false,
+            encoding: UTF_8,
             batches: None,
         }
     }
@@ -366,6 +371,7 @@ impl Table {
             kinds: Vec::new(),
             rows_are_lines: false,
             as_it_lies: false,
+            encoding: UTF_8,
             batches: None,
         };
         if !options.no_header {
@@ -478,8 +484,19 @@ impl Table {
         self.rows_are_lines
     }
 
-    pub(crate) fn prelude(&self) -> &'static [u8] {
-        self.prelude
+    /// The encoding of the file that it was read from.
+    pub(crate) fn encoding(&self) -> &'static Encoding {
+        self.encoding
+    }
+
+    /// The byte order mark, in UTF-8, that text of an encoding begins with: in UTF-8 as the table has it, in UTF-16 always, elsewhere never
+    /// (Unicode, section 23.8).
+    pub(crate) fn mark_for(&self, encoding: &'static Encoding) -> &'static [u8] {
+        match encoding {
+            encoding if encoding == UTF_8 => self.prelude,
+            encoding if encoding == UTF_16LE || encoding == UTF_16BE => BYTE_ORDER_MARK,
+            _ => b"",
+        }
     }
 
     pub(crate) fn header(&self) -> Option<&Header> {
@@ -535,6 +552,12 @@ fn names_itself(name: &str, what: &str, options: &ReadOptions) -> Result<(), Tab
     Ok(())
 }
 
+/// The last few characters of what is text.
+fn last_of(text: &[u8]) -> String {
+    let text = String::from_utf8_lossy(text);
+    text.chars().rev().take(12).collect::<Vec<_>>().into_iter().rev().collect()
+}
+
 /// The ending of a file in lower case; of a compressed one the ending before that of its compression.
 fn inner_ending(source: &Source) -> Option<String> {
     let ending = |path: &Path| path.extension().map(|ending| ending.to_string_lossy().to_lowercase());
@@ -581,7 +604,10 @@ impl<'b> Record<'b> {
     pub(crate) fn text(&self) -> Result<&'b str, String> {
         std::str::from_utf8(self.raw).map_err(|error| {
             let at = error.valid_up_to();
-            format!("{NO_TEXT} at byte {} of the row (0x{:02X})", at + 1, self.raw.get(at).copied().unwrap_or_default())
+            match kept_byte(&self.raw[at..]) {
+                Some(byte) => format!("the bytes are no text of the encoding behind {:?} (0x{byte:02X})", last_of(&self.raw[..at])),
+                None => format!("{NO_TEXT} at byte {} of the row (0x{:02X})", at + 1, self.raw.get(at).copied().unwrap_or_default()),
+            }
         })
     }
 

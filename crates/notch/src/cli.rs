@@ -139,6 +139,9 @@ pub struct Carve {
     /// Write in this format, whatever the ending of the output says.
     #[arg(long, value_name = "FORMAT", value_parser = PossibleValuesParser::new(Format::names()).try_map(|name| Format::of_name(&name).ok_or("no format")))]
     pub to: Option<Format>,
+    /// The encoding of the text that is written; that of the table when not given.
+    #[arg(long, value_name = "NAME", value_parser = notch_table::encoding_of)]
+    pub to_encoding: Option<&'static encoding_rs::Encoding>,
     /// What to call the table in a database that is written; as the table that is read when not given.
     #[arg(long, value_name = "NAME")]
     pub to_table: Option<String>,

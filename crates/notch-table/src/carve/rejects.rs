@@ -21,7 +21,8 @@ impl Rejects {
             return Ok(Rejects::Cells(cells));
         }
         let mut file = NewFile::create(path)?;
-        file.write(table.prelude())?;
+        file.encode(table.encoding());
+        file.write(table.mark_for(table.encoding()))?;
         if let Some(header) = table.header() {
             file.write(&header.raw)?;
             file.write(&header.line_end)?;

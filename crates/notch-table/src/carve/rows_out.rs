@@ -22,6 +22,8 @@ pub struct RowsOut {
     /// What divides the columns, when it is said; else it is what divides those of the table.
     separator: Option<u8>,
     guard_formulas: bool,
+    /// The encoding of the text, when it is said; else it is that of the table.
+    text_encoding: Option<&'static encoding_rs::Encoding>,
     encoding: Encoding,
     line: Vec<u8>,
     /// Cells that a spreadsheet program would have run.
@@ -31,13 +33,26 @@ pub struct RowsOut {
 impl RowsOut {
     /// To a file.
     pub fn new(to: NewFile) -> Self {
-        Self { to, separator: None, guard_formulas: false, encoding: Encoding::default(), line: Vec::new(), guarded: 0 }
+        Self {
+            to,
+            separator: None,
+            guard_formulas: false,
+            text_encoding: None,
+            encoding: Encoding::default(),
+            line: Vec::new(),
+            guarded: 0,
+        }
     }
 
     /// Writes cells that begin like a formula so that a spreadsheet program shows them instead of running them: with a single quote
     /// before the text, in double quotes (OWASP, CSV injection).
     pub fn guarding_formulas(self, guard: bool) -> Self {
         Self { guard_formulas: guard, ..self }
+    }
+
+    /// Writes text of this encoding, whatever that of the table is.
+    pub fn encoded_as(self, text_encoding: Option<&'static encoding_rs::Encoding>) -> Self {
+        Self { text_encoding, ..self }
     }
 
     /// Divides columns by this byte, whatever divides those of the table.
@@ -49,7 +64,9 @@ impl RowsOut {
 impl RowSink for RowsOut {
     fn begin(&mut self, table: &Table, plan: &Plan, columns: &[OutColumn]) -> Result<(), TableError> {
         self.encoding = Encoding::new(table, columns, plan.outputs().len(), self.separator, self.guard_formulas);
-        let mut header = table.prelude().to_vec();
+        let encoding = self.text_encoding.unwrap_or(table.encoding());
+        self.to.encode(encoding);
+        let mut header = table.mark_for(encoding).to_vec();
         let guarded = self.encoding.header(table, plan, columns, &mut header);
         self.text(&header, guarded)
     }

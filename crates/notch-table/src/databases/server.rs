@@ -65,17 +65,17 @@ pub(super) fn without_end(query: &str) -> &str {
     let (mut at, mut end) = (0, 0);
     while at < bytes.len() {
         let from = at;
-        let rest = &query[at..];
+        let rest = &bytes[at..];
         let is_part = match bytes[at] {
             mark @ (b'\'' | b'"') => {
                 at = find(at + 1, if mark == b'"' { "\"" } else { "'" });
                 true
             }
-            b'-' if rest.starts_with("--") => {
+            b'-' if rest.starts_with(b"--") => {
                 at = find(at, "\n");
                 false
             }
-            b'/' if rest.starts_with("/*") => {
+            b'/' if rest.starts_with(b"/*") => {
                 // A comment may hold others.
                 let mut depth = 0;
                 loop {
@@ -92,9 +92,9 @@ pub(super) fn without_end(query: &str) -> &str {
                 false
             }
             // $$ or $mark$, up to the same again.
-            b'$' => match rest[1..].find('$') {
-                Some(length) if rest[1..=length].bytes().all(|byte| byte.is_ascii_alphanumeric() || byte == b'_') => {
-                    let mark = &rest[..length + 2];
+            b'$' => match rest[1..].iter().position(|byte| *byte == b'$') {
+                Some(length) if rest[1..=length].iter().all(|byte| byte.is_ascii_alphanumeric() || *byte == b'_') => {
+                    let mark = &query[at..at + length + 2];
                     at = find(at + mark.len(), mark);
                     true
                 }

@@ -93,6 +93,9 @@ fn sink(args: &Carve, to: To<'_>, work: &Work) -> Result<Box<dyn RowSink>, Probl
     if matches!(to, To::Standard) && !format.is_legible() && stdout().is_terminal() {
         return Err(Problem::said("this format cannot be read on a terminal.", "Name a file: -o FILE."));
     }
+    if args.to_encoding.is_some() && !matches!(format, Format::Text(_)) {
+        return Err(Problem::said("--to-encoding is for separated text.", "Leave it out: other formats have an encoding of their own."));
+    }
     Ok(match (format, to) {
         (Format::Workbook, To::File(path)) => Box::new(BookRows::create(path)?),
         _ => match CellsOut::create(to, format, &table_name(args, work), args.replace_table)? {
@@ -102,7 +105,9 @@ fn sink(args: &Carve, to: To<'_>, work: &Work) -> Result<Box<dyn RowSink>, Probl
                     To::File(path) => NewFile::create(path)?,
                     To::Standard => NewFile::standard_output(),
                 };
-                Box::new(RowsOut::new(file).guarding_formulas(args.guard_formulas).separated_by(format.separator()))
+                Box::new(
+                    RowsOut::new(file).guarding_formulas(args.guard_formulas).separated_by(format.separator()).encoded_as(args.to_encoding),
+                )
             }
         },
     })
