@@ -54,7 +54,7 @@ impl Folder {
     /// Runs the program and adds what it printed to the screen.
     pub fn show(&mut self, args: &[&str]) {
         let (out, err, status) = self.run(args, b"");
-        let out = String::from_utf8_lossy(&out);
+        let out = String::from_utf8_lossy(&out).into_owned();
         writeln!(self.screen, "$ notch {}", args.join(" ")).unwrap();
         for (name, text) in [("", out), ("said: ", err)] {
             for line in text.lines() {
