@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use notch_core::{OutputType, Plan};
 
-use crate::carve::{OutColumn, Row, RowSink};
+use crate::carve::{Encoding, OutColumn, Row, RowSink, WhichCells, WrittenRow};
 use crate::columnar::{ArrowOut, Batches};
 use crate::databases::DatabaseTable;
 use crate::drawn::Drawn;
@@ -98,6 +98,11 @@ pub(crate) trait CellsFile: Send {
     /// Takes a row: its number in the table, from 1, and its cells.
     fn row<'c>(&mut self, number: u64, cells: &mut dyn Iterator<Item = OutCell<'c>>) -> Result<(), TableError>;
 
+    /// Whether it takes the columns of the table from the rows as they were, where they have types.
+    fn takes_batches(&self) -> bool {
+        false
+    }
+
     /// Whether some of it has gone where it cannot be taken back from.
     fn has_let_go(&self) -> bool {
         false
@@ -147,6 +152,9 @@ pub(crate) fn cells_file(to: To<'_>, format: Format, what: &str, replace: bool) 
 /// Rows as cells of a file.
 pub struct CellsOut {
     file: Box<dyn CellsFile>,
+    /// Which cells the file asks for, and for each column whether it is among them.
+    which: WhichCells,
+    wanted: Vec<bool>,
 }
 
 impl CellsOut {
@@ -155,7 +163,7 @@ impl CellsOut {
     /// # Errors
     /// It cannot be written, or not to there.
     pub fn create(to: To<'_>, format: Format, table: &str, replace: bool) -> Result<Option<Self>, TableError> {
-        Ok(cells_file(to, format, table, replace)?.map(|file| Self { file }))
+        Ok(cells_file(to, format, table, replace)?.map(|file| Self { file, which: WhichCells::All, wanted: Vec::new() }))
     }
 }
 
@@ -168,7 +176,10 @@ impl RowSink for CellsOut {
                 CellColumn { kind: Kind::asked(output.output_type), is_asked: true, ..CellColumn::text(&output.name) }
             }
         };
-        self.file.begin(columns.iter().map(column).collect(), table.batches())
+        let batches = table.batches();
+        self.which = if batches.is_some() && self.file.takes_batches() { WhichCells::New } else { WhichCells::All };
+        self.wanted = columns.iter().map(|column| self.which == WhichCells::All || matches!(column, OutColumn::New(_))).collect();
+        self.file.begin(columns.iter().map(column).collect(), batches)
     }
 
     fn row(&mut self, row: &Row<'_>, _plan: &Plan, columns: &[OutColumn]) -> Result<(), TableError> {
@@ -177,6 +188,22 @@ impl RowSink for CellsOut {
             OutColumn::New(n) => cell(row.new_cell(*n).into()),
         });
         self.file.row(row.number(), &mut cells)
+    }
+
+    fn encoding(&self) -> Option<Encoding> {
+        Some(Encoding::cells(self.which))
+    }
+
+    fn text(&mut self, mut rows: &[u8], _guarded: u64) -> Result<(), TableError> {
+        while let Some(mut row) = WrittenRow::first(rows) {
+            let number = row.number;
+            let mut cells = self.wanted.iter().map(|wanted| if *wanted { cell(row.next_cell().into()) } else { None });
+            self.file.row(number, &mut cells)?;
+            // Whatever the file has not asked for stands before the next row.
+            cells.for_each(drop);
+            rows = row.behind();
+        }
+        Ok(())
     }
 
     fn has_let_go(&self) -> bool {

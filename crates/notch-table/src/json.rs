@@ -277,7 +277,7 @@ impl CellsFile for ObjectsFile {
             match cell.as_deref() {
                 None => self.line.extend_from_slice(b"null"),
                 Some(cell) if *is_bare && is_value(cell) => self.line.extend_from_slice(cell.as_bytes()),
-                Some(text) => self.line.extend_from_slice(quoted(text).as_bytes()),
+                Some(text) => serde_json::to_writer(&mut self.line, text).map_err(|cause| self.file.failed(cause.into()))?,
             }
         }
         self.line.push(b'}');

@@ -97,6 +97,11 @@ impl NewFile {
         matches!(self.writer, Writer::Standard { let_go: true, .. })
     }
 
+    /// The error of something that cannot be written to it.
+    pub(crate) fn failed(&self, cause: io::Error) -> TableError {
+        TableError::io(&self.name, "cannot be written", cause)
+    }
+
     /// What it is called in messages.
     pub(crate) fn name(&self) -> &str {
         &self.name
@@ -136,7 +141,7 @@ impl NewFile {
                 encoded.encode(bytes, false, &mut into).and_then(|()| self.write_all(&into))
             }
         };
-        written.map_err(|cause| TableError::io(&self.name, "cannot be written", cause))
+        written.map_err(|cause| self.failed(cause))
     }
 }
 

@@ -12,6 +12,8 @@ use crate::table::Table;
 pub struct Encoding {
     /// Nothing is written at all.
     nothing: bool,
+    /// Cells are written for a file of cells rather than for a person, see [`Encoding::cells`].
+    cells: Option<WhichCells>,
     separator: u8,
     /// Fields can be copied as they stand.
     same_separator: bool,
@@ -21,7 +23,51 @@ pub struct Encoding {
     guard_formulas: bool,
 }
 
+/// Which cells a file of cells needs.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum WhichCells {
+    /// Those of all columns.
+    All,
+    /// The new ones: the others it takes from where they were read.
+    New,
+}
+
+/// A row of cells as it was written by [`Encoding::cells`].
+pub(crate) struct WrittenRow<'w> {
+    /// Its number in the table, from 1.
+    pub number: u64,
+    /// Its cells, and the rows behind it.
+    rest: &'w [u8],
+}
+
+impl<'w> WrittenRow<'w> {
+    /// The first of some rows; `None` when there is none.
+    pub(crate) fn first(rows: &'w [u8]) -> Option<Self> {
+        let (number, rest) = rows.split_first_chunk()?;
+        Some(Self { number: u64::from_le_bytes(*number), rest })
+    }
+
+    /// Its next cell.
+    pub(crate) fn next_cell(&mut self) -> &'w str {
+        let Some((length, rest)) = self.rest.split_first_chunk() else { return "" };
+        let (cell, rest) = rest.split_at_checked(u32::from_le_bytes(*length) as usize).unwrap_or_default();
+        self.rest = rest;
+        // It was text when it was written.
+        std::str::from_utf8(cell).unwrap_or_default()
+    }
+
+    /// The rows behind it, when all its cells have been taken.
+    pub(crate) fn behind(self) -> &'w [u8] {
+        self.rest
+    }
+}
+
 impl Encoding {
+    /// For files of cells: each row as its number and its cells, every cell behind its length. They are read again as [`WrittenRow`]s.
+    pub(crate) fn cells(which: WhichCells) -> Self {
+        Self { cells: Some(which), ..Self::default() }
+    }
+
     /// For rows that are looked at and not written.
     pub fn nothing() -> Self {
         Self { nothing: true, ..Self::default() }
@@ -37,7 +83,7 @@ impl Encoding {
         // Cells that are looked at one by one are written one by one.
         let all_new = columns.len() == width + new;
         let whole = (unchanged && new_in_order && all_new && !guard_formulas && same_separator).then_some(width);
-        Self { nothing: false, separator, same_separator, whole, guard_formulas }
+        Self { separator, same_separator, whole, guard_formulas, ..Self::default() }
     }
 
     /// Writes the header; gives how many of its cells were guarded.
@@ -62,6 +108,17 @@ impl Encoding {
     /// Writes a row; gives how many of its cells were guarded.
     pub(super) fn row(&self, row: &Row<'_>, columns: &[OutColumn], into: &mut Vec<u8>) -> u64 {
         if self.nothing {
+            return 0;
+        }
+        if let Some(which) = self.cells {
+            into.extend(row.number.to_le_bytes());
+            for column in columns {
+                match column {
+                    OutColumn::Source(n) if which == WhichCells::All => push_cell(&row.source_cell(*n), into),
+                    OutColumn::Source(_) => {}
+                    OutColumn::New(n) => push_cell(row.new_cell(*n), into),
+                }
+            }
             return 0;
         }
         let rest = match self.whole {
@@ -129,6 +186,12 @@ impl Encoding {
         }
         guarded
     }
+}
+
+/// Writes a cell behind its length. None is longer than a record may be.
+fn push_cell(cell: &str, into: &mut Vec<u8>) {
+    into.extend((cell.len() as u32).to_le_bytes());
+    into.extend_from_slice(cell.as_bytes());
 }
 
 /// Guards the cell that the line ends in, from `from` on; gives 1 when it had to be.

@@ -15,7 +15,7 @@ use arrow_schema::{ArrowError, DataType, Field, Schema, SchemaRef};
 use parquet::arrow::ArrowWriter;
 use parquet::arrow::arrow_reader::ParquetRecordBatchReaderBuilder;
 use parquet::basic::{Compression, ZstdLevel};
-use parquet::file::properties::WriterProperties;
+use parquet::file::properties::{EnabledStatistics, WriterProperties};
 
 use super::read::said;
 use super::{Batches, Columnar};
@@ -153,6 +153,7 @@ impl Writer {
         Ok(match columnar {
             Columnar::Parquet => {
                 let properties = WriterProperties::builder()
+                    .set_statistics_enabled(EnabledStatistics::Chunk)
                     .set_compression(Compression::ZSTD(ZstdLevel::default()))
                     .set_max_row_group_row_count(Some(ROW_GROUP))
                     .set_created_by(concat!("Keen Notch ", env!("CARGO_PKG_VERSION")).to_owned());
@@ -268,10 +269,17 @@ impl ArrowOut {
         }
         let mut arrays: Vec<ArrayRef> = Vec::with_capacity(self.columns.len());
         let mut is_wider = false;
-        let taken = UInt32Array::from(std::mem::take(&mut self.taken));
+        let taken = std::mem::take(&mut self.taken);
+        // Rows of which none was left out need not be picked one by one.
+        let span = taken.first().zip(taken.last()).map(|(first, last)| (*first as usize, (*last - *first) as usize + 1));
+        let span = span.filter(|(_, length)| *length == taken.len());
+        let taken = UInt32Array::from(taken);
         for column in &mut self.columns {
             if let (Some(source), Some((_, batch))) = (column.what.source, &self.current) {
-                let array = arrow_select::take::take(batch.column(source), &taken, None);
+                let array = match span {
+                    Some((first, length)) => Ok(batch.column(source).slice(first, length)),
+                    None => arrow_select::take::take(batch.column(source), &taken, None),
+                };
                 arrays.push(array.map_err(|cause| TableError::no_table(&self.name, format!("cannot be written: {}.", said(&cause)), ""))?);
                 continue;
             }
@@ -344,6 +352,10 @@ impl CellsFile for ArrowOut {
             self.writer = Some(Writer::new(file, self.columnar, &schema).map_err(|cause| self.failed(cause))?);
         }
         Ok(())
+    }
+
+    fn takes_batches(&self) -> bool {
+        true
     }
 
     fn row<'c>(&mut self, number: u64, cells: &mut dyn Iterator<Item = OutCell<'c>>) -> Result<(), TableError> {

@@ -63,6 +63,8 @@ pub(crate) struct Blocks {
     /// What was read behind the last block.
     rest: Vec<u8>,
     at_end: bool,
+    /// It could not be read: there is nothing more, whoever asks.
+    failed: bool,
     /// The number, the first row and the line of the next block.
     next: (u64, u64, u64),
 }
@@ -70,7 +72,7 @@ pub(crate) struct Blocks {
 impl Blocks {
     pub(crate) fn new(source: Box<dyn Read + Send>, options: BlockOptions) -> Self {
         let next = (0, 1, options.line);
-        Self { source, options, rest: Vec::new(), at_end: false, next }
+        Self { source, options, rest: Vec::new(), at_end: false, failed: false, next }
     }
 
     /// Fills a block; gives whether there was anything left.
@@ -78,6 +80,15 @@ impl Blocks {
     /// # Errors
     /// The source cannot be read, or a record is longer than any should be.
     pub(crate) fn next(&mut self, block: &mut Block) -> io::Result<bool> {
+        if self.failed {
+            return Ok(false);
+        }
+        let read = self.read(block);
+        self.failed = read.is_err();
+        read
+    }
+
+    fn read(&mut self, block: &mut Block) -> io::Result<bool> {
         (block.number, block.row, block.line) = self.next;
         let mut length = self.rest.len();
         if block.bytes.len() < length {
@@ -135,6 +146,24 @@ mod tests {
     use super::super::Records;
     use super::*;
     use proptest::prelude::*;
+
+    /// A source that fails gives nothing afterwards, even if it would go on: somebody else may ask for the next block before the error is
+    /// known to all.
+    #[test]
+    fn nothing_comes_behind_an_error() {
+        struct Failing(u32);
+        impl Read for Failing {
+            fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
+                self.0 += 1;
+                into[..2].copy_from_slice(b"a\n");
+                if self.0 == 3 { Err(io::Error::other("gone")) } else { Ok(2) }
+            }
+        }
+        let options = BlockOptions { separator: b',', width: 1, line: 1, rows_are_lines: false, size: 2 };
+        let (mut blocks, mut block) = (Blocks::new(Box::new(Failing(0)), options), Block::default());
+        let read: Vec<Option<bool>> = (0..5).map(|_| blocks.next(&mut block).ok()).collect();
+        assert_eq!(read, [Some(true), Some(true), None, Some(false), Some(false)]);
+    }
 
     proptest! {
         /// Blocks of any size end where records of the slow, obvious twin end, and no byte is lost.
