@@ -21,22 +21,29 @@ pub(super) fn run(path: &Path, wanted: &Wanted, sender: &SyncSender<Message>) ->
     let flags = OpenFlags::SQLITE_OPEN_READ_ONLY | OpenFlags::SQLITE_OPEN_NO_MUTEX;
     let database = Connection::open_with_flags(path, flags).map_err(|cause| said(&cause))?;
     let mut statement = prepared(&database, wanted)?;
-    let columns: Vec<(String, Kind)> =
-        statement.columns().map(|column| (column.name().to_owned(), kind_of(column.decl_type().unwrap_or_default()))).collect();
+    let declared = |column: rusqlite::Column<'_>| (column.name().to_owned(), column.decl_type().map(kind_of));
+    let columns: Vec<(String, Option<Kind>)> = statement.columns().map(declared).collect();
     let width = columns.len();
+    let mut rows = statement.raw_query();
+    let mut next = rows.next().map_err(|cause| said(&cause))?;
+    // What was declared as nothing, as a sum is, is taken to be what the first row holds.
+    let held = |n: usize| match next.and_then(|row| row.get_ref(n).ok()) {
+        Some(ValueRef::Integer(_)) => Kind::Integer,
+        Some(ValueRef::Real(_)) => Kind::Number,
+        _ => Kind::Text,
+    };
+    let columns = columns.into_iter().enumerate().map(|(n, (name, kind))| (name, kind.unwrap_or_else(|| held(n)))).collect();
     // Nobody may be waiting any more: then there is nothing to do.
     if sender.send(Message::Columns(columns)).is_err() {
         return Ok(());
     }
-    let mut rows = statement.raw_query();
-    let (mut text, mut number) = (Vec::new(), String::new());
-    while let Some(row) = rows.next().map_err(|cause| said(&cause))? {
+    let mut text = Vec::new();
+    while let Some(row) = next {
         let from = text.len();
         for n in 0..width {
             if n > 0 {
                 text.push(b',');
             }
-            number.clear();
             match row.get_ref(n).map_err(|cause| said(&cause))? {
                 ValueRef::Null => {}
                 // What is no UTF-8 makes its row one that cannot be read.
@@ -54,6 +61,7 @@ pub(super) fn run(path: &Path, wanted: &Wanted, sender: &SyncSender<Message>) ->
         if text.len() >= PIECE && sender.send(Message::Rows(std::mem::take(&mut text))).is_err() {
             return Ok(());
         }
+        next = rows.next().map_err(|cause| said(&cause))?;
     }
     let _ = sender.send(Message::Rows(text));
     Ok(())
