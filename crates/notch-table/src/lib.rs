@@ -39,7 +39,9 @@ pub mod source;
 pub mod table;
 pub mod workbook;
 
-pub use carve::{Carving, Encoding, FirstPass, How, OutColumn, Progress, Row, RowSink, RowsOut, Summary, carve, look_through};
+pub use carve::{
+    Carving, Encoding, FirstPass, How, OutColumn, Progress, Row, RowSink, RowsOut, Summary, WhichCells, WrittenRow, carve, look_through,
+};
 pub use cells::{CellsOut, Kind, To};
 pub use columnar::Columnar;
 pub use csv::{cell_text, write_cell};

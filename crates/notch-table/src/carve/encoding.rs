@@ -25,7 +25,7 @@ pub struct Encoding {
 
 /// Which cells a file of cells needs.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(crate) enum WhichCells {
+pub enum WhichCells {
     /// Those of all columns.
     All,
     /// The new ones: the others it takes from where they were read.
@@ -33,22 +33,25 @@ pub(crate) enum WhichCells {
 }
 
 /// A row of cells as it was written by [`Encoding::cells`].
-pub(crate) struct WrittenRow<'w> {
+pub struct WrittenRow<'w> {
     /// Its number in the table, from 1.
     pub number: u64,
+    /// The line it begins in, from 1.
+    pub line: u64,
     /// Its cells, and the rows behind it.
     rest: &'w [u8],
 }
 
 impl<'w> WrittenRow<'w> {
     /// The first of some rows; `None` when there is none.
-    pub(crate) fn first(rows: &'w [u8]) -> Option<Self> {
+    pub fn first(rows: &'w [u8]) -> Option<Self> {
         let (number, rest) = rows.split_first_chunk()?;
-        Some(Self { number: u64::from_le_bytes(*number), rest })
+        let (line, rest) = rest.split_first_chunk()?;
+        Some(Self { number: u64::from_le_bytes(*number), line: u64::from_le_bytes(*line), rest })
     }
 
     /// Its next cell.
-    pub(crate) fn next_cell(&mut self) -> &'w str {
+    pub fn next_cell(&mut self) -> &'w str {
         let Some((length, rest)) = self.rest.split_first_chunk() else { return "" };
         let (cell, rest) = rest.split_at_checked(u32::from_le_bytes(*length) as usize).unwrap_or_default();
         self.rest = rest;
@@ -57,14 +60,14 @@ impl<'w> WrittenRow<'w> {
     }
 
     /// The rows behind it, when all its cells have been taken.
-    pub(crate) fn behind(self) -> &'w [u8] {
+    pub fn behind(self) -> &'w [u8] {
         self.rest
     }
 }
 
 impl Encoding {
-    /// For files of cells: each row as its number and its cells, every cell behind its length. They are read again as [`WrittenRow`]s.
-    pub(crate) fn cells(which: WhichCells) -> Self {
+    /// For files of cells: each row as its number, its line and its cells, every cell behind its length. They are read again as [`WrittenRow`]s.
+    pub fn cells(which: WhichCells) -> Self {
         Self { cells: Some(which), ..Self::default() }
     }
 
@@ -112,6 +115,7 @@ impl Encoding {
         }
         if let Some(which) = self.cells {
             into.extend(row.number.to_le_bytes());
+            into.extend(row.record.line.to_le_bytes());
             for column in columns {
                 match column {
                     OutColumn::Source(n) if which == WhichCells::All => push_cell(&row.source_cell(*n), into),

@@ -15,8 +15,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 
 use notch_core::{About, AllRows, BatchResult, Cell, Fate, Finding, FindingKind, Gathered, Plan, Scratch, Tally};
 
-pub use self::encoding::Encoding;
-pub(crate) use self::encoding::{WhichCells, WrittenRow};
+pub use self::encoding::{Encoding, WhichCells, WrittenRow};
 use self::findings::FindingsFile;
 pub(crate) use self::findings::{FINDING_COLUMNS, finding_cells};
 use self::parallel::Outputs;

@@ -5,7 +5,9 @@ use std::process::ExitCode;
 use std::sync::{Arc, Mutex, PoisonError};
 
 use notch_core::{Plan, shape};
-use notch_table::{Carving, How, NewFile, OutColumn, Row, RowSink, Source, Table, TableError, carve, write_cell};
+use notch_table::{
+    Carving, Encoding, How, NewFile, OutColumn, Row, RowSink, Source, Table, TableError, WhichCells, WrittenRow, carve, write_cell,
+};
 
 use super::trace;
 use super::work::files_differ;
@@ -46,17 +48,18 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
     let name = table.name().to_owned();
 
     let seen = Arc::new(Mutex::new(Comparison::default()));
+    let origin = plan.origin(above).or(plan.origin(above + 1)).map(|origin| OutColumn::Source(plan.sources()[origin].index));
     let sink = Sink {
-        places: [plan.outputs().len() - 2, plan.outputs().len() - 1],
-        origin: plan.origin(above).or(plan.origin(above + 1)).map(|origin| plan.sources()[origin].index),
+        has_origin: origin.is_some(),
         examples: args.examples,
         seen: Arc::clone(&seen),
         all_to: args.all_to.as_deref().map(NewFile::create).transpose()?,
         line: Vec::new(),
     };
+    let outputs = plan.outputs().len();
     let carving = Carving {
         plan: &plan,
-        columns: Vec::new(),
+        columns: [OutColumn::New(outputs - 2), OutColumn::New(outputs - 1)].into_iter().chain(origin).collect(),
         findings: None,
         rejects: None,
         replace_table: false,
@@ -77,12 +80,11 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
     Ok(if seen.differ == 0 { ExitCode::SUCCESS } else { ExitCode::from(1) })
 }
 
-/// Looks at each row, and writes those that differ to a file if one is wanted.
+/// Looks at each row, and writes those that differ to a file if one is wanted. The columns are what the two cuts give, and what they start
+/// from.
 struct Sink {
-    /// The places of the two among the new columns.
-    places: [usize; 2],
-    /// The column they start from.
-    origin: Option<usize>,
+    /// There is a column they start from.
+    has_origin: bool,
     examples: usize,
     seen: Arc<Mutex<Comparison>>,
     all_to: Option<NewFile>,
@@ -102,6 +104,20 @@ impl Sink {
         self.line.push(b'\n');
         file.write(&self.line)
     }
+
+    fn compare(&mut self, number: u64, line: u64, [first, second, cell]: [&str; 3]) -> Result<(), TableError> {
+        let same = first == second;
+        {
+            let mut seen = self.seen.lock().unwrap_or_else(PoisonError::into_inner);
+            seen.count(first, second);
+            if !same {
+                seen.differs(shape(cell), self.examples, || {
+                    [number.to_string(), line.to_string(), cell.to_owned(), first.to_owned(), second.to_owned()]
+                });
+            }
+        }
+        if same { Ok(()) } else { self.write([&number.to_string(), &line.to_string(), cell, first, second]) }
+    }
 }
 
 impl RowSink for Sink {
@@ -109,24 +125,27 @@ impl RowSink for Sink {
         self.write(["row", "line", "cell", "first", "second"])
     }
 
-    fn row(&mut self, row: &Row<'_>, _: &Plan, _: &[OutColumn]) -> Result<(), TableError> {
-        let [first, second] = self.places.map(|place| row.new_cell(place));
-        let same = first == second;
-        let cell = self.origin.map(|origin| row.source_cell(origin)).unwrap_or_default();
-        {
-            let mut seen = self.seen.lock().unwrap_or_else(PoisonError::into_inner);
-            seen.count(first, second);
-            if !same {
-                let shape = shape(&cell);
-                seen.differs(shape, self.examples, || {
-                    [row.number().to_string(), row.line().to_string(), cell.to_string(), first.to_owned(), second.to_owned()]
-                });
-            }
+    fn row(&mut self, row: &Row<'_>, _: &Plan, columns: &[OutColumn]) -> Result<(), TableError> {
+        let cell = |n: usize| match columns.get(n) {
+            Some(OutColumn::Source(place)) => row.source_cell(*place),
+            Some(OutColumn::New(place)) => row.new_cell(*place).into(),
+            None => "".into(),
+        };
+        self.compare(row.number(), row.line(), [&cell(0), &cell(1), &cell(2)])
+    }
+
+    fn encoding(&self) -> Option<Encoding> {
+        Some(Encoding::cells(WhichCells::All))
+    }
+
+    fn text(&mut self, mut rows: &[u8], _: u64) -> Result<(), TableError> {
+        while let Some(mut row) = WrittenRow::first(rows) {
+            let (first, second) = (row.next_cell(), row.next_cell());
+            let cell = if self.has_origin { row.next_cell() } else { "" };
+            self.compare(row.number, row.line, [first, second, cell])?;
+            rows = row.behind();
         }
-        if same {
-            return Ok(());
-        }
-        self.write([&row.number().to_string(), &row.line().to_string(), &cell, first, second])
+        Ok(())
     }
 
     fn finish(self: Box<Self>) -> Result<Vec<String>, TableError> {
