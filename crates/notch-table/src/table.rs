@@ -7,6 +7,8 @@ use std::sync::Arc;
 
 use encoding_rs::{Encoding, UTF_8, UTF_16BE, UTF_16LE};
 
+use notch_core::ByteWidth;
+
 use crate::cells::Kind;
 use crate::columnar::{self, ARROW_FILE, ARROW_STREAM, ArrowText, Batches, PARQUET, arrow_stream};
 use crate::csv::{Fields, Record, Records, cell_text, find_separator, write_cell};
@@ -154,7 +156,7 @@ impl Table {
         if options.from == Some(From::Lines) {
             names_itself(&name, "is read as lines", options)?;
             let columns = vec![("line".to_owned(), Kind::Text)];
-            return Ok(Self::of_text(Box::new(Lines::new(reader)), name, columns, notices));
+            return Ok(Table { encoding, ..Self::of_text(Box::new(Lines::new(reader)), name, columns, notices) });
         }
         let mut records = Records::new(reader);
         let beginning = records.beginning().map_err(unreadable)?;
@@ -487,6 +489,16 @@ impl Table {
     /// The encoding of the file that it was read from.
     pub(crate) fn encoding(&self) -> &'static Encoding {
         self.encoding
+    }
+
+    /// How many bytes a text takes in its file; `None` where that is UTF-8.
+    pub fn byte_width(&self) -> Option<ByteWidth> {
+        let encoding = self.encoding;
+        match encoding {
+            encoding if encoding == UTF_8 => None,
+            encoding if encoding == UTF_16LE || encoding == UTF_16BE => Some(ByteWidth(Arc::new(|text| 2 * text.encode_utf16().count()))),
+            _ => Some(ByteWidth(Arc::new(|text| encoding.encode(text).0.len()))),
+        }
     }
 
     /// The byte order mark, in UTF-8, that text of an encoding begins with: in UTF-8 as the table has it, in UTF-16 always, elsewhere never

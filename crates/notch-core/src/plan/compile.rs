@@ -4,7 +4,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::columns::{Columns, Resolved};
-use super::{NOWHERE, Output, Plan, PlanError, PlanOptions, RulePlace};
+use super::{ByteWidth, NOWHERE, Output, Plan, PlanError, PlanOptions, RulePlace};
 use crate::conditions::{Condition, Subject, UNIQUE};
 use crate::evaluate::{Plain, Search, ShortWay, Start};
 use crate::language::{
@@ -90,6 +90,7 @@ pub(super) fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOpt
     let mut compiler = Compiler {
         columns: Columns::new(columns, cuts),
         lists: &options.lists,
+        byte_width: options.byte_width.as_ref(),
         start: None,
         text: "",
         unique: Unique::Refused,
@@ -171,6 +172,7 @@ fn check_replace(cuts: &[Assignment], columns: &Columns<'_>, options: &PlanOptio
 pub(super) struct Compiler<'c> {
     pub(super) columns: Columns<'c>,
     lists: &'c Lists,
+    byte_width: Option<&'c ByteWidth>,
     start: Option<Resolved>,
     /// The text of the cut at hand.
     pub(super) text: &'c str,
@@ -439,6 +441,10 @@ impl<'c> Compiler<'c> {
 impl Resolve for Compiler<'_> {
     fn column(&mut self, column: &ColumnRef, span: Range<usize>) -> Result<CompiledSource, CutError> {
         self.columns.resolve(column, span).map(CompiledSource::from)
+    }
+
+    fn byte_width(&self) -> Option<ByteWidth> {
+        self.byte_width.cloned()
     }
 
     fn condition(&mut self, node: &ConditionNode) -> Result<Condition, CutError> {

@@ -8,7 +8,7 @@ use regex::Regex;
 use crate::conditions::Condition;
 use crate::language::{Arg, ArgValue, Build, ColumnRef, ConditionNode, CutError, KindItem, Limits, MarkNode, Reach, WordNode};
 use crate::list::List;
-use crate::plan::CompiledSource;
+use crate::plan::{ByteWidth, CompiledSource};
 use crate::schemes::Scheme;
 use crate::text::{DatePattern, Mark, Separator, What, characters};
 
@@ -22,6 +22,9 @@ pub(crate) trait Resolve {
 
     /// A condition compiled.
     fn condition(&mut self, node: &ConditionNode) -> Result<Condition, CutError>;
+
+    /// How many bytes a text takes where the table comes from, when that is not UTF-8.
+    fn byte_width(&self) -> Option<ByteWidth>;
 
     /// How a place of the cut is written.
     fn written(&self, span: Range<usize>) -> String;
@@ -43,6 +46,11 @@ pub(crate) struct Args<'n> {
 impl<'n> Args<'n> {
     pub(crate) fn new(node: &'n WordNode, resolver: &'n mut dyn Resolve) -> Self {
         Self { args: node.args.iter(), span: node.span.clone(), last: node.span.clone(), pattern: None, resolver }
+    }
+
+    /// How many bytes a text takes where the table comes from, when that is not UTF-8.
+    pub(crate) fn byte_width(&self) -> Option<ByteWidth> {
+        self.resolver.byte_width()
     }
 
     /// A refusal of the argument taken last.

@@ -4,6 +4,7 @@ use super::{Args, Step};
 use crate::evaluate::{Item, Nothing, Piece, Plain, Run};
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Reach, Word};
+use crate::plan::ByteWidth;
 use crate::text::Span;
 use crate::text::characters::{count, is_notch, notch_after, notch_before_last};
 
@@ -227,25 +228,41 @@ fn extent(reach: Reach, n: Option<usize>, length: usize) -> Extent {
 
 fn bytes(args: &mut Args<'_>) -> Result<Step, CutError> {
     let (reach, n) = start_and_count(args, "bytes")?;
+    let width = args.byte_width();
     Ok(Step::text(move |piece, run| {
         let text = piece.text();
-        let span = match extent(reach, n, text.len()) {
+        let length = width.as_ref().map_or(text.len(), |width| width.0(text));
+        let span = match extent(reach, n, length) {
             Extent::Whole(span) => span,
             Extent::Short(span, wanted) => {
-                let reason = run.say(format_args!("{} bytes, not {wanted}", text.len()));
+                let reason = run.say(format_args!("{length} bytes, not {wanted}"));
                 run.find(FindingKind::Short, reason, text);
                 span
             }
             Extent::Nothing => {
-                let reason = run.say(format_args!("only {} byte{}", text.len(), if text.len() == 1 { "" } else { "s" }));
+                let reason = run.say(format_args!("only {length} byte{}", if length == 1 { "" } else { "s" }));
                 return run.missing(Nothing::Absent, reason);
             }
         };
-        if !is_notch(text, span.start) || !is_notch(text, span.end) {
-            return run.missing(Nothing::Absent, "would split a character");
+        let place = |at: usize| width.as_ref().map_or(Some(at), |width| place_of(text, at, width)).filter(|at| is_notch(text, *at));
+        match (place(span.start), place(span.end)) {
+            (Some(from), Some(to)) => run.narrow(piece, from..to),
+            _ => run.missing(Nothing::Absent, "would split a character"),
         }
-        run.narrow(piece, span)
     }))
+}
+
+/// The place in a text before which so many bytes of its file stand; `None` within a character.
+fn place_of(text: &str, bytes: usize, width: &ByteWidth) -> Option<usize> {
+    let (mut stood, mut at) = (0, 0);
+    for character in text.chars() {
+        if stood >= bytes {
+            break;
+        }
+        let end = at + character.len_utf8();
+        (stood, at) = (stood + width.0(&text[at..end]), end);
+    }
+    (stood == bytes).then_some(at)
 }
 
 fn clamp(n: i64) -> usize {

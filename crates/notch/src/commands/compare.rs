@@ -4,7 +4,7 @@ use std::path::Path;
 use std::process::ExitCode;
 use std::sync::{Arc, Mutex, PoisonError};
 
-use notch_core::{Plan, shape};
+use notch_core::{Plan, PlanOptions, shape};
 use notch_table::{
     Carving, Encoding, How, NewFile, OutColumn, Row, RowSink, Source, Table, TableError, WhichCells, WrittenRow, carve, write_cell,
 };
@@ -42,8 +42,8 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
     let (mut checks, mut columns) = (Vec::new(), Vec::new());
     std::mem::swap(&mut jig.checks, &mut checks);
     std::mem::swap(&mut jig.columns, &mut columns);
-    let plan =
-        Plan::compile(&jig.assignments(), table.columns(), &jig.plan_options(table.columns())).map_err(|error| jig.problem(error))?;
+    let options = PlanOptions { byte_width: table.byte_width(), ..jig.plan_options(table.columns()) };
+    let plan = Plan::compile(&jig.assignments(), table.columns(), &options).map_err(|error| jig.problem(error))?;
     table.notices().iter().for_each(|notice| say(format_args!("{notice}\n")));
     let name = table.name().to_owned();
 

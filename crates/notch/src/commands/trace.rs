@@ -2,7 +2,7 @@
 
 use std::process::ExitCode;
 
-use notch_core::{Assignment, Plan, Scratch, parse_assignment, parse_cut};
+use notch_core::{Assignment, ByteWidth, Plan, PlanOptions, Scratch, parse_assignment, parse_cut};
 use notch_table::{Sample, Source, Table, samples};
 
 use crate::cli::Trace;
@@ -15,7 +15,7 @@ const TEXT: &str = "text";
 pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
     let cut = if args.cut.trim().is_empty() { None } else { Some(read(&args.cut)?) };
     let mut jig = Jig::read(&args.jig)?;
-    let Samples { columns, start, rows, more } = rows(args, cut.as_ref(), jig.column.clone())?;
+    let Samples { columns, start, rows, more, byte_width } = rows(args, cut.as_ref(), jig.column.clone())?;
     // Texts alone have none of the columns that the cuts of a jig start from; its lists they have.
     let (jig_cuts, lists) = (std::mem::take(&mut jig.cuts), jig.lists);
     let mut jig = Jig { column: Some(start.clone()), lists, ..Jig::default() };
@@ -23,7 +23,8 @@ pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
         jig.cuts = jig_cuts;
     }
     jig.cuts.extend(cut.clone());
-    let plan = Plan::compile(&jig.assignments(), &columns, &jig.plan_options(&columns)).map_err(|error| jig.problem(error))?;
+    let options = PlanOptions { byte_width, ..jig.plan_options(&columns) };
+    let plan = Plan::compile(&jig.assignments(), &columns, &options).map_err(|error| jig.problem(error))?;
     for hint in cut.iter().flat_map(|cut| &cut.assignment.hints) {
         say(format_args!("Hint: {hint}\n"));
     }
@@ -80,6 +81,8 @@ struct Samples {
     rows: Vec<Sample>,
     /// How many further shapes there are.
     more: usize,
+    /// How many bytes a text takes in the file, where that is not UTF-8.
+    byte_width: Option<ByteWidth>,
 }
 
 /// The texts of the command line, or rows of a table.
@@ -94,11 +97,17 @@ fn rows(args: &Trace, cut: Option<&ReadCut>, of_jig: Option<String>) -> Result<S
         }
         let column = args.column.clone().or_else(named).unwrap_or_else(|| TEXT.to_owned());
         let sample = |text: &String| Sample { shape: String::new(), rows: 1, line: 0, cells: vec![text.clone()] };
-        return Ok(Samples { columns: vec![column.clone()], start: column, rows: args.texts.iter().map(sample).collect(), more: 0 });
+        return Ok(Samples {
+            columns: vec![column.clone()],
+            start: column,
+            rows: args.texts.iter().map(sample).collect(),
+            more: 0,
+            byte_width: None,
+        });
     };
     let source = Source::from_argument(path);
     let table = Table::open(&source, &args.reading.options())?;
-    let columns = table.columns().to_vec();
+    let (columns, byte_width) = (table.columns().to_vec(), table.byte_width());
     let wanted = args.column.clone().or_else(named);
     let column = match wanted {
         Some(column) => column,
@@ -116,5 +125,5 @@ fn rows(args: &Trace, cut: Option<&ReadCut>, of_jig: Option<String>) -> Result<S
     let mut found = samples(table, index)?;
     let more = found.len().saturating_sub(args.samples);
     found.truncate(args.samples);
-    Ok(Samples { start: columns[index].clone(), columns, rows: found, more })
+    Ok(Samples { start: columns[index].clone(), columns, rows: found, more, byte_width })
 }

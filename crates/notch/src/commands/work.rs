@@ -86,6 +86,7 @@ impl Work {
         }
         let table = Table::open(&source, &options)?;
         let mut plan_options = jig.plan_options(table.columns());
+        plan_options.byte_width = table.byte_width();
         plan_options.replace.extend(making.replace.iter().filter(|name| !plan_options.replace.contains(name)).cloned().collect::<Vec<_>>());
         let plan = Plan::compile(&jig.assignments(), table.columns(), &plan_options).map_err(|error| jig.problem(error))?;
         jig.check_allowances(&plan)?;

@@ -330,6 +330,7 @@ impl Jig {
             only_rows: self.only_rows.as_ref().map(|read| read.rule.clone()),
             on_finding: self.on_finding.map(OnFinding::from).unwrap_or_default(),
             on_finding_of: self.cuts.iter().enumerate().filter_map(of_cut).collect(),
+            byte_width: None,
         }
     }
 

@@ -49,6 +49,13 @@ fn several_tables_and_lines() {
         ("2025-02.csv", "lot,qty\nFH-3,\"9\n"),
         ("lines.txt", "x\"y, a\n z\r\n\nlast"),
     ]);
+    // Four bytes of two characters, then four of figures.
+    folder.write("old.txt", b"\x8E\xED\x8E\x710042\n\x8E\xED\xFD10043\n");
+    let widths = ["what = {line} | bytes 1..4", "n = {line} | bytes 5..8", "half = {line} | bytes 1..3"];
+    let old = ["carve", "old.txt", "--from", "lines", "--encoding", "shift_jis", "--to-encoding", "UTF-8"];
+    folder.show(&[&old[..], &widths].concat());
+    folder.show(&[&old[..], &widths[..2], &["--rejects", "r.txt", "-q"]].concat());
+    assert_eq!(std::fs::read(folder.path("r.txt")).unwrap(), b"line\n\x8E\xED\xFD10043\n");
     for args in [
         &["carve", "2024-0[1-3].*", "h = {lot} | first 1", "--file-column", "from"][..],
         &["carve", "2024-0[12].csv", "h = {lot} | first 1", "-o", "2024-02.csv"],
