@@ -72,7 +72,7 @@ Exit status: 0 the same in every row, 1 they differ, 2 when something stopped th
     /// Read jigs: files of cuts, lists and checks.
     #[command(subcommand)]
     Jig(JigCommand),
-    /// Print what a shell needs to complete the commands and options of notch.
+    /// Print what a shell needs to complete the commands and options of notch, and the columns behind -c.
     #[command(after_help = "  bash:        notch completions bash > ~/.local/share/bash-completion/completions/notch
   zsh:         notch completions zsh > ~/.zfunc/_notch          (with ~/.zfunc in fpath)
   fish:        notch completions fish > ~/.config/fish/completions/notch.fish
@@ -81,6 +81,13 @@ Exit status: 0 the same in every row, 1 they differ, 2 when something stopped th
     /// Write the manual pages, one for each command.
     #[command(after_help = "  notch manual ~/.local/share/man/man1")]
     Manual(Manual),
+    /// The names of the columns of the first of these words that is a table, one a line; shells ask for them.
+    #[command(hide = true)]
+    ColumnNames {
+        /// The words of a command line.
+        #[arg(trailing_var_arg = true, allow_hyphen_values = true)]
+        words: Vec<std::ffi::OsString>,
+    },
     /// Draw a ruler over sample texts and show where every notch of a cut falls, step by step.
     #[command(after_help = "Samples are texts, or rows of a table: the first row of every shape its column has.
   notch trace 'part 4 by \"-\" | pad left 8 with \"0\"' FH-2019-BRA-00417-7

@@ -23,6 +23,7 @@ pub fn run(command: &Command) -> Result<ExitCode, Problem> {
         Command::Check(args) => check::run(args),
         Command::Compare(args) => compare::run(args),
         Command::Completions(args) => completions::completions(args),
+        Command::ColumnNames { words } => completions::column_names(words),
         Command::Manual(args) => completions::manual(args),
         Command::Jig(args) => jig::run(args),
         Command::Survey(args) => survey::run(args),

@@ -17,6 +17,9 @@ fn shells_and_the_manual_know_every_command() {
         assert_eq!(status, 0, "{shell}");
         assert!(commands.iter().all(|command| script.contains(command)) && script.contains("findings"), "{shell}");
     }
+    // Behind -c they offer the columns of the table that is named before it.
+    folder.write("lots.csv", b"lot,Berth no\nFH-1,2\n");
+    assert_eq!(folder.run(&["column-names", "--", "carve", "no.csv", "lots.csv", "-c", ""], b"").0, b"lot\nBerth no\n");
     assert_eq!(folder.run(&["manual", "pages/man1"], b"").2, 0);
     for command in commands {
         assert!(folder.read(&format!("pages/man1/notch-{command}.1")).contains(&format!("notch\\-{command}")), "{command}");
