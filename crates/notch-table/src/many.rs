@@ -3,6 +3,7 @@
 use std::collections::VecDeque;
 use std::io::{self, Read};
 use std::path::{Path, PathBuf};
+use std::sync::{Arc, Mutex, PoisonError};
 
 use crate::cells::Kind;
 use crate::csv::{cell_text, write_cell, write_cell_bytes};
@@ -14,12 +15,58 @@ use crate::table::{ReadOptions, Table};
 /// How much is made ready at a time, in bytes.
 const PIECE: usize = 64 * 1024;
 
+/// Where the rows of several tables stood in their files.
+#[derive(Debug, Default)]
+pub(crate) struct Places {
+    /// From which line of all on: the file, and by how much its own lines are ahead.
+    list: Mutex<VecDeque<(u64, String, i64)>>,
+}
+
+impl Places {
+    /// Takes note of a line of all that is this one of its file.
+    fn push(&self, line: u64, file: &str, own: u64) {
+        let ahead = own as i64 - line as i64;
+        let mut list = self.list.lock().unwrap_or_else(PoisonError::into_inner);
+        if list.back().is_none_or(|(_, known, by)| known != file || *by != ahead) {
+            list.push_back((line, file.to_owned(), ahead));
+            // Who asks asks of what was read a short while ago.
+            if list.len() > MOST_PLACES {
+                list.pop_front();
+            }
+        }
+    }
+
+    /// An error with its file and the line in it.
+    pub(crate) fn in_file(&self, error: TableError) -> TableError {
+        let list = self.list.lock().unwrap_or_else(PoisonError::into_inner);
+        let of =
+            |line: u64| list.iter().rev().find(|(from, ..)| *from <= line).map(|(_, file, by)| (file.clone(), (line as i64 + by) as u64));
+        match error {
+            TableError::Row { line, name, reason, rows_gone } => {
+                let (name, line) = of(line).unwrap_or((name, line));
+                TableError::Row { name, line, reason, rows_gone }
+            }
+            TableError::Finding { line, name, said, rows_gone } => {
+                let (name, line) = of(line).unwrap_or((name, line));
+                TableError::Finding { name, line, said, rows_gone }
+            }
+            error => error,
+        }
+    }
+}
+
+/// How many changes of place are remembered.
+const MOST_PLACES: usize = 100_000;
+
 /// The rows of several tables as comma-separated text.
 pub(crate) struct Many {
     /// The files that come yet, each with the places of the columns in it.
     files: VecDeque<(PathBuf, Vec<usize>)>,
     current: Option<(Table, Vec<usize>, String)>,
     options: ReadOptions,
+    /// How many lines have been made.
+    lines: u64,
+    places: Arc<Places>,
     text: Vec<u8>,
     at: usize,
 }
@@ -53,7 +100,7 @@ pub(crate) fn open(files: &[PathBuf], options: &ReadOptions) -> Result<(Many, Ve
         }
         columns.push((name.clone(), Kind::Text));
     }
-    Ok((Many { files: all, current: None, options: options.clone(), text: Vec::new(), at: 0 }, columns))
+    Ok((Many { files: all, current: None, options: options.clone(), lines: 0, places: Arc::default(), text: Vec::new(), at: 0 }, columns))
 }
 
 /// Where each column stands in a table.
@@ -85,6 +132,11 @@ fn places(columns: &[(String, Kind)], table: &Table, first: &Path) -> Result<Vec
 }
 
 impl Many {
+    /// Where its rows stood.
+    pub(crate) fn places(&self) -> Arc<Places> {
+        Arc::clone(&self.places)
+    }
+
     fn go_on(&mut self) -> Result<(), TableError> {
         self.text.clear();
         self.at = 0;
@@ -101,6 +153,8 @@ impl Many {
                 self.current = None;
                 continue;
             };
+            self.lines += 1;
+            self.places.push(self.lines, name, record.line);
             if record.raw.is_empty() && width > 1 {
                 self.text.push(b'\n');
                 continue;

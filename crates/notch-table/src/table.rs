@@ -17,7 +17,7 @@ use crate::encodings::kept_byte;
 use crate::error::{NO_TEXT, TableError};
 use crate::json::{JsonText, looks_like_json};
 use crate::lines::Lines;
-use crate::many;
+use crate::many::{self, Places};
 use crate::plain::{self, Plain, UNPACK_LIMIT, plain};
 use crate::source::Source;
 use crate::workbook::{self, OLD, Sheet, SheetOptions, ZIP};
@@ -94,6 +94,8 @@ pub struct Table {
     encoding: &'static Encoding,
     /// The rows with their types, where they have any.
     batches: Option<Arc<Batches>>,
+    /// Where its rows stood, when they come of several files.
+    places: Option<Arc<Places>>,
 }
 
 /// Where the rows come from.
@@ -231,6 +233,7 @@ impl Table {
             as_it_lies,
             encoding,
             batches: None,
+            places: None,
         };
         table.read_header(options.no_header)?;
         Ok(table)
@@ -279,6 +282,7 @@ impl Table {
             as_it_lies: false,
             encoding: UTF_8,
             batches: None,
+            places: None,
         }
     }
 
@@ -302,7 +306,8 @@ impl Table {
         }
         let (text, columns) = many::open(files, options)?;
         let notice = if files.len() == 1 { Vec::new() } else { vec![format!("{name} stands for {} files.", files.len())] };
-        let mut table = Self::of_text(Box::new(text), name, columns, notice);
+        let places = text.places();
+        let mut table = Table { places: Some(places), ..Self::of_text(Box::new(text), name, columns, notice) };
         if options.no_header {
             table.header = None;
         }
@@ -375,6 +380,7 @@ impl Table {
             as_it_lies: false,
             encoding: UTF_8,
             batches: None,
+            places: None,
         };
         if !options.no_header {
             table.say_odd_names();
@@ -489,6 +495,15 @@ impl Table {
     /// The encoding of the file that it was read from.
     pub(crate) fn encoding(&self) -> &'static Encoding {
         self.encoding
+    }
+
+    /// Gives an error the place in the file that a row stood in, when the rows come of several files.
+    pub(crate) fn in_file(&self) -> impl Fn(TableError) -> TableError + use<> {
+        let places = self.places.clone();
+        move |error| match &places {
+            Some(places) => places.in_file(error),
+            None => error,
+        }
     }
 
     /// How many bytes a text takes in its file; `None` where that is UTF-8.

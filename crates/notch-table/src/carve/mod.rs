@@ -225,19 +225,24 @@ pub fn look_through(source: &Source, options: &ReadOptions, plan: &Plan, pass: F
     let mut gathered = Gathered::default();
     if plan.needs_all_rows() || pass.readable {
         let mut scratch = Scratch::default();
-        each_row(Table::open(source, options)?, plan, |row, cells| {
+        let table = Table::open(source, options)?;
+        let in_file = table.in_file();
+        let seen = each_row(table, plan, |row, cells| {
             match cells {
                 Ok(cells) if plan.needs_all_rows() => plan.gather(cells.iter(), row.number, &mut scratch, &mut gathered),
                 Err(reason) if pass.readable => return Err(row.unreadable(reason, false)),
                 _ => {}
             }
             Ok(())
-        })?;
+        });
+        seen.map_err(in_file)?;
     }
     let all_rows = plan.needs_all_rows().then(|| Arc::new(gathered.finish()));
     if pass.findings {
         let mut scratch = Scratch::with_all_rows(all_rows.clone());
-        each_row(Table::open(source, options)?, plan, |row, cells| {
+        let table = Table::open(source, options)?;
+        let in_file = table.in_file();
+        let seen = each_row(table, plan, |row, cells| {
             let Ok(cells) = cells else { return Ok(()) };
             scratch.at_row(row.number);
             let result = plan.evaluate(cells.iter(), &mut scratch);
@@ -245,15 +250,22 @@ pub fn look_through(source: &Source, options: &ReadOptions, plan: &Plan, pass: F
                 Fate::Stop(n) => Err(row.stopped(plan, &result.findings[n], false)),
                 _ => Ok(()),
             }
-        })?;
+        });
+        seen.map_err(in_file)?;
     }
     Ok(all_rows)
 }
+
 /// Runs the cuts over all rows of the table.
 ///
 /// # Errors
 /// A row that cannot be read when there is no rejects file, or an output that cannot be written; files are then left as they were.
-pub fn carve(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '_>) -> Result<Summary, TableError> {
+pub fn carve(table: Table, carving: &Carving<'_>, sink: Box<dyn RowSink + '_>) -> Result<Summary, TableError> {
+    let in_file = table.in_file();
+    carve_rows(table, carving, sink).map_err(in_file)
+}
+
+fn carve_rows(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '_>) -> Result<Summary, TableError> {
     let plan = carving.plan;
     let mut findings = carving.findings.as_deref().map(|path| FindingsFile::create(path, plan, carving.replace_table)).transpose()?;
     let mut rejects = carving.rejects.as_deref().map(|path| Rejects::create(path, &table, carving.replace_table)).transpose()?;
