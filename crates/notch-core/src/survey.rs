@@ -113,6 +113,10 @@ pub struct ColumnSurvey {
     pub(crate) numbers: u64,
     pub(crate) dates: [u64; DATES.len()],
     pub(crate) emails: u64,
+    /// For each shape, by its place, whether its texts are e-mail addresses, where that was asked.
+    address_shapes: Vec<Option<bool>>,
+    /// For how many positions, from the first on, a row is known with a letter that looks like a digit.
+    like_digit_known: usize,
     /// Texts of several words.
     pub(crate) sentences: u64,
     pub(crate) schemes: [u64; SCHEMES.len()],
@@ -140,6 +144,8 @@ impl Default for ColumnSurvey {
             numbers: 0,
             dates: [0; DATES.len()],
             emails: 0,
+            address_shapes: Vec::new(),
+            like_digit_known: 0,
             sentences: 0,
             schemes: [0; SCHEMES.len()],
         }
@@ -168,16 +174,18 @@ impl ColumnSurvey {
         }
         let first = || FirstRow { row, line, text: text.to_owned() };
         self.count_text(text, row);
-        if self.shapes.add(text, line) == Some(self.first_rows.len()) {
+        let shape = self.shapes.add(text, line);
+        if shape == Some(self.first_rows.len()) {
             self.first_rows.push(first());
         }
         self.places(text);
-        if seen & LIKE_DIGIT != 0 {
+        if seen & LIKE_DIGIT != 0 && text.len().min(POSITIONS) > self.like_digit_known {
             for (at, _) in text.bytes().enumerate().take(POSITIONS).filter(|(_, byte)| BYTES[usize::from(*byte)] & LIKE_DIGIT != 0) {
                 if let Some(position) = self.left.get_mut(at) {
-                    position.like_digits.get_or_insert_with(|| (0, first())).0 += 1;
+                    position.like_digit.get_or_insert_with(first);
                 }
             }
+            self.like_digit_known = self.left.iter().take_while(|position| position.like_digit.is_some()).count();
         }
         for (n, (divider, divided)) in DIVIDERS.iter().zip(&mut self.divided).enumerate() {
             if seen & 1 << n == 0 {
@@ -189,7 +197,7 @@ impl ColumnSurvey {
         let trimmed = if has_space { text.trim() } else { text };
         self.kinds(trimmed, seen);
         if seen & AT != 0 {
-            self.is_address(trimmed);
+            self.is_address(trimmed, shape.filter(|_| trimmed.len() == text.len() && seen & BEYOND == 0));
         }
         if seen & (SPACE | CONTROL | BEYOND) != 0 {
             self.look_for_trouble(text, row, line);
@@ -330,11 +338,23 @@ impl ColumnSurvey {
         }
     }
 
-    fn is_address(&mut self, trimmed: &str) {
+    /// Counts an e-mail address; `shape` is the place of the text's shape, if that tells all there is to know of it.
+    fn is_address(&mut self, trimmed: &str, shape: Option<usize>) {
         let filled = self.filled();
-        if filled < SURELY || self.emails * 10 > filled * 7 {
-            self.emails += u64::from(crate::conditions::is_email(trimmed));
+        if filled >= SURELY && self.emails * 10 <= filled * 7 {
+            return;
         }
+        // In what stands in quotes or brackets a letter may matter, elsewhere only that it is one.
+        let is = match shape.filter(|_| !trimmed.contains(['"', '['])) {
+            None => crate::conditions::is_email(trimmed),
+            Some(place) => {
+                if self.address_shapes.len() <= place {
+                    self.address_shapes.resize(place + 1, None);
+                }
+                *self.address_shapes[place].get_or_insert_with(|| crate::conditions::is_email(trimmed))
+            }
+        };
+        self.emails += u64::from(is);
     }
 
     fn look_for_trouble(&mut self, text: &str, row: u64, line: u64) {
@@ -418,10 +438,11 @@ impl ColumnSurvey {
     pub fn troubles(&self) -> Vec<Trouble> {
         let digits = self.left.iter().filter(|position| position.kinds()[3] * 100 >= position.texts() * 95);
         let mut troubles = self.troubles.clone();
-        let like: Vec<&(u64, FirstRow)> = digits.filter_map(|position| position.like_digits.as_ref()).collect();
+        let like: Vec<(u64, &FirstRow)> =
+            digits.filter_map(|position| Some((position.like_digits(), position.like_digit.as_ref()?))).collect();
         if let Some((_, first)) = like.iter().min_by_key(|(_, first)| first.row) {
             let texts = like.iter().map(|(count, _)| count).sum();
-            troubles.push(Trouble { what: "O, I or l where nearly all have a digit", texts, first: first.clone() });
+            troubles.push(Trouble { what: "O, I or l where nearly all have a digit", texts, first: (*first).clone() });
         }
         troubles
     }

@@ -15,14 +15,14 @@ pub(crate) const PART_TEXTS: usize = 16;
 /// What stands at one position.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Position {
-    /// How many of each plain character, by its code.
-    plain: Box<[u64; 0x80]>,
+    /// How many of each plain character, by its code; not more than 32 bits hold, so that those of all positions stay in the nearest cache.
+    plain: Box<[u32; 0x80]>,
     /// How many of each other character, while there are few.
     others: BTreeMap<String, u64>,
     /// How many of the others are of each kind.
     kinds_of_others: [u64; 6],
-    /// How many letters stand there that look like digits, and the first row with one.
-    pub(super) like_digits: Option<(u64, FirstRow)>,
+    /// The first row with a letter there that looks like a digit.
+    pub(super) like_digit: Option<FirstRow>,
 }
 
 /// The letters of [`Position::kinds`].
@@ -30,7 +30,7 @@ pub const KINDS: [char; 6] = ['U', 'l', 'c', 'd', 's', '.'];
 
 impl Default for Position {
     fn default() -> Self {
-        Self { plain: Box::new([0; 0x80]), others: BTreeMap::new(), kinds_of_others: [0; 6], like_digits: None }
+        Self { plain: Box::new([0; 0x80]), others: BTreeMap::new(), kinds_of_others: [0; 6], like_digit: None }
     }
 }
 
@@ -61,6 +61,11 @@ impl Position {
         self.kinds_of_others[place] += 1;
     }
 
+    /// How many letters stand there that look like digits.
+    pub(super) fn like_digits(&self) -> u64 {
+        [b'O', b'o', b'I', b'l'].iter().map(|letter| u64::from(self.plain[usize::from(*letter)])).sum()
+    }
+
     /// How many texts reach it.
     pub fn texts(&self) -> u64 {
         self.kinds().iter().sum()
@@ -77,23 +82,21 @@ impl Position {
                 b' ' | b'\t'..=b'\r' => 4,
                 _ => 5,
             };
-            kinds[place] += count;
+            kinds[place] += u64::from(*count);
         }
         kinds
     }
 
     /// Adds what stands there in the part that comes next.
     pub(super) fn merge(&mut self, part: Position) {
-        self.plain.iter_mut().zip(&*part.plain).for_each(|(ours, theirs)| *ours += theirs);
+        self.plain.iter_mut().zip(&*part.plain).for_each(|(ours, theirs)| *ours = ours.saturating_add(*theirs));
         for (character, count) in part.others {
             if self.others.len() < CHARACTERS || self.others.contains_key(&character) {
                 *self.others.entry(character).or_default() += count;
             }
         }
         self.kinds_of_others.iter_mut().zip(part.kinds_of_others).for_each(|(ours, theirs)| *ours += theirs);
-        if let Some((count, first)) = part.like_digits {
-            self.like_digits.get_or_insert((0, first)).0 += count;
-        }
+        self.like_digit = self.like_digit.take().or(part.like_digit);
     }
 
     /// What stands there in at least 95 of 100 texts: `=` one and the same character, else the letter of its kind; `?` when kinds are
@@ -101,7 +104,7 @@ impl Position {
     pub fn letter(&self) -> char {
         let texts = self.texts();
         let nearly_all = |count: u64| count * 100 >= texts * 95;
-        if self.plain.iter().chain(self.others.values()).any(|count| nearly_all(*count)) {
+        if self.plain.iter().map(|count| u64::from(*count)).chain(self.others.values().copied()).any(nearly_all) {
             return '=';
         }
         KINDS.iter().zip(self.kinds()).find(|(_, count)| nearly_all(*count)).map_or('?', |(kind, _)| *kind)
