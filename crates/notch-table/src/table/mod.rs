@@ -1,0 +1,344 @@
+//! A table opened for reading: its header, how its columns are divided, its rows.
+
+mod open;
+
+use std::io::{self, Read};
+use std::sync::Arc;
+
+use encoding_rs::{Encoding, UTF_8, UTF_16BE, UTF_16LE};
+use notch_core::ByteWidth;
+
+use crate::cells::Kind;
+use crate::columnar::Batches;
+use crate::csv::{Fields, Record, Records, cell_text};
+use crate::encodings::kept_byte;
+use crate::error::{NO_TEXT, TableError};
+use crate::many::Places;
+use crate::workbook::Sheet;
+
+/// A format to read, where a table's content and ending are not to say it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum From {
+    /// Separated text; the separator, where the format says it.
+    Text(Option<u8>),
+    /// Plain lines, each a cell of one column.
+    Lines,
+    /// JSON objects.
+    Json,
+}
+
+impl From {
+    /// The names by which formats are asked for.
+    pub const NAMES: [(&'static str, From); 5] =
+        [("csv", From::Text(None)), ("tsv", From::Text(Some(b'\t'))), ("lines", From::Lines), ("json", From::Json), ("jsonl", From::Json)];
+
+    /// The format of a name.
+    pub fn of_name(name: &str) -> Option<Self> {
+        Self::NAMES.iter().find(|(known, _)| *known == name).map(|(_, from)| *from)
+    }
+}
+
+/// How a table is to be read.
+#[derive(Debug, Clone, Default)]
+pub struct ReadOptions {
+    /// The byte between columns; found by looking when unsaid.
+    pub separator: Option<u8>,
+    /// The first row is data; the columns are called `1`, `2`, ….
+    pub no_header: bool,
+    /// The sheet of a workbook; the first that can be seen when unsaid.
+    pub sheet: Option<String>,
+    /// The row of a sheet that names the columns, from 1; found by looking when unsaid.
+    pub header_row: Option<u32>,
+    /// How many bytes a workbook or a compressed file may unpack to; 4 GiB when unsaid.
+    pub unpack_limit: Option<u64>,
+    /// What it is taken to be, whatever it looks like; text formats alone need it, others are told by their content.
+    pub from: Option<From>,
+    /// What is asked of a database, in SQL.
+    pub query: Option<String>,
+    /// The table of a database.
+    pub table_name: Option<String>,
+    /// For how many seconds a server may be silent; 10 when unsaid.
+    pub timeout: Option<u64>,
+    /// A column of this name is added that says which file a row came from.
+    pub file_column: Option<String>,
+    /// The encoding of text; UTF-8, or what a byte order mark says, when unsaid.
+    pub encoding: Option<&'static Encoding>,
+}
+
+/// A table whose header has been read.
+pub struct Table {
+    records: Rows,
+    name: String,
+    columns: Vec<String>,
+    separator: u8,
+    /// The bytes before the first record: a byte order mark or nothing.
+    prelude: &'static [u8],
+    /// The header as it stands; `None` without one.
+    header: Option<Header>,
+    notices: Vec<String>,
+    /// The sheets of the workbook beside the one that is read.
+    other_sheets: Vec<String>,
+    /// What the columns hold, where the format tells.
+    kinds: Vec<Kind>,
+    /// Each row is one line, whatever line ends are in it: there were no lines.
+    rows_are_lines: bool,
+    /// Its bytes are those of its file.
+    as_it_lies: bool,
+    /// What its file is text of, where it is text.
+    encoding: &'static Encoding,
+    /// The rows with their types, where they have any.
+    batches: Option<Arc<Batches>>,
+    /// Where its rows stood, when they come of several files.
+    places: Option<Arc<Places>>,
+}
+
+/// Where the rows come from.
+enum Rows {
+    Text(Records<Box<dyn Read + Send>>),
+    Sheet(Box<Sheet>),
+}
+
+impl Rows {
+    fn peek(&mut self) -> io::Result<Option<Record<'_>>> {
+        match self {
+            Rows::Text(records) => records.peek(),
+            Rows::Sheet(sheet) => Ok(sheet.peek()),
+        }
+    }
+
+    fn next(&mut self) -> io::Result<Option<Record<'_>>> {
+        match self {
+            Rows::Text(records) => records.next(),
+            Rows::Sheet(sheet) => Ok(sheet.next()),
+        }
+    }
+}
+
+/// The header's record, kept while the rows go by.
+pub(crate) struct Header {
+    pub raw: Vec<u8>,
+    pub line_end: Vec<u8>,
+    /// Where each of its fields ends.
+    pub ends: Vec<u32>,
+}
+
+impl Header {
+    /// Where its fields lie.
+    pub(crate) fn fields(&self) -> Fields<'_> {
+        Fields::new(&self.ends, 0)
+    }
+}
+
+const BYTE_ORDER_MARK: &[u8] = b"\xEF\xBB\xBF";
+
+impl Table {
+    fn read_header(&mut self, no_header: bool) -> Result<(), TableError> {
+        let name = self.name.clone();
+        let unreadable = |cause| TableError::io(&name, "cannot be read", cause);
+        // Lines with nothing in them may stand above the header.
+        while self.records.peek().map_err(unreadable)?.is_some_and(|record| record.raw.is_empty()) {
+            self.records.next().map_err(unreadable)?;
+        }
+        let Some(record) = self.records.peek().map_err(unreadable)? else {
+            return Ok(());
+        };
+        let text = record.text().map_err(|reason| TableError::Row { name: name.clone(), line: record.line, reason, rows_gone: false })?;
+        if no_header {
+            self.columns = (1..=record.fields.len()).map(|n| n.to_string()).collect();
+            return Ok(());
+        }
+        self.columns = record.fields.iter().map(|field| cell_text(&text[field]).trim().to_owned()).collect();
+        let header = Header {
+            raw: record.raw.to_vec(),
+            line_end: record.line_end.to_vec(),
+            ends: record.fields.iter().map(|field| field.end as u32).collect(),
+        };
+        self.records.next().map_err(unreadable)?;
+        self.header = Some(header);
+        self.say_odd_names();
+        self.end_separators()?;
+        Ok(())
+    }
+
+    /// A separator at the end of every row makes one more column than the header names.
+    fn end_separators(&mut self) -> Result<(), TableError> {
+        let first = self.records.peek().map_err(|cause| TableError::io(&self.name, "cannot be read", cause))?;
+        let ends_so = first.is_some_and(|row| {
+            row.fields.len() == self.columns.len() + 1 && row.fields.at(row.fields.len() - 1).is_empty() && !row.raw.is_empty()
+        });
+        if ends_so && let Some(header) = &mut self.header {
+            header.raw.push(self.separator);
+            header.ends.push(header.raw.len() as u32);
+            self.columns.push(String::new());
+            self.notices.push("Rows end in a separator; the header is taken to end in a column without a name.".to_owned());
+        }
+        Ok(())
+    }
+
+    fn say_odd_names(&mut self) {
+        for (place, name) in self.columns.iter().enumerate() {
+            if name.is_empty() {
+                self.notices.push(format!("Column {} has no name; it is {{column {}}}.", place + 1, place + 1));
+            } else if let Some(first) = self.columns[..place].iter().position(|earlier| earlier == name) {
+                self.notices.push(format!(
+                    "Columns {} and {} are both called {name}; they are {{column {}}} and {{column {}}}.",
+                    first + 1,
+                    place + 1,
+                    first + 1,
+                    place + 1
+                ));
+            }
+        }
+    }
+
+    /// What the table is called in messages.
+    pub fn name(&self) -> &str {
+        &self.name
+    }
+
+    /// The names of the columns, without blanks around them.
+    pub fn columns(&self) -> &[String] {
+        &self.columns
+    }
+
+    /// The byte between columns.
+    pub fn separator(&self) -> u8 {
+        self.separator
+    }
+
+    /// Whether its bytes are those of its file, neither unpacked nor made of something else.
+    pub fn is_as_it_lies(&self) -> bool {
+        self.as_it_lies
+    }
+
+    /// What is odd about the table and worth saying, one sentence each.
+    pub fn notices(&self) -> &[String] {
+        &self.notices
+    }
+
+    /// The sheets of the table's workbook that are not read, those with something in them.
+    pub fn other_sheets(&self) -> &[String] {
+        &self.other_sheets
+    }
+
+    /// What a column holds, as far as the format tells.
+    pub(crate) fn kind(&self, column: usize) -> Kind {
+        self.kinds.get(column).copied().unwrap_or_default()
+    }
+
+    /// The rows with their types, where they have any.
+    pub(crate) fn batches(&self) -> Option<Arc<Batches>> {
+        self.batches.clone()
+    }
+
+    /// Whether each row is one line, whatever line ends are in it.
+    pub(crate) fn rows_are_lines(&self) -> bool {
+        self.rows_are_lines
+    }
+
+    /// The encoding of the file that it was read from.
+    pub(crate) fn encoding(&self) -> &'static Encoding {
+        self.encoding
+    }
+
+    /// Gives an error the place in the file that a row stood in, when the rows come of several files.
+    pub(crate) fn in_file(&self) -> impl Fn(TableError) -> TableError + use<> {
+        let places = self.places.clone();
+        move |error| match &places {
+            Some(places) => places.in_file(error),
+            None => error,
+        }
+    }
+
+    /// How many bytes a text takes in its file; `None` where that is UTF-8.
+    pub fn byte_width(&self) -> Option<ByteWidth> {
+        let encoding = self.encoding;
+        match encoding {
+            encoding if encoding == UTF_8 => None,
+            encoding if encoding == UTF_16LE || encoding == UTF_16BE => Some(ByteWidth(Arc::new(|text| 2 * text.encode_utf16().count()))),
+            _ => Some(ByteWidth(Arc::new(|text| encoding.encode(text).0.len()))),
+        }
+    }
+
+    /// The byte order mark, in UTF-8, that text of an encoding begins with: in UTF-8 as the table has it, in UTF-16 always, elsewhere never
+    /// (Unicode, section 23.8).
+    pub(crate) fn mark_for(&self, encoding: &'static Encoding) -> &'static [u8] {
+        match encoding {
+            encoding if encoding == UTF_8 => self.prelude,
+            encoding if encoding == UTF_16LE || encoding == UTF_16BE => BYTE_ORDER_MARK,
+            _ => b"",
+        }
+    }
+
+    pub(crate) fn header(&self) -> Option<&Header> {
+        self.header.as_ref()
+    }
+
+    /// What follows as bytes, and the line it begins in; the table itself when its rows are no text.
+    pub(crate) fn into_text(self) -> Result<(Box<dyn Read + Send>, u64), Box<Table>> {
+        match self.records {
+            Rows::Text(records) => {
+                let line = records.line();
+                Ok((Box::new(records.into_rest()), line))
+            }
+            Rows::Sheet(_) => Err(Box::new(self)),
+        }
+    }
+
+    /// The next record; lines with nothing in them come as records without bytes.
+    pub(crate) fn next_record(&mut self) -> Result<Option<Record<'_>>, TableError> {
+        let name = &self.name;
+        self.records.next().map_err(|cause| TableError::io(name, "cannot be read", cause))
+    }
+}
+
+/// The last few characters of what is text.
+fn last_of(text: &[u8]) -> String {
+    let text = String::from_utf8_lossy(text);
+    text.chars().rev().take(12).collect::<Vec<_>>().into_iter().rev().collect()
+}
+
+impl<'b> Record<'b> {
+    /// The record as text.
+    ///
+    /// # Errors
+    /// A sentence on the bytes that are none.
+    pub(crate) fn text(&self) -> Result<&'b str, String> {
+        std::str::from_utf8(self.raw).map_err(|error| {
+            let at = error.valid_up_to();
+            match kept_byte(&self.raw[at..]) {
+                Some(byte) => format!("the bytes are no text of the encoding behind {:?} (0x{byte:02X})", last_of(&self.raw[..at])),
+                None => format!("{NO_TEXT} at byte {} of the row (0x{:02X})", at + 1, self.raw.get(at).copied().unwrap_or_default()),
+            }
+        })
+    }
+
+    /// The record as text with as many fields as the table has columns.
+    ///
+    /// # Errors
+    /// Why it cannot be read, as a clause.
+    pub(crate) fn readable(&self, columns: usize) -> Result<&'b str, String> {
+        self.well_formed(columns)?;
+        self.text()
+    }
+
+    /// Whether the record is closed and has as many fields as the table has columns.
+    ///
+    /// # Errors
+    /// Why not, as a clause.
+    pub(crate) fn well_formed(&self, columns: usize) -> Result<(), String> {
+        if self.unclosed {
+            return Err("a quote is opened in this row and not closed up to the end of the file".to_owned());
+        }
+        if let Some(problem) = self.problem {
+            return Err(problem.to_owned());
+        }
+        let fields = self.fields.len();
+        if fields != columns {
+            let few = if fields < columns { "too few" } else { "too many" };
+            let plural = if fields == 1 { "" } else { "s" };
+            return Err(format!("{few} fields: the row has {fields} field{plural}, the header {columns}"));
+        }
+        Ok(())
+    }
+}
