@@ -7,7 +7,7 @@ use std::io::{self, Read};
 
 use encoding_rs::{Decoder, DecoderResult, Encoder, EncoderResult, Encoding, UTF_16BE, UTF_16LE};
 
-use crate::plain::hand_out;
+use crate::pieces::Pieces;
 
 /// The encoding of a name or label (WHATWG, Encoding, section 4.2).
 ///
@@ -58,9 +58,6 @@ pub(crate) struct Decoding {
     decoder: Decoder,
     /// What has been read and not decoded.
     raw: Vec<u8>,
-    /// What has been decoded, and how much of it has been handed out.
-    text: Vec<u8>,
-    at: usize,
     at_end: bool,
     /// The last bytes that were decoded, of which it may turn out that they are no text.
     last: Vec<u8>,
@@ -69,21 +66,20 @@ pub(crate) struct Decoding {
 impl Decoding {
     pub(crate) fn new(reader: Box<dyn Read + Send>, encoding: &'static Encoding) -> Self {
         let decoder = encoding.new_decoder();
-        Self { reader, decoder, raw: Vec::new(), text: Vec::new(), at: 0, at_end: false, last: Vec::new() }
+        Self { reader, decoder, raw: Vec::new(), at_end: false, last: Vec::new() }
     }
 
-    /// Decodes the next piece.
-    fn decode(&mut self) -> io::Result<()> {
-        (self.at, self.at_end) = (0, self.reader.by_ref().take(PIECE as u64).read_to_end(&mut self.raw)? == 0);
-        self.text.clear();
+    /// Decodes what has been read next.
+    fn decode(&mut self, piece: &mut Vec<u8>) -> io::Result<()> {
+        self.at_end = self.reader.by_ref().take(PIECE as u64).read_to_end(&mut self.raw)? == 0;
         let mut from = 0;
         loop {
-            let done = self.text.len();
+            let done = piece.len();
             let room = self.decoder.max_utf8_buffer_length_without_replacement(self.raw.len() - from).unwrap_or(4 * PIECE).max(16);
-            self.text.resize(done + room, 0);
+            piece.resize(done + room, 0);
             let (result, read, written) =
-                self.decoder.decode_to_utf8_without_replacement(&self.raw[from..], &mut self.text[done..], self.at_end);
-            self.text.truncate(done + written);
+                self.decoder.decode_to_utf8_without_replacement(&self.raw[from..], &mut piece[done..], self.at_end);
+            piece.truncate(done + written);
             from += read;
             match result {
                 DecoderResult::InputEmpty => break,
@@ -93,7 +89,7 @@ impl Decoding {
                     let bytes = [&self.last[..], &self.raw[..from]].concat();
                     let end = bytes.len().saturating_sub(usize::from(behind));
                     for byte in &bytes[end.saturating_sub(bad)..end] {
-                        self.text.extend([NO_TEXT, HALF + (byte >> 4), HALF + (byte & 0x0F)]);
+                        piece.extend([NO_TEXT, HALF + (byte >> 4), HALF + (byte & 0x0F)]);
                     }
                 }
             }
@@ -105,12 +101,12 @@ impl Decoding {
     }
 }
 
-impl Read for Decoding {
-    fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
-        while self.at == self.text.len() && !self.at_end {
-            self.decode()?;
+impl Pieces for Decoding {
+    fn next_piece(&mut self, piece: &mut Vec<u8>) -> io::Result<()> {
+        while piece.is_empty() && !self.at_end {
+            self.decode(piece)?;
         }
-        Ok(hand_out(&self.text, &mut self.at, into))
+        Ok(())
     }
 }
 
@@ -187,6 +183,7 @@ mod tests {
     use encoding_rs::{GB18030, ISO_2022_JP, ISO_8859_2, SHIFT_JIS, WINDOWS_1252};
 
     use super::*;
+    use crate::pieces::InPieces;
 
     #[test]
     fn what_was_decoded_is_encoded_as_it_was() {
@@ -205,7 +202,7 @@ mod tests {
             for one_by_one in [false, true] {
                 let reader: Box<dyn Read + Send> = if one_by_one { Box::new(Slow(bytes)) } else { Box::new(bytes) };
                 let mut decoded = Vec::new();
-                Decoding::new(reader, encoding).read_to_end(&mut decoded).unwrap();
+                InPieces::new(Decoding::new(reader, encoding)).read_to_end(&mut decoded).unwrap();
                 let text: String = decoded
                     .utf8_chunks()
                     .map(|piece| format!("{}{}", piece.valid(), if piece.invalid() == [NO_TEXT] { "?" } else { "" }))

@@ -17,7 +17,7 @@ use crate::columnar::Batches;
 use crate::csv::write_cell;
 use crate::error::TableError;
 use crate::output::NewFile;
-use crate::plain::hand_out;
+use crate::pieces::Pieces;
 
 /// The columns are the names that so many objects have at first.
 const LOOKED_AT: usize = 1000;
@@ -28,9 +28,6 @@ pub(crate) struct JsonText {
     columns: HashMap<String, usize>,
     /// Objects that were looked at for their names.
     ahead: std::vec::IntoIter<Object>,
-    /// Rows that have been written, and how much of them has been handed out.
-    text: Vec<u8>,
-    at: usize,
     number: u64,
 }
 
@@ -67,16 +64,15 @@ impl JsonText {
             ahead.push(object);
         }
         let found = found.into_iter().map(|(name, kind)| (name, kind.unwrap_or_default())).collect();
-        Ok((Self { values, columns, ahead: ahead.into_iter(), text: Vec::new(), at: 0, number: 0 }, found))
+        Ok((Self { values, columns, ahead: ahead.into_iter(), number: 0 }, found))
     }
+}
 
-    /// Writes the next rows behind what was handed out.
-    fn go_on(&mut self) -> io::Result<()> {
+impl Pieces for JsonText {
+    fn next_piece(&mut self, piece: &mut Vec<u8>) -> io::Result<()> {
         const PIECE: usize = 64 * 1024;
-        self.text.clear();
-        self.at = 0;
         let mut cells = vec![String::new(); self.columns.len()];
-        while self.text.len() < PIECE {
+        while piece.len() < PIECE {
             self.number += 1;
             let object = match self.ahead.next() {
                 Some(object) => object,
@@ -95,26 +91,17 @@ impl JsonText {
             }
             for (n, cell) in cells.iter().enumerate() {
                 if n > 0 {
-                    self.text.push(b',');
+                    piece.push(b',');
                 }
-                write_cell(cell, b',', &mut self.text);
+                write_cell(cell, b',', piece);
             }
             // A line with nothing in it would be no row.
-            if self.text.last().is_none_or(|last| *last == b'\n') {
-                self.text.extend_from_slice(b"\"\"");
+            if piece.last().is_none_or(|last| *last == b'\n') {
+                piece.extend_from_slice(b"\"\"");
             }
-            self.text.push(b'\n');
+            piece.push(b'\n');
         }
         Ok(())
-    }
-}
-
-impl Read for JsonText {
-    fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
-        if self.at == self.text.len() {
-            self.go_on()?;
-        }
-        Ok(hand_out(&self.text, &mut self.at, into))
     }
 }
 

@@ -3,6 +3,7 @@
 //! | module | holds |
 //! | --- | --- |
 //! | [`mod@source`] | where the bytes come from |
+//! | `pieces` | readers whose bytes are made piece by piece |
 //! | `plain` | compressed bytes unpacked |
 //! | `encodings` | text of other encodings as UTF-8, and back |
 //! | `json` | objects as rows, and rows as objects |
@@ -32,6 +33,7 @@ mod json;
 mod lines;
 mod many;
 mod output;
+mod pieces;
 mod plain;
 pub mod samples;
 mod side_by_side;

@@ -3,7 +3,7 @@
 use std::io::{self, Read};
 
 use crate::csv::write_cell_bytes;
-use crate::plain::hand_out;
+use crate::pieces::Pieces;
 
 /// How much is read at a time, in bytes.
 const PIECE: usize = 64 * 1024;
@@ -13,29 +13,30 @@ pub(crate) struct Lines {
     reader: Box<dyn Read + Send>,
     /// What has been read of lines that have not ended.
     raw: Vec<u8>,
-    text: Vec<u8>,
-    at: usize,
     at_end: bool,
 }
 
 impl Lines {
     pub(crate) fn new(reader: Box<dyn Read + Send>) -> Self {
-        Self { reader, raw: Vec::new(), text: Vec::new(), at: 0, at_end: false }
+        Self { reader, raw: Vec::new(), at_end: false }
     }
+}
 
-    fn go_on(&mut self) -> io::Result<()> {
-        (self.at, self.at_end) = (0, self.reader.by_ref().take(PIECE as u64).read_to_end(&mut self.raw)? == 0);
-        self.text.clear();
-        let mut from = 0;
-        for end in memchr::memchr_iter(b'\n', &self.raw) {
-            write_line(&self.raw[from..end], &mut self.text);
-            from = end + 1;
+impl Pieces for Lines {
+    fn next_piece(&mut self, piece: &mut Vec<u8>) -> io::Result<()> {
+        while piece.is_empty() && !self.at_end {
+            self.at_end = self.reader.by_ref().take(PIECE as u64).read_to_end(&mut self.raw)? == 0;
+            let mut from = 0;
+            for end in memchr::memchr_iter(b'\n', &self.raw) {
+                write_line(&self.raw[from..end], piece);
+                from = end + 1;
+            }
+            if self.at_end && from < self.raw.len() {
+                write_line(&self.raw[from..], piece);
+                from = self.raw.len();
+            }
+            self.raw.drain(..from);
         }
-        if self.at_end && from < self.raw.len() {
-            write_line(&self.raw[from..], &mut self.text);
-            from = self.raw.len();
-        }
-        self.raw.drain(..from);
         Ok(())
     }
 }
@@ -43,13 +44,4 @@ impl Lines {
 fn write_line(line: &[u8], into: &mut Vec<u8>) {
     write_cell_bytes(line.strip_suffix(b"\r").unwrap_or(line), b',', into);
     into.push(b'\n');
-}
-
-impl Read for Lines {
-    fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
-        while self.at == self.text.len() && !self.at_end {
-            self.go_on()?;
-        }
-        Ok(hand_out(&self.text, &mut self.at, into))
-    }
 }

@@ -1,14 +1,14 @@
 //! Several tables of one header as one: their rows one file after the other, columns matched by name.
 
 use std::collections::VecDeque;
-use std::io::{self, Read};
+use std::io;
 use std::path::{Path, PathBuf};
 use std::sync::{Arc, Mutex, PoisonError};
 
 use crate::cells::Kind;
 use crate::csv::{cell_text, write_cell, write_cell_bytes};
 use crate::error::TableError;
-use crate::plain::hand_out;
+use crate::pieces::Pieces;
 use crate::source::Source;
 use crate::table::{ReadOptions, Table};
 
@@ -67,8 +67,6 @@ pub(crate) struct Many {
     /// How many lines have been made.
     lines: u64,
     places: Arc<Places>,
-    text: Vec<u8>,
-    at: usize,
 }
 
 /// Opens all tables, and gives their columns.
@@ -100,7 +98,7 @@ pub(crate) fn open(files: &[PathBuf], options: &ReadOptions) -> Result<(Many, Ve
         }
         columns.push((name.clone(), Kind::Text));
     }
-    Ok((Many { files: all, current: None, options: options.clone(), lines: 0, places: Arc::default(), text: Vec::new(), at: 0 }, columns))
+    Ok((Many { files: all, current: None, options: options.clone(), lines: 0, places: Arc::default() }, columns))
 }
 
 /// Where each column stands in a table.
@@ -137,10 +135,8 @@ impl Many {
         Arc::clone(&self.places)
     }
 
-    fn go_on(&mut self) -> Result<(), TableError> {
-        self.text.clear();
-        self.at = 0;
-        while self.text.len() < PIECE {
+    fn write_rows(&mut self, piece: &mut Vec<u8>) -> Result<(), TableError> {
+        while piece.len() < PIECE {
             let Some((table, places, name)) = &mut self.current else {
                 let Some((file, places)) = self.files.pop_front() else { return Ok(()) };
                 let single = ReadOptions { file_column: None, ..self.options.clone() };
@@ -156,53 +152,50 @@ impl Many {
             self.lines += 1;
             self.places.push(self.lines, name, record.line);
             if record.raw.is_empty() && width > 1 {
-                self.text.push(b'\n');
+                piece.push(b'\n');
                 continue;
             }
             if record.unclosed {
                 let reason = "a quote is opened in this row and not closed up to the end of the file".to_owned();
                 return Err(TableError::Row { name: name.clone(), line: record.line, reason, rows_gone: false });
             }
-            let from = self.text.len();
+            let from = piece.len();
             let in_order = separator == b',' && places.iter().enumerate().all(|(n, place)| n == *place);
             match record.readable(width) {
                 Ok(text) if !in_order => {
                     for (n, place) in places.iter().enumerate() {
                         if n > 0 {
-                            self.text.push(b',');
+                            piece.push(b',');
                         }
-                        write_cell(&cell_text(&text[record.fields.at(*place)]), b',', &mut self.text);
+                        write_cell(&cell_text(&text[record.fields.at(*place)]), b',', piece);
                     }
                 }
                 // What cannot be read keeps its fields, so that whoever reads on says the same of it.
                 Err(_) if separator != b',' => {
                     for (n, field) in record.fields.iter().enumerate() {
                         if n > 0 {
-                            self.text.push(b',');
+                            piece.push(b',');
                         }
-                        write_cell_bytes(&record.raw[field], b',', &mut self.text);
+                        write_cell_bytes(&record.raw[field], b',', piece);
                     }
                 }
-                _ => self.text.extend_from_slice(record.raw),
+                _ => piece.extend_from_slice(record.raw),
             }
             if self.options.file_column.is_some() {
-                self.text.push(b',');
-                write_cell(name, b',', &mut self.text);
+                piece.push(b',');
+                write_cell(name, b',', piece);
             }
-            if self.text.len() == from {
-                self.text.extend_from_slice(b"\"\"");
+            if piece.len() == from {
+                piece.extend_from_slice(b"\"\"");
             }
-            self.text.push(b'\n');
+            piece.push(b'\n');
         }
         Ok(())
     }
 }
 
-impl Read for Many {
-    fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
-        if self.at == self.text.len() {
-            self.go_on().map_err(io::Error::other)?;
-        }
-        Ok(hand_out(&self.text, &mut self.at, into))
+impl Pieces for Many {
+    fn next_piece(&mut self, piece: &mut Vec<u8>) -> io::Result<()> {
+        self.write_rows(piece).map_err(io::Error::other)
     }
 }

@@ -9,6 +9,7 @@ use encoding_rs::{Encoding, UTF_8};
 
 use crate::encodings::Decoding;
 use crate::error::TableError;
+use crate::pieces::InPieces;
 use crate::table::ReadOptions;
 
 /// How many bytes what is compressed may unpack to when nothing is said.
@@ -66,7 +67,7 @@ fn decoded(reader: Box<dyn Read + Send>, name: &str, options: &ReadOptions) -> R
         return Ok(Plain { reader: Box::new(reader), notices: Vec::new(), as_it_lies: true, encoding });
     }
     let notices = vec![format!("{name} is read as {}.", encoding.name())];
-    Ok(Plain { reader: Box::new(Decoding::new(Box::new(reader), encoding)), notices, as_it_lies: false, encoding })
+    Ok(Plain { reader: Box::new(InPieces::new(Decoding::new(Box::new(reader), encoding))), notices, as_it_lies: false, encoding })
 }
 
 /// The error of what unpacks to more than so many bytes.
@@ -90,12 +91,4 @@ impl Read for Limited {
         }
         Ok(read as usize)
     }
-}
-
-/// Hands out what stands in `text` from `at` on, as much as there is room for; gives how many bytes.
-pub(crate) fn hand_out(text: &[u8], at: &mut usize, into: &mut [u8]) -> usize {
-    let length = (text.len() - *at).min(into.len());
-    into[..length].copy_from_slice(&text[*at..*at + length]);
-    *at += length;
-    length
 }

@@ -50,18 +50,7 @@ impl Work {
         let plan = Plan::compile(&cuts, table.columns(), &PlanOptions { on_finding, ..PlanOptions::default() }).unwrap();
         let columns = (0..table.columns().len()).map(OutColumn::Source).chain((0..plan.outputs().len()).map(OutColumn::New)).collect();
         let rejects = rejects.then(|| self.path("odd.csv"));
-        let carving = Carving {
-            plan: &plan,
-            columns,
-            findings: Some(self.path("findings.csv")),
-            rejects,
-            replace_table: false,
-            lists_unreadable: false,
-            all_rows: None,
-            how,
-            progress: None,
-            interrupt: None,
-        };
+        let carving = Carving { findings: Some(self.path("findings.csv")), rejects, how, ..Carving::new(&plan, columns) };
         let out = RowsOut::new(NewFile::create(&self.path(out))?);
         carve(table, &carving, Box::new(out))
     }
@@ -311,18 +300,7 @@ fn objects_are_rows_and_rows_are_objects() {
             Plan::compile(&[parse_assignment("x = {n} | as number").unwrap()], &columns.map_owned(), &PlanOptions::default()).unwrap();
         let all = || (0..6).map(OutColumn::Source).chain([OutColumn::New(0)]).collect();
         for (name, in_array) in [("out.json", true), ("out.jsonl", false)] {
-            let carving = Carving {
-                plan: &plan,
-                columns: all(),
-                findings: None,
-                rejects: None,
-                replace_table: false,
-                lists_unreadable: false,
-                all_rows: None,
-                how: How::default(),
-                progress: None,
-                interrupt: None,
-            };
+            let carving = Carving::new(&plan, all());
             let path = work.path(name);
             let out = CellsOut::create(To::File(&path), Format::Json { in_array }, "Rows", false).unwrap().unwrap();
             carve(open(), &carving, Box::new(out)).unwrap();

@@ -1,4 +1,5 @@
 //! Typed columns in and out, and what is made of texts.
+#![allow(clippy::unwrap_used, clippy::panic, reason = "a test that fails says so by panicking")]
 
 use std::fs::File;
 use std::path::{Path, PathBuf};
@@ -11,7 +12,7 @@ use arrow_array::{
 };
 use arrow_schema::Schema;
 use notch_core::{Plan, PlanOptions, parse_assignment};
-use notch_table::{Carving, CellsOut, Columnar, Format, How, OutColumn, ReadOptions, Source, Summary, Table, TableError, To, carve};
+use notch_table::{Carving, CellsOut, Columnar, Format, OutColumn, ReadOptions, Source, Summary, Table, TableError, To, carve};
 use parquet::arrow::ArrowWriter;
 use parquet::arrow::arrow_reader::ParquetRecordBatchReaderBuilder;
 
@@ -72,18 +73,7 @@ fn cut(from: &Path, cuts: &[&str], to: &Path, columnar: Columnar) -> Result<Summ
     let cuts: Vec<_> = cuts.iter().map(|cut| parse_assignment(cut).unwrap()).collect();
     let plan = Plan::compile(&cuts, table.columns(), &PlanOptions::default()).unwrap();
     let columns = (0..table.columns().len()).map(OutColumn::Source).chain((0..plan.outputs().len()).map(OutColumn::New)).collect();
-    let carving = Carving {
-        plan: &plan,
-        columns,
-        findings: None,
-        rejects: None,
-        replace_table: false,
-        lists_unreadable: false,
-        all_rows: None,
-        how: How::default(),
-        progress: None,
-        interrupt: None,
-    };
+    let carving = Carving::new(&plan, columns);
     carve(table, &carving, Box::new(CellsOut::create(To::File(to), Format::Columnar(columnar), "Rows", false)?.unwrap()))
 }
 

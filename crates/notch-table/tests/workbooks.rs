@@ -6,7 +6,7 @@ use std::path::Path;
 
 use calamine::{Data, Reader, Xlsx, open_workbook};
 use notch_core::{Plan, PlanOptions, parse_assignment};
-use notch_table::{BookRows, Carving, How, NewFile, OutColumn, ReadOptions, RowSink, RowsOut, Source, Summary, Table, TableError, carve};
+use notch_table::{BookRows, Carving, NewFile, OutColumn, ReadOptions, RowSink, RowsOut, Source, Summary, Table, TableError, carve};
 use rust_xlsxwriter::{ExcelDateTime, Format, Formula, Workbook};
 use tempfile::TempDir;
 use zip::write::SimpleFileOptions;
@@ -19,18 +19,7 @@ fn run(folder: &TempDir, table: &str, cuts: &[&str], options: &ReadOptions, out:
     let columns = (0..table.columns().len()).map(OutColumn::Source).chain((0..plan.outputs().len()).map(OutColumn::New)).collect();
     let path = folder.path().join(out);
     let (findings, rejects) = (Some(folder.path().join("findings.csv")), Some(folder.path().join("rejects.csv")));
-    let carving = Carving {
-        plan: &plan,
-        columns,
-        findings,
-        rejects,
-        replace_table: false,
-        lists_unreadable: false,
-        all_rows: None,
-        how: How::default(),
-        progress: None,
-        interrupt: None,
-    };
+    let carving = Carving { findings, rejects, ..Carving::new(&plan, columns) };
     let sink: Box<dyn RowSink> = match out.ends_with(".xlsx") {
         true => Box::new(BookRows::create(&path)?),
         false => Box::new(RowsOut::new(NewFile::create(&path)?)),

@@ -178,7 +178,23 @@ pub struct Progress {
     pub bytes: u64,
 }
 
-impl Carving<'_> {
+impl<'c> Carving<'c> {
+    /// The cuts over all rows, these columns written, and nothing else asked for.
+    pub fn new(plan: &'c Plan, columns: Vec<OutColumn>) -> Self {
+        Self {
+            plan,
+            columns,
+            findings: None,
+            rejects: None,
+            replace_table: false,
+            lists_unreadable: false,
+            all_rows: None,
+            how: How::default(),
+            progress: None,
+            interrupt: None,
+        }
+    }
+
     fn interrupted(&self) -> bool {
         self.interrupt.is_some_and(|interrupt| interrupt.load(Ordering::Relaxed))
     }

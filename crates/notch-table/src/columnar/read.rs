@@ -16,7 +16,7 @@ use super::Batches;
 use crate::cells::Kind;
 use crate::csv::write_cell;
 use crate::error::TableError;
-use crate::plain::hand_out;
+use crate::pieces::Pieces;
 
 /// How Parquet files begin (Apache Parquet, File Format).
 pub(crate) const PARQUET: &[u8] = b"PAR1";
@@ -37,8 +37,6 @@ pub(crate) struct ArrowText {
     batches: Arc<Batches>,
     /// The number of the next row, from 1.
     row: u64,
-    text: Vec<u8>,
-    at: usize,
 }
 
 /// Opens a Parquet or an Arrow file.
@@ -98,7 +96,7 @@ fn kind_of(data_type: &DataType) -> Kind {
 impl ArrowText {
     fn new(schema: SchemaRef, found: Found) -> Self {
         let batches = Arc::new(Batches::new(SchemaRef::clone(&schema)));
-        Self { schema, found, batches, row: 1, text: Vec::new(), at: 0 }
+        Self { schema, found, batches, row: 1 }
     }
 
     /// The columns: their names and what they hold.
@@ -110,30 +108,20 @@ impl ArrowText {
     pub(crate) fn batches(&self) -> Arc<Batches> {
         Arc::clone(&self.batches)
     }
+}
 
-    /// Writes the next rows behind what was handed out.
-    fn go_on(&mut self) -> io::Result<()> {
+impl Pieces for ArrowText {
+    fn next_piece(&mut self, piece: &mut Vec<u8>) -> io::Result<()> {
         let broken = |cause: &dyn std::fmt::Display| io::Error::new(io::ErrorKind::InvalidData, said(cause));
-        self.text.clear();
-        self.at = 0;
-        while self.text.is_empty()
+        while piece.is_empty()
             && let Some(batch) = self.found.next()
         {
             let batch = batch.map_err(|cause| broken(&cause))?;
             self.batches.push(self.row, &batch);
             self.row += batch.num_rows() as u64;
-            write_rows(&batch, &mut self.text).map_err(|cause| broken(&cause))?;
+            write_rows(&batch, piece).map_err(|cause| broken(&cause))?;
         }
         Ok(())
-    }
-}
-
-impl Read for ArrowText {
-    fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
-        if self.at == self.text.len() {
-            self.go_on()?;
-        }
-        Ok(hand_out(&self.text, &mut self.at, into))
     }
 }
 

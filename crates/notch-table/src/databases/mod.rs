@@ -7,7 +7,7 @@ mod server;
 mod sqlite;
 mod write;
 
-use std::io::{self, Read};
+use std::io;
 use std::sync::mpsc::{Receiver, RecvTimeoutError, SyncSender, sync_channel};
 use std::thread;
 use std::time::Duration;
@@ -19,7 +19,7 @@ pub(crate) use self::sqlite::SQLITE;
 pub(crate) use self::write::DatabaseTable;
 use crate::cells::Kind;
 use crate::error::TableError;
-use crate::plain::hand_out;
+use crate::pieces::Pieces;
 use crate::source::Source;
 use crate::table::ReadOptions;
 
@@ -49,8 +49,6 @@ pub(crate) struct Queried {
     messages: Receiver<Message>,
     /// How long it may be silent.
     timeout: Option<Duration>,
-    text: Vec<u8>,
-    at: usize,
     at_end: bool,
 }
 
@@ -62,7 +60,7 @@ pub(crate) fn open(source: &Source, options: &ReadOptions) -> Result<(Queried, V
     let name = source.name();
     let (sender, messages) = sync_channel(AHEAD);
     let wanted = Wanted { query: options.query.clone(), table: options.table_name.clone() };
-    let mut queried = Queried { messages, timeout: None, text: Vec::new(), at: 0, at_end: false };
+    let mut queried = Queried { messages, timeout: None, at_end: false };
     match source {
         Source::Server(url) => {
             let timeout = Duration::from_secs(options.timeout.unwrap_or(USUAL_TIMEOUT));
@@ -160,16 +158,23 @@ impl Queried {
     }
 }
 
-impl Read for Queried {
-    fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
-        while self.at == self.text.len() && !self.at_end {
+impl Pieces for Queried {
+    fn next_piece(&mut self, piece: &mut Vec<u8>) -> io::Result<()> {
+        while !self.at_end {
             match self.next() {
-                Ok(Message::Rows(rows)) => (self.text, self.at) = (rows, 0),
+                Ok(Message::Rows(rows)) if rows.is_empty() => {}
+                Ok(Message::Rows(rows)) => {
+                    *piece = rows;
+                    return Ok(());
+                }
                 Ok(Message::Columns(_) | Message::Reached) => {}
-                Ok(Message::Done) => self.at_end = true,
+                Ok(Message::Done) => {
+                    self.at_end = true;
+                    return Ok(());
+                }
                 Ok(Message::Failed(why)) | Err(why) => return Err(io::Error::other(why)),
             }
         }
-        Ok(hand_out(&self.text, &mut self.at, into))
+        Ok(())
     }
 }

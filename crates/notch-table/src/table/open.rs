@@ -16,6 +16,7 @@ use crate::error::TableError;
 use crate::json::{JsonText, looks_like_json};
 use crate::lines::Lines;
 use crate::many;
+use crate::pieces::{InPieces, Pieces};
 use crate::plain::{self, Plain, UNPACK_LIMIT, plain};
 use crate::source::Source;
 use crate::workbook::{self, OLD, SheetOptions, ZIP};
@@ -41,7 +42,7 @@ impl Table {
         if options.from == Some(From::Lines) {
             names_itself(&name, "is read as lines", options)?;
             let columns = vec![("line".to_owned(), Kind::Text)];
-            return Ok(Table { encoding, ..Self::of_text(Box::new(Lines::new(reader)), name, columns, notices) });
+            return Ok(Table { encoding, ..Self::of_text(Lines::new(reader), name, columns, notices) });
         }
         let mut records = Records::new(reader);
         let beginning = records.beginning().map_err(unreadable)?;
@@ -134,11 +135,11 @@ impl Table {
         if columns.is_empty() {
             return Err(TableError::no_table(&name, "holds no object with a field.", "A table is an object for each row."));
         }
-        Ok(Self::of_text(Box::new(text), name, columns, notices))
+        Ok(Self::of_text(text, name, columns, notices))
     }
 
     /// A table of rows that were no text and have become comma-separated text, a line each.
-    fn of_text(text: Box<dyn Read + Send>, name: String, columns: Vec<(String, Kind)>, notices: Vec<String>) -> Table {
+    fn of_text(text: impl Pieces + Send + 'static, name: String, columns: Vec<(String, Kind)>, notices: Vec<String>) -> Table {
         let (mut raw, mut ends) = (Vec::new(), Vec::new());
         for (n, (column, _)) in columns.iter().enumerate() {
             if n > 0 {
@@ -147,7 +148,7 @@ impl Table {
             write_cell(column, b',', &mut raw);
             ends.push(raw.len() as u32);
         }
-        let mut records = Records::new(text);
+        let mut records = Records::new(Box::new(InPieces::new(text)) as Box<dyn Read + Send>);
         records.separate_by(b',');
         records.count_rows_as_lines();
         let (columns, kinds) = columns.into_iter().unzip();
@@ -173,7 +174,7 @@ impl Table {
     fn open_database(source: &Source, name: String, options: &ReadOptions) -> Result<Table, TableError> {
         names_itself(&name, "is a database", options)?;
         let (text, columns) = databases::open(source, options)?;
-        let mut table = Self::of_text(Box::new(text), name, columns, Vec::new());
+        let mut table = Self::of_text(text, name, columns, Vec::new());
         table.say_odd_names();
         Ok(table)
     }
@@ -190,7 +191,7 @@ impl Table {
         let (text, columns) = many::open(files, options)?;
         let notice = if files.len() == 1 { Vec::new() } else { vec![format!("{name} stands for {} files.", files.len())] };
         let places = text.places();
-        let mut table = Table { places: Some(places), ..Self::of_text(Box::new(text), name, columns, notice) };
+        let mut table = Table { places: Some(places), ..Self::of_text(text, name, columns, notice) };
         if options.no_header {
             table.header = None;
         }
@@ -200,7 +201,7 @@ impl Table {
     /// A table of typed columns.
     fn of_columns(text: ArrowText, name: String, notices: Vec<String>) -> Table {
         let (columns, batches) = (text.columns(), text.batches());
-        let mut table = Self::of_text(Box::new(text), name, columns, notices);
+        let mut table = Self::of_text(text, name, columns, notices);
         table.batches = Some(batches);
         table.say_odd_names();
         table

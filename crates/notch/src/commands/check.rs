@@ -43,16 +43,13 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
     let all_rows = look_through(&work.source, &work.options, &work.plan, FirstPass { readable: false, findings: false })?;
     let bar = Bar::new(&work.source, &work.table, args.json);
     let carving = Carving {
-        plan: &work.plan,
-        columns: Vec::new(),
         findings: args.making.findings.clone(),
-        rejects: None,
-        replace_table: false,
         lists_unreadable: true,
         all_rows,
         how: args.making.how(),
         progress: Some(&|done| bar.moved(done)),
         interrupt: Some(watch_for_interrupts()),
+        ..Carving::new(&work.plan, Vec::new())
     };
     let done = carve(work.table, &carving, Box::new(Nowhere));
     bar.clear();

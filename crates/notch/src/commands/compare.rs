@@ -6,7 +6,7 @@ use std::sync::{Arc, Mutex, PoisonError};
 
 use notch_core::{Plan, PlanOptions, shape};
 use notch_table::{
-    Carving, Encoding, How, NewFile, OutColumn, Row, RowSink, Source, Table, TableError, WhichCells, WrittenRow, carve, write_cell,
+    Carving, Encoding, NewFile, OutColumn, Row, RowSink, Source, Table, TableError, WhichCells, WrittenRow, carve, write_cell,
 };
 
 use super::trace;
@@ -58,16 +58,9 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
     };
     let outputs = plan.outputs().len();
     let carving = Carving {
-        plan: &plan,
-        columns: [OutColumn::New(outputs - 2), OutColumn::New(outputs - 1)].into_iter().chain(origin).collect(),
-        findings: None,
-        rejects: None,
-        replace_table: false,
         lists_unreadable: true,
-        all_rows: None,
-        how: How::default(),
-        progress: None,
         interrupt: Some(watch_for_interrupts()),
+        ..Carving::new(&plan, [OutColumn::New(outputs - 2), OutColumn::New(outputs - 1)].into_iter().chain(origin).collect())
     };
     let done = carve(table, &carving, Box::new(sink))?;
     let mut seen = std::mem::take(&mut *seen.lock().unwrap_or_else(PoisonError::into_inner));
