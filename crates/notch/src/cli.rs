@@ -132,6 +132,9 @@ pub struct Making {
     pub reading: Reading,
 }
 
+/// The options of what is written.
+const WRITING: &str = "Writing the result";
+
 /// `notch carve`.
 #[derive(Debug, Args)]
 pub struct Carve {
@@ -141,49 +144,49 @@ pub struct Carve {
     #[command(flatten)]
     pub making: Making,
     /// Write the table to this file instead of standard output, in the format its ending says. Never over the input.
-    #[arg(short, long, value_name = "FILE")]
+    #[arg(help_heading = WRITING, short, long, value_name = "FILE")]
     pub output: Option<PathBuf>,
     /// Write in this format, whatever the ending of the output says.
-    #[arg(long, value_name = "FORMAT", value_parser = PossibleValuesParser::new(Format::names()).try_map(|name| Format::of_name(&name).ok_or("no format")))]
+    #[arg(help_heading = WRITING, long, value_name = "FORMAT", value_parser = PossibleValuesParser::new(Format::names()).try_map(|name| Format::of_name(&name).ok_or("no format")))]
     pub to: Option<Format>,
     /// The encoding of the text that is written; that of the table when not given.
-    #[arg(long, value_name = "NAME", value_parser = notch_table::encoding_of)]
+    #[arg(help_heading = WRITING, long, value_name = "NAME", value_parser = notch_table::encoding_of)]
     pub to_encoding: Option<&'static encoding_rs::Encoding>,
     /// What to call the table in a database that is written; as the table that is read when not given.
-    #[arg(long, value_name = "NAME")]
+    #[arg(help_heading = WRITING, long, value_name = "NAME")]
     pub to_table: Option<String>,
     /// In a database, put the new table in the place of an old one of the same name.
-    #[arg(long)]
+    #[arg(help_heading = WRITING, long)]
     pub replace_table: bool,
     /// Write the new columns alone.
-    #[arg(long, conflicts_with = "columns")]
+    #[arg(help_heading = WRITING, long, conflicts_with = "columns")]
     pub only: bool,
     /// Write these columns, old and new, in this order.
-    #[arg(long, value_name = "A,B,C")]
+    #[arg(help_heading = WRITING, long, value_name = "A,B,C")]
     pub columns: Option<String>,
     /// Write only the rows for which this holds: '{house} is "FH"'.
-    #[arg(long = "where", value_name = "CONDITION")]
+    #[arg(help_heading = WRITING, long = "where", value_name = "CONDITION")]
     pub only_rows: Option<String>,
     /// Put the rows with a finding, and those that cannot be read, into this file instead of the output.
-    #[arg(long, value_name = "FILE")]
+    #[arg(help_heading = WRITING, long, value_name = "FILE")]
     pub rejects: Option<PathBuf>,
     /// What a finding does to its row; with --rejects FILE it is rejected.
-    #[arg(long, value_enum, value_name = "WHAT")]
+    #[arg(help_heading = WRITING, long, value_enum, value_name = "WHAT")]
     pub on_finding: Option<Action>,
     /// End with exit status 1 when there are findings.
-    #[arg(long)]
+    #[arg(help_heading = WRITING, long)]
     pub strict: bool,
     /// In CSV, write cells that begin with = + - @ so that a spreadsheet program shows them instead of running them.
-    #[arg(long)]
+    #[arg(help_heading = WRITING, long)]
     pub guard_formulas: bool,
     /// Write a jig to this file that does what this command does.
-    #[arg(long, value_name = "FILE")]
+    #[arg(help_heading = WRITING, long, value_name = "FILE")]
     pub save_jig: Option<PathBuf>,
     /// Show the first rows aligned, as on a terminal, instead of writing CSV.
-    #[arg(long, value_name = "ROWS", num_args = 0..=1, default_missing_value = "10", conflicts_with_all = ["output", "to"])]
+    #[arg(help_heading = WRITING, long, value_name = "ROWS", num_args = 0..=1, default_missing_value = "10", conflicts_with_all = ["output", "to"])]
     pub preview: Option<usize>,
     /// Say nothing about the work: no notices, no hints, no summary.
-    #[arg(short, long)]
+    #[arg(help_heading = WRITING, short, long)]
     pub quiet: bool,
 }
 
@@ -196,13 +199,13 @@ pub struct Check {
     #[command(flatten)]
     pub making: Making,
     /// Write into the jig what its columns look like now; later runs report what no longer does.
-    #[arg(long)]
+    #[arg(help_heading = None, long)]
     pub remember: bool,
     /// How far the share of a remembered shape may move, in points of a hundred; 10 unless the jig says otherwise.
-    #[arg(long, value_name = "POINTS")]
+    #[arg(help_heading = None, long, value_name = "POINTS")]
     pub drift: Option<f64>,
     /// Print as JSON.
-    #[arg(long)]
+    #[arg(help_heading = None, long)]
     pub json: bool,
 }
 
@@ -274,6 +277,7 @@ pub enum JigCommand {
 
 /// How a table is read.
 #[derive(Debug, Args)]
+#[command(next_help_heading = "Reading the table")]
 pub struct Reading {
     /// What divides the columns: comma, tab, semicolon, bar or one character; found by looking when not given.
     #[arg(long, value_name = "CHAR", value_parser = separator)]
@@ -287,7 +291,7 @@ pub struct Reading {
     /// The row of a sheet that names the columns; found by looking when not given.
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..), conflicts_with = "no_header")]
     pub header_row: Option<u32>,
-    /// What the table is, where its content and ending do not tell: csv, tsv, lines, json, jsonl.
+    /// What the table is, where its content and ending do not tell.
     #[arg(long, value_name = "FORMAT", value_parser = PossibleValuesParser::new(From::NAMES.map(|(name, _)| name)).try_map(|name| From::of_name(&name).ok_or("no format")))]
     pub from: Option<From>,
     /// What to ask of a database, in SQL.
