@@ -6,10 +6,11 @@
 use std::collections::HashMap;
 use std::fmt;
 use std::io::{self, Read};
+use std::ops::Range;
 use std::sync::Arc;
 
 use serde::Deserialize;
-use serde::de::{MapAccess, Visitor};
+use serde::de::{DeserializeSeed, IgnoredAny, MapAccess, SeqAccess, Visitor};
 use serde_json::value::RawValue;
 
 use crate::cells::{CellColumn, CellsFile, Kind, OutCell};
@@ -19,7 +20,7 @@ use crate::error::TableError;
 use crate::output::NewFile;
 use crate::pieces::Pieces;
 
-/// The columns are the names that so many objects have at first.
+/// Where a source can be read but once, the columns are the names that so many objects have at first.
 const LOOKED_AT: usize = 1000;
 
 /// Objects as comma-separated text.
@@ -40,31 +41,136 @@ struct Field {
     kind: Kind,
 }
 
+/// The columns of objects, in the order in which they come.
+#[derive(Default)]
+struct Found {
+    places: HashMap<String, usize>,
+    /// What each holds, as far as anything in it says so.
+    columns: Vec<(String, Option<Kind>)>,
+}
+
+impl Found {
+    /// Takes a field; a blank says nothing of its column.
+    fn add(&mut self, name: &str, kind: Option<Kind>) {
+        let place = match self.places.get(name) {
+            Some(place) => *place,
+            None => {
+                self.places.insert(name.to_owned(), self.columns.len());
+                self.columns.push((name.to_owned(), None));
+                self.columns.len() - 1
+            }
+        };
+        let known = &mut self.columns[place].1;
+        *known = kind.map(|kind| known.map_or(kind, |known| both(known, kind))).or(*known);
+    }
+
+    fn columns(self) -> (HashMap<String, usize>, Vec<(String, Kind)>) {
+        (self.places, self.columns.into_iter().map(|(name, kind)| (name, kind.unwrap_or_default())).collect())
+    }
+}
+
 impl JsonText {
-    /// Reads the first objects; gives the columns with it, in the order in which they come.
+    /// Objects of a reader, with their columns. Names are gathered from all objects of `again`, where the source can be read twice, else from
+    /// the first ones.
     ///
     /// # Errors
     /// The source cannot be read, or holds something else than objects.
-    pub(crate) fn new(reader: Box<dyn Read + Send>) -> io::Result<(Self, Vec<(String, Kind)>)> {
-        let mut values = Values { reader, bytes: Vec::new(), at: 0, in_array: None };
-        let (mut ahead, mut found, mut columns) = (Vec::new(), Vec::new(), HashMap::new());
+    pub(crate) fn new(reader: Box<dyn Read + Send>, again: Option<Box<dyn Read + Send>>) -> io::Result<(Self, Vec<(String, Kind)>)> {
+        let mut values = Values::new(reader);
+        let (mut ahead, mut found) = (Vec::new(), Found::default());
+        if let Some(again) = again {
+            let mut values = Values::new(again);
+            let mut number = 1;
+            // What is wrong with an object is said when its turn comes.
+            while let Ok(Some(object)) = values.next_value(number) {
+                let mut name = String::new();
+                let mut deserializer = serde_json::Deserializer::from_slice(&values.bytes[object]);
+                let _ = Names { name: &mut name, found: &mut found }.deserialize(&mut deserializer);
+                number += 1;
+            }
+        }
         while ahead.len() < LOOKED_AT
             && let Some(object) = values.next_object(ahead.len() as u64 + 1)?
         {
-            for Field { name, text, kind } in &object.0 {
-                let place = *columns.entry(name.clone()).or_insert(found.len());
-                if place == found.len() {
-                    found.push((name.clone(), None));
-                }
-                // A blank says nothing of its column.
-                if !text.is_empty() {
-                    found[place].1 = Some(found[place].1.map_or(*kind, |so_far| both(so_far, *kind)));
-                }
-            }
+            object.0.iter().for_each(|field| found.add(&field.name, Some(field.kind).filter(|_| !field.text.is_empty())));
             ahead.push(object);
         }
-        let found = found.into_iter().map(|(name, kind)| (name, kind.unwrap_or_default())).collect();
-        Ok((Self { values, columns, ahead: ahead.into_iter(), number: 0 }, found))
+        let (places, columns) = found.columns();
+        Ok((Self { values, columns: places, ahead: ahead.into_iter(), number: 0 }, columns))
+    }
+}
+
+/// Takes the names of a value's fields without its texts.
+struct Names<'n> {
+    /// The dotted name of the value.
+    name: &'n mut String,
+    found: &'n mut Found,
+}
+
+impl<'de> DeserializeSeed<'de> for Names<'_> {
+    type Value = ();
+
+    fn deserialize<D: serde::Deserializer<'de>>(self, deserializer: D) -> Result<(), D::Error> {
+        deserializer.deserialize_any(self)
+    }
+}
+
+impl<'de> Visitor<'de> for Names<'_> {
+    type Value = ();
+
+    fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str("a value")
+    }
+
+    fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<(), A::Error> {
+        let length = self.name.len();
+        while let Some(key) = map.next_key::<String>()? {
+            if length > 0 {
+                self.name.push('.');
+            }
+            self.name.push_str(&key);
+            map.next_value_seed(Names { name: self.name, found: self.found })?;
+            self.name.truncate(length);
+        }
+        Ok(())
+    }
+
+    fn visit_seq<A: SeqAccess<'de>>(self, mut seq: A) -> Result<(), A::Error> {
+        self.found.add(self.name, Some(Kind::Text));
+        while seq.next_element::<IgnoredAny>()?.is_some() {}
+        Ok(())
+    }
+
+    fn visit_str<E>(self, text: &str) -> Result<(), E> {
+        self.found.add(self.name, Some(Kind::Text).filter(|_| !text.is_empty()));
+        Ok(())
+    }
+
+    fn visit_bool<E>(self, _: bool) -> Result<(), E> {
+        self.found.add(self.name, Some(Kind::Truth));
+        Ok(())
+    }
+
+    fn visit_u64<E>(self, _: u64) -> Result<(), E> {
+        self.found.add(self.name, Some(Kind::Integer));
+        Ok(())
+    }
+
+    fn visit_i64<E>(self, _: i64) -> Result<(), E> {
+        self.found.add(self.name, Some(Kind::Integer));
+        Ok(())
+    }
+
+    fn visit_f64<E>(self, number: f64) -> Result<(), E> {
+        // A whole number beyond 64 bits comes as one as well.
+        let kind = if number.fract() == 0.0 && number.abs() > 1e18 { Kind::Integer } else { Kind::Number };
+        self.found.add(self.name, Some(kind));
+        Ok(())
+    }
+
+    fn visit_unit<E>(self) -> Result<(), E> {
+        self.found.add(self.name, None);
+        Ok(())
     }
 }
 
@@ -119,32 +225,48 @@ fn both(a: Kind, b: Kind) -> Kind {
 struct Values {
     reader: Box<dyn Read + Send>,
     bytes: Vec<u8>,
+    /// How many of them have been done with.
     at: usize,
+    at_end: bool,
     /// Whether all lies in an array; not known before the first byte.
     in_array: Option<bool>,
 }
 
+/// How much is read at a time, in bytes.
+const READ: usize = 256 * 1024;
+
 impl Values {
+    fn new(reader: Box<dyn Read + Send>) -> Self {
+        Self { reader, bytes: Vec::new(), at: 0, at_end: false, in_array: None }
+    }
+
     /// The byte at a place; `None` at the end.
+    #[inline]
     fn byte(&mut self, at: usize) -> io::Result<Option<u8>> {
-        while at >= self.bytes.len() {
-            if self.at > 0 && self.at == self.bytes.len() {
-                return Ok(None);
-            }
-            let read = self.reader.by_ref().take(256 * 1024).read_to_end(&mut self.bytes)?;
-            if read == 0 {
-                return Ok(None);
-            }
+        while at >= self.bytes.len() && !self.at_end {
+            self.at_end = self.reader.by_ref().take(READ as u64).read_to_end(&mut self.bytes)? == 0;
         }
         Ok(self.bytes.get(at).copied())
     }
 
     /// The next object; `number` is what it is called in messages.
     fn next_object(&mut self, number: u64) -> io::Result<Option<Object>> {
-        let wrong = |what: String| Err(io::Error::new(io::ErrorKind::InvalidData, format!("object {number}: {what}")));
-        self.bytes.drain(..self.at);
-        self.at = 0;
-        let mut at = 0;
+        let Some(value) = self.next_value(number)? else { return Ok(None) };
+        let mut fields = Vec::new();
+        match serde_json::from_slice::<Fields>(&self.bytes[value]).and_then(|object| take_apart("", object, &mut fields)) {
+            Ok(()) => Ok(Some(Object(fields))),
+            Err(error) => Err(wrong(number, &error.to_string())),
+        }
+    }
+
+    /// Where the next object lies in the bytes.
+    fn next_value(&mut self, number: u64) -> io::Result<Option<Range<usize>>> {
+        let wrong = |what: String| Err(wrong(number, &what));
+        if self.at >= READ {
+            self.bytes.drain(..self.at);
+            self.at = 0;
+        }
+        let mut at = self.at;
         loop {
             match (self.byte(at)?, self.in_array) {
                 (Some(b' ' | b'\t' | b'\n' | b'\r'), _) | (Some(b','), Some(true)) => at += 1,
@@ -172,12 +294,12 @@ impl Values {
             }
         }
         self.at = at;
-        let mut fields = Vec::new();
-        match serde_json::from_slice::<Fields>(&self.bytes[from..at]).and_then(|object| take_apart("", object, &mut fields)) {
-            Ok(()) => Ok(Some(Object(fields))),
-            Err(error) => wrong(error.to_string()),
-        }
+        Ok(Some(from..at))
     }
+}
+
+fn wrong(number: u64, what: &str) -> io::Error {
+    io::Error::new(io::ErrorKind::InvalidData, format!("object {number}: {what}"))
 }
 
 /// Gives each field its dotted name and its text.

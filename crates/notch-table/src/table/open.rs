@@ -48,7 +48,7 @@ impl Table {
         let beginning = records.beginning().map_err(unreadable)?;
         if let Some(from) = options.from {
             return match from {
-                From::Json => Self::open_json(records, name, options, notices),
+                From::Json => Self::open_json(source, records, name, options, notices),
                 _ => Self::open_text(records, name, options, notices, (as_it_lies, encoding)),
             };
         }
@@ -78,7 +78,7 @@ impl Table {
         }
         let says_json = matches!(inner_ending(source).as_deref(), Some("json" | "jsonl" | "ndjson"));
         if says_json || (looks_like_json(beginning) && !says_text(source)) {
-            return Self::open_json(records, name, options, notices);
+            return Self::open_json(source, records, name, options, notices);
         }
         Self::open_text(records, name, options, notices, (as_it_lies, encoding))
     }
@@ -124,13 +124,15 @@ impl Table {
     }
 
     fn open_json(
+        source: &Source,
         records: Records<Box<dyn Read + Send>>,
         name: String,
         options: &ReadOptions,
         notices: Vec<String>,
     ) -> Result<Table, TableError> {
         names_itself(&name, "holds JSON objects", options)?;
-        let opened = JsonText::new(Box::new(records.into_rest()));
+        let again = if source.can_be_read_again() { Some(plain(source.open()?, &name, options)?.reader) } else { None };
+        let opened = JsonText::new(Box::new(records.into_rest()), again);
         let (text, columns) = opened.map_err(|cause| TableError::io(&name, "cannot be read", cause))?;
         if columns.is_empty() {
             return Err(TableError::no_table(&name, "holds no object with a field.", "A table is an object for each row."));

@@ -148,6 +148,16 @@ fn a_pipe_is_handed_on_as_it_comes() {
     assert!(err.contains("Nothing was written"), "{err}");
 }
 
+/// What comes through a pipe is seen once: its columns are those of the first objects.
+#[test]
+fn late_fields_of_a_pipe_are_told() {
+    let folder = Folder::with(&[]);
+    let late = format!("{}{{\"b\":1}}\n", "{\"a\":1}\n".repeat(1000));
+    let (out, err, status) = folder.run(&["carve", "-", "x = {a}"], late.as_bytes());
+    assert_eq!((out.as_slice(), status), (&b""[..], 2));
+    assert!(err.contains("object 1001 has a field b, and none of the first 1000 has one"), "{err}");
+}
+
 /// The output may be a device or a pipe with a name; then it is written directly.
 #[cfg(unix)]
 #[test]
