@@ -39,12 +39,13 @@ pub use language::{
     parse_column_rule, parse_cut, parse_row_condition, parse_row_rule, words,
 };
 pub use list::{List, Lists, TwoAnswers};
-pub use plan::{ByteWidth, ColumnRule, OnFinding, Output, Plan, PlanError, PlanOptions, RulePlace, SourceColumn};
+pub use plan::{ColumnRule, OnFinding, Output, Plan, PlanError, PlanOptions, RulePlace, SourceColumn};
 pub use schemes::{SCHEMES, Scheme};
 pub use shape::{ShapeCount, ShapeCounts, shape};
 pub use steps::OutputType;
 pub use survey::{ColumnSurvey, Distinct, FirstRow, Position, Proposal, Trouble};
 pub use tally::{CutTally, FindingExample, FindingGroup, FindingTally, OutputTally, Tally};
+pub use text::ByteWidth;
 pub use text::characters;
 pub use trace::{ChainTrace, StepTrace, Trace, TracePiece, TraceValue};
 pub use unique::{AllRows, Gathered};

@@ -4,6 +4,8 @@
 //! | --- | --- |
 //! | [`mod@source`] | where the bytes come from |
 //! | `pieces` | readers whose bytes are made piece by piece |
+//! | `options` | how a table is to be read |
+//! | `places` | where rows of several files stood |
 //! | `plain` | compressed bytes unpacked |
 //! | `encodings` | text of other encodings as UTF-8, and back |
 //! | `json` | objects as rows, and rows as objects |
@@ -32,8 +34,10 @@ mod error;
 mod json;
 mod lines;
 mod many;
+mod options;
 mod output;
 mod pieces;
+mod places;
 mod plain;
 pub mod samples;
 mod side_by_side;
@@ -42,16 +46,18 @@ pub mod table;
 pub mod workbook;
 
 pub use carve::{
-    Carving, Encoding, FirstPass, How, OutColumn, Progress, Row, RowSink, RowsOut, Summary, WhichCells, WrittenRow, carve, look_through,
+    Carving, CellsOut, Encoding, FirstPass, How, OutColumn, Progress, Row, RowSink, RowsOut, Summary, WhichCells, WrittenRow, carve,
+    look_through,
 };
-pub use cells::{CellsOut, Kind, To};
+pub use cells::Kind;
 pub use columnar::Columnar;
 pub use csv::{cell_text, write_cell};
 pub use encodings::encoding_of;
 pub use error::TableError;
-pub use output::{Format, NewFile, format_of, same_file};
+pub use output::{Format, NewFile, To, format_of, same_file};
 
+pub use options::{From, ReadOptions};
 pub use samples::{Sample, each_row_of, gather_rows, samples};
 pub use source::Source;
-pub use table::{From, ReadOptions, Table};
+pub use table::Table;
 pub use workbook::BookRows;

@@ -3,60 +3,19 @@
 use std::collections::VecDeque;
 use std::io;
 use std::path::{Path, PathBuf};
-use std::sync::{Arc, Mutex, PoisonError};
+use std::sync::Arc;
 
 use crate::cells::Kind;
 use crate::csv::{cell_text, write_cell, write_cell_bytes};
 use crate::error::TableError;
+use crate::options::ReadOptions;
 use crate::pieces::Pieces;
+use crate::places::Places;
 use crate::source::Source;
-use crate::table::{ReadOptions, Table};
+use crate::table::Table;
 
 /// How much is made ready at a time, in bytes.
 const PIECE: usize = 64 * 1024;
-
-/// Where the rows of several tables stood in their files.
-#[derive(Debug, Default)]
-pub(crate) struct Places {
-    /// From which line of all on: the file, and by how much its own lines are ahead.
-    list: Mutex<VecDeque<(u64, String, i64)>>,
-}
-
-impl Places {
-    /// Takes note of a line of all that is this one of its file.
-    fn push(&self, line: u64, file: &str, own: u64) {
-        let ahead = own as i64 - line as i64;
-        let mut list = self.list.lock().unwrap_or_else(PoisonError::into_inner);
-        if list.back().is_none_or(|(_, known, by)| known != file || *by != ahead) {
-            list.push_back((line, file.to_owned(), ahead));
-            // Who asks asks of what was read a short while ago.
-            if list.len() > MOST_PLACES {
-                list.pop_front();
-            }
-        }
-    }
-
-    /// An error with its file and the line in it.
-    pub(crate) fn in_file(&self, error: TableError) -> TableError {
-        let list = self.list.lock().unwrap_or_else(PoisonError::into_inner);
-        let of =
-            |line: u64| list.iter().rev().find(|(from, ..)| *from <= line).map(|(_, file, by)| (file.clone(), (line as i64 + by) as u64));
-        match error {
-            TableError::Row { line, name, reason, rows_gone } => {
-                let (name, line) = of(line).unwrap_or((name, line));
-                TableError::Row { name, line, reason, rows_gone }
-            }
-            TableError::Finding { line, name, said, rows_gone } => {
-                let (name, line) = of(line).unwrap_or((name, line));
-                TableError::Finding { name, line, said, rows_gone }
-            }
-            error => error,
-        }
-    }
-}
-
-/// How many changes of place are remembered.
-const MOST_PLACES: usize = 100_000;
 
 /// The rows of several tables as comma-separated text.
 pub(crate) struct Many {

@@ -289,6 +289,24 @@ pub fn format_of(path: &Path) -> Format {
     }
 }
 
+/// Where what is written goes.
+#[derive(Debug, Clone, Copy)]
+pub enum To<'p> {
+    /// A file.
+    File(&'p Path),
+    /// Standard output.
+    Standard,
+}
+
+impl To<'_> {
+    pub(crate) fn create(self) -> Result<NewFile, TableError> {
+        match self {
+            To::File(path) => NewFile::create(path),
+            To::Standard => Ok(NewFile::standard_output()),
+        }
+    }
+}
+
 /// Whether two paths name one file, through links or not; a file that is not there yet is known by its path.
 pub fn same_file(a: &Path, b: &Path) -> bool {
     let absolute = |path: &Path| {

@@ -9,8 +9,8 @@ use encoding_rs::{Encoding, UTF_8};
 
 use crate::encodings::Decoding;
 use crate::error::TableError;
+use crate::options::ReadOptions;
 use crate::pieces::InPieces;
-use crate::table::ReadOptions;
 
 /// How many bytes what is compressed may unpack to when nothing is said.
 pub(crate) const UNPACK_LIMIT: u64 = 4 << 30;

@@ -7,7 +7,6 @@ use std::sync::Arc;
 
 use tempfile::TempPath;
 
-use crate::databases::without_password;
 use crate::error::TableError;
 
 /// What a table is read from.
@@ -157,5 +156,35 @@ impl Source {
             return Err(TableError::no_table(&name, "is a folder, not a table.", "Name a file in it."));
         }
         Ok(Box::new(file))
+    }
+}
+
+/// The address of a server without the password in it, as it is called in messages.
+fn without_password(url: &str) -> String {
+    let Some((scheme, rest)) = url.split_once("://") else { return url.to_owned() };
+    let (host, query) = rest.split_once('?').unwrap_or((rest, ""));
+    // A password may hold an @ that should have been written otherwise.
+    let host = match host.rsplit_once('@') {
+        Some((user, host)) => format!("{}@{host}", user.split(':').next().unwrap_or_default()),
+        None => host.to_owned(),
+    };
+    let options: Vec<&str> = query.split('&').filter(|option| !option.is_empty() && !option.starts_with("password=")).collect();
+    let query = if options.is_empty() { String::new() } else { format!("?{}", options.join("&")) };
+    format!("{scheme}://{host}{query}")
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn passwords_are_never_shown() {
+        for (url, shown) in [
+            ("postgres://anna:s3@cr@et@h:5432/seeds?sslmode=require&password=s3cret", "postgres://anna@h:5432/seeds?sslmode=require"),
+            ("postgresql://h/seeds?password=x", "postgresql://h/seeds"),
+            ("postgres://anna@h/seeds", "postgres://anna@h/seeds"),
+        ] {
+            assert_eq!(without_password(url), shown);
+        }
     }
 }

@@ -4,7 +4,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::columns::{Columns, Resolved};
-use super::{ByteWidth, NOWHERE, Output, Plan, PlanError, PlanOptions, RulePlace};
+use super::{NOWHERE, Output, Plan, PlanError, PlanOptions, RulePlace};
 use crate::conditions::{Condition, Subject, UNIQUE};
 use crate::evaluate::{Plain, Search, ShortWay, Start};
 use crate::language::{
@@ -12,6 +12,7 @@ use crate::language::{
 };
 use crate::list::{List, Lists};
 use crate::steps::{Args, OutputType, Resolve, Step};
+use crate::text::ByteWidth;
 
 pub(crate) struct CompiledCut {
     pub names: Vec<CompiledName>,

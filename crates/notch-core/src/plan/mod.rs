@@ -8,9 +8,7 @@ pub(crate) use compile::{Branches, CompiledChain, CompiledCut, CompiledPiece, Co
 pub(crate) use rules::{CompiledCheck, CompiledColumn};
 
 use std::collections::BTreeMap;
-use std::fmt;
 use std::ops::Range;
-use std::sync::Arc;
 
 use crate::conditions::Condition;
 use crate::evaluate::Search;
@@ -18,6 +16,7 @@ use crate::finding::About;
 use crate::language::{Assignment, CutError, Rule};
 use crate::list::Lists;
 use crate::steps::OutputType;
+use crate::text::ByteWidth;
 
 /// What the cuts are compiled for, beside the table's columns.
 #[derive(Debug, Clone, Default)]
@@ -40,16 +39,6 @@ pub struct PlanOptions {
     pub on_finding_of: BTreeMap<usize, OnFinding>,
     /// How many bytes a text takes where the table comes from, when that is not UTF-8.
     pub byte_width: Option<ByteWidth>,
-}
-
-/// Tells how many bytes a text takes in the encoding of a file.
-#[derive(Clone)]
-pub struct ByteWidth(pub Arc<dyn Fn(&str) -> usize + Send + Sync>);
-
-impl fmt::Debug for ByteWidth {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.write_str("ByteWidth")
-    }
 }
 
 /// What is demanded of a column of the table.

@@ -8,8 +8,9 @@ use regex::Regex;
 use crate::conditions::Condition;
 use crate::language::{Arg, ArgValue, Build, ColumnRef, ConditionNode, CutError, KindItem, Limits, MarkNode, Reach, WordNode};
 use crate::list::List;
-use crate::plan::{ByteWidth, CompiledSource};
+use crate::plan::CompiledSource;
 use crate::schemes::Scheme;
+use crate::text::ByteWidth;
 use crate::text::{DatePattern, Mark, Separator, What, characters};
 
 /// What a word may ask about the table and the jig while it is built.

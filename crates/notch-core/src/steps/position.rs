@@ -4,7 +4,7 @@ use super::{Args, Step};
 use crate::evaluate::{Item, Nothing, Piece, Plain, Run};
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Reach, Word};
-use crate::plan::ByteWidth;
+use crate::text::ByteWidth;
 use crate::text::Span;
 use crate::text::characters::{count, is_notch, notch_after, notch_before_last};
 

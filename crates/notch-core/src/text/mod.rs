@@ -1,5 +1,6 @@
 //! Texts and the places in them: characters as a person counts them, what finds a notch, numbers, dates.
 
+mod byte_width;
 pub mod characters;
 mod date;
 mod decimal;
@@ -9,6 +10,7 @@ mod kind;
 pub(crate) mod masks;
 mod number;
 
+pub use byte_width::ByteWidth;
 pub(crate) use date::DatePattern;
 pub(crate) use decimal::Decimal;
 pub(crate) use find::{Mark, Separator, What, blocks, is_letters, words};

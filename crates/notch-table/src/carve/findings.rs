@@ -6,10 +6,11 @@ use std::path::Path;
 use notch_core::{About, Finding, FindingKind, Plan};
 
 use super::Row;
-use crate::cells::{CellColumn, CellsFile, To, cell, cells_file};
+use super::cells_out::cells_file;
+use crate::cells::{CellColumn, CellsFile, cell};
 use crate::csv::write_cell;
 use crate::error::TableError;
-use crate::output::{NewFile, format_of};
+use crate::output::{NewFile, To, format_of};
 
 /// The columns of a list of findings.
 pub const FINDING_COLUMNS: [&str; 8] = ["row", "line", "column", "cut", "kind", "reason", "cell", "value"];

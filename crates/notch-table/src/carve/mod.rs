@@ -1,5 +1,6 @@
 //! Compiled cuts over a table: each record in, one record out, findings and rejects beside it.
 
+mod cells_out;
 mod encoding;
 mod findings;
 mod parallel;
@@ -15,6 +16,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 
 use notch_core::{About, AllRows, BatchResult, Cell, Fate, Finding, FindingKind, Gathered, Plan, Scratch, Tally};
 
+pub use self::cells_out::CellsOut;
 pub use self::encoding::{Encoding, WhichCells, WrittenRow};
 use self::findings::FindingsFile;
 pub(crate) use self::findings::{FINDING_COLUMNS, finding_cells};
@@ -22,11 +24,11 @@ use self::parallel::Outputs;
 use self::rejects::Rejects;
 use self::rows::each_row;
 pub use self::rows_out::{OutColumn, RowsOut};
-use crate::csv::{BlockOptions, Blocks, Record, cell_text};
+use crate::csv::{BlockOptions, Blocks, Record, Typed, cell_text};
 use crate::error::TableError;
+use crate::options::ReadOptions;
 use crate::source::Source;
-use crate::table::{ReadOptions, Table};
-use crate::workbook::Typed;
+use crate::table::Table;
 
 /// Where the rows go.
 pub trait RowSink: Send {

@@ -3,10 +3,11 @@
 use std::borrow::Cow;
 use std::path::Path;
 
-use crate::cells::{CellColumn, CellsFile, To, cell, cells_file};
+use super::cells_out::cells_file;
+use crate::cells::{CellsFile, cell};
 use crate::csv::{Record, cell_text};
 use crate::error::TableError;
-use crate::output::{NewFile, format_of};
+use crate::output::{NewFile, To, format_of};
 use crate::table::Table;
 
 pub(super) enum Rejects {
@@ -17,7 +18,7 @@ pub(super) enum Rejects {
 impl Rejects {
     pub(super) fn create(path: &Path, table: &Table, replace: bool) -> Result<Self, TableError> {
         if let Some(mut cells) = cells_file(To::File(path), format_of(path), "Rejects", replace)? {
-            cells.begin((0..table.columns().len()).map(|place| CellColumn::of(table, place)).collect(), table.batches())?;
+            cells.begin((0..table.columns().len()).map(|place| table.cell_column(place)).collect(), table.batches())?;
             return Ok(Rejects::Cells(cells));
         }
         let mut file = NewFile::create(path)?;

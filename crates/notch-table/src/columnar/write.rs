@@ -19,9 +19,9 @@ use parquet::file::properties::{EnabledStatistics, WriterProperties};
 
 use super::read::said;
 use super::{Batches, Columnar};
-use crate::cells::{CellColumn, CellsFile, Kind, OutCell, To};
+use crate::cells::{CellColumn, CellsFile, Kind, OutCell};
 use crate::error::TableError;
-use crate::output::NewFile;
+use crate::output::{NewFile, To};
 
 /// How many rows are made columns together.
 const TOGETHER: usize = 4096;

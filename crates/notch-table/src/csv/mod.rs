@@ -17,5 +17,5 @@ pub(crate) use fields::Fields;
 pub(crate) use index::{Index, RawRecord};
 pub(crate) use quote::{asks_for_quotes, bare_cell, write_cell_bytes};
 pub use quote::{cell_text, write_cell};
-pub(crate) use records::{Record, Records};
+pub(crate) use records::{Record, Records, Typed};
 pub(crate) use separator::find_separator;

@@ -6,7 +6,6 @@ use memchr::{memchr, memchr_iter, memchr3};
 
 use super::Fields;
 use super::blocks::LONGEST_RECORD;
-use crate::workbook::Typed;
 
 /// What is read at a time, in bytes.
 const CHUNK: usize = 256 * 1024;
@@ -30,6 +29,17 @@ pub(crate) struct Record<'b> {
     pub problem: Option<&'b str>,
     /// The cells that hold something else than text: column from 0, and what.
     pub typed: &'b [(u32, Typed)],
+}
+
+/// What a cell holds beside its text.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Typed {
+    /// A number, which its text gives exactly.
+    Number,
+    /// A truth value.
+    Bool,
+    /// A date, a time, or both, in ISO 8601.
+    Date,
 }
 
 /// Reads records one after the other.

@@ -14,14 +14,13 @@ use std::time::Duration;
 
 use notch_core::nearest;
 
-pub(crate) use self::server::without_password;
 pub(crate) use self::sqlite::SQLITE;
 pub(crate) use self::write::DatabaseTable;
 use crate::cells::Kind;
 use crate::error::TableError;
+use crate::options::ReadOptions;
 use crate::pieces::Pieces;
 use crate::source::Source;
-use crate::table::ReadOptions;
 
 /// For how many seconds a server may be silent when nothing is said.
 const USUAL_TIMEOUT: u64 = 10;

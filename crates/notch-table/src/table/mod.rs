@@ -8,62 +8,13 @@ use std::sync::Arc;
 use encoding_rs::{Encoding, UTF_8, UTF_16BE, UTF_16LE};
 use notch_core::ByteWidth;
 
-use crate::cells::Kind;
+use crate::cells::{CellColumn, Kind};
 use crate::columnar::Batches;
 use crate::csv::{Fields, Record, Records, cell_text};
 use crate::encodings::kept_byte;
 use crate::error::{NO_TEXT, TableError};
-use crate::many::Places;
+use crate::places::Places;
 use crate::workbook::Sheet;
-
-/// A format to read, where a table's content and ending are not to say it.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum From {
-    /// Separated text; the separator, where the format says it.
-    Text(Option<u8>),
-    /// Plain lines, each a cell of one column.
-    Lines,
-    /// JSON objects.
-    Json,
-}
-
-impl From {
-    /// The names by which formats are asked for.
-    pub const NAMES: [(&'static str, From); 5] =
-        [("csv", From::Text(None)), ("tsv", From::Text(Some(b'\t'))), ("lines", From::Lines), ("json", From::Json), ("jsonl", From::Json)];
-
-    /// The format of a name.
-    pub fn of_name(name: &str) -> Option<Self> {
-        Self::NAMES.iter().find(|(known, _)| *known == name).map(|(_, from)| *from)
-    }
-}
-
-/// How a table is to be read.
-#[derive(Debug, Clone, Default)]
-pub struct ReadOptions {
-    /// The byte between columns; found by looking when unsaid.
-    pub separator: Option<u8>,
-    /// The first row is data; the columns are called `1`, `2`, ….
-    pub no_header: bool,
-    /// The sheet of a workbook; the first that can be seen when unsaid.
-    pub sheet: Option<String>,
-    /// The row of a sheet that names the columns, from 1; found by looking when unsaid.
-    pub header_row: Option<u32>,
-    /// How many bytes a workbook or a compressed file may unpack to; 4 GiB when unsaid.
-    pub unpack_limit: Option<u64>,
-    /// What it is taken to be, whatever it looks like; text formats alone need it, others are told by their content.
-    pub from: Option<From>,
-    /// What is asked of a database, in SQL.
-    pub query: Option<String>,
-    /// The table of a database.
-    pub table_name: Option<String>,
-    /// For how many seconds a server may be silent; 10 when unsaid.
-    pub timeout: Option<u64>,
-    /// A column of this name is added that says which file a row came from.
-    pub file_column: Option<String>,
-    /// The encoding of text; UTF-8, or what a byte order mark says, when unsaid.
-    pub encoding: Option<&'static Encoding>,
-}
 
 /// A table whose header has been read.
 pub struct Table {
@@ -224,6 +175,11 @@ impl Table {
     /// What a column holds, as far as the format tells.
     pub(crate) fn kind(&self, column: usize) -> Kind {
         self.kinds.get(column).copied().unwrap_or_default()
+    }
+
+    /// A column as it is to be written unchanged, by its place from 0.
+    pub(crate) fn cell_column(&self, place: usize) -> CellColumn {
+        CellColumn { name: self.columns[place].clone(), kind: self.kind(place), is_asked: false, source: Some(place) }
     }
 
     /// The rows with their types, where they have any.

@@ -7,7 +7,7 @@ use std::sync::Arc;
 
 use encoding_rs::{Encoding, UTF_8};
 
-use super::{BYTE_ORDER_MARK, From, Header, ReadOptions, Rows, Table};
+use super::{BYTE_ORDER_MARK, Header, Rows, Table};
 use crate::cells::Kind;
 use crate::columnar::{self, ARROW_FILE, ARROW_STREAM, ArrowText, PARQUET, arrow_stream};
 use crate::csv::{Records, find_separator, write_cell};
@@ -16,6 +16,7 @@ use crate::error::TableError;
 use crate::json::{JsonText, looks_like_json};
 use crate::lines::Lines;
 use crate::many;
+use crate::options::{From, ReadOptions};
 use crate::pieces::{InPieces, Pieces};
 use crate::plain::{self, Plain, UNPACK_LIMIT, plain};
 use crate::source::Source;

@@ -22,8 +22,8 @@ use zip::result::ZipError;
 
 use crate::error::TableError;
 use crate::plain::too_much;
+pub(crate) use sheet::Sheet;
 use sheet::SheetBuilder;
-pub(crate) use sheet::{Sheet, Typed};
 pub(crate) use write::CellsBook;
 pub use write::{BookRows, LONGEST_TEXT};
 

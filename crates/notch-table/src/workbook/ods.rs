@@ -7,8 +7,9 @@ use quick_xml::Reader;
 use quick_xml::events::{BytesStart, Event};
 use zip::ZipArchive;
 
-use super::sheet::{SheetBuilder, Shown, Typed};
+use super::sheet::{SheetBuilder, Shown};
 use super::{Book, BookProblem, SheetOptions, chosen, shown};
+use crate::csv::Typed;
 
 /// A row or cell may stand for many equal ones; those with something in them are never this many.
 const MOST_REPEATED: u32 = 1_048_576;

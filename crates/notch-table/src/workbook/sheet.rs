@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 use super::SheetOptions;
-use crate::csv::{Fields, Record, write_cell};
+use crate::csv::{Fields, Record, Typed, write_cell};
 
 /// A cell as a person sees it.
 #[derive(Debug, Default, Clone)]
@@ -31,17 +31,6 @@ impl Shown {
     pub(super) fn error(text: String) -> Self {
         Self { text, typed: None, is_error: true }
     }
-}
-
-/// What a cell holds beside its text.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(crate) enum Typed {
-    /// A number, which its text gives exactly.
-    Number,
-    /// A truth value.
-    Bool,
-    /// A date, a time, or both, in ISO 8601.
-    Date,
 }
 
 /// The rows of a sheet, from the one below the header on.

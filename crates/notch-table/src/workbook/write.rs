@@ -7,10 +7,10 @@ use std::sync::Arc;
 use notch_core::{About, Plan};
 use rust_xlsxwriter::{Color, ExcelDateTime, Format, IgnoreError, Note, Workbook, Worksheet, XlsxError};
 
-use super::Typed;
 use crate::carve::{FINDING_COLUMNS, OutColumn, Row, RowSink, finding_cells};
 use crate::cells::{CellColumn, CellsFile, Kind, OutCell};
 use crate::columnar::Batches;
+use crate::csv::Typed;
 use crate::error::TableError;
 use crate::output::NewFile;
 use crate::table::Table;

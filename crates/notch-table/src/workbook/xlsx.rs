@@ -5,8 +5,9 @@ use std::io::BufReader;
 
 use calamine::{DataRef, Reader, SheetType, SheetVisible, Xlsx, XlsxError};
 
-use super::sheet::{SheetBuilder, Shown, Typed};
+use super::sheet::{SheetBuilder, Shown};
 use super::{Book, BookProblem, SheetOptions, chosen, shown};
+use crate::csv::Typed;
 
 impl From<XlsxError> for BookProblem {
     fn from(cause: XlsxError) -> Self {

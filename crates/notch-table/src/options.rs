@@ -1,0 +1,52 @@
+//! How a table is to be read.
+
+use encoding_rs::Encoding;
+
+/// A format to read, where a table's content and ending are not to say it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum From {
+    /// Separated text; the separator, where the format says it.
+    Text(Option<u8>),
+    /// Plain lines, each a cell of one column.
+    Lines,
+    /// JSON objects.
+    Json,
+}
+
+impl From {
+    /// The names by which formats are asked for.
+    pub const NAMES: [(&'static str, From); 5] =
+        [("csv", From::Text(None)), ("tsv", From::Text(Some(b'\t'))), ("lines", From::Lines), ("json", From::Json), ("jsonl", From::Json)];
+
+    /// The format of a name.
+    pub fn of_name(name: &str) -> Option<Self> {
+        Self::NAMES.iter().find(|(known, _)| *known == name).map(|(_, from)| *from)
+    }
+}
+
+/// How a table is to be read.
+#[derive(Debug, Clone, Default)]
+pub struct ReadOptions {
+    /// The byte between columns; found by looking when unsaid.
+    pub separator: Option<u8>,
+    /// The first row is data; the columns are called `1`, `2`, ….
+    pub no_header: bool,
+    /// The sheet of a workbook; the first that can be seen when unsaid.
+    pub sheet: Option<String>,
+    /// The row of a sheet that names the columns, from 1; found by looking when unsaid.
+    pub header_row: Option<u32>,
+    /// How many bytes a workbook or a compressed file may unpack to; 4 GiB when unsaid.
+    pub unpack_limit: Option<u64>,
+    /// What it is taken to be, whatever it looks like; text formats alone need it, others are told by their content.
+    pub from: Option<From>,
+    /// What is asked of a database, in SQL.
+    pub query: Option<String>,
+    /// The table of a database.
+    pub table_name: Option<String>,
+    /// For how many seconds a server may be silent; 10 when unsaid.
+    pub timeout: Option<u64>,
+    /// A column of this name is added that says which file a row came from.
+    pub file_column: Option<String>,
+    /// The encoding of text; UTF-8, or what a byte order mark says, when unsaid.
+    pub encoding: Option<&'static Encoding>,
+}
