@@ -30,13 +30,7 @@ impl Drawn {
         if self.bars {
             return text.replace('\\', "\\\\").replace('|', "\\|").replace("\r\n", "<br>").replace(['\n', '\r'], "<br>");
         }
-        let sign = |c: char| match c {
-            '\n' | '\r' => '↵',
-            '\t' => '→',
-            c if c.is_control() => '¤',
-            c => c,
-        };
-        text.replace("\r\n", "↵").chars().map(sign).collect()
+        visible(text)
     }
 }
 
@@ -92,4 +86,18 @@ fn draw(line: &[String], widths: &[usize], right: &[bool], bars: bool, into: &mu
         into.truncate(into.trim_end().len());
     }
     into.push_str(if bars { "|\n" } else { "\n" });
+}
+
+/// The text with line ends, tabs and control characters as signs that can be seen.
+pub fn visible(text: &str) -> String {
+    text.replace("\r\n", "↵")
+        .chars()
+        .map(|c| match c {
+            '\n' | '\r' => '↵',
+            '\t' => '→',
+            '\u{a0}' => '⍽',
+            c if c.is_control() => '¤',
+            c => c,
+        })
+        .collect()
 }

@@ -52,6 +52,7 @@ pub use carve::{
 pub use cells::Kind;
 pub use columnar::Columnar;
 pub use csv::{cell_text, write_cell};
+pub use drawn::visible;
 pub use encodings::encoding_of;
 pub use error::TableError;
 pub use output::{Format, NewFile, To, format_of, same_file};

@@ -299,7 +299,11 @@ pub enum To<'p> {
 }
 
 impl To<'_> {
-    pub(crate) fn create(self) -> Result<NewFile, TableError> {
+    /// Begins it.
+    ///
+    /// # Errors
+    /// As [`NewFile::create`].
+    pub fn create(self) -> Result<NewFile, TableError> {
         match self {
             To::File(path) => NewFile::create(path),
             To::Standard => Ok(NewFile::standard_output()),

@@ -35,9 +35,26 @@ fn peek<R: Read>(mut reader: R, bytes: u64) -> io::Result<(Vec<u8>, Peeked<R>)> 
     Ok((first.clone(), Cursor::new(first).chain(reader)))
 }
 
+/// How a file is compressed.
+enum Packing {
+    Gzip,
+    Zstd,
+    Bzip2,
+}
+
+/// How a file that begins so is compressed, if it is.
+fn packing(first: &[u8]) -> Option<Packing> {
+    match first {
+        [0x1F, 0x8B, ..] => Some(Packing::Gzip),
+        [0x28, 0xB5, 0x2F, 0xFD, ..] => Some(Packing::Zstd),
+        [b'B', b'Z', b'h', b'1'..=b'9', ..] => Some(Packing::Bzip2),
+        _ => None,
+    }
+}
+
 /// Whether a file that begins so is compressed.
-pub(crate) fn is_packed(first: &[u8; 4]) -> bool {
-    matches!(first, [0x1F, 0x8B, ..] | [0x28, 0xB5, 0x2F, 0xFD] | [b'B', b'Z', b'h', b'1'..=b'9'])
+pub(crate) fn is_packed(first: &[u8]) -> bool {
+    packing(first).is_some()
 }
 
 /// The plain bytes of what a reader gives.
@@ -47,11 +64,11 @@ pub(crate) fn is_packed(first: &[u8; 4]) -> bool {
 pub(crate) fn plain(reader: Box<dyn Read + Send>, name: &str, options: &ReadOptions) -> Result<Plain, TableError> {
     let unreadable = |cause| TableError::io(name, "cannot be read", cause);
     let (first, reader) = peek(reader, 4).map_err(unreadable)?;
-    let reader: Box<dyn Read + Send> = match first.as_slice() {
-        [0x1F, 0x8B, ..] => Box::new(flate2::read::MultiGzDecoder::new(reader)),
-        [0x28, 0xB5, 0x2F, 0xFD] => Box::new(zstd::stream::read::Decoder::new(reader).map_err(unreadable)?),
-        [b'B', b'Z', b'h', b'1'..=b'9'] => Box::new(bzip2::read::MultiBzDecoder::new(reader)),
-        _ => return decoded(Box::new(reader), name, options),
+    let reader: Box<dyn Read + Send> = match packing(&first) {
+        Some(Packing::Gzip) => Box::new(flate2::read::MultiGzDecoder::new(reader)),
+        Some(Packing::Zstd) => Box::new(zstd::stream::read::Decoder::new(reader).map_err(unreadable)?),
+        Some(Packing::Bzip2) => Box::new(bzip2::read::MultiBzDecoder::new(reader)),
+        None => return decoded(Box::new(reader), name, options),
     };
     let limit = options.unpack_limit.unwrap_or(UNPACK_LIMIT);
     let unpacked = decoded(Box::new(Limited { reader, left: limit, limit }), name, options)?;

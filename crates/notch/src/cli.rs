@@ -295,10 +295,10 @@ pub struct Reading {
     #[arg(long, value_name = "FORMAT", value_parser = PossibleValuesParser::new(From::NAMES.map(|(name, _)| name)).try_map(|name| From::of_name(&name).ok_or("no format")))]
     pub from: Option<From>,
     /// What to ask of a database, in SQL.
-    #[arg(long, value_name = "SQL", conflicts_with = "table_name")]
+    #[arg(long, value_name = "SQL", conflicts_with_all = ["table_name", "from"])]
     pub query: Option<String>,
     /// The table of a database to read.
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, value_name = "NAME", conflicts_with = "from")]
     pub table_name: Option<String>,
     /// For how many seconds a database server may be silent; 10 when not given.
     #[arg(long, value_name = "SECONDS", value_parser = clap::value_parser!(u64).range(1..))]

@@ -6,8 +6,7 @@ use std::sync::Arc;
 
 use arrow_array::builder::StringBuilder;
 use arrow_array::{
-    Array, ArrayRef, BooleanArray, Date32Array, Decimal128Array, Float64Array, Int64Array, RecordBatch, RecordBatchReader, StringArray,
-    UInt32Array,
+    Array, ArrayRef, BooleanArray, Date32Array, Decimal128Array, Float64Array, Int64Array, RecordBatch, StringArray, UInt32Array,
 };
 use arrow_cast::parse::Parser;
 use arrow_ipc::writer::{FileWriter, StreamWriter};
@@ -81,38 +80,25 @@ impl Held {
 
     /// The texts as what is held; the first one that does not fit where `is_strict`, else those are missing.
     fn array(self, texts: &StringArray, is_strict: bool) -> Result<ArrayRef, usize> {
-        fn each<T, A: FromIterator<Option<T>> + Array + 'static>(
-            texts: &StringArray,
-            is_strict: bool,
-            read: impl Fn(&str) -> Option<T>,
-        ) -> Result<ArrayRef, usize> {
+        fn each<T, A: FromIterator<Option<T>>>(texts: &StringArray, is_strict: bool, read: impl Fn(&str) -> Option<T>) -> Result<A, usize> {
             let cell = |(n, text): (usize, Option<&str>)| match text.map(&read) {
                 Some(None) if is_strict => Err(n),
                 found => Ok(found.flatten()),
             };
-            let array: A = texts.iter().enumerate().map(cell).collect::<Result<A, usize>>()?;
-            Ok(Arc::new(array))
+            texts.iter().enumerate().map(cell).collect()
         }
-        match self {
-            Held::Text => Ok(Arc::new(texts.clone())),
-            Held::Integer => each::<i64, Int64Array>(texts, is_strict, |text| text.parse().ok()),
-            Held::Number => each::<f64, Float64Array>(texts, is_strict, |text| float(text, is_strict)),
-            Held::Date => each::<i32, Date32Array>(texts, is_strict, arrow_array::types::Date32Type::parse),
-            Held::Truth => each::<bool, BooleanArray>(texts, is_strict, |text| text.parse().ok()),
+        Ok(match self {
+            Held::Text => Arc::new(texts.clone()),
+            Held::Integer => Arc::new(each::<i64, Int64Array>(texts, is_strict, |text| text.parse().ok())?),
+            Held::Number => Arc::new(each::<f64, Float64Array>(texts, is_strict, |text| float(text, is_strict))?),
+            Held::Date => Arc::new(each::<i32, Date32Array>(texts, is_strict, arrow_array::types::Date32Type::parse)?),
+            Held::Truth => Arc::new(each::<bool, BooleanArray>(texts, is_strict, |text| text.parse().ok())?),
             Held::Long | Held::Decimal(_) => {
-                let places = if let Held::Decimal(places) = self { places } else { 0 };
-                let read = |text: &str| decimal(text, places.unsigned_abs());
-                let array: Decimal128Array = texts
-                    .iter()
-                    .enumerate()
-                    .map(|(n, text)| match text.map(read) {
-                        Some(None) if is_strict => Err(n),
-                        found => Ok(found.flatten()),
-                    })
-                    .collect::<Result<_, usize>>()?;
-                Ok(Arc::new(array.with_data_type(self.data_type())))
+                let places = if let Held::Decimal(places) = self { places.unsigned_abs() } else { 0 };
+                let array: Decimal128Array = each::<i128, _>(texts, is_strict, |text| decimal(text, places))?;
+                Arc::new(array.with_data_type(self.data_type()))
             }
-        }
+        })
     }
 }
 
@@ -189,9 +175,7 @@ fn again(file: File, columnar: Columnar) -> Result<Box<dyn Iterator<Item = Resul
     Ok(match columnar {
         Columnar::Parquet => {
             let reader = ParquetRecordBatchReaderBuilder::try_new(file).and_then(|builder| builder.with_batch_size(TOGETHER).build());
-            let reader = reader.map_err(|cause| said(&cause))?;
-            let _: SchemaRef = reader.schema();
-            Box::new(reader)
+            Box::new(reader.map_err(|cause| said(&cause))?)
         }
         Columnar::File => Box::new(arrow_ipc::reader::FileReader::try_new_buffered(file, None).map_err(|cause| said(&cause))?),
         Columnar::Stream => {
@@ -207,6 +191,10 @@ struct Column {
     texts: StringBuilder,
     /// The rows whose text did not fit what was asked for: how many, and the number of the first.
     lost: Option<(u64, u64)>,
+}
+
+fn failed(name: &str, cause: &str) -> TableError {
+    TableError::no_table(name, format!("cannot be written: {cause}."), "Nothing was written.")
 }
 
 /// A file of typed columns.
@@ -248,10 +236,6 @@ impl ArrowOut {
         })
     }
 
-    fn failed(&self, cause: String) -> TableError {
-        TableError::no_table(&self.name, format!("cannot be written: {cause}."), "Nothing was written.")
-    }
-
     /// The schema as the columns are now.
     fn schema(&self) -> SchemaRef {
         let from = self.batches.as_ref().map(|batches| batches.schema());
@@ -280,7 +264,7 @@ impl ArrowOut {
                     Some((first, length)) => Ok(batch.column(source).slice(first, length)),
                     None => arrow_select::take::take(batch.column(source), &taken, None),
                 };
-                arrays.push(array.map_err(|cause| TableError::no_table(&self.name, format!("cannot be written: {}.", said(&cause)), ""))?);
+                arrays.push(array.map_err(|cause| failed(&self.name, &said(&cause)))?);
                 continue;
             }
             let texts = column.texts.finish();
@@ -307,12 +291,12 @@ impl ArrowOut {
         if is_wider {
             self.widen(&schema)?;
         }
-        let batch = RecordBatch::try_new(schema, arrays).map_err(|cause| self.failed(said(&cause)))?;
+        let batch = RecordBatch::try_new(schema, arrays).map_err(|cause| failed(&self.name, &said(&cause)))?;
         let written = match &mut self.writer {
             Some(writer) => writer.write(&batch),
             None => Ok(()),
         };
-        written.map_err(|cause| self.failed(cause))
+        written.map_err(|cause| failed(&self.name, &cause))
     }
 
     /// Begins the file anew with wider columns, and writes into it what was written before.
@@ -334,7 +318,7 @@ impl ArrowOut {
                 Ok(writer)
             }))
         };
-        self.writer = Some(widened()?.map_err(|cause| self.failed(cause))?);
+        self.writer = Some(widened()?.map_err(|cause| failed(&self.name, &cause))?);
         Ok(())
     }
 }
@@ -349,7 +333,7 @@ impl CellsFile for ArrowOut {
         self.columns = columns.into_iter().map(column).collect();
         let schema = self.schema();
         if let Some(file) = self.file.take() {
-            self.writer = Some(Writer::new(file, self.columnar, &schema).map_err(|cause| self.failed(cause))?);
+            self.writer = Some(Writer::new(file, self.columnar, &schema).map_err(|cause| failed(&self.name, &cause))?);
         }
         Ok(())
     }
@@ -359,11 +343,11 @@ impl CellsFile for ArrowOut {
     }
 
     fn row<'c>(&mut self, number: u64, cells: &mut dyn Iterator<Item = OutCell<'c>>) -> Result<(), TableError> {
-        if let Some(batches) = self.batches.clone() {
+        if self.batches.is_some() {
             let is_among = |(first, batch): &(u64, RecordBatch)| (*first..first + batch.num_rows() as u64).contains(&number);
             if !self.current.as_ref().is_some_and(is_among) {
                 self.flush()?;
-                self.current = batches.of(number);
+                self.current = self.batches.as_ref().and_then(|batches| batches.of(number));
             }
             let first = self.current.as_ref().map_or(number, |(first, _)| *first);
             self.taken.push((number - first) as u32);
@@ -383,7 +367,7 @@ impl CellsFile for ArrowOut {
     fn finish(mut self: Box<Self>) -> Result<Vec<String>, TableError> {
         self.flush()?;
         if let Some(writer) = self.writer.take() {
-            writer.finish().map_err(|cause| self.failed(cause))?.finish()?;
+            writer.finish().map_err(|cause| failed(&self.name, &cause))?.finish()?;
         }
         let what = |held: Held| match held {
             Held::Integer | Held::Long => "whole number of at most 38 digits".to_owned(),

@@ -1,5 +1,7 @@
 //! SQLite files: one table, or what a query gives.
 
+use std::fmt;
+use std::io::Write;
 use std::path::Path;
 use std::sync::mpsc::SyncSender;
 
@@ -48,9 +50,9 @@ pub(super) fn run(path: &Path, wanted: &Wanted, sender: &SyncSender<Message>) ->
                 ValueRef::Null => {}
                 // What is no UTF-8 makes its row one that cannot be read.
                 ValueRef::Text(bytes) => write_cell_bytes(bytes, b',', &mut text),
-                ValueRef::Integer(integer) => text.extend_from_slice(integer.to_string().as_bytes()),
-                ValueRef::Real(real) => text.extend_from_slice(real.to_string().as_bytes()),
-                ValueRef::Blob(bytes) => bytes.iter().for_each(|byte| text.extend_from_slice(format!("{byte:02x}").as_bytes())),
+                ValueRef::Integer(integer) => put(&mut text, format_args!("{integer}")),
+                ValueRef::Real(real) => put(&mut text, format_args!("{real}")),
+                ValueRef::Blob(bytes) => bytes.iter().for_each(|byte| put(&mut text, format_args!("{byte:02x}"))),
             }
         }
         // A line with nothing in it would be no row.
@@ -65,6 +67,11 @@ pub(super) fn run(path: &Path, wanted: &Wanted, sender: &SyncSender<Message>) ->
     }
     let _ = sender.send(Message::Rows(text));
     Ok(())
+}
+
+/// Writes behind a text, which always has room.
+fn put(text: &mut Vec<u8>, what: fmt::Arguments<'_>) {
+    let _ = text.write_fmt(what);
 }
 
 /// What is wanted as a statement that gives rows and changes nothing.

@@ -4,9 +4,7 @@ use std::io::{IsTerminal, stdout};
 use std::process::ExitCode;
 
 use notch_core::{OnFinding, Plan, nearest};
-use notch_table::{
-    BookRows, Carving, CellsOut, FirstPass, Format, NewFile, OutColumn, RowSink, RowsOut, Table, To, carve, format_of, look_through,
-};
+use notch_table::{BookRows, Carving, CellsOut, FirstPass, Format, OutColumn, RowSink, RowsOut, Table, To, carve, format_of, look_through};
 
 use super::work::{Work, files_differ};
 use crate::cli::Carve;
@@ -96,21 +94,28 @@ fn sink(args: &Carve, to: To<'_>, work: &Work) -> Result<Box<dyn RowSink>, Probl
     if args.to_encoding.is_some() && !matches!(format, Format::Text(_)) {
         return Err(Problem::said("--to-encoding is for separated text.", "Leave it out: other formats have an encoding of their own."));
     }
+    if (args.to_table.is_some() || args.replace_table) && format != Format::Database && !args.lists_to_database() {
+        return Err(Problem::said("--to-table and --replace-table are for databases.", "Leave them out, or write one: -o FILE.db."));
+    }
     Ok(match (format, to) {
         (Format::Workbook, To::File(path)) => Box::new(BookRows::create(path)?),
         _ => match CellsOut::create(to, format, &table_name(args, work), args.replace_table)? {
             Some(cells) => Box::new(cells),
-            None => {
-                let file = match to {
-                    To::File(path) => NewFile::create(path)?,
-                    To::Standard => NewFile::standard_output(),
-                };
-                Box::new(
-                    RowsOut::new(file).guarding_formulas(args.guard_formulas).separated_by(format.separator()).encoded_as(args.to_encoding),
-                )
-            }
+            None => Box::new(
+                RowsOut::new(to.create()?)
+                    .guarding_formulas(args.guard_formulas)
+                    .separated_by(format.separator())
+                    .encoded_as(args.to_encoding),
+            ),
         },
     })
+}
+
+impl Carve {
+    /// Whether findings or rejects go into a database.
+    fn lists_to_database(&self) -> bool {
+        [&self.making.findings, &self.rejects].into_iter().flatten().any(|path| format_of(path) == Format::Database)
+    }
 }
 
 /// What a table is called that is written into a database: as asked, else as the one that is read.

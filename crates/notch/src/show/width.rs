@@ -1,5 +1,6 @@
 //! How wide text is on a terminal, and text made visible.
 
+pub use notch_table::visible;
 use unicode_segmentation::UnicodeSegmentation;
 use unicode_width::UnicodeWidthStr;
 
@@ -16,20 +17,6 @@ pub fn window() -> usize {
 /// How wide a text is, in terminal columns.
 pub fn width(text: &str) -> usize {
     text.width()
-}
-
-/// The text with line ends, tabs and control characters as signs that can be seen.
-pub fn visible(text: &str) -> String {
-    text.replace("\r\n", "↵")
-        .chars()
-        .map(|c| match c {
-            '\n' | '\r' => '↵',
-            '\t' => '→',
-            '\u{a0}' => '⍽',
-            c if c.is_control() => '¤',
-            c => c,
-        })
-        .collect()
 }
 
 /// The text cut to a width, with an ellipsis where something was cut off.

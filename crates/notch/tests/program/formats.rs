@@ -30,6 +30,8 @@ fn databases_and_drawn_tables() {
         &["carve", "lots.csv", cuts[0], cuts[1], "--to", "aligned", "-q"],
         &["carve", "lots.csv", cuts[0], cuts[1], "--to", "json", "-q"],
         &["carve", "lots.csv", "h = {lot} | first 2", "--query", "select 1"],
+        &["carve", "lots.csv", "h = {lot} | first 2", "--replace-table", "-o", "out.csv"],
+        &["carve", "lots.csv", "h = {lot} | first 2", "--query", "select 1", "--from", "csv"],
         &["survey", "seeds.db", "--table-name", "lots"],
     ] {
         folder.show(args);
