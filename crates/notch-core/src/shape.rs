@@ -211,6 +211,9 @@ fn shape_run(inside: &str) -> Option<ShapeItem> {
 /// How many different shapes are kept; a column of free text has as many as rows.
 pub const MOST_SHAPES: usize = 1000;
 
+/// A part of a run that has seen more shapes forgets them when it is over.
+const MOST_KNOWN: usize = 4 * MOST_SHAPES;
+
 /// Longer shapes are counted under their beginning.
 const LONGEST_SHAPE: usize = 200;
 
@@ -223,6 +226,14 @@ pub struct ShapeCount {
     pub count: u64,
     /// The line of the first of them.
     pub first_line: u64,
+}
+
+impl ShapeCount {
+    #[inline]
+    fn count(&mut self, times: u64, line: u64) {
+        self.first_line = if self.count == 0 { line } else { self.first_line.min(line) };
+        self.count += times;
+    }
 }
 
 /// How often each shape occurs, at most [`MOST_SHAPES`] of them.
@@ -239,6 +250,38 @@ pub struct ShapeCounts {
     most: Option<usize>,
     /// Patterns of shapes that were counted, by the length of the text: most texts of a column look like one before.
     patterns: Vec<[Pattern; WAYS]>,
+    /// How the shapes of plain texts are spelled with one byte for each character, each with its place among the counts.
+    spelled: HashTable<(Box<[u8]>, usize)>,
+    /// Where a text is spelled so.
+    spelling: Spelling,
+}
+
+/// A shape spelled with one byte for each character.
+#[derive(Debug, Clone)]
+struct Spelling([u8; LONGEST_SHAPE]);
+
+impl Default for Spelling {
+    fn default() -> Self {
+        Self([0; LONGEST_SHAPE])
+    }
+}
+
+impl Spelling {
+    /// Spells the shape of a text; `None` of one that is too long, or in which a character may be more than a byte.
+    fn of(&mut self, text: &[u8]) -> Option<&[u8]> {
+        let spelling = self.0.get_mut(..text.len())?;
+        let mut odd = false;
+        // Without a branch, so that many bytes are done together.
+        for (byte, spelled) in text.iter().zip(&mut *spelling) {
+            let kind = if byte.wrapping_sub(b'0') < 10 { b'd' } else { *byte };
+            let kind = if byte.wrapping_sub(b'a') < 26 { b'l' } else { kind };
+            let kind = if byte.wrapping_sub(b'A') < 26 { b'U' } else { kind };
+            let kind = if (*byte == b' ') | (byte.wrapping_sub(b'\t') < 5) { b's' } else { kind };
+            *spelled = kind;
+            odd |= (*byte >= 0x80) | (*byte == b'\r');
+        }
+        (!odd).then_some(spelling)
+    }
 }
 
 /// Longer texts are not compared with patterns.
@@ -306,33 +349,60 @@ impl ShapeCounts {
     /// Counts the shape of a text, which stands in that line of the input; gives its place among the counts, if it is kept.
     #[inline]
     pub(crate) fn add(&mut self, text: &str, line: u64) -> Option<usize> {
-        let place = self.add_open(text.as_bytes(), text.len(), || line)?;
+        let place = self.add_known(text.as_bytes(), text.len()).or_else(|| self.add_unseen(text, line))?;
         // Rows that went the long way are counted behind others of their batch.
         self.counts[place].first_line = self.counts[place].first_line.min(line);
         Some(place)
     }
 
-    /// Counts the shape of the text that so many of the bytes are; others may follow. It is all of it UTF-8. Those that come later stand in
-    /// later lines.
+    /// The same for the text that so many of the bytes are; others may follow. It is all of it UTF-8, and an empty one is not counted. Those
+    /// that come later stand in later lines.
     #[inline]
-    pub(crate) fn add_open(&mut self, open: &[u8], length: usize, line: impl FnOnce() -> u64) -> Option<usize> {
-        if let Some(patterns) = self.patterns.get(length) {
-            let first = wide(open, 0);
-            for pattern in patterns {
-                if pattern.fits(0, &first)
-                    && (length <= WIDE || pattern.fits(1, &wide(open, WIDE)))
-                    && let Some(known) = self.counts.get_mut(pattern.place)
-                {
-                    known.count += 1;
-                    return Some(pattern.place);
-                }
+    pub(crate) fn add_open(&mut self, open: &[u8], length: usize, line: impl FnOnce() -> u64) {
+        if self.add_known(open, length).is_none() && length > 0 {
+            let text = open.get(..length).and_then(|text| std::str::from_utf8(text).ok());
+            self.add_unseen(text.unwrap_or_default(), line());
+        }
+    }
+
+    /// Counts a text that fits a pattern; gives the place of its shape.
+    #[inline]
+    fn add_known(&mut self, open: &[u8], length: usize) -> Option<usize> {
+        let patterns = self.patterns.get(length)?;
+        let first = wide(open, 0);
+        for pattern in patterns {
+            if pattern.fits(0, &first)
+                && (length <= WIDE || pattern.fits(1, &wide(open, WIDE)))
+                && let Some(known) = self.counts.get_mut(pattern.place)
+            {
+                known.count += 1;
+                return Some(pattern.place);
             }
         }
-        let text = open.get(..length).and_then(|text| std::str::from_utf8(text).ok());
-        self.add_unseen(text.unwrap_or_default(), line())
+        None
     }
 
     fn add_unseen(&mut self, text: &str, line: u64) -> Option<usize> {
+        let spelling = self.spelling.of(text.as_bytes());
+        let hash = self.hasher.hash_one(spelling);
+        if let Some((_, place)) = self.spelled.find(hash, |(known, _)| spelling == Some(known))
+            && let Some(known) = self.counts.get_mut(*place)
+        {
+            known.count(1, line);
+            let place = *place;
+            self.remember(text, place);
+            return Some(place);
+        }
+        let spelling = spelling.map(Box::from);
+        let place = self.add_unspelled(text, line);
+        if let (Some(spelling), Some(place)) = (spelling, place) {
+            let hasher = &self.hasher;
+            self.spelled.insert_unique(hash, (spelling, place), |(spelling, _)| hasher.hash_one(Some(spelling)));
+        }
+        place
+    }
+
+    fn add_unspelled(&mut self, text: &str, line: u64) -> Option<usize> {
         let mut buffer = std::mem::take(&mut self.buffer);
         buffer.clear();
         // Texts of any length have shapes of bounded length: what follows does not show anyway.
@@ -344,22 +414,28 @@ impl ShapeCounts {
         }
         let place = self.count(&buffer, 1, line);
         self.buffer = buffer;
+        if let Some(place) = place {
+            self.remember(text, place);
+        }
+        place
+    }
+
+    /// Makes a pattern of a text whose shape stands at that place.
+    fn remember(&mut self, text: &str, place: usize) {
         let is_short = (1..=LONGEST_PATTERN).contains(&text.len());
-        let Some(pattern) = place.filter(|_| is_short).and_then(|place| Pattern::of(text.as_bytes(), place)) else { return place };
+        let Some(pattern) = Some(text.as_bytes()).filter(|_| is_short).and_then(|text| Pattern::of(text, place)) else { return };
         self.patterns.resize_with(LONGEST_PATTERN + 1, Default::default);
         // The shapes that come first are the commonest, mostly: they stay, and others take turns.
         let ways = &mut self.patterns[text.len()];
         let free = ways.iter().position(|way| way.place == usize::MAX);
         ways[free.unwrap_or(WAYS - 1)] = pattern;
-        place
     }
 
     /// Counts a shape; gives its place among the counts.
     pub(crate) fn count(&mut self, shape: &str, times: u64, line: u64) -> Option<usize> {
         let hash = self.hasher.hash_one(shape);
         if let Some(place) = self.places.find(hash, |place| *self.counts[*place].shape == *shape) {
-            let known = &mut self.counts[*place];
-            (known.count, known.first_line) = (known.count + times, known.first_line.min(line));
+            self.counts[*place].count(times, line);
             return Some(*place);
         }
         if self.counts.len() >= self.most.unwrap_or(MOST_SHAPES) {
@@ -372,21 +448,29 @@ impl ShapeCounts {
         Some(counts.len() - 1)
     }
 
-    /// Adds the counts of the part of a run that comes next, and empties them.
+    /// Adds the counts of the part of a run that comes next, and empties them. The part still knows its shapes: the next one will mostly have
+    /// the same.
     pub(crate) fn merge(&mut self, part: &mut ShapeCounts) {
         // In the order in which they came, so that the first ones are kept as in a run of one piece.
-        part.counts.sort_by_key(|shape| shape.first_line);
-        for shape in part.counts.drain(..) {
-            self.count(&shape.shape, shape.count, shape.first_line);
+        let mut seen: Vec<usize> = (0..part.counts.len()).filter(|place| part.counts[*place].count > 0).collect();
+        seen.sort_by_key(|place| part.counts[*place].first_line);
+        for place in seen {
+            let shape = &mut part.counts[place];
+            self.count(&shape.shape, std::mem::take(&mut shape.count), shape.first_line);
         }
-        part.places.clear();
-        part.patterns.clear();
         self.beyond += std::mem::take(&mut part.beyond);
+        // Who fits a pattern is not asked for its line.
+        part.patterns.clear();
+        if part.counts.len() > MOST_KNOWN {
+            part.counts.clear();
+            part.places.clear();
+            part.spelled.clear();
+        }
     }
 
     /// The shapes, most frequent first, those of equal count in the order of their text.
     pub fn ranked(&self) -> Vec<&ShapeCount> {
-        let mut ranked: Vec<&ShapeCount> = self.counts.iter().collect();
+        let mut ranked: Vec<&ShapeCount> = self.counts.iter().filter(|shape| shape.count > 0).collect();
         ranked.sort_by(|a, b| b.count.cmp(&a.count).then(a.shape.cmp(&b.shape)));
         ranked
     }

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use crate::evaluate::SAME_AS;
-use crate::evaluate::{BatchResult, RowResult};
+use crate::evaluate::{Absent, BatchResult, RowResult};
 use crate::finding::{About, Finding, FindingKind};
 use crate::plan::Plan;
 use crate::shape::ShapeCounts;
@@ -84,6 +84,21 @@ impl FindingGroup {
         self.reasons.values().map(|tally| tally.count).sum()
     }
 
+    /// Counts a reason, among others where there is no room for a new one; gives whether it is new.
+    fn count_reason(&mut self, reason: &str, count: u64, line: u64, has_room: bool) -> bool {
+        if let Some(tally) = self.reasons.get_mut(reason) {
+            tally.count += count;
+            return false;
+        }
+        if has_room {
+            self.reasons.insert(reason.into(), FindingTally { count, first_line: line });
+        } else {
+            let others = self.reasons.entry("other reasons".into());
+            others.or_insert(FindingTally { count: 0, first_line: line }).count += count;
+        }
+        has_room
+    }
+
     /// Their reasons with their counts, the commonest first.
     pub fn reasons(&self) -> Vec<(&str, &FindingTally)> {
         let mut reasons: Vec<(&str, &FindingTally)> = self.reasons.iter().map(|(reason, tally)| (&**reason, tally)).collect();
@@ -160,18 +175,20 @@ impl Tally {
             *ours = (ours.0 + rows, last);
         }
         let mut reasons = Vec::new();
-        for ((about, kind), mut theirs) in std::mem::take(&mut part.groups) {
-            let ours = self.groups.entry((about, kind)).or_default();
+        for ((about, kind), theirs) in part.groups.iter_mut().filter(|(_, theirs)| !theirs.reasons.is_empty()) {
+            let ours = self.groups.entry((*about, *kind)).or_default();
             ours.shapes.merge(&mut theirs.shapes);
             let room = EXAMPLES.saturating_sub(ours.examples.len());
-            ours.examples.extend(theirs.examples.into_iter().take(room));
-            reasons.extend(theirs.reasons.into_iter().map(|(reason, tally)| (tally.first_line, about, kind, reason, tally.count)));
+            ours.examples.extend(theirs.examples.drain(..).take(room));
+            let told = std::mem::take(&mut theirs.reasons).into_iter();
+            reasons.extend(told.map(|(reason, tally)| (tally.first_line, *about, *kind, reason, tally.count)));
         }
         part.reasons = 0;
         // In the order in which they came, so that those told apart are the same however the run was divided.
         reasons.sort_unstable();
         for (line, about, kind, reason, count) in reasons {
-            self.count_reason((about, kind), &reason, count, line);
+            let has_room = self.is_part || self.reasons < MOST_FINDINGS;
+            self.reasons += usize::from(self.groups.entry((about, kind)).or_default().count_reason(&reason, count, line, has_room));
         }
     }
 
@@ -180,15 +197,42 @@ impl Tally {
         let usual = (batch.len() - batch.unusual().len()) as u64;
         if usual > 0 {
             for (n, output) in self.outputs.iter_mut().enumerate() {
-                output.filled += usual;
+                let lacking = batch.lacking(n) as u64;
                 batch.column(n).for_each(|(text, length, row)| {
                     output.shapes.add_open(text, length, || batch.line(row));
                 });
+                output.filled += usual - lacking;
+                output.blank += lacking;
             }
             self.cuts.iter_mut().for_each(|cut| cut.branches[0] += usual);
         }
+        // Rows in their order, so that the first ones are kept as examples.
+        let mut absent = batch.absent();
         for (row, result) in batch.unusual() {
+            let (before, behind) = absent.split_at(absent.partition_point(|absent| absent.row < *row));
+            self.add_absent(plan, batch, before);
+            absent = behind;
             self.add(plan, result, batch.number(*row), batch.line(*row));
+        }
+        self.add_absent(plan, batch, absent);
+    }
+
+    /// Counts cuts that give nothing in rows that are counted already, row by row.
+    fn add_absent(&mut self, plan: &Plan, batch: &BatchResult<'_>, absent: &[Absent]) {
+        for absent in absent.chunk_by(|one, next| one.row == next.row) {
+            let row = absent[0].row;
+            let (number, line) = (batch.number(row), batch.line(row));
+            let mut is_found = false;
+            for absent in absent {
+                let cut = &mut self.cuts[absent.cut];
+                cut.branches[0] -= 1;
+                cut.none += 1;
+                let Some(finding) = batch.finding(*absent) else { continue };
+                is_found |= !finding.kind.is_note();
+                let cell = plan.origin(absent.cut).map_or("", |origin| batch.source(row, origin));
+                self.find(&finding, FindingPlace { row: number, line, cell });
+            }
+            self.rows_with_findings += u64::from(is_found);
         }
     }
 
@@ -259,21 +303,8 @@ impl Tally {
         }
         // A reason that names one row is of one row; what many have in common is that they name one.
         let reason = if finding.reason.starts_with(SAME_AS) { "same as another row" } else { finding.reason };
-        self.count_reason((finding.about, finding.kind), reason, 1, place.line);
-    }
-
-    fn count_reason(&mut self, of: (About, FindingKind), reason: &str, count: u64, line: u64) {
-        let has_room = self.is_part || self.reasons < MOST_FINDINGS;
-        let group = self.groups.entry(of).or_default();
-        if let Some(tally) = group.reasons.get_mut(reason) {
-            tally.count += count;
-        } else if has_room {
-            self.reasons += 1;
-            group.reasons.insert(reason.into(), FindingTally { count, first_line: line });
-        } else {
-            let others = group.reasons.entry("other reasons".into());
-            others.or_insert(FindingTally { count: 0, first_line: line }).count += count;
-        }
+        let has_room = is_part || self.reasons < MOST_FINDINGS;
+        self.reasons += usize::from(group.count_reason(reason, 1, place.line, has_room));
     }
 
     /// How many findings of a kind there are about something.

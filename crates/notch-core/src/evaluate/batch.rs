@@ -5,9 +5,10 @@
 
 use bumpalo::collections::Vec as RowVec;
 
-use super::place::Place;
+use super::place::{Place, Why};
 use super::plain::{Start, search};
-use super::row::{Branch, RowResult, Scratch};
+use super::row::{BLANK, Branch, RowResult, Scratch};
+use crate::finding::{About, Finding, FindingKind};
 use crate::plan::Plan;
 
 /// Rows that are evaluated together: cells of one block of text.
@@ -33,6 +34,19 @@ pub(super) struct Columns {
     /// The rows that go the long way, and the others.
     is_long: Vec<bool>,
     usual: Vec<u32>,
+    /// The cuts that certainly give nothing in some of the others, and where they do.
+    lacking: Vec<usize>,
+    absent: Vec<Absent>,
+}
+
+/// A cut that certainly gives nothing in a row that is not unusual.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub(crate) struct Absent {
+    /// The row, by its place in the batch.
+    pub row: usize,
+    pub cut: usize,
+    /// A cut above has the same reason in the row: the cell of both is blank.
+    is_said: bool,
 }
 
 #[derive(Debug, Clone, Copy)]
@@ -43,6 +57,7 @@ struct RowPlace {
 
 /// What the cuts make of the rows of a batch.
 pub struct BatchResult<'a> {
+    plan: &'a Plan,
     text: &'a str,
     block: usize,
     columns: &'a Columns,
@@ -122,14 +137,14 @@ impl<'a> Batch<'a> {
             long.push((row, plan.evaluate_in(cells, Some(known), scratch, columns.rows[row].number)));
         }
         let made = plan.outputs().iter().map(|output| &*columns.cuts[output.cut]);
-        BatchResult { text, block, columns, outputs: scratch.arena.alloc_slice_fill_iter(made), long: long.into_bump_slice() }
+        BatchResult { plan, text, block, columns, outputs: scratch.arena.alloc_slice_fill_iter(made), long: long.into_bump_slice() }
     }
 }
 
 impl Columns {
     /// Takes the rows through all cuts that have a short way.
     fn go_short(&mut self, plan: &Plan, text: &mut String) {
-        let Self { rows, sources, found, cuts, is_long, usual } = self;
+        let Self { rows, sources, found, cuts, is_long, usual, lacking, absent } = self;
         for (searched, found) in plan.searches.iter().zip(&mut *found) {
             let (text, byte) = (text.as_bytes(), searched.byte);
             found.clear();
@@ -142,6 +157,7 @@ impl Columns {
                 *is_long = !plan.is_usual(&|source| sources.get(source).map(|column| column[row].of(text)));
             }
         }
+        lacking.clear();
         for (n, cut) in plan.cuts.iter().enumerate() {
             let (before, here) = cuts.split_at_mut(n);
             let places = &mut here[0];
@@ -150,14 +166,37 @@ impl Columns {
                 is_long.fill(true);
                 continue;
             };
-            places.extend_from_slice(match way.start {
-                Start::Source(source) => &sources[source],
-                Start::Cut(cut) => &before[cut],
-            });
-            way.go(places, is_long, text, way.search.map(|search| &*found[search]));
+            match way.start {
+                Start::Source(source) => {
+                    places.extend(sources[source].iter().map(|cell| if cell.is_none() { Place::BLANK } else { *cell }))
+                }
+                Start::Cut(cut) => places.extend_from_slice(&before[cut]),
+            }
+            if way.go(places, is_long, text, way.search.map(|search| &*found[search])) {
+                lacking.push(n);
+            }
         }
         usual.clear();
         usual.extend((0..).zip(is_long.iter()).filter(|(_, is_long)| !**is_long).map(|(row, _)| row));
+        absent.clear();
+        for cut in &*lacking {
+            let cells = plan.cuts[*cut].origin.map(|origin| &sources[origin]);
+            for (row, place) in cuts[*cut].iter_mut().enumerate().filter(|(row, place)| place.is_none() && !is_long[*row]) {
+                absent.push(Absent { row, cut: *cut, is_said: false });
+                // A cell of white space has gone through the steps.
+                if cells.is_some_and(|cells| cells[row].of(text).trim_start().is_empty()) {
+                    *place = Place::BLANK;
+                }
+            }
+        }
+        absent.sort_unstable();
+        let blank = |absent: &Absent| plan.cuts[absent.cut].origin.filter(|_| cuts[absent.cut][absent.row] == Place::BLANK);
+        for n in 1..absent.len() {
+            if let Some(origin) = blank(&absent[n]) {
+                let before = absent[..n].iter().rev().take_while(|before| before.row == absent[n].row);
+                absent[n].is_said = before.map(blank).any(|before| before == Some(origin));
+            }
+        }
     }
 }
 
@@ -210,9 +249,51 @@ impl<'a> BatchResult<'a> {
     }
 
     /// The rows in which something was unusual, by their place in the batch, and the result of each. All others are to be written, and
-    /// there is nothing to be said of them.
+    /// there is nothing to be said of them but [`BatchResult::findings`].
     pub fn unusual(&self) -> &'a [(usize, RowResult<'a>)] {
         self.long
+    }
+
+    /// What is to be said of a row that is not unusual: that a cut has given nothing. In the order of the cuts, then notes.
+    pub fn findings(&self, row: usize) -> Vec<Finding<'a>> {
+        let absent = &self.columns.absent;
+        let from = absent.partition_point(|absent| absent.row < row);
+        let absent = absent[from..].iter().take_while(|absent| absent.row == row);
+        let mut findings: Vec<Finding<'a>> = absent.filter_map(|absent| self.finding(*absent)).collect();
+        findings.sort_by_key(|finding| finding.kind.is_note());
+        findings
+    }
+
+    /// The cuts that certainly give nothing in rows that are not unusual, row by row.
+    pub(crate) fn absent(&self) -> &'a [Absent] {
+        &self.columns.absent
+    }
+
+    /// What is to be said of one; `None` when nothing is.
+    pub(crate) fn finding(&self, absent: Absent) -> Option<Finding<'a>> {
+        let cut = &self.plan.cuts[absent.cut];
+        let way = cut.short.as_ref()?;
+        match self.columns.cuts[absent.cut][absent.row].why()? {
+            Why::Blank if absent.is_said => None,
+            Why::Blank => {
+                cut.origin.map(|origin| Finding { about: About::Column(origin), kind: FindingKind::Blank, reason: BLANK, value: "" })
+            }
+            Why::Reason(reason) => {
+                let is_said = cut.names.iter().any(|name| !name.optional && !name.hidden);
+                let about = About::Name { cut: absent.cut, name: 0 };
+                is_said.then(|| Finding {
+                    about,
+                    kind: FindingKind::Missing,
+                    reason: way.reasons.get(reason).map_or("", |reason| reason),
+                    value: "",
+                })
+            }
+        }
+    }
+
+    /// The cell of a source in a row.
+    pub(crate) fn source(&self, row: usize, source: usize) -> &'a str {
+        self.columns.sources[source][row].of(self.text)
     }
 
     /// The new cells of a row that is not unusual, in the order of [`Plan::outputs`].
@@ -231,7 +312,7 @@ impl<'a> BatchResult<'a> {
     }
 
     /// The texts of a new column, by its place among [`Plan::outputs`]: each with what stands behind it, how many bytes of that are its
-    /// text, and its row's place in the batch; of the rows that are not unusual.
+    /// text, and its row's place in the batch; of the rows that are not unusual. Some may be empty.
     #[inline(always)]
     pub(crate) fn column(&self, output: usize) -> impl Iterator<Item = (&'a [u8], usize, usize)> {
         let (text, column) = (self.text.as_bytes(), self.outputs[output]);
@@ -239,6 +320,12 @@ impl<'a> BatchResult<'a> {
             let (from, to) = column[*row as usize].span();
             (&text[from..], to - from, *row as usize)
         })
+    }
+
+    /// How many texts of such a column are empty.
+    pub(crate) fn lacking(&self, output: usize) -> usize {
+        let cut = self.plan.outputs()[output].cut;
+        if self.columns.lacking.contains(&cut) { self.absent().iter().filter(|absent| absent.cut == cut).count() } else { 0 }
     }
 
     /// The line a row begins in.

@@ -8,10 +8,11 @@ mod row;
 mod run;
 mod value;
 
+pub(crate) use batch::Absent;
 pub use batch::{Batch, BatchResult, NewCell};
-pub(crate) use plain::{Plain, Search, ShortWay, Start, plain_byte};
+pub(crate) use plain::{PARTS, Plain, PlainStep, Search, ShortWay, Start, plain_byte};
 pub(crate) use regexes::OwnRegex;
 pub(crate) use row::SAME_AS;
 pub use row::{Branch, Cell, Fate, RowResult, Scratch};
-pub(crate) use run::Run;
+pub(crate) use run::{NOTHING_LEFT, Run};
 pub(crate) use value::{Item, Missing, Nothing, Piece, Value};

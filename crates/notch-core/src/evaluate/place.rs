@@ -2,7 +2,8 @@
 
 use super::value::Piece;
 
-/// A piece of the text of a batch, in bytes: first comes the block, behind it what steps have made of it. An empty one is no piece at all.
+/// A piece of the text of a batch, in bytes: first comes the block, behind it what steps have made of it. An empty one is no piece at all;
+/// where it lies then tells what is known of that.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub(crate) struct Place {
     from: u32,
@@ -17,8 +18,34 @@ impl From<(u32, u32)> for Place {
 }
 
 impl Place {
-    /// Nowhere.
+    /// Nowhere, and the long way is to say why.
     pub(crate) const NONE: Place = Place { from: 0, to: 0 };
+
+    /// Nowhere, for the cell is blank.
+    pub(crate) const BLANK: Place = Place { from: 1, to: 1 };
+
+    /// From one byte up to another, which are known to lie in the text of a batch, the first before the second.
+    #[inline(always)]
+    pub(crate) fn at(from: usize, to: usize) -> Self {
+        Self { from: from as u32, to: to as u32 }
+    }
+
+    /// Nowhere, for the reason of that number among those of the cut's short way.
+    #[inline(always)]
+    pub(crate) fn absent(reason: usize) -> Self {
+        let code = reason as u32 + 2;
+        Self { from: code, to: code }
+    }
+
+    /// Why it is nowhere, where that is certain; it is nowhere.
+    #[inline(always)]
+    pub(crate) fn why(self) -> Option<Why> {
+        match self.from {
+            0 => None,
+            1 => Some(Why::Blank),
+            code => Some(Why::Reason(code as usize - 2)),
+        }
+    }
 
     /// From one byte up to another; nowhere when there are none, or too many to be counted.
     #[inline]
@@ -55,29 +82,36 @@ impl Place {
     }
 }
 
-/// Narrows pieces of a text, each from its first byte to the byte behind its last; those that come to nothing are nowhere. `work` is also
-/// given what stands beside each piece.
+/// Why a cut certainly gives nothing.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Why {
+    /// The cell it starts from is blank.
+    Blank,
+    /// The reason of that number among those of its short way.
+    Reason(usize),
+}
+
+/// Narrows pieces of a text, each from its first byte to the byte behind its last. `work` is also given what stands beside each piece.
 #[inline(always)]
 pub(crate) fn narrow_with<T>(
     places: &mut [Place],
     text: &str,
     beside: impl IntoIterator<Item = T>,
-    mut work: impl FnMut(&[u8], usize, usize, T) -> Option<(usize, usize)>,
+    mut work: impl FnMut(&[u8], usize, usize, T) -> Place,
 ) {
     let text = text.as_bytes();
-    places.iter_mut().zip(beside).filter(|(place, _)| !place.is_none()).for_each(|(place, beside)| {
-        *place = match work(text, place.from as usize, place.to as usize, beside) {
-            // What lies in a place can be counted as places are.
-            Some((from, to)) if from < to => Place { from: from as u32, to: to as u32 },
-            _ => Place::NONE,
-        };
-    });
+    for (place, beside) in places.iter_mut().zip(beside).filter(|(place, _)| !place.is_none()) {
+        *place = work(text, place.from as usize, place.to as usize, beside);
+    }
 }
 
-/// The same with nothing beside the pieces.
+/// The same with nothing beside the pieces; what comes to nothing is nowhere.
 #[inline(always)]
 pub(crate) fn narrow(places: &mut [Place], text: &str, mut work: impl FnMut(&[u8], usize, usize) -> Option<(usize, usize)>) {
-    narrow_with(places, text, std::iter::repeat(()), |text, from, to, ()| work(text, from, to));
+    narrow_with(places, text, std::iter::repeat(()), |text, from, to, ()| match work(text, from, to) {
+        Some((from, to)) if from < to => Place::at(from, to),
+        _ => Place::NONE,
+    });
 }
 
 /// What a step that may change a piece does with it.

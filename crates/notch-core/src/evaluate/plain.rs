@@ -19,7 +19,18 @@ pub(crate) struct ShortWay {
     pub start: Start,
     /// The search that its first step needs, by its place among those of the plan.
     pub search: Option<usize>,
-    pub steps: Vec<Plain>,
+    pub steps: Vec<PlainStep>,
+    /// Why steps certainly give nothing.
+    pub reasons: Vec<Arc<str>>,
+    /// Nothing depends on the cut, so that a row in which it certainly gives nothing need not go the long way.
+    pub may_lack: bool,
+}
+
+/// A step of a short way.
+pub(crate) struct PlainStep {
+    pub plain: Plain,
+    /// Where its reasons begin among those of the way.
+    pub reasons: usize,
 }
 
 /// What the pieces of a cut are pieces of at first.
@@ -55,11 +66,12 @@ pub(crate) enum Plain {
         of: Option<usize>,
         separator: u8,
     },
-    /// Before or after a mark of one byte.
+    /// Before or after a mark of one byte; all of a text without it where that is asked.
     Beside {
         byte: u8,
         last: bool,
         before: bool,
+        or_all: bool,
     },
     Trim,
     Lower,
@@ -86,6 +98,9 @@ pub(crate) fn plain_byte(text: &str) -> Option<u8> {
 
 /// Where a byte stands in a span of at most 64 bytes, one bit each.
 type Found = u64;
+
+/// Up to so many parts are told from a search.
+pub(crate) const PARTS: usize = 16;
 
 /// Of a span that is longer, or in which it stands beside something that may belong to it.
 const NOT_TOLD: Found = u64::MAX;
@@ -136,15 +151,16 @@ impl Plain {
     }
 
     /// Does the work of a step whose byte was found at these places.
-    fn run_found(&self, places: &mut [Place], text: &str, found: &[Found]) {
+    #[inline(always)]
+    fn run_found(&self, places: &mut [Place], text: &str, reasons: usize, found: &[Found]) {
         let found = found.iter().copied();
-        match self {
+        match *self {
             Plain::Part { n, of, separator } => {
-                narrow_with(places, text, found, |text, from, to, found| nth_part(text, from, to, found, (*n, *of, *separator)));
+                narrow_with(places, text, found, |text, from, to, found| nth_part(text, from, to, found, (n, of, separator), reasons))
             }
-            Plain::Beside { byte, last, before } => {
-                narrow_with(places, text, found, |text, from, to, found| beside(text, from, to, found, (*byte, *last, *before)));
-            }
+            Plain::Beside { byte, last, before, or_all } => narrow_with(places, text, found, |text, from, to, found| {
+                beside(text, from, to, found, (byte, last, before, or_all), reasons)
+            }),
             _ => {}
         }
     }
@@ -152,59 +168,82 @@ impl Plain {
 
 /// The part of a number, of so many parts, of a span in which its separator was found at these places.
 #[inline(always)]
-fn nth_part(text: &[u8], from: usize, to: usize, found: Found, (n, of, separator): (usize, Option<usize>, u8)) -> Option<(usize, usize)> {
+fn nth_part(text: &[u8], from: usize, to: usize, found: Found, (n, of, separator): (usize, Option<usize>, u8), reasons: usize) -> Place {
     if found == NOT_TOLD {
-        return long_part(&text[from..to], n, of, separator).map(|(a, b)| (from + a, from + b));
+        return long_part(&text[from..to], n, of, separator).map_or(Place::NONE, |(a, b)| Place::new(from + a, from + b));
     }
     if of.is_some_and(|of| of != found.count_ones() as usize + 1) {
-        return None;
+        return Place::NONE;
     }
     let (mut rest, mut start) = (found, from);
     for _ in 1..n {
         if rest == 0 {
-            return None;
+            let parts = found.count_ones() as usize + 1;
+            return if of.is_none() && parts <= PARTS { Place::absent(reasons + parts - 1) } else { Place::NONE };
         }
         start = from + rest.trailing_zeros() as usize + 1;
         rest &= rest - 1;
     }
-    Some((start, if rest == 0 { to } else { from + rest.trailing_zeros() as usize }))
+    let end = if rest == 0 { to } else { from + rest.trailing_zeros() as usize };
+    if start == end { Place::absent(reasons + PARTS) } else { Place::at(start, end) }
 }
 
 /// What stands before or behind a byte that was found at these places of a span.
 #[inline(always)]
-fn beside(text: &[u8], from: usize, to: usize, found: Found, (byte, last, before): (u8, bool, bool)) -> Option<(usize, usize)> {
+fn beside(
+    text: &[u8],
+    from: usize,
+    to: usize,
+    found: Found,
+    (byte, last, before, or_all): (u8, bool, bool, bool),
+    reasons: usize,
+) -> Place {
     let at = match found {
-        0 => return None,
+        0 if or_all => return Place::at(from, to),
+        0 => return Place::absent(reasons),
         NOT_TOLD => {
             let bytes = &text[from..to];
             let at = if last { memchr::memrchr(byte, bytes) } else { memchr::memchr(byte, bytes) };
-            from + at.filter(|at| alone(bytes, *at))?
+            let Some(at) = at.filter(|at| alone(bytes, *at)) else { return Place::NONE };
+            from + at
         }
         _ if last => from + 63 - found.leading_zeros() as usize,
         _ => from + found.trailing_zeros() as usize,
     };
-    Some(if before { (from, at) } else { (at + 1, to) })
+    let (from, to) = if before { (from, at) } else { (at + 1, to) };
+    if from == to { Place::absent(reasons + 1) } else { Place::at(from, to) }
 }
 
 impl ShortWay {
     /// Takes the pieces of all rows through the steps, and says which rows must go the long way; `found` is what the search for the first
     /// step has found.
-    pub(crate) fn go(&self, places: &mut [Place], is_long: &mut [bool], text: &mut String, found: Option<&[Found]>) {
-        let steps = match (found, self.steps.split_first()) {
-            (Some(found), Some((first, rest))) => {
-                first.run_found(places, text, found);
-                rest
-            }
-            _ => &self.steps,
-        };
-        steps.iter().for_each(|step| step.run(places, text));
+    /// Gives whether some of them may go without, though they give nothing.
+    pub(crate) fn go(&self, places: &mut [Place], is_long: &mut [bool], text: &mut String, found: Option<&[Found]>) -> bool {
+        let mut known = found;
+        let mut searched = Vec::new();
+        for step in &self.steps {
+            let Some(byte) = step.plain.searched() else {
+                step.plain.run(places, text, step.reasons);
+                continue;
+            };
+            let found = known.take().unwrap_or_else(|| {
+                searched.clear();
+                searched.extend(places.iter().map(|place| search(text.as_bytes(), place.span().0, place.span().1, byte)));
+                &searched
+            });
+            step.plain.run_found(places, text, step.reasons, found);
+        }
+        let mut lacks = false;
         for (place, is_long) in places.iter_mut().zip(is_long) {
             let (from, to) = place.span();
-            // What is blank is for the long way to say.
-            if from == to || !(text.as_bytes()[from].is_ascii_graphic() || is_filled(&text.as_bytes()[from..to])) {
+            if from == to && self.may_lack && place.why().is_some() {
+                lacks = true;
+            // What is of white space only is for the long way to say.
+            } else if from == to || !(text.as_bytes()[from].is_ascii_graphic() || is_filled(&text.as_bytes()[from..to])) {
                 (*place, *is_long) = (Place::NONE, true);
             }
         }
+        lacks
     }
 }
 
@@ -215,9 +254,10 @@ fn is_filled(text: &[u8]) -> bool {
 
 impl Plain {
     /// Does the step's work on the pieces of all rows.
-    fn run(&self, places: &mut [Place], text: &mut String) {
+    fn run(&self, places: &mut [Place], text: &mut String, reasons: usize) {
         match self {
-            Plain::Nothing => {}
+            // The others are done when their byte has been searched.
+            Plain::Nothing | Plain::Part { .. } | Plain::Beside { .. } => {}
             // The character behind the last one taken may still belong to it, and the one before the first one.
             Plain::First(n) => narrow(places, text, |text, from, to| {
                 (to - from >= *n && each_its_own(text, from, to.min(from + n + 1))).then_some((from, from + n))
@@ -237,12 +277,6 @@ impl Plain {
                 let end = from.checked_add(*before)?.checked_add(*count).filter(|end| *end <= to)?;
                 each_its_own(text, from, to.min(end + 1)).then_some((from + before, end))
             }),
-            Plain::Part { n, of, separator } => {
-                narrow(places, text, |text, from, to| nth_part(text, from, to, search(text, from, to, *separator), (*n, *of, *separator)))
-            }
-            Plain::Beside { byte, last, before } => {
-                narrow(places, text, |text, from, to| beside(text, from, to, search(text, from, to, *byte), (*byte, *last, *before)))
-            }
             Plain::Trim => narrow(places, text, |text, from, to| {
                 let is_blank = |byte: &u8| matches!(byte, b' ' | b'\t'..=b'\r');
                 let start = from + text[from..to].iter().position(|byte| !is_blank(byte))?;
@@ -264,10 +298,11 @@ impl Plain {
             }),
             Plain::Number => {
                 let mut grouped = false;
-                narrow(places, text, |text, from, to| {
-                    let (span, has_groups) = number(text, from, to)?;
+                narrow_with(places, text, std::iter::repeat(()), |text, from, to, ()| {
+                    let Some(start) = first_digit(text, from, to) else { return Place::absent(reasons) };
+                    let Some(((from, to), has_groups)) = number(text, from, to, start) else { return Place::NONE };
                     grouped |= has_groups;
-                    Some(span)
+                    Place::at(from, to)
                 });
                 if grouped {
                     change(places, text, without_groups);
@@ -280,7 +315,7 @@ impl Plain {
                     }
                 }
             }
-            Plain::Match(regex, group) => regex.find(places, text, *group),
+            Plain::Match(regex, group) => regex.find(places, text, reasons, *group),
         }
     }
 }
@@ -301,17 +336,18 @@ fn cased(text: &mut String, from: usize, to: usize, is_other: fn(&u8) -> bool, c
 
 /// A number without the commas that group it.
 fn without_groups(text: &mut String, from: usize, to: usize) -> Change {
-    let first = equal(&wide(text.as_bytes(), from), b',') & lowest(to - from);
-    let comma = |text: &String, from: usize| memchr::memchr(b',', &text.as_bytes()[from..to]).map(|at| from + at);
-    if first == 0 && (to - from <= WIDE || comma(text, from).is_none()) {
-        return Change::Same;
+    let commas = |text: &String, from: usize| equal(&wide(text.as_bytes(), from), b',') & lowest(to - from);
+    let (mut from, mut is_same) = (from, true);
+    while from < to {
+        let length = match commas(text, from) {
+            0 if is_same && to - from <= WIDE => return Change::Same,
+            0 => WIDE.min(to - from),
+            found => found.trailing_zeros() as usize,
+        };
+        is_same = false;
+        text.extend_from_within(from..from + length);
+        from += length + usize::from(text.as_bytes().get(from + length) == Some(&b','));
     }
-    let mut from = from;
-    while let Some(at) = comma(text, from) {
-        text.extend_from_within(from..at);
-        from = at + 1;
-    }
-    text.extend_from_within(from..to);
     Change::Made
 }
 
@@ -336,11 +372,10 @@ fn long_part(bytes: &[u8], n: usize, of: Option<usize>, separator: u8) -> Option
     found.filter(|_| of.is_none_or(|of| of == count))
 }
 
-/// The first number of a span where it leaves no doubt, and whether commas group it: no sign, bracket or letter beyond ASCII beside it, no
+/// The first number of a span, whose first digit is at `start`, where it leaves no doubt, and whether commas group it: no sign, bracket or letter beyond ASCII beside it, no
 /// other comma or point that could belong to it.
 #[inline]
-fn number(text: &[u8], from: usize, to: usize) -> Option<((usize, usize), bool)> {
-    let start = first_digit(text, from, to)?;
+fn number(text: &[u8], from: usize, to: usize, start: usize) -> Option<((usize, usize), bool)> {
     let byte = |at: usize| (at < to).then(|| text[at]);
     let digits = |at: usize| digits_from(text, at, to);
     // A sign, an opening bracket, a point or a comma before it may matter, and a dash that does not join it to a word.
@@ -388,9 +423,10 @@ mod tests {
 
     use super::*;
     use crate::evaluate::Value;
+    use crate::evaluate::place::Why;
     use crate::{Plan, PlanOptions, Scratch, parse_assignment};
 
-    const STEPS: [&str; 34] = [
+    const STEPS: [&str; 35] = [
         "first 2",
         "first 1",
         "last 2",
@@ -425,6 +461,7 @@ mod tests {
         "as number",
         "after 1st \" \"",
         "before \" \" or end",
+        "match /([a-z])1?-+A/ group 1",
     ];
 
     proptest! {
@@ -445,12 +482,20 @@ mod tests {
                 let found = plan.searches.first().map(|searched| [search(text.as_bytes(), 0, text.len(), searched.byte)]);
                 let (mut places, mut is_long, mut made) = ([Place::new(0, text.len())], [false], text.clone());
                 way.go(&mut places, &mut is_long, &mut made, found.as_ref().map(|found| &found[..]));
-                prop_assert_eq!(is_long[0], places[0].is_none());
                 if is_long[0] {
+                    prop_assert_eq!(places[0], Place::NONE);
                     return Ok(());
                 }
                 let short = places[0].of(&made);
                 let (long, branch) = run.branches(&plan.cuts[0].branches);
+                if let (true, Some(Why::Reason(reason))) = (places[0].is_none(), places[0].why()) {
+                    // That a cell is blank has been seen before.
+                    prop_assume!(!text.trim_start().is_empty());
+                    let Value::Missing(missing) = long else { return Err(TestCaseError::fail(format!("{cut} of {text:?}: {long:?}"))) };
+                    prop_assert_eq!(missing.reason, &*way.reasons[reason], "{} of {:?}", cut, text);
+                    prop_assert_eq!((run.findings.len(), branch.taken), (0, None), "{} of {:?}", cut, text);
+                    return Ok(());
+                }
                 let Value::Text(long) = long else { return Err(TestCaseError::fail(format!("{cut} of {text:?}: {short:?}, not {long:?}"))) };
                 prop_assert_eq!(short, long.text(), "{} of {:?}", cut, text);
                 prop_assert_eq!((run.findings.len(), branch.taken), (0, Some(0)), "{} of {:?}", cut, text);

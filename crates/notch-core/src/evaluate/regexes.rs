@@ -8,14 +8,16 @@ use std::cell::RefCell;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
+use memchr::memmem::Finder;
 use regex::Regex;
 use regex_automata::dfa::onepass;
 use regex_automata::nfa::thompson::{NFA, State};
 use regex_automata::util::primitives::NonMaxUsize;
 use regex_automata::util::syntax;
 use regex_automata::{Anchored, Input};
+use regex_syntax::hir::{Hir, HirKind};
 
-use super::place::Place;
+use super::place::{Place, narrow_with};
 
 /// A regular expression of which each thread has its own, with the memory it needs: one shared by all would make them wait.
 #[derive(Clone)]
@@ -45,7 +47,7 @@ impl OwnRegex {
     }
 
     /// Narrows pieces to the group of their first match.
-    pub(super) fn find(&self, places: &mut [Place], text: &str, group: usize) {
+    pub(super) fn find(&self, places: &mut [Place], text: &str, reasons: usize, group: usize) {
         OWN.with_borrow_mut(|own| {
             if own.len() <= self.id {
                 own.resize_with(self.id + 1, || None);
@@ -56,28 +58,48 @@ impl OwnRegex {
                 one_pass: self.one_pass.as_ref().map(|one_pass| (Arc::clone(one_pass), one_pass.dfa.create_cache())),
                 slots: vec![None; 2 * self.regex.captures_len()],
             });
-            for place in places.iter_mut().filter(|place| !place.is_none()) {
-                let (start, _) = place.span();
-                *place = own.find(place.of(text), group).map_or(Place::NONE, |(from, to)| Place::new(start + from, start + to));
-            }
+            narrow_with(places, text, std::iter::repeat(()), |_, from, to, ()| match own.find(&text[from..to], group) {
+                Found::At(start, end) => Place::new(from + start, from + end),
+                Found::NoMatch => Place::absent(reasons),
+                Found::NoGroup => Place::NONE,
+            });
         });
     }
 }
 
 impl Own {
-    /// Where the group of the first match lies.
-    fn find(&mut self, text: &str, group: usize) -> Option<(usize, usize)> {
+    /// Looks for the group of the first match.
+    fn find(&mut self, text: &str, group: usize) -> Found {
         if let Some((one_pass, cache)) = self.one_pass.as_mut().filter(|_| text.is_ascii())
             && let Some(found) = one_pass.search(cache, text, &mut self.slots)
         {
             let slot = |n: usize| self.slots.get(n).copied().flatten().map(NonMaxUsize::get);
-            return slot(2 * group).zip(slot(2 * group + 1)).filter(|_| found);
+            return Found::of(found, || slot(2 * group).zip(slot(2 * group + 1)));
         }
         if group == 0 {
-            return self.regex.find(text).map(|found| (found.start(), found.end()));
+            let found = self.regex.find(text);
+            return Found::of(found.is_some(), || found.map(|found| (found.start(), found.end())));
         }
-        self.regex.captures_read(&mut self.groups, text)?;
-        self.groups.get(group)
+        let found = self.regex.captures_read(&mut self.groups, text).is_some();
+        Found::of(found, || self.groups.get(group))
+    }
+}
+
+/// What a regular expression has found.
+enum Found {
+    /// The group, from which byte up to which.
+    At(usize, usize),
+    /// A match in which the group took no part.
+    NoGroup,
+    NoMatch,
+}
+
+impl Found {
+    fn of(is_match: bool, group: impl FnOnce() -> Option<(usize, usize)>) -> Self {
+        match is_match {
+            false => Found::NoMatch,
+            true => group().map_or(Found::NoGroup, |(from, to)| Found::At(from, to)),
+        }
     }
 }
 
@@ -86,6 +108,8 @@ struct OnePass {
     dfa: onepass::DFA,
     /// The bytes a match can begin with.
     first: Box<[bool; 256]>,
+    /// What stands in every match: a text without it need not be tried.
+    part: Option<Finder<'static>>,
 }
 
 /// So often it is tried in a text; then the expression as a whole goes on, whose time does not grow with the tries.
@@ -97,14 +121,19 @@ impl OnePass {
         // A letter beyond ASCII may be one of ASCII in another case.
         let is_plain = pattern.is_ascii() && !["\\u", "\\U", "\\x"].iter().any(|escape| pattern.contains(escape));
         let syntax = syntax::Config::new().unicode(false).utf8(false);
-        let nfa = is_plain.then(|| NFA::compiler().syntax(syntax).build(pattern).ok())??;
+        let expression = is_plain.then(|| syntax::parse_with(pattern, &syntax).ok())??;
+        let nfa = NFA::compiler().syntax(syntax).build_from_hir(&expression).ok()?;
         let first = first_bytes(&nfa)?;
+        let part = needed(&expression).filter(|part| part.len() > 1).map(|part| Finder::new(part).into_owned());
         let config = onepass::Config::new().size_limit(Some(1 << 20));
-        Some(Self { dfa: onepass::Builder::new().configure(config).build_from_nfa(nfa).ok()?, first })
+        Some(Self { dfa: onepass::Builder::new().configure(config).build_from_nfa(nfa).ok()?, first, part })
     }
 
     /// Whether there is a match, whose groups lie in the slots then; `None` when that was not found out.
     fn search(&self, cache: &mut onepass::Cache, text: &str, slots: &mut [Option<NonMaxUsize>]) -> Option<bool> {
+        if self.part.as_ref().is_some_and(|part| part.find(text.as_bytes()).is_none()) {
+            return Some(false);
+        }
         let mut starts = text.bytes().enumerate().filter(|(_, byte)| self.first[usize::from(*byte)]).map(|(at, _)| at);
         for start in starts.by_ref().take(TRIES) {
             let input = Input::new(text).span(start..text.len()).anchored(Anchored::Yes);
@@ -113,6 +142,17 @@ impl OnePass {
             }
         }
         starts.next().is_none().then_some(false)
+    }
+}
+
+/// The longest text that stands as it is in every match.
+fn needed(expression: &Hir) -> Option<&[u8]> {
+    match expression.kind() {
+        HirKind::Literal(literal) => Some(&literal.0),
+        HirKind::Capture(group) => needed(&group.sub),
+        HirKind::Repetition(repeated) if repeated.min > 0 => needed(&repeated.sub),
+        HirKind::Concat(parts) => parts.iter().filter_map(needed).max_by_key(|part| part.len()),
+        _ => None,
     }
 }
 

@@ -11,6 +11,9 @@ use crate::finding::{About, Finding, FindingKind};
 use crate::plan::{Branches, CompiledChain, CompiledCheck, CompiledColumn, CompiledCut, CompiledPiece, CompiledSource, OnFinding, Plan};
 use crate::unique::{AllRows, Gathered};
 
+/// The reason of a blank cell.
+pub(super) const BLANK: &str = "blank";
+
 /// How the reason of a text that is not unique begins; the number of another row follows.
 pub(crate) const SAME_AS: &str = "same as row";
 
@@ -239,7 +242,7 @@ impl<'a> Run<'a> {
             let cell = self.cells.get(column.source).copied().unwrap_or_default();
             let is_blank = cell.trim_start().is_empty();
             let wrong = match &column.check {
-                _ if is_blank => column.required.then_some("blank"),
+                _ if is_blank => column.required.then_some(BLANK),
                 Some(check) => check.broken(Value::Text(Piece::whole(cell)), self),
                 None => None,
             };
@@ -346,7 +349,7 @@ impl<'a> Run<'a> {
                     if !self.blank.contains(n) {
                         self.blank.push(*n);
                     }
-                    return Value::Missing(Missing::new(Nothing::Blank, "blank"));
+                    return Value::Missing(Missing::new(Nothing::Blank, BLANK));
                 }
                 Value::Text(Piece::whole(cell))
             }
@@ -355,7 +358,7 @@ impl<'a> Run<'a> {
                     Value::Missing(Missing { reason: self.say(format_args!("{name}: {}", missing.reason)), ..missing })
                 }
                 Value::Missing(missing) => Value::Missing(Missing { told: true, ..missing }),
-                Value::Intended => Value::Missing(Missing { told: true, ..Missing::new(Nothing::Blank, "blank") }),
+                Value::Intended => Value::Missing(Missing { told: true, ..Missing::new(Nothing::Blank, BLANK) }),
                 value => value,
             },
             CompiledSource::Template(pieces) => self.template(pieces),
@@ -492,7 +495,7 @@ impl<'a> Run<'a> {
         let blank = std::mem::replace(&mut self.blank, bumpalo::collections::Vec::new_in(self.findings.bump()));
         for source in blank {
             self.about = About::Column(source);
-            self.find(FindingKind::Blank, "blank", "");
+            self.find(FindingKind::Blank, BLANK, "");
         }
     }
 }

@@ -88,7 +88,7 @@ impl<'a> Run<'a> {
     /// The piece of a text at `span`, or missing when there is nothing in it.
     pub(crate) fn narrow(&self, piece: Piece<'a>, span: Span) -> Item<'a> {
         if span.is_empty() {
-            return Err(Missing::new(Nothing::Empty, "nothing left"));
+            return Err(Missing::new(Nothing::Empty, NOTHING_LEFT));
         }
         Ok(piece.narrow(span))
     }
@@ -178,6 +178,9 @@ impl<'a> Run<'a> {
         self.text_of(value)
     }
 }
+
+/// The reason of a narrowing that leaves nothing.
+pub(crate) const NOTHING_LEFT: &str = "nothing left";
 
 /// What stands between the items of a list that ends as one text.
 pub(crate) const BETWEEN_ITEMS: &str = "; ";

@@ -4,9 +4,10 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::columns::{Columns, Resolved};
-use super::{NOWHERE, Output, Plan, PlanError, PlanOptions, RulePlace};
+use super::{NOWHERE, OnFinding, Output, Plan, PlanError, PlanOptions, RulePlace};
 use crate::conditions::{Condition, Subject, UNIQUE};
-use crate::evaluate::{Plain, Search, ShortWay, Start};
+use crate::evaluate::{PlainStep, Search, ShortWay, Start};
+use crate::finding::About;
 use crate::language::{
     ArgValue, Assignment, Build, Chain, ColumnRef, ConditionNode, Cut, CutError, Source, StepNode, SubjectNode, TemplatePiece, nearest,
 };
@@ -138,8 +139,14 @@ pub(super) fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOpt
     plan.uniques = compiler.uniques;
     plan.searches = compiler.searches;
     let mut slot = 0;
-    for cut in &mut plan.cuts {
+    for n in 0..plan.cuts.len() {
+        let is_kept = plan.on_finding(About::Cut(n)) == OnFinding::Keep;
+        let cut = &mut plan.cuts[n];
         cut.is_read = compiler.columns.read.range(slot..slot + cut.names.len()).next().is_some();
+        let is_all = cut.branches.chains.len() == 1 && cut.branches.then.is_empty();
+        if let Some(way) = &mut cut.short {
+            way.may_lack = is_kept && is_all && !cut.is_read;
+        }
         slot += cut.names.len();
     }
     plan.sources = compiler.columns.sources;
@@ -243,8 +250,13 @@ impl<'c> Compiler<'c> {
             CompiledSource::Value { slot, .. } => Start::Cut(self.short_values.get(slot).copied().flatten()?),
             _ => return None,
         };
-        let steps: Vec<Plain> = first.steps.iter().chain(&branches.then).map(|step| step.plain.clone()).collect::<Option<_>>()?;
-        let search = match (start, steps.first().and_then(Plain::searched)) {
+        let mut reasons = Vec::new();
+        let mut steps = Vec::new();
+        for step in first.steps.iter().chain(&branches.then) {
+            steps.push(PlainStep { plain: step.plain.clone()?, reasons: reasons.len() });
+            reasons.extend(step.reasons.iter().cloned());
+        }
+        let search = match (start, steps.first().and_then(|step| step.plain.searched())) {
             (Start::Source(source), Some(byte)) => Some(Search { source, byte }),
             _ => None,
         };
@@ -254,7 +266,7 @@ impl<'c> Compiler<'c> {
                 self.searches.len() - 1
             })
         });
-        Some(ShortWay { start, search, steps })
+        Some(ShortWay { start, search, steps, reasons, may_lack: false })
     }
 
     /// Enters a name of the left side; gives the column it replaces.

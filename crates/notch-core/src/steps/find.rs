@@ -1,7 +1,7 @@
 //! Steps that look for a mark.
 
 use super::{Args, Step};
-use crate::evaluate::{Item, Nothing, Piece, Plain, Run, Value};
+use crate::evaluate::{Item, NOTHING_LEFT, Nothing, Piece, Plain, Run, Value};
 use crate::language::{Build, CutError, Example, Group, Word};
 use crate::text::{CLOSING, Mark, OPENING, Span, What, characters};
 
@@ -139,7 +139,8 @@ fn beside(args: &mut Args<'_>, side: impl Fn(Span, usize) -> Span + Send + Sync 
     // Which side it is shows from what is kept of a text of three around a mark in the middle.
     let kept = side(1..2, 3);
     let plain = mark.what.plain_byte().filter(|_| matches!(mark.which, 1 | -1) && (kept == (0..1) || kept == (2..3)));
-    let plain = plain.map(|byte| Plain::Beside { byte, last: mark.which == -1, before: kept.start == 0 });
+    let plain = plain.map(|byte| Plain::Beside { byte, last: mark.which == -1, before: kept.start == 0, or_all });
+    let reasons = [absent.clone(), NOTHING_LEFT.to_owned()];
     Ok(Step::text(move |piece, run| {
         let text = piece.text();
         match mark.find(text) {
@@ -148,7 +149,8 @@ fn beside(args: &mut Args<'_>, side: impl Fn(Span, usize) -> Span + Send + Sync 
             None => run.missing(Nothing::Absent, &absent),
         }
     })
-    .plainly(plain))
+    .plainly(plain)
+    .lacking(reasons))
 }
 
 fn between(args: &mut Args<'_>) -> Result<Step, CutError> {

@@ -17,6 +17,8 @@ mod types;
 pub(crate) use args::{Args, Resolve};
 pub(crate) use checks::Demand;
 
+use std::sync::Arc;
+
 use crate::evaluate::{Item, Missing, Nothing, Piece, Plain, Run, Value};
 use crate::language::{Reach, Word};
 pub use types::OutputType;
@@ -49,6 +51,8 @@ pub(crate) struct Step {
     work: Work,
     /// What it does to a plain text, where that can be said in short.
     pub plain: Option<Plain>,
+    /// Why it gives nothing, where that shows on the short way: in the order in which [`Plain`] counts them.
+    pub reasons: Vec<Arc<str>>,
 }
 
 enum Work {
@@ -66,7 +70,7 @@ enum Work {
 
 impl Step {
     fn new(work: Work) -> Self {
-        Self { work, plain: None }
+        Self { work, plain: None, reasons: Vec::new() }
     }
 
     pub(crate) fn text(work: impl for<'a> Fn(Piece<'a>, &mut Run<'a>) -> Item<'a> + Send + Sync + 'static) -> Self {
@@ -86,12 +90,17 @@ impl Step {
     }
 
     pub(crate) fn of_type(output_type: OutputType) -> Self {
-        Step { work: Work::Type(output_type), plain: Some(Plain::Nothing) }
+        Step::new(Work::Type(output_type)).plainly(Some(Plain::Nothing))
     }
 
     /// The same step, with what it does to plain texts.
     pub(crate) fn plainly(self, plain: Option<Plain>) -> Self {
         Step { plain, ..self }
+    }
+
+    /// The same step, with the reasons for which it gives nothing.
+    pub(crate) fn lacking(self, reasons: impl IntoIterator<Item = String>) -> Self {
+        Step { reasons: reasons.into_iter().map(Arc::from).collect(), ..self }
     }
 
     /// The type it says the column is of.

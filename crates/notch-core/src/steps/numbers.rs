@@ -27,7 +27,7 @@ pub(super) const WORDS: &[Word] = &[
             let reach = if args.given()? { args.place()? } else { Reach::one(1) };
             let style = style(args)?;
             let plain = (reach == Reach::one(1) && style == NumberStyle::Point).then_some(Plain::Number);
-            Ok(Step::text(move |piece, run| number(piece, reach, style, run)).plainly(plain))
+            Ok(Step::text(move |piece, run| number(piece, reach, style, run)).plainly(plain).lacking([NO_NUMBER.to_owned()]))
         }),
     },
     Word {
@@ -68,7 +68,7 @@ pub(super) const WORDS: &[Word] = &[
                     items.push(taken(piece, &found, run));
                 }
                 if items.is_empty() {
-                    return Value::Missing(Missing::new(Nothing::Empty, "no number"));
+                    return Value::Missing(Missing::new(Nothing::Empty, NO_NUMBER));
                 }
                 Value::List(items.into_bump_slice())
             }))
@@ -88,10 +88,13 @@ fn style(args: &mut Args<'_>) -> Result<NumberStyle, CutError> {
     }
 }
 
+/// The reason of a text without numbers.
+const NO_NUMBER: &str = "no number";
+
 fn number<'a>(piece: Piece<'a>, reach: Reach, style: NumberStyle, run: &mut Run<'a>) -> Item<'a> {
     // Many texts have no number in them, and no digit.
     if first_digit(piece.text().as_bytes(), 0, piece.text().len()).is_none() {
-        return run.missing(Nothing::Empty, "no number");
+        return run.missing(Nothing::Empty, NO_NUMBER);
     }
     let all = || numbers(piece.text(), piece.char_before(), style);
     let found = match reach.first {
@@ -101,7 +104,7 @@ fn number<'a>(piece: Piece<'a>, reach: Reach, style: NumberStyle, run: &mut Run<
     match found {
         Some(found) => taken(piece, &found, run),
         None => match all().count() {
-            0 => run.missing(Nothing::Empty, "no number"),
+            0 => run.missing(Nothing::Empty, NO_NUMBER),
             1 => run.missing(Nothing::Absent, "1 number"),
             n => run.missing(Nothing::Absent, &format!("{n} numbers")),
         },

@@ -4,6 +4,9 @@ use super::Step;
 use crate::evaluate::{Missing, Nothing, OwnRegex, Plain, Value};
 use crate::language::{Build, Example, Group, Word};
 
+/// The reason of a text in which a regular expression matches nothing.
+const NO_MATCH: &str = "no match";
+
 pub(super) const WORDS: &[Word] = &[
     Word {
         name: "match",
@@ -29,10 +32,11 @@ pub(super) const WORDS: &[Word] = &[
                 match span {
                     Some(Some(span)) => run.narrow(piece, span),
                     Some(None) => run.missing(Nothing::Absent, &format!("group {group} took no part")),
-                    None => run.missing(Nothing::Empty, "no match"),
+                    None => run.missing(Nothing::Empty, NO_MATCH),
                 }
             })
-            .plainly(Some(plain)))
+            .plainly(Some(plain))
+            .lacking([NO_MATCH.to_owned()]))
         }),
     },
     Word {
@@ -56,7 +60,7 @@ pub(super) const WORDS: &[Word] = &[
                     });
                 }
                 if items.is_empty() {
-                    return Value::Missing(Missing::new(Nothing::Empty, "no match"));
+                    return Value::Missing(Missing::new(Nothing::Empty, NO_MATCH));
                 }
                 Value::List(items.into_bump_slice())
             }))
@@ -80,7 +84,7 @@ pub(super) const WORDS: &[Word] = &[
             }
             Ok(Step::list(move |piece, run| {
                 let Some(groups) = regex.captures(piece.text()) else {
-                    return Value::Missing(Missing::new(Nothing::Empty, "no match"));
+                    return Value::Missing(Missing::new(Nothing::Empty, NO_MATCH));
                 };
                 let mut items = run.items();
                 for (n, group) in groups.iter().enumerate().skip(1) {

@@ -1,7 +1,7 @@
 //! Steps that divide a text into parts.
 
 use super::{Args, Step, picked, pieces};
-use crate::evaluate::{Item, Missing, Nothing, Piece, Plain, Run, Value};
+use crate::evaluate::{Item, Missing, Nothing, PARTS, Piece, Plain, Run, Value};
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Reach, Word};
 use crate::text::{Separator, Span, characters, words};
@@ -96,7 +96,8 @@ fn part(args: &mut Args<'_>) -> Result<Step, CutError> {
         (Some(n @ 1..), None) => nth(piece, &separator, usize::try_from(n).unwrap_or(usize::MAX), run),
         _ => reached(piece, &separator, reach, of, run),
     })
-    .plainly(plain))
+    .plainly(plain)
+    .lacking((1..=PARTS).map(parts_said).chain(single.map(part_is_empty))))
 }
 
 /// The way of most cuts: one part counted from the left, and the parts behind it are never looked for.
@@ -107,7 +108,7 @@ fn nth<'a>(piece: Piece<'a>, separator: &Separator, n: usize, run: &mut Run<'a>)
             check_width(separator, n - 1, &text[span.clone()], run);
             Ok(piece.narrow(span))
         }
-        Some(_) => Err(Missing::new(Nothing::Empty, run.say(format_args!("part {n} is empty")))),
+        Some(_) => Err(Missing::new(Nothing::Empty, run.keep(&part_is_empty(n as i64)))),
         None => Err(too_few(separator.parts(text).count(), run)),
     }
 }
@@ -116,14 +117,14 @@ fn reached<'a>(piece: Piece<'a>, separator: &Separator, reach: Reach, of: Option
     let text = piece.text();
     let total = separator.parts(text).count();
     if let Some(of) = of.filter(|of| *of != total) {
-        return Err(Missing::new(Nothing::Absent, run.say(format_args!("{total} part{}, not {of}", if total == 1 { "" } else { "s" }))));
+        return Err(Missing::new(Nothing::Absent, run.say(format_args!("{}, not {of}", parts_said(total)))));
     }
     let Some((first, last)) = places(reach, total) else {
         return Err(too_few(total, run));
     };
     let span = span_of(separator.parts(text), first, last);
     if span.is_empty() {
-        let name = if reach.single { run.say(format_args!("part {} is empty", reach.first.unwrap_or(1))) } else { "these parts are empty" };
+        let name = if reach.single { run.keep(&part_is_empty(reach.first.unwrap_or(1))) } else { "these parts are empty" };
         return Err(Missing::new(Nothing::Empty, name));
     }
     if let Some(last_part) = separator.parts(text).nth(last - 1) {
@@ -161,6 +162,15 @@ fn span_of(mut parts: impl Iterator<Item = Span>, first: usize, last: usize) -> 
     start.start..end.end
 }
 
+/// How many parts a text has, as reasons have it.
+fn parts_said(count: usize) -> String {
+    format!("{count} part{}", if count == 1 { "" } else { "s" })
+}
+
+fn part_is_empty(n: i64) -> String {
+    format!("part {n} is empty")
+}
+
 fn too_few<'a>(total: usize, run: &Run<'a>) -> Missing<'a> {
-    Missing::new(Nothing::Absent, run.say(format_args!("{total} part{}", if total == 1 { "" } else { "s" })))
+    Missing::new(Nothing::Absent, run.keep(&parts_said(total)))
 }

@@ -1,6 +1,6 @@
 //! Generated input: nothing panics, and what is fast gives what is obvious.
 
-use notch_core::{Batch, ColumnRule, Fate, Plan, PlanOptions, Scratch, parse_assignment, parse_column_rule, parse_row_rule, shape};
+use notch_core::{Batch, ColumnRule, Fate, Plan, PlanOptions, Scratch, Tally, parse_assignment, parse_column_rule, parse_row_rule, shape};
 use proptest::prelude::*;
 use unicode_segmentation::UnicodeSegmentation;
 
@@ -227,6 +227,18 @@ proptest! {
     }
 }
 
+/// All that a tally tells but the order in which shapes came.
+fn counted(tally: &Tally) -> String {
+    let outputs =
+        tally.outputs.iter().map(|output| format!("{} {} {} {:?}\n", output.filled, output.blank, output.failed, output.shapes.ranked()));
+    let groups = tally
+        .groups()
+        .into_iter()
+        .map(|(about, kind, group)| format!("{about:?} {kind:?} {:?} {:?} {:?}\n", group.reasons(), group.shapes.ranked(), group.examples));
+    let rows = format!("{:?} {} {:?}\n", tally.rows().collect::<Vec<_>>(), tally.rows_with_findings, tally.unchecked);
+    outputs.chain(groups).chain([rows, format!("{:?}", tally.cuts)]).collect()
+}
+
 const DEMANDS: [&str; 6] = ["is digits", "has \"-\" and has no \"b\"", "is not \"a\"", "same as {b}", "length 1..3", "{b} is not blank"];
 const CHECKS: [&str; 6] = [
     "not {a} same as {b}",
@@ -248,7 +260,14 @@ proptest! {
         required in any::<bool>(),
         checks in prop::collection::vec(prop::sample::select(&CHECKS[..]), 0..3),
     ) {
-        let cuts = ["x = {a} | first 1 | upper", "y = {x} | pad left 3 with \"0\" | check is not digits", "z? = {b} | after \"-\" | check value < {a}"];
+        let cuts = [
+            "x = {a} | first 1 | upper",
+            "y = {x} | pad left 3 with \"0\" | check is not digits",
+            "z? = {b} | after \"-\" | check value < {a}",
+            "u = {b} | before last \"-\" or end | match /1/",
+            "v = {a} | part 2 by \"-\" | number",
+            "w = {a} | after \"-\"",
+        ];
         let cuts: Vec<_> = cuts.iter().map(|cut| parse_assignment(cut).unwrap()).collect();
         let options = PlanOptions {
             columns: vec![ColumnRule { column: "a".to_owned(), required, unique: false, check: demand.map(|demand| parse_column_rule(demand).unwrap()) }],
@@ -272,9 +291,12 @@ proptest! {
             prop_assert!(batch.cells(source, places.iter(), |_, place| Some(*place)));
         }
         let together = batch.evaluate();
+        let (mut counts, mut twin) = (Tally::new(&plan), Tally::new(&plan));
+        counts.add_batch(&plan, &together);
         for (n, row) in rows.iter().enumerate() {
             let cells: Vec<String> = (0..plan.sources().len()).map(|source| cell(row, source)).collect();
             let by_itself = plan.evaluate(cells.iter().map(String::as_str), &mut alone);
+            twin.add(&plan, &by_itself, n as u64 + 1, n as u64 + 2);
             let texts: Vec<&str> = by_itself.cells.iter().map(|cell| cell.text).collect();
             match together.unusual().iter().find(|(of, _)| *of == n) {
                 Some((_, result)) => {
@@ -283,10 +305,11 @@ proptest! {
                 }
                 None => {
                     prop_assert_eq!(&(0..texts.len()).map(|output| together.text(n, output)).collect::<Vec<_>>(), &texts);
-                    prop_assert!(by_itself.findings.is_empty() && by_itself.fate == Fate::Write, "{:?}", by_itself.findings);
-                    prop_assert!(by_itself.checked.iter().all(|made| *made) && by_itself.branches.iter().all(|branch| branch.taken == Some(0)));
+                    prop_assert_eq!(format!("{:?}", together.findings(n)), format!("{:?}", by_itself.findings));
+                    prop_assert!(by_itself.fate == Fate::Write && by_itself.checked.iter().all(|made| *made));
                 }
             }
         }
+        prop_assert_eq!(counted(&counts), counted(&twin));
     }
 }

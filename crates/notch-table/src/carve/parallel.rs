@@ -149,13 +149,6 @@ impl<'b> Rows<'b> {
         self.index.record(n, self.bytes(text), self.line)
     }
 
-    /// Why record `n` cannot be read, if it cannot.
-    #[inline]
-    fn unreadable_for(&self, n: usize, text: &str) -> Option<String> {
-        let is_plain = self.odd.is_none() && self.index.is_row_of(n, self.run.width);
-        if is_plain { None } else { self.record(n, text).readable(self.run.width).err() }
-    }
-
     /// Adds the cells of the rows to a batch: where they lie in the block, if they stand there as they are.
     fn add_cells(&self, rows: &[u32], batch: &mut Batch<'_>) {
         for (source, column) in self.run.carving.plan.sources().iter().enumerate() {
@@ -198,7 +191,8 @@ impl<'b> Rows<'b> {
             if self.index.range(n).is_empty() && run.width > 1 {
                 continue;
             }
-            if let Some(reason) = self.unreadable_for(n, batch.block()) {
+            let is_plain = self.odd.is_none() && self.index.is_row_of(n, run.width);
+            if !is_plain && let Err(reason) = self.record(n, batch.block()).readable(run.width) {
                 unreadable = Some((n, reason));
                 break;
             }
@@ -221,7 +215,9 @@ impl<'b> Rows<'b> {
                 }
                 _ => None,
             };
-            if result.is_none() && run.encoding.is_whole() {
+            // Of rows with nothing unusual in them it may still be listed that a cut gave nothing.
+            let absent = if result.is_none() && run.findings.is_some() { evaluated.findings(at) } else { Vec::new() };
+            if result.is_none() && absent.is_empty() && run.encoding.is_whole() {
                 let record = self.index.raw(n, self.bytes(evaluated.block()));
                 run.encoding.whole_row(&record, &evaluated, at, &mut part.line, &mut part.rows);
                 part.written += 1;
@@ -230,7 +226,7 @@ impl<'b> Rows<'b> {
             let (number, record) = (evaluated.number(at), self.record(n, evaluated.block()));
             let (cells, findings, fate) = match result {
                 Some(result) => (NewCells::Row(result.cells), result.findings, result.fate),
-                None => (NewCells::Batch(&evaluated, at), &[][..], Fate::Write),
+                None => (NewCells::Batch(&evaluated, at), &*absent, Fate::Write),
             };
             let text = match self.odd {
                 None => &evaluated.block()[self.index.range(n)],
