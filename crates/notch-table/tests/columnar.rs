@@ -5,16 +5,20 @@ use std::fs::File;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-use arrow_array::types::{Int8Type, Int32Type};
+use arrow_array::cast::AsArray;
+use arrow_array::types::{Decimal128Type, Int8Type, Int32Type};
 use arrow_array::{
     Array, ArrayRef, BinaryArray, BooleanArray, Date32Array, Decimal128Array, DictionaryArray, Float64Array, Int64Array, LargeStringArray,
     ListArray, RecordBatch, StringViewArray, TimestampMicrosecondArray, UInt64Array,
 };
 use arrow_schema::Schema;
-use notch_core::{Plan, PlanOptions, parse_assignment};
+use notch_core::{Plan, PlanOptions, parse_assignment, parse_row_rule};
 use notch_table::{Carving, CellsOut, Columnar, Format, OutColumn, ReadOptions, Source, Summary, Table, TableError, To, carve};
 use parquet::arrow::ArrowWriter;
 use parquet::arrow::arrow_reader::ParquetRecordBatchReaderBuilder;
+use parquet::basic::Compression;
+use parquet::file::metadata::RowGroupMetaData;
+use parquet::file::properties::WriterProperties;
 
 fn batch(columns: Vec<(&str, ArrayRef)>) -> RecordBatch {
     RecordBatch::try_from_iter_with_nullable(columns.into_iter().map(|(name, array)| (name, array, true))).unwrap()
@@ -69,9 +73,15 @@ fn read(path: &Path, columnar: Columnar) -> RecordBatch {
 
 /// Cuts new columns out of a table and writes all columns.
 fn cut(from: &Path, cuts: &[&str], to: &Path, columnar: Columnar) -> Result<Summary, TableError> {
+    cut_some(from, cuts, None, to, columnar)
+}
+
+/// The same with the rows alone that a condition holds for.
+fn cut_some(from: &Path, cuts: &[&str], only: Option<&str>, to: &Path, columnar: Columnar) -> Result<Summary, TableError> {
     let table = Table::open(&Source::File(from.to_owned()), &ReadOptions::default())?;
     let cuts: Vec<_> = cuts.iter().map(|cut| parse_assignment(cut).unwrap()).collect();
-    let plan = Plan::compile(&cuts, table.columns(), &PlanOptions::default()).unwrap();
+    let options = PlanOptions { only_rows: only.map(|only| parse_row_rule(only).unwrap()), ..PlanOptions::default() };
+    let plan = Plan::compile(&cuts, table.columns(), &options).unwrap();
     let columns = (0..table.columns().len()).map(OutColumn::Source).chain((0..plan.outputs().len()).map(OutColumn::New)).collect();
     let carving = Carving::new(&plan, columns);
     carve(table, &carving, Box::new(CellsOut::create(To::File(to), Format::Columnar(columnar), "Rows", false)?.unwrap()))
@@ -121,6 +131,60 @@ fn types_survive_and_new_columns_have_theirs() {
                 .to_owned()
         )
     );
+}
+
+/// Row groups of which all rows stay are copied as they lie, compressed as they are; others are written anew.
+#[test]
+fn row_groups_are_copied_where_they_stay_whole() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = |name: &str| folder.path().join(name);
+    let typed = typed();
+    let many = arrow_select::concat::concat_batches(&typed.schema(), std::iter::repeat_n(&typed, 1_000)).unwrap();
+    // The place of each row, and a number that needs more than 64 bits in the last but one.
+    let places = Arc::new(Int64Array::from_iter_values(0..5_000)) as ArrayRef;
+    let long = |n| if n == 4_998 { "99999999999999999999".to_owned() } else { format!("{:04}", n % 7_000) };
+    let texts = Arc::new(LargeStringArray::from_iter_values((0..5_000).map(long))) as ArrayRef;
+    let (columns, names) = (many.columns().iter().cloned().chain([places, texts]), many.schema());
+    let names = names.fields().iter().map(|field| field.name().as_str()).chain(["place", "long"]);
+    let many = batch(names.zip(columns).collect());
+    // Rows in a row group, the rows that stay, the row groups there are then and how many of these are copied.
+    type Stays = fn(usize) -> bool;
+    let cases: [(usize, Option<&str>, Stays, usize, usize); 6] = [
+        (5_000, None, |_| true, 1, 1),
+        (777, None, |_| true, 7, 7),
+        (50, None, |_| true, 100, 100),
+        (1_000, Some("{place} value >= 1000"), |n| n >= 1_000, 4, 4),
+        (1_000, Some("{place} value >= 700"), |n| n >= 700, 1, 0),
+        (777, Some("not {place} ends with \"7\""), |n| n % 10 != 7, 1, 0),
+    ];
+    for (in_group, only, stays, groups, copied) in cases {
+        let properties = WriterProperties::builder().set_max_row_group_row_count(Some(in_group)).build();
+        let mut writer = ArrowWriter::try_new(File::create(path("in")).unwrap(), many.schema(), Some(properties)).unwrap();
+        writer.write(&many).unwrap();
+        writer.close().unwrap();
+        let staying = BooleanArray::from_iter((0..5_000).map(|n| Some(stays(n))));
+        let wanted = arrow_select::filter::filter_record_batch(&many, &staying).unwrap();
+        for cuts in
+            [&["end = {place} | last 1 | as integer"][..], &["wide = {long} | trim | as integer", "end = {place} | last 1 | as integer"]]
+        {
+            cut_some(&path("in"), cuts, only, &path("out"), Columnar::Parquet).unwrap();
+            let metadata = ParquetRecordBatchReaderBuilder::try_new(File::open(path("out")).unwrap()).unwrap().metadata().clone();
+            let is_copied = |group: &&RowGroupMetaData| group.column(0).compression() == Compression::UNCOMPRESSED;
+            // What had been written when a column became wider was written anew.
+            if cuts.len() == 1 {
+                let found = (metadata.num_row_groups(), metadata.row_groups().iter().filter(is_copied).count());
+                assert_eq!(found, (groups, copied), "{in_group} {only:?}");
+            }
+            let last = read(&path("out"), Columnar::Parquet);
+            (0..14).for_each(|n| assert_eq!(last.column(n), wanted.column(n), "{in_group} {only:?} {}", wanted.schema().field(n).name()));
+            let ends: ArrayRef = Arc::new(Int64Array::from_iter_values((0..5_000).filter(|n| stays(*n as usize)).map(|n| n % 10)));
+            assert_eq!(last.column(last.num_columns() - 1), &ends);
+            if cuts.len() == 2 {
+                let longs = last.column(14).as_primitive::<Decimal128Type>().iter().map(|long| format!("{:04}", long.unwrap()));
+                assert!(longs.eq(wanted.column(13).as_string::<i64>().iter().map(|text| text.unwrap().to_owned())), "{in_group} {only:?}");
+            }
+        }
+    }
 }
 
 #[cfg(unix)]

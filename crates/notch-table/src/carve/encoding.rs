@@ -71,6 +71,11 @@ impl Encoding {
         Self { cells: Some(which), ..Self::default() }
     }
 
+    /// Whether it asks for nothing but the new cells of a row.
+    pub fn is_of_new_cells(&self) -> bool {
+        self.nothing || self.cells == Some(WhichCells::New)
+    }
+
     /// For rows that are looked at and not written.
     pub fn nothing() -> Self {
         Self { nothing: true, ..Self::default() }

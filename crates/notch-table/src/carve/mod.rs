@@ -288,6 +288,9 @@ fn carve_rows(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '
     let mut findings = carving.findings.as_deref().map(|path| FindingsFile::create(path, plan, carving.replace_table)).transpose()?;
     let mut rejects = carving.rejects.as_deref().map(|path| Rejects::create(path, &table, carving.replace_table)).transpose()?;
     sink.begin(&table, plan, &carving.columns)?;
+    if findings.is_none() && rejects.is_none() && sink.encoding().is_some_and(|encoding| encoding.is_of_new_cells()) {
+        table.needs_only(plan.sources().iter().map(|source| source.index).collect());
+    }
 
     let mut summary =
         Summary { read: 0, written: 0, rejected: 0, left_out: 0, unreadable: 0, empty_lines: 0, tally: Tally::new(plan), said: Vec::new() };

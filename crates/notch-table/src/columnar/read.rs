@@ -7,12 +7,14 @@ use std::sync::Arc;
 
 use arrow_array::cast::AsArray;
 use arrow_array::types::{Float32Type, Float64Type};
-use arrow_array::{Array, ArrayRef, RecordBatch, StringViewArray};
+use arrow_array::{Array, ArrayRef, LargeStringArray, RecordBatch, StringArray, StringViewArray};
 use arrow_cast::display::{ArrayFormatter, FormatOptions};
 use arrow_schema::{ArrowError, DataType, SchemaRef};
-use parquet::arrow::arrow_reader::ParquetRecordBatchReaderBuilder;
+use parquet::arrow::ProjectionMask;
+use parquet::arrow::arrow_reader::{ArrowReaderMetadata, ArrowReaderOptions, ParquetRecordBatchReaderBuilder};
 
 use super::Batches;
+use super::original::Original;
 use crate::cells::Kind;
 use crate::csv::write_cell;
 use crate::error::TableError;
@@ -30,10 +32,18 @@ const TOGETHER: usize = 4096;
 
 type Found = Box<dyn Iterator<Item = Result<RecordBatch, ArrowError>> + Send>;
 
+/// Where the rows come from.
+enum Rows {
+    /// A Parquet file that has not been read yet, for it is not known of which columns.
+    Parquet(Box<ParquetRecordBatchReaderBuilder<File>>),
+    /// All columns, or those that are made text alone.
+    Found { batches: Found, only_texts: bool },
+}
+
 /// Rows of typed columns as comma-separated text.
 pub(crate) struct ArrowText {
     schema: SchemaRef,
-    found: Found,
+    rows: Rows,
     batches: Arc<Batches>,
     /// The number of the next row, from 1.
     row: u64,
@@ -45,13 +55,14 @@ pub(crate) struct ArrowText {
 /// It is broken, or is none.
 pub(crate) fn open(file: File, name: &str, is_parquet: bool) -> Result<ArrowText, TableError> {
     if is_parquet {
-        let builder = ParquetRecordBatchReaderBuilder::try_new(file).map_err(|cause| broken(name, "a Parquet file", &cause))?;
-        let schema = builder.schema().clone();
-        let reader = builder.with_batch_size(TOGETHER).build().map_err(|cause| broken(name, "a Parquet file", &cause))?;
-        return Ok(ArrowText::new(schema, Box::new(reader)));
+        let broken = |cause: &dyn std::fmt::Display| broken(name, "a Parquet file", cause);
+        let metadata = ArrowReaderMetadata::load(&file, ArrowReaderOptions::new()).map_err(|cause| broken(&cause))?;
+        let original = Original::new(&file, &metadata).map_err(|cause| broken(&cause))?;
+        let builder = ParquetRecordBatchReaderBuilder::new_with_metadata(file, metadata).with_batch_size(TOGETHER);
+        return Ok(ArrowText::new(builder.schema().clone(), Rows::Parquet(Box::new(builder)), Some(original)));
     }
     let reader = arrow_ipc::reader::FileReader::try_new_buffered(file, None).map_err(|cause| broken(name, "an Arrow file", &cause))?;
-    Ok(ArrowText::new(reader.schema(), Box::new(reader)))
+    Ok(ArrowText::new(reader.schema(), Rows::all(reader), None))
 }
 
 /// Opens an Arrow stream.
@@ -60,7 +71,7 @@ pub(crate) fn open(file: File, name: &str, is_parquet: bool) -> Result<ArrowText
 /// It is broken, or is none.
 pub(crate) fn arrow_stream(reader: Box<dyn Read + Send>, name: &str) -> Result<ArrowText, TableError> {
     let reader = arrow_ipc::reader::StreamReader::try_new(reader, None).map_err(|cause| broken(name, "an Arrow stream", &cause))?;
-    Ok(ArrowText::new(reader.schema(), Box::new(reader)))
+    Ok(ArrowText::new(reader.schema(), Rows::all(reader), None))
 }
 
 fn broken(name: &str, what: &str, cause: &dyn std::fmt::Display) -> TableError {
@@ -93,15 +104,37 @@ fn kind_of(data_type: &DataType) -> Kind {
     }
 }
 
+impl Rows {
+    fn all(batches: impl Iterator<Item = Result<RecordBatch, ArrowError>> + Send + 'static) -> Self {
+        Rows::Found { batches: Box::new(batches), only_texts: false }
+    }
+}
+
 impl ArrowText {
-    fn new(schema: SchemaRef, found: Found) -> Self {
-        let batches = Arc::new(Batches::new(SchemaRef::clone(&schema)));
-        Self { schema, found, batches, row: 1 }
+    fn new(schema: SchemaRef, rows: Rows, original: Option<Original>) -> Self {
+        let batches = Arc::new(Batches::new(SchemaRef::clone(&schema), original));
+        Self { schema, rows, batches, row: 1 }
     }
 
     /// The columns: their names and what they hold.
     pub(crate) fn columns(&self) -> Vec<(String, Kind)> {
         self.schema.fields().iter().map(|field| (field.name().clone(), kind_of(field.data_type()))).collect()
+    }
+
+    /// The next rows, and whether they have only the columns that are made text.
+    fn next_batch(&mut self) -> Result<Option<(RecordBatch, bool)>, ArrowError> {
+        if let Rows::Parquet(_) = self.rows
+            && let Rows::Parquet(builder) = std::mem::replace(&mut self.rows, Rows::all(std::iter::empty()))
+        {
+            let only_texts = !self.batches.are_kept();
+            let wanted = (0..self.schema.fields().len()).filter(|column| !only_texts || self.batches.is_as_text(*column));
+            let mask = ProjectionMask::roots(builder.parquet_schema(), wanted);
+            self.rows = Rows::Found { batches: Box::new(builder.with_projection(mask).build()?), only_texts };
+        }
+        match &mut self.rows {
+            Rows::Found { batches, only_texts } => Ok(batches.next().transpose()?.map(|batch| (batch, *only_texts))),
+            Rows::Parquet(_) => Ok(None),
+        }
     }
 
     /// The rows with their types, as they are read.
@@ -114,12 +147,18 @@ impl Pieces for ArrowText {
     fn next_piece(&mut self, piece: &mut Vec<u8>) -> io::Result<()> {
         let broken = |cause: &dyn std::fmt::Display| io::Error::new(io::ErrorKind::InvalidData, said(cause));
         while piece.is_empty()
-            && let Some(batch) = self.found.next()
+            && let Some((batch, only_texts)) = self.next_batch().map_err(|cause| broken(&cause))?
         {
-            let batch = batch.map_err(|cause| broken(&cause))?;
             self.batches.push(self.row, &batch);
             self.row += batch.num_rows() as u64;
-            write_rows(&batch, piece).map_err(|cause| broken(&cause))?;
+            let mut columns = batch.columns().iter();
+            // A column that is not made text is passed over, if it was read at all.
+            let columns = (0..self.schema.fields().len()).map(|column| {
+                let is_text = self.batches.is_as_text(column);
+                let array = if is_text || !only_texts { columns.next() } else { None };
+                array.filter(|_| is_text)
+            });
+            write_rows(&columns.collect::<Vec<_>>(), batch.num_rows(), piece).map_err(|cause| broken(&cause))?;
         }
         Ok(())
     }
@@ -128,32 +167,35 @@ impl Pieces for ArrowText {
 /// How the values of a column become texts.
 enum Texts<'a> {
     /// They are texts.
-    Are(StringViewArray),
+    Are(&'a StringArray),
+    Long(&'a LargeStringArray),
+    /// They have become texts.
+    Became(StringViewArray),
     Short(&'a arrow_array::Float32Array),
     Float(&'a arrow_array::Float64Array),
     Formatted(ArrayFormatter<'a>),
 }
 
-fn write_rows(batch: &RecordBatch, into: &mut Vec<u8>) -> Result<(), ArrowError> {
+fn write_rows(arrays: &[Option<&ArrayRef>], rows: usize, into: &mut Vec<u8>) -> Result<(), ArrowError> {
     let options = FormatOptions::new().with_display_error(false);
-    let mut columns: Vec<(&ArrayRef, Texts<'_>)> = Vec::with_capacity(batch.num_columns());
-    for array in batch.columns() {
-        columns.push((array, texts_of(array, &options)?));
+    let mut columns: Vec<Option<(&ArrayRef, Texts<'_>)>> = Vec::with_capacity(arrays.len());
+    for array in arrays {
+        columns.push(array.map(|array| texts_of(array, &options).map(|texts| (array, texts))).transpose()?);
     }
     let mut text = String::new();
-    for row in 0..batch.num_rows() {
+    for row in 0..rows {
         let from = into.len();
-        for (n, (array, texts)) in columns.iter().enumerate() {
+        for (n, column) in columns.iter().enumerate() {
             if n > 0 {
                 into.push(b',');
             }
-            if array.is_null(row) {
-                continue;
-            }
+            let Some((_, texts)) = column.as_ref().filter(|(array, _)| !array.is_null(row)) else { continue };
             let text = match texts {
-                // The text behind a key may be missing as well.
-                Texts::Are(texts) if texts.is_null(row) => continue,
                 Texts::Are(texts) => texts.value(row),
+                Texts::Long(texts) => texts.value(row),
+                // The text behind a key may be missing as well.
+                Texts::Became(texts) if texts.is_null(row) => continue,
+                Texts::Became(texts) => texts.value(row),
                 other => {
                     text.clear();
                     let written = match other {
@@ -161,7 +203,7 @@ fn write_rows(batch: &RecordBatch, into: &mut Vec<u8>) -> Result<(), ArrowError>
                         Texts::Short(numbers) => write!(text, "{}", numbers.value(row)),
                         Texts::Float(numbers) => write!(text, "{}", numbers.value(row)),
                         Texts::Formatted(values) => values.value(row).write(&mut text).map_err(|_| std::fmt::Error),
-                        Texts::Are(_) => Ok(()),
+                        Texts::Are(_) | Texts::Long(_) | Texts::Became(_) => Ok(()),
                     };
                     written.map_err(|_| ArrowError::CastError(format!("row {}: a value that has no text", row + 1)))?;
                     &text
@@ -180,15 +222,14 @@ fn write_rows(batch: &RecordBatch, into: &mut Vec<u8>) -> Result<(), ArrowError>
 
 fn texts_of<'a>(array: &'a ArrayRef, options: &FormatOptions<'a>) -> Result<Texts<'a>, ArrowError> {
     let is_text = |data_type: &DataType| matches!(data_type, DataType::Utf8 | DataType::LargeUtf8 | DataType::Utf8View);
+    let as_texts = || arrow_cast::cast(array, &DataType::Utf8View).map(|texts| Texts::Became(texts.as_string_view().clone()));
     Ok(match array.data_type() {
-        data_type if is_text(data_type) => Texts::Are(as_texts(array)?),
-        DataType::Dictionary(_, values) if is_text(values) => Texts::Are(as_texts(array)?),
+        DataType::Utf8 => Texts::Are(array.as_string()),
+        DataType::LargeUtf8 => Texts::Long(array.as_string()),
+        DataType::Utf8View => as_texts()?,
+        DataType::Dictionary(_, values) if is_text(values) => as_texts()?,
         DataType::Float32 => Texts::Short(array.as_primitive::<Float32Type>()),
         DataType::Float64 => Texts::Float(array.as_primitive::<Float64Type>()),
         _ => Texts::Formatted(ArrayFormatter::try_new(array.as_ref(), options)?),
     })
-}
-
-fn as_texts(array: &ArrayRef) -> Result<StringViewArray, ArrowError> {
-    Ok(arrow_cast::cast(array, &DataType::Utf8View)?.as_string_view().clone())
 }

@@ -5,165 +5,67 @@ use std::io;
 use std::sync::Arc;
 
 use arrow_array::builder::StringBuilder;
-use arrow_array::{
-    Array, ArrayRef, BooleanArray, Date32Array, Decimal128Array, Float64Array, Int64Array, RecordBatch, StringArray, UInt32Array,
-};
-use arrow_cast::parse::Parser;
+use arrow_array::{Array, ArrayRef, RecordBatch, UInt32Array};
 use arrow_ipc::writer::{FileWriter, StreamWriter};
-use arrow_schema::{ArrowError, DataType, Field, Schema, SchemaRef};
-use parquet::arrow::ArrowWriter;
+use arrow_schema::{ArrowError, Field, Schema, SchemaRef};
 use parquet::arrow::arrow_reader::ParquetRecordBatchReaderBuilder;
-use parquet::basic::{Compression, ZstdLevel};
-use parquet::file::properties::{EnabledStatistics, WriterProperties};
 
+use super::held::Held;
+use super::parquet_out::{ParquetOut, Stay};
 use super::read::said;
 use super::{Batches, Columnar};
-use crate::cells::{CellColumn, CellsFile, Kind, OutCell};
+use crate::cells::{CellColumn, CellsFile, OutCell};
 use crate::error::TableError;
 use crate::output::{NewFile, To};
+use crate::side_by_side::usual_threads;
 
 /// How many rows are made columns together.
-const TOGETHER: usize = 4096;
-/// How many rows a row group of Parquet has: they are held until it is written.
-const ROW_GROUP: usize = 128 * 1024;
-/// How many digits a decimal has at most.
-const MOST_DIGITS: u8 = 38;
-
-/// What a column that is made of texts holds in the file.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Held {
-    Text,
-    Integer,
-    /// Whole numbers of up to 38 digits.
-    Long,
-    Number,
-    Decimal(i8),
-    Date,
-    Truth,
-}
-
-impl Held {
-    fn of(kind: Kind) -> Self {
-        match kind {
-            Kind::Integer => Held::Integer,
-            Kind::Number => Held::Number,
-            Kind::Decimal(places) => {
-                i8::try_from(places).ok().filter(|places| *places <= MOST_DIGITS as i8).map_or(Held::Text, Held::Decimal)
-            }
-            Kind::Date => Held::Date,
-            Kind::Truth => Held::Truth,
-            Kind::Text | Kind::Mixed => Held::Text,
-        }
-    }
-
-    fn data_type(self) -> DataType {
-        match self {
-            Held::Text => DataType::Utf8,
-            Held::Integer => DataType::Int64,
-            Held::Long => DataType::Decimal128(MOST_DIGITS, 0),
-            Held::Number => DataType::Float64,
-            Held::Decimal(places) => DataType::Decimal128(MOST_DIGITS, places),
-            Held::Date => DataType::Date32,
-            Held::Truth => DataType::Boolean,
-        }
-    }
-
-    /// What a column holds instead when a text does not fit it: the next wider one; `None` when what is asked for is to stay.
-    fn wider(self, text: &str, is_asked: bool) -> Option<Self> {
-        match self {
-            Held::Integer if decimal(text, 0).is_some() => Some(Held::Long),
-            _ if is_asked => None,
-            Held::Text => None,
-            _ => Some(Held::Text),
-        }
-    }
-
-    /// The texts as what is held; the first one that does not fit where `is_strict`, else those are missing.
-    fn array(self, texts: &StringArray, is_strict: bool) -> Result<ArrayRef, usize> {
-        fn each<T, A: FromIterator<Option<T>>>(texts: &StringArray, is_strict: bool, read: impl Fn(&str) -> Option<T>) -> Result<A, usize> {
-            let cell = |(n, text): (usize, Option<&str>)| match text.map(&read) {
-                Some(None) if is_strict => Err(n),
-                found => Ok(found.flatten()),
-            };
-            texts.iter().enumerate().map(cell).collect()
-        }
-        Ok(match self {
-            Held::Text => Arc::new(texts.clone()),
-            Held::Integer => Arc::new(each::<i64, Int64Array>(texts, is_strict, |text| text.parse().ok())?),
-            Held::Number => Arc::new(each::<f64, Float64Array>(texts, is_strict, |text| float(text, is_strict))?),
-            Held::Date => Arc::new(each::<i32, Date32Array>(texts, is_strict, arrow_array::types::Date32Type::parse)?),
-            Held::Truth => Arc::new(each::<bool, BooleanArray>(texts, is_strict, |text| text.parse().ok())?),
-            Held::Long | Held::Decimal(_) => {
-                let places = if let Held::Decimal(places) = self { places.unsigned_abs() } else { 0 };
-                let array: Decimal128Array = each::<i128, _>(texts, is_strict, |text| decimal(text, places))?;
-                Arc::new(array.with_data_type(self.data_type()))
-            }
-        })
-    }
-}
-
-/// A number as the nearest of 64 bits; `None` where digits would be lost that a text may not lose.
-fn float(text: &str, is_strict: bool) -> Option<f64> {
-    let number: f64 = text.parse().ok()?;
-    let digits = text.bytes().filter(u8::is_ascii_digit).count();
-    (!is_strict || digits <= 17).then_some(number)
-}
-
-/// A number as so many units of its last place; `None` when it is none, has more digits behind its point than there are places, or more
-/// than 38 in all.
-fn decimal(text: &str, places: u8) -> Option<i128> {
-    let (is_below, figures) = match text.strip_prefix('-') {
-        Some(figures) => (true, figures),
-        None => (false, text),
-    };
-    let (whole, behind) = figures.split_once('.').unwrap_or((figures, ""));
-    let is_number = |text: &str| text.bytes().all(|byte| byte.is_ascii_digit());
-    if whole.is_empty() || !is_number(whole) || !is_number(behind) || behind.len() > usize::from(places) {
-        return None;
-    }
-    let mut units: i128 = format!("{whole}{behind}").parse().ok()?;
-    units = units.checked_mul(10_i128.checked_pow(u32::from(places) - behind.len() as u32)?)?;
-    (units < 10_i128.pow(u32::from(MOST_DIGITS))).then_some(if is_below { -units } else { units })
-}
-
+const TOGETHER: usize = 16 * 1024;
 /// The file in its format.
 enum Writer {
-    Parquet(Box<ArrowWriter<NewFile>>),
+    Parquet(Box<ParquetOut>),
     File(Box<FileWriter<NewFile>>),
     Stream(Box<StreamWriter<NewFile>>),
 }
 
 impl Writer {
-    fn new(file: NewFile, columnar: Columnar, schema: &SchemaRef) -> Result<Self, String> {
+    fn new(file: NewFile, columnar: Columnar, schema: &SchemaRef, threads: usize, stay: Option<Stay>) -> Result<Self, String> {
         let failed = |cause: &dyn std::fmt::Display| said(cause);
         Ok(match columnar {
             Columnar::Parquet => {
-                let properties = WriterProperties::builder()
-                    .set_statistics_enabled(EnabledStatistics::Chunk)
-                    .set_compression(Compression::ZSTD(ZstdLevel::default()))
-                    .set_max_row_group_row_count(Some(ROW_GROUP))
-                    .set_created_by(concat!("Keen Notch ", env!("CARGO_PKG_VERSION")).to_owned());
-                Writer::Parquet(Box::new(
-                    ArrowWriter::try_new(file, Arc::clone(schema), Some(properties.build())).map_err(|cause| failed(&cause))?,
-                ))
+                let file = ParquetOut::new(file, schema, threads).map_err(|cause| failed(&cause))?;
+                Writer::Parquet(Box::new(match stay {
+                    Some(stay) => file.with(stay),
+                    None => file,
+                }))
             }
             Columnar::File => Writer::File(Box::new(FileWriter::try_new(file, schema).map_err(|cause| failed(&cause))?)),
             Columnar::Stream => Writer::Stream(Box::new(StreamWriter::try_new(file, schema).map_err(|cause| failed(&cause))?)),
         })
     }
 
-    fn write(&mut self, batch: &RecordBatch) -> Result<(), String> {
+    /// Writes rows with all their columns.
+    fn write(&mut self, schema: &SchemaRef, columns: Vec<ArrayRef>) -> Result<(), String> {
+        let batch = RecordBatch::try_new(Arc::clone(schema), columns).map_err(|cause| said(&cause))?;
         match self {
-            Writer::Parquet(writer) => writer.write(batch).map_err(|cause| said(&cause)),
-            Writer::File(writer) => writer.write(batch).map_err(|cause| said(&cause)),
-            Writer::Stream(writer) => writer.write(batch).map_err(|cause| said(&cause)),
+            Writer::Parquet(writer) => writer.write_all(&batch).map_err(|cause| said(&cause)),
+            Writer::File(writer) => writer.write(&batch).map_err(|cause| said(&cause)),
+            Writer::Stream(writer) => writer.write(&batch).map_err(|cause| said(&cause)),
+        }
+    }
+
+    /// The file, where some columns stay as they lie in the one they were read from.
+    fn with_some_that_stay(&mut self) -> Option<&mut ParquetOut> {
+        match self {
+            Writer::Parquet(writer) if writer.has_some_that_stay() => Some(writer),
+            _ => None,
         }
     }
 
     /// Writes what is left; gives the file.
     fn finish(self) -> Result<NewFile, String> {
         match self {
-            Writer::Parquet(writer) => writer.into_inner().map_err(|cause| said(&cause)),
+            Writer::Parquet(writer) => writer.finish().map_err(|cause| said(&cause)),
             Writer::File(mut writer) => writer.finish().and_then(|()| writer.into_inner()).map_err(|cause| said(&cause)),
             Writer::Stream(mut writer) => writer.finish().and_then(|()| writer.into_inner()).map_err(|cause| said(&cause)),
         }
@@ -213,6 +115,11 @@ pub(crate) struct ArrowOut {
     batches: Option<Arc<Batches>>,
     current: Option<(u64, RecordBatch)>,
     taken: Vec<u32>,
+    /// Columns that stay are taken from where they lie; and the number of the last row, from 1.
+    stays: bool,
+    last: u64,
+    /// How many threads may encode side by side.
+    threads: usize,
 }
 
 impl ArrowOut {
@@ -233,7 +140,16 @@ impl ArrowOut {
             batches: None,
             current: None,
             taken: Vec::new(),
+            stays: false,
+            last: 1,
+            threads: usual_threads(),
         })
+    }
+
+    /// The columns that may stay as they lie in the Parquet file they are read from.
+    fn stay(&self) -> Option<Stay> {
+        let original = self.batches.as_ref()?.original()?;
+        Some(Stay::new(original, self.columns.iter().map(|column| column.what.source).collect()))
     }
 
     /// The schema as the columns are now.
@@ -251,7 +167,7 @@ impl ArrowOut {
         if self.rows.is_empty() {
             return Ok(());
         }
-        let mut arrays: Vec<ArrayRef> = Vec::with_capacity(self.columns.len());
+        let mut arrays: Vec<Option<ArrayRef>> = Vec::with_capacity(self.columns.len());
         let mut is_wider = false;
         let taken = std::mem::take(&mut self.taken);
         // Rows of which none was left out need not be picked one by one.
@@ -259,12 +175,16 @@ impl ArrowOut {
         let span = span.filter(|(_, length)| *length == taken.len());
         let taken = UInt32Array::from(taken);
         for column in &mut self.columns {
+            if column.what.source.is_some() && self.stays {
+                arrays.push(None);
+                continue;
+            }
             if let (Some(source), Some((_, batch))) = (column.what.source, &self.current) {
                 let array = match span {
                     Some((first, length)) => Ok(batch.column(source).slice(first, length)),
                     None => arrow_select::take::take(batch.column(source), &taken, None),
                 };
-                arrays.push(array.map_err(|cause| failed(&self.name, &said(&cause)))?);
+                arrays.push(Some(array.map_err(|cause| failed(&self.name, &said(&cause)))?));
                 continue;
             }
             let texts = column.texts.finish();
@@ -284,16 +204,18 @@ impl ArrowOut {
                     },
                 }
             };
-            arrays.push(array);
+            arrays.push(Some(array));
         }
-        self.rows.clear();
         let schema = self.schema();
         if is_wider {
             self.widen(&schema)?;
         }
-        let batch = RecordBatch::try_new(schema, arrays).map_err(|cause| failed(&self.name, &said(&cause)))?;
+        let rows = std::mem::take(&mut self.rows);
         let written = match &mut self.writer {
-            Some(writer) => writer.write(&batch),
+            Some(writer) => match writer.with_some_that_stay() {
+                Some(writer) => writer.write(&arrays, &rows).map_err(|cause| said(&cause)),
+                None => writer.write(&schema, arrays.into_iter().flatten().collect()),
+            },
             None => Ok(()),
         };
         written.map_err(|cause| failed(&self.name, &cause))
@@ -302,18 +224,17 @@ impl ArrowOut {
     /// Begins the file anew with wider columns, and writes into it what was written before.
     fn widen(&mut self, schema: &SchemaRef) -> Result<(), TableError> {
         let (Some(writer), Some(path)) = (self.writer.take(), self.path.clone()) else { return Ok(()) };
-        let columnar = self.columnar;
+        let (columnar, threads, stay) = (self.columnar, self.threads, self.stay());
         let widened = || -> Result<Result<Writer, String>, TableError> {
             let into = NewFile::create(&path)?;
             Ok(writer.finish().and_then(|mut written| {
                 let file = written.again().map_err(|cause| said(&cause))?;
-                let mut writer = Writer::new(into, columnar, schema)?;
+                let mut writer = Writer::new(into, columnar, schema, threads, stay)?;
                 for batch in again(file, columnar)? {
                     let batch = batch.map_err(|cause| said(&cause))?;
                     let cast = |(array, field): (&ArrayRef, &Arc<Field>)| arrow_cast::cast(array, field.data_type());
                     let arrays: Result<Vec<ArrayRef>, ArrowError> = batch.columns().iter().zip(schema.fields()).map(cast).collect();
-                    let batch = arrays.and_then(|arrays| RecordBatch::try_new(Arc::clone(schema), arrays));
-                    writer.write(&batch.map_err(|cause| said(&cause))?)?;
+                    writer.write(schema, arrays.map_err(|cause| said(&cause))?)?;
                 }
                 Ok(writer)
             }))
@@ -325,16 +246,18 @@ impl ArrowOut {
 
 impl CellsFile for ArrowOut {
     fn begin(&mut self, columns: Vec<CellColumn>, batches: Option<Arc<Batches>>) -> Result<(), TableError> {
-        if let Some(batches) = &batches {
-            batches.keep();
-        }
         self.batches = batches;
         let column = |what: CellColumn| Column { held: Held::of(what.kind), what, texts: StringBuilder::new(), lost: None };
         self.columns = columns.into_iter().map(column).collect();
         let schema = self.schema();
         if let Some(file) = self.file.take() {
-            self.writer = Some(Writer::new(file, self.columnar, &schema).map_err(|cause| failed(&self.name, &cause))?);
+            let writer = Writer::new(file, self.columnar, &schema, self.threads, self.stay());
+            let mut writer = writer.map_err(|cause| failed(&self.name, &cause))?;
+            self.stays = writer.with_some_that_stay().is_some();
+            self.writer = Some(writer);
         }
+        // Rows must be kept when they are read, where they are not read once more.
+        self.batches.iter().filter(|_| !self.stays).for_each(|batches| batches.keep());
         Ok(())
     }
 
@@ -343,7 +266,15 @@ impl CellsFile for ArrowOut {
     }
 
     fn row<'c>(&mut self, number: u64, cells: &mut dyn Iterator<Item = OutCell<'c>>) -> Result<(), TableError> {
-        if self.batches.is_some() {
+        if self.stays {
+            let is_apart = |writer: &&mut ParquetOut| writer.is_apart(self.last, number);
+            if self.writer.as_mut().and_then(Writer::with_some_that_stay).filter(is_apart).is_some() {
+                self.flush()?;
+                let next = self.writer.as_mut().and_then(Writer::with_some_that_stay).map_or(Ok(()), ParquetOut::next_group);
+                next.map_err(|cause| failed(&self.name, &said(&cause)))?;
+            }
+            self.last = number;
+        } else if self.batches.is_some() {
             let is_among = |(first, batch): &(u64, RecordBatch)| (*first..first + batch.num_rows() as u64).contains(&number);
             if !self.current.as_ref().is_some_and(is_among) {
                 self.flush()?;

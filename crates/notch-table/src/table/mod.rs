@@ -182,6 +182,11 @@ impl Table {
         CellColumn { name: self.columns[place].clone(), kind: self.kind(place), is_asked: false, source: Some(place) }
     }
 
+    /// Only the cells of these columns are asked for. To be said before the first row is read.
+    pub(crate) fn needs_only(&self, columns: Vec<usize>) {
+        self.batches.iter().for_each(|batches| batches.only_as_text(columns.clone()));
+    }
+
     /// The rows with their types, where they have any.
     pub(crate) fn batches(&self) -> Option<Arc<Batches>> {
         self.batches.clone()

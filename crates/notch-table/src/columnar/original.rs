@@ -1,0 +1,132 @@
+//! The Parquet file that a table is read from, for who reads in it once more.
+
+use std::fs::File;
+use std::io::{self, BufReader, Read};
+use std::ops::Range;
+use std::sync::Arc;
+
+use arrow_array::RecordBatch;
+use arrow_schema::ArrowError;
+use bytes::Bytes;
+use parquet::arrow::ProjectionMask;
+use parquet::arrow::arrow_reader::{ArrowReaderMetadata, ParquetRecordBatchReaderBuilder, RowSelection, RowSelector};
+use parquet::errors::Result;
+use parquet::file::metadata::ColumnChunkMetaData;
+use parquet::file::reader::{ChunkReader, Length};
+use parquet::schema::types::Type;
+
+/// A Parquet file and what it says of itself.
+#[derive(Debug)]
+pub(super) struct Original {
+    file: AnyPlace,
+    metadata: ArrowReaderMetadata,
+    /// The rows of each row group, counted from 0.
+    groups: Vec<Range<u64>>,
+}
+
+impl Original {
+    pub(super) fn new(file: &File, metadata: &ArrowReaderMetadata) -> io::Result<Self> {
+        let mut rows = 0;
+        let groups = metadata.metadata().row_groups().iter().map(|group| {
+            let first = rows;
+            rows += u64::try_from(group.num_rows()).unwrap_or_default();
+            first..rows
+        });
+        let groups = groups.collect();
+        Ok(Self { file: AnyPlace(Arc::new(file.try_clone()?)), metadata: metadata.clone(), groups })
+    }
+
+    /// The row group that a row lies in, counted from 0 as the row is.
+    pub(super) fn group_of(&self, row: u64) -> usize {
+        self.groups.partition_point(|rows| rows.end <= row)
+    }
+
+    /// The rows of a row group.
+    pub(super) fn rows_of(&self, group: usize) -> Range<u64> {
+        self.groups.get(group).cloned().unwrap_or_default()
+    }
+
+    /// What a column is in the file.
+    pub(super) fn column(&self, column: usize) -> Option<&Type> {
+        self.metadata.parquet_schema().root_schema().get_fields().get(column).map(|column| &**column)
+    }
+
+    /// Where a column lies in a row group: a chunk for each of its leaves.
+    pub(super) fn chunks(&self, group: usize, column: usize) -> impl Iterator<Item = &ColumnChunkMetaData> {
+        let schema = self.metadata.parquet_schema();
+        let chunks = self.metadata.metadata().row_groups().get(group).map(|group| group.columns()).unwrap_or_default();
+        chunks.iter().enumerate().filter(move |(leaf, _)| schema.get_column_root_idx(*leaf) == column).map(|(_, chunk)| chunk)
+    }
+
+    /// The bytes of the file.
+    pub(super) fn bytes(&self) -> &impl ChunkReader {
+        &self.file
+    }
+
+    /// Reads some rows, in their order, of some columns, in theirs.
+    pub(super) fn read(
+        &self,
+        columns: &[usize],
+        rows: &[Range<u64>],
+    ) -> Result<impl Iterator<Item = std::result::Result<RecordBatch, ArrowError>>> {
+        let (first, last) = (rows.first().map_or(0, |rows| rows.start), rows.last().map_or(0, |rows| rows.end));
+        let groups: Vec<usize> = (self.group_of(first)..self.groups.len()).take_while(|group| self.groups[*group].start < last).collect();
+        let mut at = groups.first().map_or(0, |group| self.groups[*group].start);
+        let mut selectors = Vec::with_capacity(2 * rows.len());
+        for rows in rows {
+            selectors.push(RowSelector::skip((rows.start - at) as usize));
+            selectors.push(RowSelector::select((rows.end - rows.start) as usize));
+            at = rows.end;
+        }
+        let mask = ProjectionMask::roots(self.metadata.parquet_schema(), columns.iter().copied());
+        ParquetRecordBatchReaderBuilder::new_with_metadata(self.file.clone(), self.metadata.clone())
+            .with_projection(mask)
+            .with_row_groups(groups)
+            .with_row_selection(RowSelection::from(selectors))
+            .build()
+    }
+}
+
+/// A file that is read at any place, whoever else reads in it.
+#[derive(Debug, Clone)]
+struct AnyPlace(Arc<File>);
+
+/// The bytes of it from a place on.
+struct From {
+    file: Arc<File>,
+    at: u64,
+}
+
+/// How many bytes are read at once.
+const AT_ONCE: usize = 256 * 1024;
+
+impl Length for AnyPlace {
+    fn len(&self) -> u64 {
+        self.0.metadata().map_or(0, |metadata| metadata.len())
+    }
+}
+
+impl ChunkReader for AnyPlace {
+    type T = BufReader<From>;
+
+    fn get_read(&self, start: u64) -> Result<Self::T> {
+        Ok(BufReader::with_capacity(AT_ONCE, From { file: Arc::clone(&self.0), at: start }))
+    }
+
+    fn get_bytes(&self, start: u64, length: usize) -> Result<Bytes> {
+        let mut bytes = vec![0; length];
+        From { file: Arc::clone(&self.0), at: start }.read_exact(&mut bytes)?;
+        Ok(bytes.into())
+    }
+}
+
+impl Read for From {
+    fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
+        #[cfg(unix)]
+        let count = std::os::unix::fs::FileExt::read_at(&*self.file, into, self.at)?;
+        #[cfg(windows)]
+        let count = std::os::windows::fs::FileExt::seek_read(&*self.file, into, self.at)?;
+        self.at += count as u64;
+        Ok(count)
+    }
+}

@@ -1,0 +1,237 @@
+//! A Parquet file, row group by row group: new columns are encoded, side by side; those that stay as they were are copied as they lie in the
+//! file they were read from, where all rows of a row group stay.
+
+use std::ops::Range;
+use std::sync::{Arc, Mutex, PoisonError};
+
+use arrow_array::{ArrayRef, RecordBatch};
+use arrow_schema::{Field, SchemaRef};
+use parquet::arrow::ArrowWriter;
+use parquet::arrow::arrow_writer::{ArrowColumnChunk, ArrowColumnWriter, ArrowRowGroupWriterFactory, compute_leaves};
+use parquet::basic::{Compression, ZstdLevel};
+use parquet::column::writer::ColumnCloseResult;
+use parquet::errors::Result;
+use parquet::file::metadata::ColumnChunkMetaData;
+use parquet::file::properties::{EnabledStatistics, WriterProperties};
+use parquet::file::writer::SerializedFileWriter;
+
+use super::original::Original;
+use crate::output::NewFile;
+
+/// How many rows a row group has: their encoded columns are held until it is written.
+const ROW_GROUP: usize = 128 * 1024;
+/// A row group of the original that has more rows is not written as one.
+const MOST_ROWS: usize = 2 * 1024 * 1024;
+
+/// A Parquet file that is being written.
+pub(super) struct ParquetOut {
+    file: SerializedFileWriter<NewFile>,
+    schema: SchemaRef,
+    factory: ArrowRowGroupWriterFactory,
+    threads: usize,
+    /// The row group at hand: for each column a writer for each of its leaves.
+    columns: Vec<Vec<ArrowColumnWriter>>,
+    /// How many rows it has.
+    rows: usize,
+    /// How many row groups there are before it.
+    before: usize,
+    stay: Option<Stay>,
+}
+
+/// Columns that stay as they were in the file they were read from.
+pub(super) struct Stay {
+    original: Arc<Original>,
+    /// For each column which one of the original it is.
+    sources: Vec<Option<usize>>,
+    /// The rows of the original, from 0, that the row group at hand has and of which these columns have not been encoded.
+    rows: Vec<Range<u64>>,
+}
+
+impl Stay {
+    pub(super) fn new(original: Arc<Original>, sources: Vec<Option<usize>>) -> Self {
+        Self { original, sources, rows: Vec::new() }
+    }
+}
+
+impl ParquetOut {
+    pub(super) fn new(file: NewFile, schema: &SchemaRef, threads: usize) -> Result<Self> {
+        let properties = WriterProperties::builder()
+            .set_statistics_enabled(EnabledStatistics::Chunk)
+            .set_compression(Compression::ZSTD(ZstdLevel::default()))
+            .set_created_by(concat!("Keen Notch ", env!("CARGO_PKG_VERSION")).to_owned());
+        let writer = ArrowWriter::try_new(file, Arc::clone(schema), Some(properties.build()))?;
+        let (file, factory) = writer.into_serialized_writer()?;
+        Ok(Self { file, schema: Arc::clone(schema), factory, threads, columns: Vec::new(), rows: 0, before: 0, stay: None })
+    }
+
+    /// The same with columns that stay; without them where the file would not hold them as the original does.
+    pub(super) fn with(mut self, stay: Stay) -> Self {
+        let fields = self.file.schema_descr().root_schema().get_fields();
+        let is_same =
+            |(source, field): (&Option<usize>, &Arc<_>)| source.is_none_or(|source| stay.original.column(source) == Some(&**field));
+        self.stay = stay.sources.iter().zip(fields).all(is_same).then_some(stay);
+        self
+    }
+
+    /// Whether there are columns that stay: they are not to be given.
+    pub(super) fn has_some_that_stay(&self) -> bool {
+        self.stay.is_some()
+    }
+
+    /// Whether a row of the original, from 1, lies in another of its row groups than one before it.
+    pub(super) fn is_apart(&self, before: u64, row: u64) -> bool {
+        self.stay.as_ref().is_some_and(|stay| stay.original.group_of(row - 1) != stay.original.group_of(before - 1))
+    }
+
+    /// Takes rows with all their columns.
+    pub(super) fn write_all(&mut self, rows: &RecordBatch) -> Result<()> {
+        self.encode(&rows.columns().iter().cloned().map(Some).collect::<Vec<_>>())?;
+        self.rows += rows.num_rows();
+        if self.rows >= ROW_GROUP { self.close_group() } else { Ok(()) }
+    }
+
+    /// Takes rows: their columns but those that stay, and the numbers of the rows, from 1, which all lie in one row group of the original.
+    pub(super) fn write(&mut self, columns: &[Option<ArrayRef>], rows: &[u64]) -> Result<()> {
+        self.encode(columns)?;
+        self.rows += rows.len();
+        let Some(stay) = &mut self.stay else { return Ok(()) };
+        for row in rows {
+            match stay.rows.last_mut() {
+                Some(last) if last.end == row - 1 => last.end = *row,
+                _ => stay.rows.push(row - 1..*row),
+            }
+        }
+        if self.rows >= MOST_ROWS { self.close_group() } else { Ok(()) }
+    }
+
+    /// Takes notice that the next rows lie in another row group of the original.
+    pub(super) fn next_group(&mut self) -> Result<()> {
+        if self.rows >= ROW_GROUP || self.whole_group().is_some() { self.close_group() } else { Ok(()) }
+    }
+
+    /// The row group of the original whose rows are those of the row group at hand.
+    fn whole_group(&self) -> Option<usize> {
+        let stay = self.stay.as_ref()?;
+        let [rows] = &stay.rows[..] else { return None };
+        let group = stay.original.group_of(rows.start);
+        (stay.original.rows_of(group) == *rows && (rows.end - rows.start) as usize == self.rows).then_some(group)
+    }
+
+    fn encode(&mut self, columns: &[Option<ArrayRef>]) -> Result<()> {
+        if self.columns.is_empty() {
+            let mut writers = self.factory.create_column_writers(self.before)?.into_iter();
+            let schema = self.file.schema_descr();
+            let leaves = |column| (0..schema.num_columns()).filter(|leaf| schema.get_column_root_idx(*leaf) == column).count();
+            self.columns = (0..self.schema.fields().len()).map(|column| writers.by_ref().take(leaves(column)).collect()).collect();
+        }
+        let given = self.schema.fields().iter().zip(columns).zip(&mut self.columns);
+        let given = given.filter_map(|((field, array), writers)| Some((&**field, array.as_ref()?, writers))).collect();
+        let encoded = side_by_side(self.threads, given, |(field, array, writers): (&Field, &ArrayRef, &mut Vec<ArrowColumnWriter>)| {
+            compute_leaves(field, array)?.iter().zip(writers).try_for_each(|(leaf, writer)| writer.write(leaf))
+        });
+        encoded.into_iter().collect()
+    }
+
+    /// Writes the row group at hand.
+    fn close_group(&mut self) -> Result<()> {
+        let whole = self.whole_group();
+        if whole.is_none() {
+            self.encode_what_stays()?;
+        }
+        if self.rows == 0 {
+            return Ok(());
+        }
+        let copied = self.stay.as_mut().map(|stay| {
+            stay.rows.clear();
+            &*stay
+        });
+        let copied = copied.and_then(|stay| Some((stay, whole?)));
+        let source = |column: usize| copied.and_then(|(stay, group)| Some((&stay.original, group, stay.sources[column]?)));
+        let writers: Vec<(usize, Vec<ArrowColumnWriter>)> = std::mem::take(&mut self.columns).into_iter().enumerate().collect();
+        let chunks = side_by_side(self.threads, writers, |(column, writers)| match source(column) {
+            Some(_) => Ok(Vec::new()),
+            None => writers.into_iter().map(ArrowColumnWriter::close).collect::<Result<Vec<ArrowColumnChunk>>>(),
+        });
+        let mut group = self.file.next_row_group()?;
+        for (column, chunks) in chunks.into_iter().enumerate() {
+            for chunk in chunks? {
+                chunk.append_to_row_group(&mut group)?;
+            }
+            if let Some((original, of, source)) = source(column) {
+                for chunk in original.chunks(of, source) {
+                    group.append_column(original.bytes(), as_it_lies(chunk, self.rows)?)?;
+                }
+            }
+        }
+        group.close()?;
+        (self.rows, self.before) = (0, self.before + 1);
+        Ok(())
+    }
+
+    /// Encodes the columns that stay, of rows that are not a row group of the original.
+    fn encode_what_stays(&mut self) -> Result<()> {
+        let Some(stay) = &mut self.stay else { return Ok(()) };
+        let rows = std::mem::take(&mut stay.rows);
+        if rows.is_empty() {
+            return Ok(());
+        }
+        let sources = stay.sources.clone();
+        let mut wanted: Vec<usize> = sources.iter().flatten().copied().collect();
+        wanted.sort_unstable();
+        wanted.dedup();
+        let place = |source: Option<usize>| wanted.binary_search(&source?).ok();
+        for batch in Arc::clone(&stay.original).read(&wanted, &rows)? {
+            let batch = batch?;
+            let columns: Vec<Option<ArrayRef>> = sources.iter().map(|source| Some(Arc::clone(batch.column(place(*source)?)))).collect();
+            self.encode(&columns)?;
+        }
+        Ok(())
+    }
+
+    /// Writes what is left; gives the file.
+    pub(super) fn finish(mut self) -> Result<NewFile> {
+        self.close_group()?;
+        self.file.into_inner()
+    }
+}
+
+/// A column chunk that is taken as it lies, with so many rows.
+fn as_it_lies(chunk: &ColumnChunkMetaData, rows: usize) -> Result<ColumnCloseResult> {
+    let mut metadata = chunk.clone();
+    // Programs of old took the least and the greatest of a column by an order that was not agreed on.
+    if metadata.statistics().is_some_and(|statistics| statistics.is_min_max_deprecated()) {
+        metadata = metadata.into_builder().clear_statistics().build()?;
+    }
+    Ok(ColumnCloseResult {
+        bytes_written: u64::try_from(chunk.compressed_size()).unwrap_or_default(),
+        rows_written: rows as u64,
+        metadata,
+        bloom_filter: None,
+        column_index: None,
+        offset_index: None,
+    })
+}
+
+/// Does the same to several things, side by side; gives what comes of each, in their order.
+fn side_by_side<T: Send, R: Send>(threads: usize, things: Vec<T>, work: impl Fn(T) -> R + Sync) -> Vec<R> {
+    if threads < 2 || things.len() < 2 {
+        return things.into_iter().map(work).collect();
+    }
+    let threads = threads.min(things.len());
+    let mut done: Vec<(usize, R)> = Vec::with_capacity(things.len());
+    let things = Mutex::new(things.into_iter().enumerate());
+    let next = || things.lock().unwrap_or_else(PoisonError::into_inner).next();
+    let each = || std::iter::from_fn(next).map(|(n, thing)| (n, work(thing))).collect::<Vec<_>>();
+    std::thread::scope(|scope| {
+        let others: Vec<_> = (1..threads).map(|_| scope.spawn(each)).collect();
+        done.extend(each());
+        for other in others {
+            match other.join() {
+                Ok(results) => done.extend(results),
+                Err(panic) => std::panic::resume_unwind(panic),
+            }
+        }
+    });
+    done.sort_by_key(|(n, _)| *n);
+    done.into_iter().map(|(_, result)| result).collect()
+}
