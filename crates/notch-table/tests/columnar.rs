@@ -133,6 +133,35 @@ fn types_survive_and_new_columns_have_theirs() {
     );
 }
 
+/// A file of Arrow has one dictionary for a column, which grows; where its keys cannot count all values, nothing is written.
+#[test]
+fn dictionaries_become_one() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = |name: &str| folder.path().join(name);
+    let batch_of = |values: &[Option<&str>]| {
+        let keyed: DictionaryArray<Int8Type> = values.iter().copied().collect();
+        batch(vec![("house", Arc::new(keyed)), ("n", Arc::new(Int64Array::from_iter_values(0..values.len() as i64)))])
+    };
+    let many: Vec<String> = (0..130).map(|n| format!("H{n}")).collect();
+    let some = |range: std::ops::Range<usize>| many[range].iter().map(|name| Some(name.as_str())).collect::<Vec<_>>();
+    let batches = [batch_of(&[Some("FH"), None, Some("KP")]), batch_of(&[Some("KP"), Some("é"), None]), batch_of(&some(0..70))];
+    for (batches, fits) in [(batches.to_vec(), true), ([&batches[..], &[batch_of(&some(60..130))]].concat(), false)] {
+        let mut writer = arrow_ipc::writer::StreamWriter::try_new(File::create(path("in")).unwrap(), &batches[0].schema()).unwrap();
+        batches.iter().for_each(|batch| writer.write(batch).unwrap());
+        writer.finish().unwrap();
+        let done = cut(&path("in"), &["end = {house} | last 1"], &path("out"), Columnar::File);
+        if !fits {
+            assert!(done.unwrap_err().to_string().contains("numbered as Int8"));
+            assert!(!path("out").exists());
+            continue;
+        }
+        let (found, wanted) = (read(&path("out"), Columnar::File), read(&path("in"), Columnar::Stream));
+        let text = |column: &ArrayRef| arrow_cast::cast(column, &arrow_schema::DataType::Utf8).unwrap();
+        assert_eq!((text(found.column(0)), found.column(0).data_type()), (text(wanted.column(0)), wanted.column(0).data_type()));
+        std::fs::remove_file(path("out")).unwrap();
+    }
+}
+
 /// Row groups of which all rows stay are copied as they lie, compressed as they are; others are written anew.
 #[test]
 fn row_groups_are_copied_where_they_stay_whole() {

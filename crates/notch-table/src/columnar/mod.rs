@@ -3,6 +3,7 @@
 //! Their rows come in as comma-separated text, so that everything behind knows only rows. What is written again unchanged is not made of
 //! that text but taken from the columns themselves, with their types.
 
+mod dictionaries;
 mod held;
 mod original;
 mod parquet_out;

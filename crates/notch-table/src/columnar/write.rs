@@ -6,10 +6,11 @@ use std::sync::Arc;
 
 use arrow_array::builder::StringBuilder;
 use arrow_array::{Array, ArrayRef, RecordBatch, UInt32Array};
-use arrow_ipc::writer::{FileWriter, StreamWriter};
+use arrow_ipc::writer::{DictionaryHandling, FileWriter, IpcWriteOptions, StreamWriter};
 use arrow_schema::{ArrowError, Field, Schema, SchemaRef};
 use parquet::arrow::arrow_reader::ParquetRecordBatchReaderBuilder;
 
+use super::dictionaries::Dictionaries;
 use super::held::Held;
 use super::parquet_out::{ParquetOut, Stay};
 use super::read::said;
@@ -24,7 +25,7 @@ const TOGETHER: usize = 16 * 1024;
 /// The file in its format.
 enum Writer {
     Parquet(Box<ParquetOut>),
-    File(Box<FileWriter<NewFile>>),
+    File(Box<FileWriter<NewFile>>, Dictionaries),
     Stream(Box<StreamWriter<NewFile>>),
 }
 
@@ -39,7 +40,11 @@ impl Writer {
                     None => file,
                 }))
             }
-            Columnar::File => Writer::File(Box::new(FileWriter::try_new(file, schema).map_err(|cause| failed(&cause))?)),
+            Columnar::File => {
+                let options = IpcWriteOptions::default().with_dictionary_handling(DictionaryHandling::Delta);
+                let file = FileWriter::try_new_with_options(file, schema, options).map_err(|cause| failed(&cause))?;
+                Writer::File(Box::new(file), Dictionaries::new(schema))
+            }
             Columnar::Stream => Writer::Stream(Box::new(StreamWriter::try_new(file, schema).map_err(|cause| failed(&cause))?)),
         })
     }
@@ -49,7 +54,9 @@ impl Writer {
         let batch = RecordBatch::try_new(Arc::clone(schema), columns).map_err(|cause| said(&cause))?;
         match self {
             Writer::Parquet(writer) => writer.write_all(&batch).map_err(|cause| said(&cause)),
-            Writer::File(writer) => writer.write(&batch).map_err(|cause| said(&cause)),
+            Writer::File(writer, dictionaries) => {
+                dictionaries.unite(batch).and_then(|batch| writer.write(&batch)).map_err(|cause| said(&cause))
+            }
             Writer::Stream(writer) => writer.write(&batch).map_err(|cause| said(&cause)),
         }
     }
@@ -66,7 +73,7 @@ impl Writer {
     fn finish(self) -> Result<NewFile, String> {
         match self {
             Writer::Parquet(writer) => writer.finish().map_err(|cause| said(&cause)),
-            Writer::File(mut writer) => writer.finish().and_then(|()| writer.into_inner()).map_err(|cause| said(&cause)),
+            Writer::File(mut writer, _) => writer.finish().and_then(|()| writer.into_inner()).map_err(|cause| said(&cause)),
             Writer::Stream(mut writer) => writer.finish().and_then(|()| writer.into_inner()).map_err(|cause| said(&cause)),
         }
     }
