@@ -1,5 +1,6 @@
 //! What a column looks like, gathered in one pass in memory that does not grow with the rows, and the cuts that suit it.
 
+mod layout;
 mod parts;
 mod propose;
 

@@ -87,6 +87,17 @@ impl Position {
         kinds
     }
 
+    /// Whether nearly all texts that reach it have one of these characters there.
+    pub(super) fn is_within(&self, characters: std::ops::RangeInclusive<u8>) -> bool {
+        let within = characters.map(|byte| u64::from(self.plain[usize::from(byte & 0x7F)])).sum::<u64>();
+        within > 0 && within * 100 >= self.texts() * 99
+    }
+
+    /// How many different digits stand there, those aside that are rare.
+    pub(super) fn different_digits(&self) -> usize {
+        (b'0'..=b'9').filter(|digit| u64::from(self.plain[usize::from(*digit)]) * 100 > self.texts()).count()
+    }
+
     /// Adds what stands there in the part that comes next.
     pub(super) fn merge(&mut self, part: Position) {
         self.plain.iter_mut().zip(&*part.plain).for_each(|(ours, theirs)| *ours = ours.saturating_add(*theirs));
@@ -121,13 +132,27 @@ pub(crate) struct PartSurvey {
     pub shapes: ShapeCounts,
     /// Years, that is four digits from 1900 to 2099.
     pub years: u64,
+    /// Days, that is such a year, a month and a day, eight digits in all.
+    pub days: u64,
+}
+
+/// The number that two digits are.
+fn two(digits: &[u8]) -> u8 {
+    digits.iter().take(2).fold(0, |number, digit| number * 10 + (digit - b'0'))
 }
 
 impl PartSurvey {
     pub(super) fn add(&mut self, text: &str, line: u64) {
         self.texts += 1;
         self.shapes.add(text, line);
-        self.years += u64::from(matches!(text.as_bytes(), [b'1', b'9', b'0'..=b'9', b'0'..=b'9'] | [b'2', b'0', b'0'..=b'9', b'0'..=b'9']));
+        if let [b'1', b'9', rest @ ..] | [b'2', b'0', rest @ ..] = text.as_bytes() {
+            self.years += u64::from(matches!(rest, [b'0'..=b'9', b'0'..=b'9']));
+            self.days += u64::from(
+                matches!(rest, [b'0'..=b'9', b'0'..=b'9', b'0'..=b'1', b'0'..=b'9', b'0'..=b'3', b'0'..=b'9'])
+                    && (1..=12).contains(&two(&rest[2..]))
+                    && (1..=31).contains(&two(&rest[4..])),
+            );
+        }
         if self.many {
             return;
         }
@@ -142,10 +167,21 @@ impl PartSurvey {
 }
 
 impl PartSurvey {
+    /// How many texts have nothing there.
+    pub(super) fn blank(&self) -> u64 {
+        self.shapes.ranked().iter().find(|known| known.shape.is_empty()).map_or(0, |known| known.count)
+    }
+
+    /// How many of the texts have a shape there of which this is so.
+    pub(super) fn of_shape(&self, is_so: impl Fn(&str) -> bool) -> u64 {
+        self.shapes.ranked().iter().filter(|known| is_so(&known.shape)).map(|known| known.count).sum()
+    }
+
     /// Adds what the part that comes next has seen of it.
     pub(super) fn merge(&mut self, mut part: PartSurvey) {
         self.texts += part.texts;
         self.years += part.years;
+        self.days += part.days;
         self.shapes.merge(&mut part.shapes);
         self.many |= part.many;
         for (text, count) in part.values {

@@ -1,7 +1,9 @@
 //! From what a column looks like to cuts that suit it.
 
 use std::collections::BTreeMap;
+use std::ops::Range;
 
+use super::layout::{LAYOUT, What, runs_of};
 use super::{ColumnSurvey, DATES, DIVIDERS, PartSurvey};
 use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
@@ -21,8 +23,6 @@ pub struct Proposal {
 const HOLDS: u64 = 995;
 /// A check-digit scheme is proposed when it holds for so many of a thousand texts.
 const PRACTICALLY_ALL: u64 = 970;
-/// A layout is proposed when so many of a thousand texts have it.
-const LAYOUT: u64 = 850;
 
 impl ColumnSurvey {
     /// What the column holds, in a few words.
@@ -44,8 +44,11 @@ impl ColumnSurvey {
         if most(self.numbers) {
             return "number".to_owned();
         }
-        if let Some(widths) = self.columns_of_a_record() {
-            return format!("record of {} columns", widths.len());
+        if self.day_and_time().is_some() {
+            return "date and time".to_owned();
+        }
+        if let Some(columns) = self.columns_of_a_record() {
+            return format!("record of {} columns", columns.len());
         }
         if let Some((divider, parts, _)) = self.divider() {
             return format!("code of {parts} sections by \"{divider}\"");
@@ -59,47 +62,10 @@ impl ColumnSurvey {
         }
     }
 
-    /// The character that divides the texts into one number of parts most steadily, the parts, and whether the last one is often absent.
-    fn divider(&self) -> Option<(char, usize, bool)> {
-        let filled = self.filled();
-        if self.sentences * 2 > filled {
-            return None;
-        }
-        let mut best: Option<(u64, char, usize, bool)> = None;
-        for (divider, divided) in DIVIDERS.iter().zip(&self.divided) {
-            let Some((parts, texts)) =
-                divided.counts.iter().filter(|(parts, _)| (2..=super::PARTS).contains(*parts)).max_by_key(|(_, texts)| **texts)
-            else {
-                continue;
-            };
-            let of = |parts: usize| if parts == 1 { divided.undivided } else { divided.counts.get(&parts).copied().unwrap_or(0) };
-            // Texts with one part more: the last one is there in some of them only.
-            let (parts, fits, optional) = match (of(parts + 1), of(parts - 1)) {
-                (more, _) if more * 20 >= filled => (parts + 1, texts + more, true),
-                (_, fewer) if fewer * 20 >= filled && *parts > 2 => (*parts, texts + fewer, true),
-                _ => (*parts, *texts, false),
-            };
-            if fits * 1000 >= filled * LAYOUT && best.is_none_or(|(known, _, count, _)| (fits, parts) > (known, count)) {
-                best = Some((fits, *divider, parts, optional));
-            }
-        }
-        best.map(|(_, divider, parts, optional)| (divider, parts, optional))
-    }
-
     /// The check-digit scheme that practically all texts satisfy, with how many do.
     fn scheme(&self) -> Option<(&'static str, u64)> {
         let found = SCHEMES.iter().zip(self.schemes).filter(|(_, count)| *count * 1000 >= self.filled() * PRACTICALLY_ALL);
         found.max_by_key(|(_, count)| *count).map(|(scheme, count)| (scheme.name, count))
-    }
-
-    /// How many digits the texts have, when they are nothing but digits and nearly always as many.
-    fn steady_digits(&self) -> Option<(usize, u64)> {
-        let (shapes, _) = self.shapes();
-        let (shape, count, _) = shapes.first()?;
-        match runs_of(shape).as_slice() {
-            [('d', length)] if *length > 3 && count * 1000 >= self.filled() * 950 => Some((*length, *count)),
-            _ => None,
-        }
     }
 
     /// Cuts that suit the column, with the number of texts they fit; their names are none of those taken.
@@ -116,7 +82,7 @@ impl ColumnSurvey {
     fn by_looks(&self, mut names: Names) -> Vec<Proposal> {
         let filled = self.filled();
         let most = |count: u64| count * 1000 >= filled * 950;
-        let mut one = |wanted: &[&str], cut: String, fits: u64| {
+        let one = |names: &mut Names, wanted: &[&str], cut: String, fits: u64| {
             let own: Vec<String> = wanted.iter().map(|name| names.unused(name)).collect();
             vec![Proposal { names: own.join(", "), cut, fits }]
         };
@@ -124,21 +90,35 @@ impl ColumnSurvey {
             return Vec::new();
         }
         if let Some((pattern, count)) = DATES.iter().zip(self.dates).find(|(_, count)| most(*count)) {
-            return one(&["date"], format!("trim | date \"{pattern}\" | as date"), count);
+            return one(&mut names, &["date"], format!("trim | date \"{pattern}\" | as date"), count);
         }
         if most(self.emails) {
-            return one(&["user", "domain"], "trim | halves at last \"@\" | lower".to_owned(), self.emails);
+            return one(&mut names, &["user", "domain"], "trim | halves at last \"@\" | lower".to_owned(), self.emails);
         }
         if let Some((length, count)) = self.steady_digits() {
-            return one(&["number"], format!("trim | check is digits and length {length}"), count);
+            let (shapes, _) = self.shapes();
+            if shapes.first().is_some_and(|(shape, ..)| self.pieces(shape).len() > 1) {
+                return self.by_position(count, &mut names);
+            }
+            return one(&mut names, &["number"], format!("trim | check is digits and length {length}"), count);
         }
         if most(self.numbers) {
-            return one(&["number"], "number".to_owned(), self.numbers);
+            return one(&mut names, &["number"], "number".to_owned(), self.numbers);
         }
-        if let Some(widths) = self.columns_of_a_record() {
-            let pieces: Vec<String> = widths.iter().map(|_| format!("{}?", names.unused("piece"))).collect();
+        if let Some((length, pattern, fits)) = self.day_and_time() {
+            let day = one(&mut names, &["date"], format!("trim | chars 1..{length} | date \"{pattern}\" | as date"), fits);
+            let time = one(&mut names, &["time"], format!("trim | chars {}.. | check has \":\"", length + 2), fits);
+            return [day, time].concat();
+        }
+        if let Some(columns) = self.columns_of_a_record() {
+            let called = |columns: &Range<usize>| match columns {
+                day if self.is_a_day(day) => "date",
+                digits if self.are_digits((*digits).clone()) => "number",
+                _ => "piece",
+            };
+            let pieces: Vec<String> = columns.iter().map(|columns| format!("{}?", names.unused(called(columns)))).collect();
             // What is left over is the last part, however long it is.
-            let widths: Vec<String> = widths.iter().take(widths.len() - 1).map(usize::to_string).collect();
+            let widths: Vec<String> = columns.iter().take(columns.len() - 1).map(|columns| columns.len().to_string()).collect();
             let cut = format!("parts by widths {} | trim", widths.join(","));
             return vec![Proposal { names: pieces.join(", "), cut, fits: filled }];
         }
@@ -156,18 +136,14 @@ impl ColumnSurvey {
         let Some(divided) = DIVIDERS.iter().position(|known| *known == divider).map(|place| &self.divided[place]) else {
             return Vec::new();
         };
-        let each = divided.parts.iter().take(parts).enumerate().map(|(n, part)| {
+        let is_there = |part: &PartSurvey| part.blank() * 1000 < part.texts * (1000 - LAYOUT);
+        let each = divided.parts.iter().take(parts).enumerate().filter(|(_, part)| is_there(part)).map(|(n, part)| {
             let last = n + 1 == parts;
-            let is_digit = last && part.shapes.ranked().first().is_some_and(|shape| &*shape.shape == "[d]");
-            let name = if is_digit { names.unused("digit") } else { names.of(part) };
             let exact = if optional { String::new() } else { format!(" of {parts}") };
-            let check = checks(part).map_or(String::new(), |check| format!(" | check {check}"));
             let may_lack = if optional && last { "?" } else { "" };
-            Proposal {
-                names: format!("{name}{may_lack}"),
-                cut: format!("part {}{exact} by \"{divider}\" | trim{check}", n + 1),
-                fits: part.texts,
-            }
+            let of_part = format!("part {}{exact} by \"{divider}\" | trim", n + 1);
+            let (name, cut) = section(part, last, of_part, &mut names);
+            Proposal { names: format!("{name}{may_lack}"), cut, fits: part.texts }
         });
         each.collect()
     }
@@ -190,69 +166,72 @@ impl ColumnSurvey {
             let names: Vec<String> = runs.iter().map(|(kind, _)| names.unused(if *kind == 'd' { "number" } else { "letters" })).collect();
             return vec![Proposal { names: names.join(", "), cut: "trim | parts by kind".to_owned(), fits: alike }];
         }
-        let mut at = 1;
-        let mut proposals = Vec::new();
-        for (kind, length) in runs {
-            let place = if length == 1 { at.to_string() } else { format!("{at}..{}", at + length - 1) };
-            at += length;
-            let (name, check) = match kind {
-                'd' => ("number", format!("is digits and length {length}")),
-                'U' | 'l' => ("letters", format!("is letters and length {length}")),
-                _ => continue,
-            };
-            proposals.push(Proposal { names: names.unused(name), cut: format!("chars {place} | check {check}"), fits: *count });
-        }
-        proposals
+        self.by_position(*count, &mut names)
     }
 
-    /// The widths of the columns of a fixed-width record: new ones begin where letters or digits follow blanks in every text, or
-    /// where the kind of character changes in all.
-    fn columns_of_a_record(&self) -> Option<Vec<usize>> {
-        let filled = self.filled();
-        let (length, same) = self.lengths.iter().max_by_key(|(_, texts)| **texts)?;
-        if *length < 16 || *length > super::POSITIONS || same * 1000 < filled * LAYOUT {
-            return None;
-        }
-        let share = |position: &super::Position, kind: char| {
-            let place = super::KINDS.iter().position(|known| *known == kind).unwrap_or(0);
-            position.kinds()[place] as f64 / position.texts().max(1) as f64
-        };
-        let positions = &self.left[..*length];
-        let mut starts = vec![0];
-        for n in 1..positions.len() {
-            let (before, here) = (&positions[n - 1], &positions[n]);
-            let leaves_blanks = share(before, 's') > 0.9 && share(here, 's') < 0.6;
-            let changes = ['d', 'U'].iter().any(|kind| share(before, *kind) > 0.95 && share(here, *kind) < 0.05 && share(here, 's') < 0.5);
-            if leaves_blanks || changes {
-                starts.push(n);
-            }
-        }
-        if starts.len() < 3 || !positions.iter().any(|position| share(position, 's') > 0.5) {
-            return None;
-        }
-        let ends = starts.iter().skip(1).copied().chain([*length]);
-        Some(starts.iter().zip(ends).map(|(start, end)| end - start).collect())
+    /// The pieces of texts of a steady shape.
+    fn by_position(&self, fits: u64, names: &mut Names) -> Vec<Proposal> {
+        let (shapes, _) = self.shapes();
+        let Some((shape, ..)) = shapes.first() else { return Vec::new() };
+        let pieces = self.pieces(shape).into_iter().filter_map(|(what, place)| {
+            let length = place.len();
+            let places = if length == 1 { place.end.to_string() } else { format!("{}..{}", place.start + 1, place.end) };
+            let (name, rest) = match what {
+                What::Digits => ("number", format!("check is digits and length {length}")),
+                What::Year => ("year", format!("check is digits and length {length}")),
+                What::Letters => ("letters", format!("check is letters and length {length}")),
+                What::Day => ("date", DAY.to_owned()),
+                What::Other => return None,
+            };
+            Some(Proposal { names: names.unused(name), cut: format!("chars {places} | {rest}"), fits })
+        });
+        pieces.collect()
     }
 }
 
-/// The kinds and lengths of the runs of a shape; what stands for itself comes with its own character.
-fn runs_of(shape: &str) -> Vec<(char, usize)> {
-    let mut runs = Vec::new();
-    let mut rest = shape;
-    while let Some(c) = rest.chars().next() {
-        if let Some(behind) = rest.strip_prefix("[[]") {
-            runs.push((c, 1));
-            rest = behind;
-        } else if let Some((inside, behind)) = rest.strip_prefix('[').and_then(|inside| inside.split_once(']')) {
-            let kind = inside.chars().next().unwrap_or('?');
-            runs.push((kind, inside[kind.len_utf8()..].parse().unwrap_or(1)));
-            rest = behind;
-        } else {
-            runs.push((c, 1));
-            rest = &rest[c.len_utf8()..];
+/// What makes a date of year, month and day.
+const DAY: &str = "date \"YYYYMMDD\" | as date";
+
+/// A section's name and cut, given the cut that takes it out: brackets around it are left, days and numbers are read as such.
+fn section(part: &PartSurvey, is_last: bool, cut: String, names: &mut Names) -> (String, String) {
+    let nearly_all = |count: u64| count * 1000 >= part.texts * 950;
+    let wrapped = BRACKETS.iter().find(|(open, close)| nearly_all(part.of_shape(|shape| inside(shape, open, close).is_some())));
+    if let Some((open, close)) = wrapped {
+        let mut within = PartSurvey { texts: part.texts, many: true, ..PartSurvey::default() };
+        for known in part.shapes.ranked() {
+            within.shapes.count(inside(&known.shape, open, close).unwrap_or_default(), known.count, known.first_line);
         }
+        return section(&within, false, format!("{cut} | between \"{open}\" and \"{close}\""), names);
     }
-    runs
+    if nearly_all(part.days) {
+        return (names.unused("date"), format!("{cut} | {DAY}"));
+    }
+    let is_figures = |shape: &str| runs_of(shape).iter().all(|(kind, _)| matches!(kind, 'd' | ',' | '.')) && shape.starts_with("[d");
+    if nearly_all(part.of_shape(is_figures)) && !nearly_all(part.of_shape(|shape| runs_of(shape).len() == 1)) {
+        return (names.unused("number"), format!("{cut} | number"));
+    }
+    // Figures with letters between them, as in 30x40.
+    let kinds = |shape: &str| runs_of(shape).iter().map(|(kind, _)| *kind).collect::<String>();
+    let first = part.shapes.ranked().first().map(|known| kinds(&known.shape)).unwrap_or_default();
+    let is_mixed = first.len() > 2 && first.starts_with('d') && first.ends_with('d') && first.chars().all(|kind| "Uld".contains(kind));
+    if is_mixed && nearly_all(part.of_shape(|shape| kinds(shape) == first)) {
+        let pieces: Vec<String> = first.chars().map(|kind| names.unused(if kind == 'd' { "number" } else { "letters" })).collect();
+        return (pieces.join(", "), format!("{cut} | parts by kind"));
+    }
+    let is_digit = is_last && part.shapes.ranked().first().is_some_and(|shape| &*shape.shape == "[d]");
+    let name = if is_digit { names.unused("digit") } else { names.of(part) };
+    let check = checks(part).map_or(String::new(), |check| format!(" | check {check}"));
+    (name, format!("{cut}{check}"))
+}
+
+/// What may stand around a section.
+const BRACKETS: [(&str, &str); 3] = [("(", ")"), ("[", "]"), ("<", ">")];
+
+/// The shape of what stands in brackets as a whole; `None` of a shape that is not so.
+fn inside<'s>(shape: &'s str, open: &str, close: &str) -> Option<&'s str> {
+    let open = if open == "[" { "[[]" } else { open };
+    let inside = shape.strip_prefix(open)?.strip_suffix(close)?;
+    (!inside.is_empty() && !inside.contains(open)).then_some(inside)
 }
 
 /// Conditions that hold for nearly all texts of a part.

@@ -26,7 +26,7 @@ fn pieces(survey: &ColumnSurvey, text: &str) -> String {
 fn proposals_make_the_pieces_a_person_would_name() {
     /// What it looks like, its texts, and cells with the pieces proposed for it make of them.
     type Column = (&'static str, fn(u64) -> String, &'static [(&'static str, &'static str)]);
-    let columns: [Column; 12] = [
+    let columns: [Column; 22] = [
         (
             "code of 3 sections by \"-\"",
             |n| format!("R{}-{:05}-{}", n % 9, n * 7919 % 100_000, ["SOW", "DRY", "FIELD", "GATE"][(n % 4) as usize]),
@@ -69,7 +69,7 @@ fn proposals_make_the_pieces_a_person_would_name() {
                     n % 977
                 )
             },
-            &[("salix   cold room     28", "piece=salix piece2=cold room piece3=28")],
+            &[("salix   cold room     28", "piece=salix piece2=cold room number=28")],
         ),
         (
             "code of 12 digits",
@@ -85,6 +85,61 @@ fn proposals_make_the_pieces_a_person_would_name() {
                 format!("{payload}{}", (10 - sum % 10) % 10)
             },
             &[("73513537", "number=73513537 whole=73513537"), ("73513536", "number=73513536 whole=73513536 [fails: is gtin]")],
+        ),
+        // What a date or a change of kind tells apart though nothing divides it.
+        (
+            "code of 14 digits",
+            |n| format!("{}{:02}{:02}{:06}", 2019 + n % 9, 1 + n % 12, 1 + n % 28, n * 7919 % 1_000_000),
+            &[("20210305007919", "date=2021-03-05 number=007919"), ("20211305007919", "date= number=007919 [no date \"YYYYMMDD\"]")],
+        ),
+        (
+            "steady code [U][d11][U2]",
+            |n| format!("{}{}{:02}{:02}{:03}KG", ["N", "S"][(n % 2) as usize], 1998 + n % 9, 1 + n % 12, 1 + n % 28, n % 1000),
+            &[("N19990305007KG", "letters=N date=1999-03-05 number=007 letters2=KG")],
+        ),
+        (
+            "steady code [U2][d4][U][d3]",
+            |n| format!("FH{}{}{:03}", 2019 + n % 9, ["A", "B"][(n % 2) as usize], n % 1000),
+            &[("FH2021B007", "letters=FH year=2021 letters2=B number=007")],
+        ),
+        (
+            "record of 4 columns",
+            |n| {
+                let kind = ["oak", "red clover", "wild thyme"][(n % 3) as usize];
+                format!("{kind:<12}{:>6}{}{:02}{:02}KG", n * 31 % 9999, 2019 + n % 9, 1 + n % 12, 1 + n % 28)
+            },
+            &[("oak             1220210305KG", "piece=oak number=12 date=20210305 piece2=KG")],
+        ),
+        // Numbers with a point in them, brackets, and dividers that begin a text.
+        (
+            "code of 2 sections by \" \"",
+            |n| format!("{} {},{:03}.{:02}", ["EUR", "GBP"][(n % 2) as usize], 1 + n % 9, n * 31 % 1000, n % 100),
+            &[("EUR 1,250.50", "group=EUR number=1250.50")],
+        ),
+        (
+            "code of 2 sections by \" \"",
+            |n| format!("{} ({:05})", ["Edith", "Ruth", "Ida"][(n % 3) as usize], n * 7919 % 100_000),
+            &[("Edith (00417)", "group=Edith number=00417"), ("Edith (x)", "group=Edith number=x [fails: is digits and length 5]")],
+        ),
+        (
+            "code of 4 sections by \"/\"",
+            |n| format!("/bank/{}/{}", ["oak", "elm"][(n % 2) as usize], n % 400),
+            &[("/bank/elm/41", "group=bank group2=elm number=41")],
+        ),
+        (
+            "date and time",
+            |n| format!("{}-{:02}-{:02} {:02}:{:02}", 2019 + n % 9, 1 + n % 12, 1 + n % 28, n % 24, n % 60),
+            &[("2021-03-05 14:07", "date=2021-03-05 time=14:07"), ("2021-03-05", "date=2021-03-05 time= [only 10 characters]")],
+        ),
+        (
+            "code of 3 sections by \"-\"",
+            |n| format!("{}-{}{:02}{:02}-{:04}", ["FH", "GR"][(n % 2) as usize], 2019 + n % 9, 1 + n % 12, 1 + n % 28, n * 7919 % 10_000),
+            &[("FH-20210305-0417", "group=FH date=2021-03-05 number=0417")],
+        ),
+        (
+            "code of 2 sections by \" \"",
+            |n| format!("{}x{} mm", n % 99 + 1, n * 31 % 99 + 1),
+            &[("30x40 mm", "number=30 letters=x number2=40 group=mm")],
         ),
         ("nothing", |_| String::new(), &[("FH", "")]),
     ];

@@ -1,0 +1,216 @@
+//! How the texts of a column are laid out: what divides them, in which widths, where in them a date stands.
+
+use std::ops::Range;
+
+use super::{ColumnSurvey, DIVIDERS, PartSurvey, Position};
+
+/// A layout is proposed when so many of a thousand texts have it.
+pub(super) const LAYOUT: u64 = 850;
+
+/// Shapes of days before a time, how many characters they have and how they are read.
+const DAYS: [(&str, usize, &str); 2] = [("[d4]-[d2]-[d2]", 10, "YYYY-MM-DD"), ("[d2].[d2].[d4]", 10, "DD.MM.YYYY")];
+
+/// What a piece of a text of a steady shape is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum What {
+    Letters,
+    Digits,
+    /// Year, month and day, eight digits.
+    Day,
+    /// Four digits.
+    Year,
+    Other,
+}
+
+impl ColumnSurvey {
+    /// The character that divides the texts into one number of parts most steadily, the parts, and whether the last one is often absent.
+    pub(super) fn divider(&self) -> Option<(char, usize, bool)> {
+        let filled = self.filled();
+        if self.sentences * 2 > filled {
+            return None;
+        }
+        let mut best: Option<(u64, usize, char, usize, bool)> = None;
+        for (divider, divided) in DIVIDERS.iter().zip(&self.divided) {
+            let Some((parts, texts)) =
+                divided.counts.iter().filter(|(parts, _)| (2..=super::PARTS).contains(*parts)).max_by_key(|(_, texts)| **texts)
+            else {
+                continue;
+            };
+            let of = |parts: usize| if parts == 1 { divided.undivided } else { divided.counts.get(&parts).copied().unwrap_or(0) };
+            // Texts with one part more: the last one is there in some of them only.
+            let (parts, fits, optional) = match (of(parts + 1), of(parts - 1)) {
+                (more, _) if more * 20 >= filled => (parts + 1, texts + more, true),
+                (_, fewer) if fewer * 20 >= filled && *parts > 2 => (*parts, texts + fewer, true),
+                _ => (*parts, *texts, false),
+            };
+            if fits * 1000 < filled * LAYOUT || is_in_a_number(*divider, &divided.parts[..parts]) {
+                continue;
+            }
+            // A part that is nearly always blank is none: the divider only begins or ends the text. A few texts more or less decide nothing.
+            let used = divided.parts[..parts].iter().filter(|part| part.blank() * 2 < part.texts).count();
+            let is_better = |known: u64, known_used| match known.abs_diff(fits) * 50 <= filled {
+                true => (used, fits) > (known_used, known),
+                false => fits > known,
+            };
+            if used > 1 && best.is_none_or(|(known, known_used, ..)| is_better(known, known_used)) {
+                best = Some((fits, used, *divider, parts, optional));
+            }
+        }
+        best.map(|(_, _, divider, parts, optional)| (divider, parts, optional))
+    }
+
+    /// How many digits the texts have, when they are nothing but digits and nearly always as many.
+    pub(super) fn steady_digits(&self) -> Option<(usize, u64)> {
+        let (shapes, _) = self.shapes();
+        let (shape, count, _) = shapes.first()?;
+        match runs_of(shape).as_slice() {
+            [('d', length)] if *length > 3 && count * 1000 >= self.filled() * 950 => Some((*length, *count)),
+            _ => None,
+        }
+    }
+
+    /// The columns of a fixed-width record, by the positions in each: new ones begin where letters or digits follow blanks in every text,
+    /// where the kind of character changes in all, and where a date begins or ends.
+    pub(super) fn columns_of_a_record(&self) -> Option<Vec<Range<usize>>> {
+        let filled = self.filled();
+        let (length, same) = self.lengths.iter().max_by_key(|(_, texts)| **texts)?;
+        if *length < 16 || *length > super::POSITIONS || same * 1000 < filled * LAYOUT {
+            return None;
+        }
+        let share = |position: &super::Position, kind: char| {
+            let place = super::KINDS.iter().position(|known| *known == kind).unwrap_or(0);
+            position.kinds()[place] as f64 / position.texts().max(1) as f64
+        };
+        let positions = &self.left[..*length];
+        // Blanks that fill a column stand beside others, or where other texts have none.
+        let is_filled = |n: usize| {
+            let blank = share(&positions[n], 's');
+            blank > 0.5 && ((blank < 0.95) || positions.get(n + 1).is_some_and(|next| share(next, 's') > 0.5))
+        };
+        if !(0..positions.len()).any(is_filled) {
+            return None;
+        }
+        let days: Vec<usize> = (0..positions.len()).filter(|n| self.is_a_day_at(*n)).flat_map(|n| [n, n + 8]).collect();
+        let mut starts = vec![0];
+        for n in 1..positions.len() {
+            let (before, here) = (&positions[n - 1], &positions[n]);
+            let leaves_blanks = share(before, 's') > 0.9 && share(here, 's') < 0.6;
+            let changes = ['d', 'U'].iter().any(|kind| share(before, *kind) > 0.95 && share(here, *kind) < 0.05 && share(here, 's') < 0.5);
+            if leaves_blanks || changes || days.contains(&n) {
+                starts.push(n);
+            }
+        }
+        if starts.len() < 3 {
+            return None;
+        }
+        let ends = starts.iter().skip(1).copied().chain([*length]);
+        Some(starts.iter().zip(ends).map(|(start, end)| *start..end).collect())
+    }
+
+    /// Whether nearly all positions of a column of a record, blanks aside, hold digits.
+    pub(super) fn are_digits(&self, positions: Range<usize>) -> bool {
+        let kinds = |position: &super::Position| position.kinds();
+        let digits = |kinds: [u64; 6]| (kinds[3], kinds.iter().sum::<u64>() - kinds[4]);
+        let counted = self.left.get(positions).unwrap_or_default().iter().map(|position| digits(kinds(position)));
+        let (digits, all) = counted.fold((0, 0), |(digits, all), (more, of)| (digits + more, all + of));
+        all > 0 && digits * 100 >= all * 98
+    }
+
+    /// Whether positions, counted from 0, hold a day and nothing else.
+    pub(super) fn is_a_day(&self, positions: &Range<usize>) -> bool {
+        positions.len() == 8 && self.is_a_day_at(positions.start)
+    }
+
+    /// Whether the digits from a position on, counted from 0, are a year, a month and a day in nearly all texts.
+    fn is_a_day_at(&self, n: usize) -> bool {
+        let Some([millennium, century, decade, year, month, months, day, days]) = self.left.get(n..n + 8) else { return false };
+        let are_digits = [decade, year, months, days].iter().all(|position| position.is_within(b'0'..=b'9'));
+        // Figures that hardly change are no days.
+        let do_change = [month, months, day, days].iter().filter(|position| position.different_digits() > 1).count() > 2;
+        is_a_century(millennium, century) && are_digits && do_change && month.is_within(b'0'..=b'1') && day.is_within(b'0'..=b'3')
+    }
+
+    /// Whether the four digits from a position on, counted from 0, are a year in nearly all texts.
+    fn is_a_year_at(&self, n: usize) -> bool {
+        let Some([millennium, century, decade, year]) = self.left.get(n..n + 4) else { return false };
+        is_a_century(millennium, century) && year.different_digits() > 1 && [decade, year].iter().all(|place| place.is_within(b'0'..=b'9'))
+    }
+
+    /// What stands in texts of a steady shape, piece by piece with their positions from 0; runs of digits may hold a day or be a year.
+    pub(super) fn pieces(&self, shape: &str) -> Vec<(What, Range<usize>)> {
+        let mut at = 0;
+        let mut pieces = Vec::new();
+        for (kind, length) in runs_of(shape) {
+            let run = at..at + length;
+            at = run.end;
+            match kind {
+                'U' | 'l' => pieces.push((What::Letters, run)),
+                'd' if length == 4 && self.is_a_year_at(run.start) => pieces.push((What::Year, run)),
+                'd' => match (run.start..(run.end + 1).saturating_sub(8)).find(|n| self.is_a_day_at(*n)) {
+                    Some(n) => {
+                        let around = [(What::Digits, run.start..n), (What::Day, n..n + 8), (What::Digits, n + 8..run.end)];
+                        pieces.extend(around.into_iter().filter(|(_, piece)| !piece.is_empty()));
+                    }
+                    None => pieces.push((What::Digits, run)),
+                },
+                _ => pieces.push((What::Other, run)),
+            }
+        }
+        pieces
+    }
+
+    /// How a day and a time of that day are written one behind the other, where they are: the length and the pattern of the day.
+    pub(super) fn day_and_time(&self) -> Option<(usize, &'static str, u64)> {
+        let (shapes, _) = self.shapes();
+        let found = DAYS.iter().map(|(shape, length, pattern)| {
+            let is_so = |of: &str| {
+                of.strip_prefix(shape).is_some_and(|rest| ["[s][d2]:[d2]", "[U][d2]:[d2]"].iter().any(|time| rest.starts_with(time)))
+            };
+            (*length, *pattern, shapes.iter().filter(|(of, ..)| is_so(of)).map(|(_, count, _)| count).sum::<u64>())
+        });
+        found.max_by_key(|(.., fits)| *fits).filter(|(.., fits)| fits * 1000 >= self.filled() * LAYOUT)
+    }
+}
+
+/// Whether two digits are the first ones of a year that is likely.
+fn is_a_century(millennium: &Position, century: &Position) -> bool {
+    (millennium.is_within(b'2'..=b'2') && century.is_within(b'0'..=b'0'))
+        || (millennium.is_within(b'1'..=b'2') && (century.is_within(b'9'..=b'9') || century.different_digits() == 2))
+}
+
+/// Whether a point or comma belongs to numbers: figures before it, at most three behind it, and not as many everywhere as in a code.
+fn is_in_a_number(divider: char, parts: &[PartSurvey]) -> bool {
+    let [before, behind, ..] = parts else { return false };
+    if !matches!(divider, '.' | ',') {
+        return false;
+    }
+    let most = |count: u64, of: &PartSurvey| count * 1000 >= of.texts * LAYOUT;
+    let figures = |shape: &str| ["[d]", "[d2]", "[d3]"].iter().any(|start| shape.starts_with(start));
+    let is_steady = before.shapes.ranked().first().is_some_and(|known| most(known.count, before) && !known.shape.contains(','));
+    let groups = || divider == ',' && most(behind.of_shape(|shape| shape.starts_with("[d3].")), behind);
+    most(before.of_shape(ends_in_digits), before) && most(behind.of_shape(figures), behind) && (!is_steady || groups())
+}
+
+fn ends_in_digits(shape: &str) -> bool {
+    shape.rfind('[').is_some_and(|at| shape[at..].starts_with("[d") && shape.ends_with(']'))
+}
+
+/// The kinds and lengths of the runs of a shape; what stands for itself comes with its own character.
+pub(super) fn runs_of(shape: &str) -> Vec<(char, usize)> {
+    let mut runs = Vec::new();
+    let mut rest = shape;
+    while let Some(c) = rest.chars().next() {
+        if let Some(behind) = rest.strip_prefix("[[]") {
+            runs.push((c, 1));
+            rest = behind;
+        } else if let Some((inside, behind)) = rest.strip_prefix('[').and_then(|inside| inside.split_once(']')) {
+            let kind = inside.chars().next().unwrap_or('?');
+            runs.push((kind, inside[kind.len_utf8()..].parse().unwrap_or(1)));
+            rest = behind;
+        } else {
+            runs.push((c, 1));
+            rest = &rest[c.len_utf8()..];
+        }
+    }
+    runs
+}
