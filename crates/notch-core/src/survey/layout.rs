@@ -1,5 +1,6 @@
 //! How the texts of a column are laid out: what divides them, in which widths, where in them a date stands.
 
+use std::collections::BTreeMap;
 use std::ops::Range;
 
 use super::{ColumnSurvey, DIVIDERS, PartSurvey, Position};
@@ -23,6 +24,15 @@ pub(super) enum What {
 }
 
 impl ColumnSurvey {
+    /// The characters that divide the texts where they are several and tell more apart than one of them.
+    pub(super) fn better_mixed(&self) -> Option<Mixed> {
+        let used = |parts: &[PartSurvey]| parts.iter().filter(|part| part.blank() * 2 < part.texts).count();
+        let mixed = self.mixed_dividers()?;
+        let single = self.divider().and_then(|(divider, parts, _)| Some((DIVIDERS.iter().position(|known| *known == divider)?, parts)));
+        let of_single = single.map_or(0, |(place, parts)| used(&self.divided[place].parts[..parts]));
+        (used(&mixed.parts) > of_single.max(1)).then_some(mixed)
+    }
+
     /// The character that divides the texts into one number of parts most steadily, the parts, and whether the last one is often absent.
     pub(super) fn divider(&self) -> Option<(char, usize, bool)> {
         let filled = self.filled();
@@ -57,6 +67,46 @@ impl ColumnSurvey {
             }
         }
         best.map(|(_, _, divider, parts, optional)| (divider, parts, optional))
+    }
+
+    /// Several characters that divide nearly all texts, in one and the same order; `None` where one character divides them.
+    pub(super) fn mixed_dividers(&self) -> Option<Mixed> {
+        let filled = self.filled();
+        let (shapes, _) = self.shapes();
+        let mut found: BTreeMap<String, (u64, Vec<PartSurvey>)> = BTreeMap::new();
+        for (shape, count, _) in shapes {
+            let Some((dividers, of_parts)) = divided_shape(shape) else { continue };
+            let (texts, parts) = found.entry(dividers).or_default();
+            *texts += count;
+            parts.resize_with(of_parts.len(), || PartSurvey { many: true, ..PartSurvey::default() });
+            for (part, shape) in parts.iter_mut().zip(&of_parts) {
+                part.texts += count;
+                part.shapes.count(shape, count, 0);
+            }
+        }
+        let (dividers, (fits, parts)) = found.into_iter().max_by_key(|(_, (texts, _))| *texts)?;
+        let mut characters: Vec<char> = dividers.chars().collect();
+        characters.sort_unstable();
+        characters.dedup();
+        let is_one_layout = fits * 1000 >= filled * LAYOUT && characters.len() > 1 && self.sentences * 2 <= filled;
+        is_one_layout.then(|| Mixed { characters: characters.into_iter().collect(), parts, fits })
+    }
+
+    /// How many numbers nearly all texts have, with how many have so many; and whether they have no letters.
+    pub(super) fn numbers_in_each(&self) -> Option<(usize, u64, bool)> {
+        let (shapes, _) = self.shapes();
+        let mut counts: BTreeMap<usize, u64> = BTreeMap::new();
+        let mut with_letters = 0;
+        for (shape, count, _) in &shapes {
+            let runs = runs_of(shape);
+            // A point or comma between digits joins them to one number.
+            let is_joined = |n: usize| n > 1 && matches!(runs[n - 1].0, '.' | ',') && runs[n - 2].0 == 'd';
+            let numbers = runs.iter().enumerate().filter(|(n, (kind, _))| *kind == 'd' && !is_joined(*n)).count();
+            *counts.entry(numbers).or_default() += count;
+            with_letters += if runs.iter().any(|(kind, _)| "Ulc".contains(*kind)) { *count } else { 0 };
+        }
+        let (numbers, fits) = counts.into_iter().max_by_key(|(_, texts)| *texts)?;
+        (numbers > 0 && fits * 1000 >= self.filled() * LAYOUT).then_some((numbers, fits, with_letters * 20 < self.filled()))
     }
 
     /// How many digits the texts have, when they are nothing but digits and nearly always as many.
@@ -170,6 +220,52 @@ impl ColumnSurvey {
         });
         found.max_by_key(|(.., fits)| *fits).filter(|(.., fits)| fits * 1000 >= self.filled() * LAYOUT)
     }
+}
+
+/// Texts that several characters divide in one order.
+pub(super) struct Mixed {
+    /// These characters, each once.
+    pub characters: String,
+    /// What stands between them.
+    pub parts: Vec<PartSurvey>,
+    /// How many texts are so.
+    pub fits: u64,
+}
+
+/// The characters that may divide texts of a shape, in their order, and the shapes between them; `None` where blanks or a day stand in it,
+/// which are more than divided parts.
+fn divided_shape(shape: &str) -> Option<(String, Vec<String>)> {
+    if DAYS.iter().any(|(day, ..)| shape.contains(day)) {
+        return None;
+    }
+    let runs = runs_of(shape);
+    let kind = |n: Option<usize>| n.and_then(|n| runs.get(n)).map(|(kind, length)| (*kind, *length));
+    let (mut dividers, mut parts) = (String::new(), vec![String::new()]);
+    for (n, (of, length)) in runs.iter().enumerate() {
+        let in_a_number = || {
+            matches!(of, '.' | ',')
+                && kind(n.checked_sub(1)).is_some_and(|(kind, _)| kind == 'd')
+                && matches!(kind(Some(n + 1)), Some(('d', ..4)))
+        };
+        match of {
+            's' if *length > 1 => return None,
+            's' => dividers.push(' '),
+            of if of.is_ascii_punctuation() && !"()[]<>{}\"'".contains(*of) && !in_a_number() => dividers.push(*of),
+            of => {
+                if let Some(part) = parts.last_mut() {
+                    match "Ulcd".contains(*of) {
+                        true if *length == 1 => part.push_str(&format!("[{of}]")),
+                        true => part.push_str(&format!("[{of}{length}]")),
+                        false if *of == '[' => part.push_str("[[]"),
+                        false => part.push(*of),
+                    }
+                }
+                continue;
+            }
+        }
+        parts.push(String::new());
+    }
+    (parts.len() <= super::PARTS).then_some((dividers, parts))
 }
 
 /// Whether two digits are the first ones of a year that is likely.

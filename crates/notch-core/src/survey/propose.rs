@@ -50,6 +50,9 @@ impl ColumnSurvey {
         if let Some(columns) = self.columns_of_a_record() {
             return format!("record of {} columns", columns.len());
         }
+        if let Some(mixed) = self.better_mixed() {
+            return format!("code of {} sections by any of \"{}\"", mixed.parts.len(), mixed.characters);
+        }
         if let Some((divider, parts, _)) = self.divider() {
             return format!("code of {parts} sections by \"{divider}\"");
         }
@@ -122,8 +125,26 @@ impl ColumnSurvey {
             let cut = format!("parts by widths {} | trim", widths.join(","));
             return vec![Proposal { names: pieces.join(", "), cut, fits: filled }];
         }
+        if let Some(mixed) = self.better_mixed() {
+            let of = mixed.parts.len();
+            let parts = mixed.parts.iter().enumerate().filter(|(_, part)| is_there(part)).map(|(n, part)| {
+                let of_part = format!("part {} of {of} by any of \"{}\" | trim", n + 1, mixed.characters);
+                let (name, cut) = section(part, n + 1 == of, of_part, &mut names);
+                Proposal { names: name, cut, fits: mixed.fits }
+            });
+            return parts.collect();
+        }
         if let Some((divider, parts, optional)) = self.divider() {
             return self.sections(divider, parts, optional, names);
+        }
+        match self.numbers_in_each() {
+            // A sign or a currency beside it.
+            Some((1, fits, true)) => return one(&mut names, &["number"], "number".to_owned(), fits),
+            Some((count @ 2.., fits, _)) if self.sentences * 2 > filled => {
+                let cut = |n: usize| if n == 1 { "number".to_owned() } else { format!("number {n}") };
+                return (1..=count.min(super::PARTS)).flat_map(|n| one(&mut names, &["number"], cut(n), fits)).collect();
+            }
+            _ => {}
         }
         if self.sentences * 2 > filled {
             let name = format!("{}?", names.unused("first_number"));
@@ -136,7 +157,6 @@ impl ColumnSurvey {
         let Some(divided) = DIVIDERS.iter().position(|known| *known == divider).map(|place| &self.divided[place]) else {
             return Vec::new();
         };
-        let is_there = |part: &PartSurvey| part.blank() * 1000 < part.texts * (1000 - LAYOUT);
         let each = divided.parts.iter().take(parts).enumerate().filter(|(_, part)| is_there(part)).map(|(n, part)| {
             let last = n + 1 == parts;
             let exact = if optional { String::new() } else { format!(" of {parts}") };
@@ -156,15 +176,17 @@ impl ColumnSurvey {
         if runs.len() < 2 {
             return Vec::new();
         }
-        if count * 1000 < self.filled() * LAYOUT {
-            // The same runs in other widths: whatever changes kind divides.
-            let letters = |shape: &str| runs_of(shape).iter().map(|(kind, _)| *kind).collect::<Vec<_>>();
-            let alike: u64 = shapes.iter().filter(|(other, ..)| letters(other) == letters(shape)).map(|(_, count, _)| count).sum();
-            if alike * 1000 < self.filled() * LAYOUT || runs.iter().any(|(kind, _)| !"Uld".contains(*kind)) {
-                return Vec::new();
-            }
+        // The same runs in other widths: whatever changes kind divides.
+        let letters = |shape: &str| runs_of(shape).iter().map(|(kind, _)| *kind).collect::<Vec<_>>();
+        let alike: u64 = shapes.iter().filter(|(other, ..)| letters(other) == letters(shape)).map(|(_, count, _)| count).sum();
+        let has_one_kind = runs.iter().all(|(kind, _)| "Uld".contains(*kind));
+        let (filled, is_steady) = (self.filled(), count * 1000 >= self.filled() * LAYOUT);
+        if has_one_kind && alike * 1000 >= filled * LAYOUT && (!is_steady || (alike - count) * 50 > filled) {
             let names: Vec<String> = runs.iter().map(|(kind, _)| names.unused(if *kind == 'd' { "number" } else { "letters" })).collect();
             return vec![Proposal { names: names.join(", "), cut: "trim | parts by kind".to_owned(), fits: alike }];
+        }
+        if !is_steady {
+            return Vec::new();
         }
         self.by_position(*count, &mut names)
     }
@@ -189,6 +211,11 @@ impl ColumnSurvey {
     }
 }
 
+/// Whether nearly all texts have something there.
+fn is_there(part: &PartSurvey) -> bool {
+    part.blank() * 1000 < part.texts * (1000 - LAYOUT)
+}
+
 /// What makes a date of year, month and day.
 const DAY: &str = "date \"YYYYMMDD\" | as date";
 
@@ -206,8 +233,11 @@ fn section(part: &PartSurvey, is_last: bool, cut: String, names: &mut Names) -> 
     if nearly_all(part.days) {
         return (names.unused("date"), format!("{cut} | {DAY}"));
     }
+    if nearly_all(part.of_shape(|shape| shape == "[d4]-[d2]-[d2]")) {
+        return (names.unused("date"), format!("{cut} | date \"YYYY-MM-DD\" | as date"));
+    }
     let is_figures = |shape: &str| runs_of(shape).iter().all(|(kind, _)| matches!(kind, 'd' | ',' | '.')) && shape.starts_with("[d");
-    if nearly_all(part.of_shape(is_figures)) && !nearly_all(part.of_shape(|shape| runs_of(shape).len() == 1)) {
+    if nearly_all(part.of_shape(is_figures)) && !nearly_all(part.of_shape(|shape| runs_of(shape).len() == 1 || shape.contains(".[d4]"))) {
         return (names.unused("number"), format!("{cut} | number"));
     }
     // Figures with letters between them, as in 30x40.

@@ -26,7 +26,7 @@ fn pieces(survey: &ColumnSurvey, text: &str) -> String {
 fn proposals_make_the_pieces_a_person_would_name() {
     /// What it looks like, its texts, and cells with the pieces proposed for it make of them.
     type Column = (&'static str, fn(u64) -> String, &'static [(&'static str, &'static str)]);
-    let columns: [Column; 22] = [
+    let columns: [Column; 27] = [
         (
             "code of 3 sections by \"-\"",
             |n| format!("R{}-{:05}-{}", n % 9, n * 7919 % 100_000, ["SOW", "DRY", "FIELD", "GATE"][(n % 4) as usize]),
@@ -140,6 +140,31 @@ fn proposals_make_the_pieces_a_person_would_name() {
             "code of 2 sections by \" \"",
             |n| format!("{}x{} mm", n % 99 + 1, n * 31 % 99 + 1),
             &[("30x40 mm", "number=30 letters=x number2=40 group=mm")],
+        ),
+        // Several dividers in one order; numbers in sentences, beside signs, of any width behind letters.
+        (
+            "code of 3 sections by any of \"./\"",
+            |n| format!("{}/{}.{:04}", ["KEW", "FH"][(n % 2) as usize], 2015 + n % 9, n * 7919 % 10_000),
+            &[
+                ("FH/2019.0042", "code=FH number=2019 number2=0042"),
+                ("FH/2019", "code= number= number2= [2 parts, not 3] [2 parts, not 3] [2 parts, not 3]"),
+            ],
+        ),
+        (
+            "code of 4 sections by any of \";=\"",
+            |n| format!("id={};kind={}", n * 31 % 977, ["oak", "elm"][(n % 2) as usize]),
+            &[("id=42;kind=elm", "code=id number=42 code2=kind code3=elm")],
+        ),
+        (
+            "free text",
+            |n| format!("Shelf {}, Row {}, Box {}", n % 30, n % 9, n * 31 % 977),
+            &[("Shelf 12, Row 3, Box 41", "number=12 number2=3 number3=41")],
+        ),
+        ("text", |n| format!("{}£{},{:03}", ["", "-"][(n % 2) as usize], n % 9 + 1, n * 31 % 1000), &[("-£1,250", "number=-1250")]),
+        (
+            "steady code [l3][d3]",
+            |n| format!("{}{}", ["emp", "tmp"][(n % 2) as usize], if n % 12 == 0 { n % 100 } else { 100 + n % 900 }),
+            &[("emp7", "letters=emp number=7")],
         ),
         ("nothing", |_| String::new(), &[("FH", "")]),
     ];
