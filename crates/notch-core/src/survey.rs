@@ -201,7 +201,7 @@ impl ColumnSurvey {
             self.is_address(trimmed, shape.filter(|_| trimmed.len() == text.len() && seen & BEYOND == 0));
         }
         if seen & (SPACE | CONTROL | BEYOND) != 0 {
-            self.look_for_trouble(text, row, line);
+            self.look_for_trouble(text, trimmed.len() != text.len(), seen, (row, line));
         }
     }
 
@@ -316,7 +316,11 @@ impl ColumnSurvey {
         // What so far holds for few is not asked of every text that follows.
         let likely = |count: u64| filled < SURELY || count * 10 > filled * 7;
         if seen & (SPACE | BEYOND) != 0 {
-            self.sentences += u64::from(trimmed.split_whitespace().nth(3).is_some());
+            let has_four_words = match seen & (CONTROL | BEYOND) {
+                0 => trimmed.split(' ').filter(|word| !word.is_empty()).nth(3).is_some(),
+                _ => trimmed.split_whitespace().nth(3).is_some(),
+            };
+            self.sentences += u64::from(has_four_words);
         }
         if seen & DIGIT != 0 {
             if likely(self.numbers) {
@@ -358,7 +362,7 @@ impl ColumnSurvey {
         self.emails += u64::from(is);
     }
 
-    fn look_for_trouble(&mut self, text: &str, row: u64, line: u64) {
+    fn look_for_trouble(&mut self, text: &str, has_spaces_around: bool, seen: u32, (row, line): (u64, u64)) {
         let mut found = |what: &'static str, is: bool| {
             if !is {
                 return;
@@ -368,10 +372,10 @@ impl ColumnSurvey {
                 None => self.troubles.push(Trouble { what, texts: 1, first: FirstRow { row, line, text: text.to_owned() } }),
             }
         };
-        found("white space at the ends", text.trim().len() != text.len());
-        found("two blanks together", text.contains("  "));
-        if text.is_ascii() {
-            found("a tab, line end or other control character", text.bytes().any(|byte| byte.is_ascii_control()));
+        found("white space at the ends", has_spaces_around);
+        found("two blanks together", text.as_bytes().windows(2).any(|pair| pair == b"  "));
+        if seen & BEYOND == 0 {
+            found("a tab, line end or other control character", seen & CONTROL != 0);
             return;
         }
         found("a tab, line end or other control character", text.chars().any(char::is_control));
@@ -432,7 +436,13 @@ impl ColumnSurvey {
             let one = (divided.undivided > 0).then_some((1, divided.undivided));
             divided.counts.clone().into_iter().chain(one).collect()
         };
-        each.map(|(divider, divided)| (*divider, counts(divided), divided.parts.iter().map(|part| &part.shapes).collect())).collect()
+        // The words of sentences are no parts.
+        let has_parts = |divider: char| divider != ' ' || self.sentences * 2 <= self.filled();
+        each.map(|(divider, divided)| {
+            let parts = divided.parts.iter().filter(|_| has_parts(*divider));
+            (*divider, counts(divided), parts.map(|part| &part.shapes).collect())
+        })
+        .collect()
     }
 
     /// What does not meet the eye, in the order in which it was met.

@@ -9,6 +9,8 @@ use crate::shape::{ShapeCounts, shape};
 const CHARACTERS: usize = 80;
 /// How many parts of a text are looked at.
 pub(crate) const PARTS: usize = 12;
+/// Texts of more words are sentences, whose words are no parts.
+const WORDS: usize = 6;
 /// How many different texts of a part are told apart.
 pub(crate) const PART_TEXTS: usize = 16;
 
@@ -207,6 +209,11 @@ pub(crate) struct Divided {
 impl Divided {
     /// Takes a text in which the divider occurs.
     pub(super) fn add(&mut self, text: &str, divider: u8, has_space: bool, line: u64) {
+        let words = if divider == b' ' { memchr::memchr_iter(divider, text.as_bytes()).count() + 1 } else { 0 };
+        if words > WORDS {
+            *self.counts.entry(words).or_default() += 1;
+            return;
+        }
         let (mut parts, mut from) = (0, 0);
         for end in memchr::memchr_iter(divider, text.as_bytes()).chain([text.len()]) {
             if parts < PARTS {
