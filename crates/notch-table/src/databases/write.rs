@@ -2,8 +2,10 @@
 
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
+use std::time::Duration;
 
 use rusqlite::{Connection, OpenFlags, params_from_iter};
+use tempfile::TempPath;
 
 use super::quoted;
 use super::sqlite::{SQLITE, said};
@@ -15,13 +17,20 @@ use crate::output::NewFile;
 /// A table that is written.
 pub(crate) struct DatabaseTable {
     database: Connection,
-    /// A file that was not there before.
-    new: Option<NewFile>,
+    place: Place,
     name: String,
     table: String,
     replace: bool,
     columns: Vec<CellColumn>,
     insert: String,
+}
+
+/// Where the table is written.
+enum Place {
+    /// In a file that was not there before.
+    New(NewFile),
+    /// Aside, until it is whole: the file it is for may be read meanwhile, by who asks for its rows as well.
+    Aside { file: TempPath, into: PathBuf },
 }
 
 impl DatabaseTable {
@@ -30,34 +39,70 @@ impl DatabaseTable {
         let name = path.display().to_string();
         let no_file = |cause: &rusqlite::Error| failed(&name, cause);
         let is_there = path.metadata().is_ok_and(|metadata| metadata.len() > 0);
-        let (new, place): (Option<NewFile>, PathBuf) = if is_there {
+        let (place, lies): (Place, PathBuf) = if is_there {
             let begins = std::fs::File::open(path).and_then(|mut file| {
                 let mut first = [0; SQLITE.len()];
                 std::io::Read::read_exact(&mut file, &mut first).map(|()| first)
             });
-            if begins.is_ok_and(|first| first == SQLITE) {
-                (None, path.to_owned())
-            } else {
+            if !begins.is_ok_and(|first| first == SQLITE) {
                 return Err(TableError::no_table(&name, "is there and is no SQLite file.", "Name another file. It was left as it is."));
             }
+            // Behind a link it is the file meant, whose folder SQLite writes to as well.
+            let into = path.canonicalize().unwrap_or_else(|_| path.to_owned());
+            let folder = into.parent().unwrap_or(Path::new("."));
+            let file = tempfile::Builder::new().prefix(".notch-").tempfile_in(folder);
+            let file = file.map_err(|cause| TableError::io(&name, "cannot be written", cause))?.into_temp_path();
+            let lies = file.to_path_buf();
+            (Place::Aside { file, into }, lies)
         } else {
             let file = NewFile::create(path)?;
-            let place = file.temporary().map(Path::to_owned);
-            let place = place.ok_or_else(|| TableError::no_table(&name, "is no file that a table can be written to.", "Name a file."))?;
-            (Some(file), place)
+            let lies = file.temporary().map(Path::to_owned);
+            let lies = lies.ok_or_else(|| TableError::no_table(&name, "is no file that a table can be written to.", "Name a file."))?;
+            (Place::New(file), lies)
         };
-        let database = Connection::open_with_flags(place, OpenFlags::SQLITE_OPEN_READ_WRITE).map_err(|cause| no_file(&cause))?;
-        // What is there already is kept safe while it is written to; a new file takes its name when it is whole.
-        let begin = if new.is_some() { "PRAGMA journal_mode = OFF; PRAGMA synchronous = OFF; BEGIN" } else { "BEGIN IMMEDIATE" };
+        let database = Connection::open_with_flags(lies, OpenFlags::SQLITE_OPEN_READ_WRITE).map_err(|cause| no_file(&cause))?;
+        // It is used only when it is whole.
+        let begin = "PRAGMA journal_mode = OFF; PRAGMA synchronous = OFF; BEGIN";
         database.execute_batch(begin).map_err(|cause| no_file(&cause))?;
-        Ok(Self { database, new, name, table: table.to_owned(), replace, columns: Vec::new(), insert: String::new() })
+        Ok(Self { database, place, name, table: table.to_owned(), replace, columns: Vec::new(), insert: String::new() })
+    }
+
+    /// Whether the file has a table of the name already, as far as that is allowed.
+    fn may_be_replaced(&self, file: &Connection) -> Result<bool, TableError> {
+        let is_there = file.table_exists(Some("main"), self.table.as_str()).map_err(|cause| failed(&self.name, &cause))?;
+        if is_there && !self.replace {
+            let problem = format!("has a table {} already.", self.table);
+            return Err(TableError::no_table(&self.name, problem, "Name another with --to-table, or replace it: --replace-table."));
+        }
+        Ok(is_there)
+    }
+
+    /// How the table is made.
+    fn made(&self, table: &str) -> String {
+        let declared = |column: &CellColumn| format!("{} {}", quoted(&column.name), declared(column.kind));
+        let columns: Vec<String> = self.columns.iter().map(declared).collect();
+        format!("CREATE TABLE {} ({})", quoted(table), columns.join(", "))
+    }
+
+    /// Copies what was written aside into the file it is for, in one transaction.
+    fn copy(&self, aside: &Path, into: &Path) -> Result<(), TableError> {
+        let no_file = |cause: rusqlite::Error| failed(&self.name, &cause);
+        let database = Connection::open_with_flags(into, OpenFlags::SQLITE_OPEN_READ_WRITE).map_err(no_file)?;
+        database.busy_timeout(PATIENCE).map_err(no_file)?;
+        database.execute("ATTACH ?1 AS aside", [aside.to_string_lossy()]).map_err(no_file)?;
+        database.execute_batch("BEGIN IMMEDIATE").map_err(no_file)?;
+        let table = quoted(&self.table);
+        if self.may_be_replaced(&database)? {
+            database.execute_batch(&format!("DROP TABLE main.{table}")).map_err(no_file)?;
+        }
+        let copied = format!("{}; INSERT INTO main.{table} SELECT * FROM aside.{table}; COMMIT", self.made(&self.table));
+        database.execute_batch(&copied).map_err(no_file)?;
+        database.close().map_err(|(_, cause)| no_file(cause))
     }
 
     /// Makes a table with the columns as they are now.
     fn make(&mut self, table: &str) -> rusqlite::Result<()> {
-        let declared = |column: &CellColumn| format!("{} {}", quoted(&column.name), declared(column.kind));
-        let columns: Vec<String> = self.columns.iter().map(declared).collect();
-        self.database.execute_batch(&format!("CREATE TABLE {} ({})", quoted(table), columns.join(", ")))?;
+        self.database.execute_batch(&self.made(table))?;
         let marks = vec!["?"; self.columns.len()];
         self.insert = format!("INSERT INTO {} VALUES ({})", quoted(&self.table), marks.join(", "));
         Ok(())
@@ -72,6 +117,9 @@ impl DatabaseTable {
         self.database.execute_batch(&format!("INSERT INTO {0} SELECT * FROM {1}; DROP TABLE {1}", quoted(&table), quoted(&before)))
     }
 }
+
+/// So long another program may keep the file to itself.
+const PATIENCE: Duration = Duration::from_secs(10);
 
 /// The type a column is declared with: none that would change what is written into it.
 fn declared(kind: Kind) -> &'static str {
@@ -90,14 +138,12 @@ fn failed(name: &str, cause: &rusqlite::Error) -> TableError {
 impl CellsFile for DatabaseTable {
     fn begin(&mut self, columns: Vec<CellColumn>, _batches: Option<Arc<Batches>>) -> Result<(), TableError> {
         self.columns = columns;
-        let is_there = self.database.table_exists(None, self.table.as_str()).map_err(|cause| failed(&self.name, &cause))?;
-        if is_there && !self.replace {
-            let problem = format!("has a table {} already.", self.table);
-            return Err(TableError::no_table(&self.name, problem, "Name another with --to-table, or replace it: --replace-table."));
+        if let Place::Aside { into, .. } = &self.place {
+            let file = Connection::open_with_flags(into, OpenFlags::SQLITE_OPEN_READ_ONLY).map_err(|cause| failed(&self.name, &cause))?;
+            self.may_be_replaced(&file)?;
         }
-        let drop = if is_there { self.database.execute_batch(&format!("DROP TABLE {}", quoted(&self.table))) } else { Ok(()) };
         let table = self.table.clone();
-        drop.and_then(|()| self.make(&table)).map_err(|cause| failed(&self.name, &cause))
+        self.make(&table).map_err(|cause| failed(&self.name, &cause))
     }
 
     fn row<'c>(&mut self, _number: u64, cells: &mut dyn Iterator<Item = OutCell<'c>>) -> Result<(), TableError> {
@@ -126,10 +172,15 @@ impl CellsFile for DatabaseTable {
     }
 
     fn finish(self: Box<Self>) -> Result<Vec<String>, TableError> {
-        let Self { database, new, name, .. } = *self;
-        database.execute_batch("COMMIT").map_err(|cause| failed(&name, &cause))?;
+        self.database.execute_batch("COMMIT").map_err(|cause| failed(&self.name, &cause))?;
+        if let Place::Aside { file, into } = &self.place {
+            self.copy(file, into)?;
+        }
+        let Self { database, place, name, .. } = *self;
         database.close().map_err(|(_, cause)| failed(&name, &cause))?;
-        new.map(NewFile::finish).transpose()?;
+        if let Place::New(file) = place {
+            file.finish()?;
+        }
         Ok(Vec::new())
     }
 }

@@ -1,12 +1,15 @@
 //! `notch carve`: cut new columns out of a table and write it.
 
 use std::io::{IsTerminal, stdout};
+use std::path::PathBuf;
 use std::process::ExitCode;
 
 use notch_core::{OnFinding, Plan, nearest};
-use notch_table::{BookRows, Carving, CellsOut, FirstPass, Format, OutColumn, RowSink, RowsOut, Table, To, carve, format_of, look_through};
+use notch_table::{
+    BookRows, Carving, CellsOut, FirstPass, Format, OutColumn, RowSink, RowsOut, Table, To, carve, format_of, look_through, same_file,
+};
 
-use super::work::{Work, files_differ};
+use super::work::{DATABASE, Work, files_differ};
 use crate::cli::Carve;
 use crate::jig::file::Write;
 use crate::jig::{Action, Jig, save, typed_condition};
@@ -23,10 +26,18 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
             "Give one or more behind the table: notch carve lots.csv -c lot 'year = part 2 by \"-\"'",
         ));
     }
-    let outputs = [("the output", &args.output), ("the rejects file", &args.rejects), ("the jig to be saved", &args.save_jig)];
+    let is_database = |path: &PathBuf| args.to.unwrap_or_else(|| format_of(path)) == Format::Database;
+    let output = if args.output.as_ref().is_some_and(is_database) { DATABASE } else { "the output" };
+    let outputs = [(output, &args.output), ("the rejects file", &args.rejects), ("the jig to be saved", &args.save_jig)];
     let mut files = args.making.files();
     files.extend(outputs.iter().filter_map(|(what, path)| Some((*what, path.as_deref()?))));
     files_differ(&args.table, &files)?;
+    if output == DATABASE && args.to_table.is_none() && args.output.as_ref().is_some_and(|path| same_file(path, &args.table)) {
+        return Err(Problem::said(
+            "a table is to be added to the database that is read, and it has no name.",
+            "Say what it is called: --to-table NAME. To write over the table that is read, name that one with --replace-table.",
+        ));
+    }
 
     let work = Work::begin(&args.table, &args.making, jig)?;
     if !args.quiet {
