@@ -317,7 +317,7 @@ impl ColumnSurvey {
         let likely = |count: u64| filled < SURELY || count * 10 > filled * 7;
         if seen & (SPACE | BEYOND) != 0 {
             let has_four_words = match seen & (CONTROL | BEYOND) {
-                0 => trimmed.split(' ').filter(|word| !word.is_empty()).nth(3).is_some(),
+                0 => trimmed.as_bytes().split(|byte| *byte == b' ').filter(|word| !word.is_empty()).nth(3).is_some(),
                 _ => trimmed.split_whitespace().nth(3).is_some(),
             };
             self.sentences += u64::from(has_four_words);

@@ -143,7 +143,7 @@ pub struct Carve {
     /// The cuts.
     #[command(flatten)]
     pub making: Making,
-    /// Write the table to this file instead of standard output, in the format its ending says. Never over the input.
+    /// Write the table to this file instead of standard output (-), in the format its ending says. Never over the input.
     #[arg(help_heading = WRITING, short, long, value_name = "FILE")]
     pub output: Option<PathBuf>,
     /// Write in this format, whatever the ending of the output says.

@@ -1,7 +1,7 @@
 //! `notch carve`: cut new columns out of a table and write it.
 
 use std::io::{IsTerminal, stdout};
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use notch_core::{OnFinding, Plan, nearest};
@@ -27,12 +27,13 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         ));
     }
     let is_database = |path: &PathBuf| args.to.unwrap_or_else(|| format_of(path)) == Format::Database;
-    let output = if args.output.as_ref().is_some_and(is_database) { DATABASE } else { "the output" };
-    let outputs = [(output, &args.output), ("the rejects file", &args.rejects), ("the jig to be saved", &args.save_jig)];
+    let file = args.output.as_ref().filter(|path| path.as_path() != Path::new("-"));
+    let output = if file.is_some_and(is_database) { DATABASE } else { "the output" };
+    let outputs = [(output, file), ("the rejects file", args.rejects.as_ref()), ("the jig to be saved", args.save_jig.as_ref())];
     let mut files = args.making.files();
-    files.extend(outputs.iter().filter_map(|(what, path)| Some((*what, path.as_deref()?))));
+    files.extend(outputs.iter().filter_map(|(what, path)| Some((*what, path.as_ref()?.as_path()))));
     files_differ(&args.table, &files)?;
-    if output == DATABASE && args.to_table.is_none() && args.output.as_ref().is_some_and(|path| same_file(path, &args.table)) {
+    if output == DATABASE && args.to_table.is_none() && file.is_some_and(|path| same_file(path, &args.table)) {
         return Err(Problem::said(
             "a table is to be added to the database that is read, and it has no name.",
             "Say what it is called: --to-table NAME. To write over the table that is read, name that one with --replace-table.",
@@ -56,12 +57,12 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
     let name = work.table.name().to_owned();
     let asks_nothing = args.output.is_none() && args.to.is_none();
     let preview = args.preview.or_else(|| (asks_nothing && stdout().is_terminal()).then_some(PREVIEW_ROWS));
-    let to_standard = args.output.is_none() && preview.is_none();
+    let to_standard = file.is_none() && preview.is_none();
     // What is on its way through a pipe cannot be taken back, so the whole table is looked through first.
     let first = to_standard && work.source.can_be_read_again();
     let pass = FirstPass { readable: first && args.rejects.is_none(), findings: first && work.plan.ever(OnFinding::Stop) };
     let all_rows = look_through(&work.source, &work.options, &work.plan, pass)?;
-    let (sink, went_to): (Box<dyn RowSink>, _) = match (&args.output, preview) {
+    let (sink, went_to): (Box<dyn RowSink>, _) = match (file, preview) {
         (Some(path), _) => (sink(args, To::File(path), &work)?, WentTo::File(path.display().to_string())),
         (None, Some(rows)) => (Box::new(Preview::of(rows)), WentTo::Preview),
         (None, None) => (sink(args, To::Standard, &work)?, WentTo::Standard),

@@ -43,7 +43,7 @@ fn databases_and_drawn_tables() {
         &["carve", "f.db", "k = {kind} | first 1", "--to", "markdown", "-q"],
         &["carve", "lots.csv", cuts[0], cuts[1], "--to", "markdown", "-q"],
         &["carve", "lots.csv", cuts[0], cuts[1], "--to", "aligned", "-q"],
-        &["carve", "lots.csv", cuts[0], cuts[1], "--to", "json", "-q"],
+        &["carve", "lots.csv", cuts[0], cuts[1], "--to", "json", "-o", "-", "-q"],
         &["carve", "lots.csv", "h = {lot} | first 2", "--query", "select 1"],
         &["carve", "lots.csv", "h = {lot} | first 2", "--replace-table", "-o", "out.csv"],
         &["carve", "lots.csv", "h = {lot} | first 2", "--query", "select 1", "--from", "csv"],
