@@ -7,7 +7,8 @@ use bumpalo::collections::Vec as RowVec;
 
 use super::place::{Place, Why};
 use super::plain::{Start, search};
-use super::row::{BLANK, Branch, RowResult, Scratch};
+use super::row::{Branch, RowResult, Scratch};
+use super::run::BLANK;
 use crate::finding::{About, Finding, FindingKind};
 use crate::plan::Plan;
 

@@ -1,6 +1,7 @@
 //! Compiled cuts, row by row: cells in, new cells and findings out.
 
 mod batch;
+mod number;
 mod place;
 mod plain;
 mod regexes;

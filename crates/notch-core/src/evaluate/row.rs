@@ -5,14 +5,11 @@ use std::sync::Arc;
 use bumpalo::Bump;
 
 use super::batch::{Columns, Known, USUAL};
-use super::run::{BETWEEN_ITEMS, Run};
+use super::run::{BETWEEN_ITEMS, BLANK, Run};
 use super::value::{Item, Missing, Nothing, Piece, Value};
 use crate::finding::{About, Finding, FindingKind};
 use crate::plan::{Branches, CompiledChain, CompiledCheck, CompiledColumn, CompiledCut, CompiledPiece, CompiledSource, OnFinding, Plan};
 use crate::unique::{AllRows, Gathered};
-
-/// The reason of a blank cell.
-pub(super) const BLANK: &str = "blank";
 
 /// How the reason of a text that is not unique begins; the number of another row follows.
 pub(crate) const SAME_AS: &str = "same as row";

@@ -179,6 +179,9 @@ impl<'a> Run<'a> {
     }
 }
 
+/// The reason of a blank cell.
+pub(super) const BLANK: &str = "blank";
+
 /// The reason of a narrowing that leaves nothing.
 pub(crate) const NOTHING_LEFT: &str = "nothing left";
 

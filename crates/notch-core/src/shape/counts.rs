@@ -1,212 +1,12 @@
-//! Shapes: what a text looks like, runs of one kind of character in brackets: `FH-2019` is `[U2]-[d4]`.
+//! How often each shape occurs, counted for every new cell: most texts are told by their bytes alone.
 
 use std::hash::BuildHasher;
 
 use hashbrown::HashTable;
 
+use super::shape_into;
 use crate::text::characters;
 use crate::text::masks::{WIDE, Wide, all_between, wide};
-
-/// What a character is in a shape; `None` for one that stands for itself.
-fn kind(character: &str) -> Option<char> {
-    let mut points = character.chars();
-    let first = points.next()?;
-    // A letter with a combining mark on it is no plain letter.
-    if first.is_ascii() && points.next().is_none() {
-        return byte_kind(first as u8);
-    }
-    match first {
-        _ if first.is_whitespace() => Some('s'),
-        _ if first.is_alphabetic() && !first.is_numeric() => Some('c'),
-        _ => None,
-    }
-}
-
-/// The same for a byte that is a character.
-const fn byte_kind(byte: u8) -> Option<char> {
-    match byte {
-        b'A'..=b'Z' => Some('U'),
-        b'a'..=b'z' => Some('l'),
-        b'0'..=b'9' => Some('d'),
-        b' ' | b'\t'..=b'\r' => Some('s'),
-        _ => None,
-    }
-}
-
-/// The shape of a text: `U` A–Z, `l` a–z, `c` any other letter, `d` 0–9, `s` white space, everything else as it stands, a `[` as `[[]`.
-pub fn shape(text: &str) -> String {
-    let mut shape = String::new();
-    shape_into(text, &mut shape);
-    shape
-}
-
-/// Writes the shape of a text behind what `into` holds already.
-pub(crate) fn shape_into(text: &str, into: &mut String) {
-    if characters::is_plain(text) {
-        // Every new cell has a shape, and nearly every one is plain.
-        let mut run = None;
-        for byte in text.bytes() {
-            match (KINDS[usize::from(byte)], &mut run) {
-                (Some(kind), Some((of, length))) if kind == *of => *length += 1,
-                (kind, _) => {
-                    close_run(run, into);
-                    run = kind.map(|kind| (kind, 1));
-                    if kind.is_none() {
-                        push_literal(char::from(byte).encode_utf8(&mut [0; 4]), into);
-                    }
-                }
-            }
-        }
-        close_run(run, into);
-        return;
-    }
-    let mut run = None;
-    characters::each(text).for_each(|character| step(&mut run, kind(character), character, into));
-    close_run(run, into);
-}
-
-/// [`byte_kind`] of every byte.
-const KINDS: [Option<char>; 256] = {
-    let mut kinds = [None; 256];
-    let mut byte = 0;
-    while byte < kinds.len() {
-        kinds[byte] = byte_kind(byte as u8);
-        byte += 1;
-    }
-    kinds
-};
-
-fn push_literal(character: &str, into: &mut String) {
-    into.push_str(if character == "[" { "[[]" } else { character });
-}
-
-/// One character more: the run goes on, or is written and another begins.
-fn step(run: &mut Option<(char, usize)>, kind: Option<char>, character: &str, into: &mut String) {
-    match (run.as_mut(), kind) {
-        (Some((of, length)), Some(kind)) if *of == kind => *length += 1,
-        _ => {
-            close_run(run.take(), into);
-            match kind {
-                Some(kind) => *run = Some((kind, 1)),
-                None => push_literal(character, into),
-            }
-        }
-    }
-}
-
-fn close_run(run: Option<(char, usize)>, into: &mut String) {
-    let Some((kind, length)) = run else { return };
-    into.push('[');
-    into.push(kind);
-    match u8::try_from(length) {
-        Ok(1) => {}
-        Ok(length @ ..10) => into.push(char::from(b'0' + length)),
-        _ => into.push_str(itoa(length, &mut [0; 20])),
-    }
-    into.push(']');
-}
-
-/// The figures of a number, without the machinery of formatting: shapes are made for every new cell.
-fn itoa(mut n: usize, buffer: &mut [u8; 20]) -> &str {
-    let mut at = buffer.len();
-    while at > 0 {
-        at -= 1;
-        buffer[at] = b'0' + (n % 10) as u8;
-        n /= 10;
-        if n == 0 {
-            break;
-        }
-    }
-    std::str::from_utf8(&buffer[at..]).unwrap_or_default()
-}
-
-/// A shape to compare texts with, in which runs may be of several lengths.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub(crate) struct ShapePattern(Vec<ShapeItem>);
-
-#[derive(Debug, Clone, PartialEq, Eq)]
-enum ShapeItem {
-    Literal(String),
-    /// So many characters of a kind, or of either of two.
-    Run(&'static [char], usize, usize),
-}
-
-impl ShapePattern {
-    /// Reads a pattern: `FH-[d4]-[U+]-[d3..5]`.
-    ///
-    /// # Errors
-    /// One sentence on what is no run.
-    pub(crate) fn read(pattern: &str) -> Result<Self, String> {
-        let mut items = Vec::new();
-        let mut rest = pattern;
-        while let Some(character) = characters::each(rest).next() {
-            if !character.starts_with('[') {
-                items.push(ShapeItem::Literal(character.to_owned()));
-                rest = &rest[character.len()..];
-                continue;
-            }
-            if let Some(behind) = rest.strip_prefix("[[]") {
-                items.push(ShapeItem::Literal("[".to_owned()));
-                rest = behind;
-                continue;
-            }
-            let Some(end) = rest.find(']') else {
-                return Err("A [ in a shape is not closed; one that is text is written [[]".to_owned());
-            };
-            items.push(shape_run(&rest[1..end]).ok_or_else(|| {
-                format!("{} is no run of a shape; runs are [d], [d4], [d3..5], [d+], of the kinds U l L c d s", &rest[..=end])
-            })?);
-            rest = &rest[end + 1..];
-        }
-        Ok(Self(items))
-    }
-
-    /// Whether a text as a whole is of this shape.
-    pub(crate) fn matches(&self, text: &str) -> bool {
-        let characters: Vec<&str> = characters::each(text).collect();
-        // All places that can be reached so far, item by item.
-        let mut reached = vec![0];
-        for item in &self.0 {
-            let mut next = Vec::new();
-            for from in reached {
-                match item {
-                    ShapeItem::Literal(literal) => next.extend((characters.get(from) == Some(&literal.as_str())).then_some(from + 1)),
-                    ShapeItem::Run(kinds, least, most) => {
-                        let fits = |character: &&&str| kind(character).is_some_and(|kind| kinds.contains(&kind));
-                        let run = characters[from..].iter().take_while(fits).count().min(*most);
-                        next.extend((*least..=run).map(|length| from + length));
-                    }
-                }
-            }
-            next.sort_unstable();
-            next.dedup();
-            reached = next;
-        }
-        reached.contains(&characters.len())
-    }
-}
-
-/// What stands between the brackets of a run: `d`, `d4`, `d3..5`, `d+`.
-fn shape_run(inside: &str) -> Option<ShapeItem> {
-    let kinds: &'static [char] = match inside.chars().next()? {
-        'U' => &['U'],
-        'l' => &['l'],
-        'L' => &['U', 'l'],
-        'c' => &['c'],
-        'd' => &['d'],
-        's' => &['s'],
-        _ => return None,
-    };
-    let length = &inside[1..];
-    let number = |text: &str| text.parse::<usize>().ok().filter(|n| *n > 0 && text.bytes().all(|b| b.is_ascii_digit()));
-    let (least, most) = match (length, length.split_once("..")) {
-        ("", _) => (1, 1),
-        ("+", _) => (1, usize::MAX),
-        (_, Some((least, most))) => (number(least)?, number(most)?),
-        _ => (number(length)?, number(length)?),
-    };
-    (least <= most).then_some(ShapeItem::Run(kinds, least, most))
-}
 
 /// How many different shapes are kept; a column of free text has as many as rows.
 pub const MOST_SHAPES: usize = 1000;
@@ -489,6 +289,7 @@ impl ShapeCounts {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::shape::shape;
 
     /// The slow, obvious twin counts every shape as it is written.
     #[test]
@@ -522,22 +323,5 @@ mod tests {
             counts.ranked().iter().map(|count| (count.shape.to_string(), count.count)).collect::<std::collections::BTreeMap<_, _>>(),
             twin
         );
-    }
-
-    #[test]
-    fn shapes() {
-        for (text, wanted) in [
-            ("FH-2019-BRA-00417-7", "[U2]-[d4]-[U3]-[d5]-[d]"),
-            ("Brassica", "[U][l7]"),
-            ("a\tb  c", "[l][s][l][s2][l]"),
-            ("[x]", "[[][l]]"),
-            ("Łódź", "[c2][l][c]"),
-            ("E\u{301}A", "[c][U]"),
-            ("ＡА", "[c2]"),
-            ("٣ Ⅷ", "٣[s]Ⅷ"),
-            ("", ""),
-        ] {
-            assert_eq!(shape(text), wanted, "{text:?}");
-        }
     }
 }
