@@ -9,6 +9,7 @@ use std::collections::BTreeMap;
 use hashbrown::HashMap;
 use xxhash_rust::xxh3::xxh3_64;
 
+use crate::conditions::is_email;
 use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
 use crate::text::characters;
@@ -114,8 +115,6 @@ pub struct ColumnSurvey {
     pub(crate) numbers: u64,
     pub(crate) dates: [u64; DATES.len()],
     pub(crate) emails: u64,
-    /// For each shape, by its place, whether its texts are e-mail addresses, where that was asked.
-    address_shapes: Vec<Option<bool>>,
     /// For how many positions, from the first on, a row is known with a letter that looks like a digit.
     like_digit_known: usize,
     /// Texts of several words.
@@ -145,7 +144,6 @@ impl Default for ColumnSurvey {
             numbers: 0,
             dates: [0; DATES.len()],
             emails: 0,
-            address_shapes: Vec::new(),
             like_digit_known: 0,
             sentences: 0,
             schemes: [0; SCHEMES.len()],
@@ -198,7 +196,11 @@ impl ColumnSurvey {
         let trimmed = if has_space { text.trim() } else { text };
         self.kinds(trimmed, seen);
         if seen & AT != 0 {
-            self.is_address(trimmed, shape.filter(|_| trimmed.len() == text.len() && seen & BEYOND == 0));
+            // What so far holds for few is not asked of every text that follows.
+            let filled = self.filled();
+            if filled < SURELY || self.emails * 10 > filled * 7 {
+                self.emails += u64::from(is_email(trimmed));
+            }
         }
         if seen & (SPACE | CONTROL | BEYOND) != 0 {
             self.look_for_trouble(text, trimmed.len() != text.len(), seen, (row, line));
@@ -341,25 +343,6 @@ impl ColumnSurvey {
                 *count += u64::from(own.len() > 4 && scheme.holds(own));
             }
         }
-    }
-
-    /// Counts an e-mail address; `shape` is the place of the text's shape, if that tells all there is to know of it.
-    fn is_address(&mut self, trimmed: &str, shape: Option<usize>) {
-        let filled = self.filled();
-        if filled >= SURELY && self.emails * 10 <= filled * 7 {
-            return;
-        }
-        // In what stands in quotes or brackets a letter may matter, elsewhere only that it is one.
-        let is = match shape.filter(|_| !trimmed.contains(['"', '['])) {
-            None => crate::conditions::is_email(trimmed),
-            Some(place) => {
-                if self.address_shapes.len() <= place {
-                    self.address_shapes.resize(place + 1, None);
-                }
-                *self.address_shapes[place].get_or_insert_with(|| crate::conditions::is_email(trimmed))
-            }
-        };
-        self.emails += u64::from(is);
     }
 
     fn look_for_trouble(&mut self, text: &str, has_spaces_around: bool, seen: u32, (row, line): (u64, u64)) {

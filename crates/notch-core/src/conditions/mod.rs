@@ -1,8 +1,10 @@
 //! Conditions: the tests of the language and what they are about. Whatever asks a question of a text asks it here.
 
+mod email;
 mod words;
 
-pub(crate) use words::{UNIQUE, WORDS, is_email};
+pub(crate) use email::is_email;
+pub(crate) use words::{UNIQUE, WORDS};
 
 use crate::evaluate::{Run, Value};
 use crate::plan::CompiledSource;

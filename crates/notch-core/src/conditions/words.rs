@@ -294,7 +294,7 @@ fn is_kind(args: &mut Args<'_>) -> Result<Test, CutError> {
         3 => return Ok(Test::new(negated, move |text| cased(text, Kind::Lower, Kind::Upper))),
         4 => |text| whole_number(text).is_some(),
         5 => |text| whole_number(text).is_some_and(|number| !number.contains('.')),
-        _ => is_email,
+        _ => super::is_email,
     };
     Ok(Test::new(negated, test))
 }
@@ -303,13 +303,6 @@ fn is_kind(args: &mut Args<'_>) -> Result<Test, CutError> {
 fn whole_number(text: &str) -> Option<String> {
     let found = numbers(text, None, NumberStyle::Point).next()?;
     (found.span == (0..text.len()) && found.doubt.is_none()).then(|| found.written(text))
-}
-
-/// Whether a text is an e-mail address by RFC 5321, section 4.1.2, and RFC 5322, section 3.4.1: no name before it, no address in
-/// square brackets behind the @.
-pub(crate) fn is_email(text: &str) -> bool {
-    let options = email_address::Options::default().without_display_text().without_domain_literal();
-    email_address::EmailAddress::parse_with_options(text, options).is_ok()
 }
 
 fn value(args: &mut Args<'_>) -> Result<Test, CutError> {
