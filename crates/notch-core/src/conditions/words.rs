@@ -170,7 +170,7 @@ pub(crate) const WORDS: &[Word] = &[
         build: Build::Test(|args| {
             let count = args.count()?;
             let mark = every(args)?;
-            Ok(Test::new(false, move |text| mark.what.all(text).count() == count))
+            Ok(Test::new(false, move |text| mark.what.count(text) == count))
         }),
     },
     Word {

@@ -124,7 +124,7 @@ pub(super) const WORDS: &[Word] = &[
                 return Err(args.refuse("All of them are counted; leave out which one"));
             }
             Ok(Step::count(move |piece, run| {
-                let n = mark.what.all(piece.text()).count();
+                let n = mark.what.count(piece.text());
                 Ok(piece.changed(run.say(format_args!("{n}"))))
             }))
         }),

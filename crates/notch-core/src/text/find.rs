@@ -153,6 +153,17 @@ impl What {
             Some(found)
         })
     }
+
+    /// How many occurrences there are.
+    pub(crate) fn count(&self, text: &str) -> usize {
+        match self {
+            // In a plain text each byte is a character.
+            What::Text(finder) if finder.needle().len() == 1 && characters::is_plain(text) => {
+                memchr::memchr_iter(finder.needle()[0], text.as_bytes()).count()
+            }
+            _ => self.all(text).count(),
+        }
+    }
 }
 
 /// A mark: what, and which of its occurrences.
@@ -182,7 +193,7 @@ impl Mark {
             return ends.find(|at| is_notch(text, *at) && is_notch(text, at + 1)).map(|at| at..at + 1);
         }
         // Occurrences count from the left, so the last ones are known only when all are.
-        let wanted = self.what.all(text).count().checked_sub(nth)?;
+        let wanted = self.what.count(text).checked_sub(nth)?;
         self.what.all(text).nth(wanted)
     }
 
@@ -361,6 +372,7 @@ mod tests {
                 }
                 let wanted = slow(&what, &text, fold, alone);
                 prop_assert_eq!(mark.all(&text).collect::<Vec<_>>(), wanted.clone());
+                prop_assert_eq!(mark.count(&text), wanted.len());
                 let place = if which > 0 { Some(which as usize - 1) } else { wanted.len().checked_sub(which.unsigned_abs() as usize) };
                 let mark = Mark { what: mark, which, which_said: true, spelled: String::new() };
                 prop_assert_eq!(mark.find(&text), place.and_then(|place| wanted.get(place).cloned()));
