@@ -5,6 +5,7 @@ mod parts;
 mod propose;
 
 use std::collections::BTreeMap;
+use std::mem::take;
 
 use hashbrown::HashMap;
 use xxhash_rust::xxh3::xxh3_64;
@@ -262,15 +263,16 @@ impl ColumnSurvey {
         !self.sketch.is_empty()
     }
 
-    /// The survey of a part of a column, to be merged; `many` when there are too many different texts in the whole to count them.
-    pub fn part(many: bool) -> Self {
-        Self { hashes: many.then(Vec::new), ..Self::default() }
+    /// The survey of a part of a column, to be merged.
+    pub fn part() -> Self {
+        let divided = vec![Divided { is_part: true, ..Divided::default() }; DIVIDERS.len()];
+        Self { shapes: ShapeCounts::part(), divided, ..Self::default() }
     }
 
-    /// Adds the survey of the part that comes next.
-    pub fn merge(&mut self, part: ColumnSurvey) {
-        self.rows += part.rows;
-        self.blank += part.blank;
+    /// Adds the survey of the part that comes next, and empties it. Of that only what it has learned to tell quickly is left.
+    pub fn merge(&mut self, part: &mut ColumnSurvey) {
+        self.rows += take(&mut part.rows);
+        self.blank += take(&mut part.blank);
         if (part.hashes.is_some() || part.has_many() || self.texts.len() + part.texts.len() > MOST_TEXTS) && !self.has_many() {
             // That there are too many is known only when they are put together.
             let new = part.texts.keys().filter(|text| !self.texts.contains_key(*text)).count();
@@ -279,38 +281,40 @@ impl ColumnSurvey {
             }
         }
         if self.has_many() {
-            part.hashes.into_iter().flatten().for_each(|hash| mark(&mut self.sketch, hash));
-            part.texts.keys().for_each(|text| mark(&mut self.sketch, xxh3_64(text.as_bytes())));
-            self.sketch.iter_mut().zip(&part.sketch).for_each(|(ours, theirs)| *ours |= theirs);
+            part.hashes.take().into_iter().flatten().for_each(|hash| mark(&mut self.sketch, hash));
+            part.texts.drain().for_each(|(text, _)| mark(&mut self.sketch, xxh3_64(text.as_bytes())));
+            self.sketch.iter_mut().zip(take(&mut part.sketch)).for_each(|(ours, theirs)| *ours |= theirs);
+            // From now on no part of it counts them one by one.
+            part.hashes = Some(Vec::new());
         } else {
-            for (text, (count, row)) in part.texts {
+            for (text, (count, row)) in part.texts.drain() {
                 let ours = self.texts.entry(text).or_insert((0, row));
                 *ours = (ours.0 + count, ours.1.min(row));
             }
         }
-        part.lengths.into_iter().for_each(|(length, texts)| *self.lengths.entry(length).or_default() += texts);
-        for (shape, first) in part.shapes.in_order().iter().zip(part.first_rows) {
-            if self.shapes.count(&shape.shape, shape.count, shape.first_line) == Some(self.first_rows.len()) {
-                self.first_rows.push(first);
-            }
+        take(&mut part.lengths).into_iter().for_each(|(length, texts)| *self.lengths.entry(length).or_default() += texts);
+        let first_rows = &mut self.first_rows;
+        self.shapes.merge_and_tell(&mut part.shapes, |place| first_rows.extend(part.first_rows.get(place).cloned()));
+        if part.shapes.in_order().is_empty() {
+            part.first_rows.clear();
         }
-        self.shapes.count_beyond(part.shapes.beyond());
-        for (ours, theirs) in [(&mut self.left, part.left), (&mut self.right, part.right)] {
+        for (ours, theirs) in [(&mut self.left, &mut part.left), (&mut self.right, &mut part.right)] {
             ours.resize_with(ours.len().max(theirs.len()), Position::default);
             ours.iter_mut().zip(theirs).for_each(|(ours, theirs)| ours.merge(theirs));
         }
-        self.divided.iter_mut().zip(part.divided).for_each(|(ours, theirs)| ours.merge(theirs));
-        for theirs in part.troubles {
+        part.like_digit_known = 0;
+        self.divided.iter_mut().zip(&mut part.divided).for_each(|(ours, theirs)| ours.merge(theirs));
+        for theirs in part.troubles.drain(..) {
             match self.troubles.iter_mut().find(|ours| ours.what == theirs.what) {
                 Some(ours) => ours.texts += theirs.texts,
                 None => self.troubles.push(theirs),
             }
         }
-        self.numbers += part.numbers;
-        self.emails += part.emails;
-        self.sentences += part.sentences;
-        self.dates.iter_mut().zip(part.dates).for_each(|(ours, theirs)| *ours += theirs);
-        self.schemes.iter_mut().zip(part.schemes).for_each(|(ours, theirs)| *ours += theirs);
+        self.numbers += take(&mut part.numbers);
+        self.emails += take(&mut part.emails);
+        self.sentences += take(&mut part.sentences);
+        self.dates.iter_mut().zip(&mut part.dates).for_each(|(ours, theirs)| *ours += take(theirs));
+        self.schemes.iter_mut().zip(&mut part.schemes).for_each(|(ours, theirs)| *ours += take(theirs));
     }
 
     fn kinds(&mut self, trimmed: &str, seen: u32) {

@@ -251,19 +251,28 @@ impl ShapeCounts {
     /// Adds the counts of the part of a run that comes next, and empties them. The part still knows its shapes: the next one will mostly have
     /// the same.
     pub(crate) fn merge(&mut self, part: &mut ShapeCounts) {
-        // In the order in which they came, so that the first ones are kept as in a run of one piece.
+        self.merge_and_tell(part, |_| {});
+    }
+
+    /// The same; tells the places in the part of shapes that are new here and kept, in the order of their places here.
+    pub(crate) fn merge_and_tell(&mut self, part: &mut ShapeCounts, mut is_new: impl FnMut(usize)) {
+        // In the order in which they came, so that the first ones are kept as in a run of one piece. What a part knew before is known here,
+        // or has found no room here.
         let mut seen: Vec<usize> = (0..part.counts.len()).filter(|place| part.counts[*place].count > 0).collect();
         seen.sort_by_key(|place| part.counts[*place].first_line);
         for place in seen {
             let shape = &mut part.counts[place];
+            let before = self.counts.len();
             self.count(&shape.shape, std::mem::take(&mut shape.count), shape.first_line);
+            if self.counts.len() > before {
+                is_new(place);
+            }
         }
         self.beyond += std::mem::take(&mut part.beyond);
-        // Who fits a pattern is not asked for its line.
-        part.patterns.clear();
         if part.counts.len() > MOST_KNOWN {
             part.counts.clear();
             part.places.clear();
+            part.patterns.clear();
             part.spelled.clear();
         }
     }
@@ -273,11 +282,6 @@ impl ShapeCounts {
         let mut ranked: Vec<&ShapeCount> = self.counts.iter().filter(|shape| shape.count > 0).collect();
         ranked.sort_by(|a, b| b.count.cmp(&a.count).then(a.shape.cmp(&b.shape)));
         ranked
-    }
-
-    /// Counts texts of shapes that were not kept elsewhere.
-    pub(crate) fn count_beyond(&mut self, texts: u64) {
-        self.beyond += texts;
     }
 
     /// How many texts had a shape that was not kept.

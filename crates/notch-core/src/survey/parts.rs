@@ -1,6 +1,7 @@
 //! What stands at one position of a column's texts, and what the parts are like that a character divides them into.
 
 use std::collections::BTreeMap;
+use std::mem::take;
 
 use super::FirstRow;
 use crate::shape::{ShapeCounts, shape};
@@ -100,16 +101,16 @@ impl Position {
         (b'0'..=b'9').filter(|digit| u64::from(self.plain[usize::from(*digit)]) * 100 > self.texts()).count()
     }
 
-    /// Adds what stands there in the part that comes next.
-    pub(super) fn merge(&mut self, part: Position) {
-        self.plain.iter_mut().zip(&*part.plain).for_each(|(ours, theirs)| *ours = ours.saturating_add(*theirs));
-        for (character, count) in part.others {
+    /// Adds what stands there in the part that comes next, and empties that.
+    pub(super) fn merge(&mut self, part: &mut Position) {
+        self.plain.iter_mut().zip(&mut *part.plain).for_each(|(ours, theirs)| *ours = ours.saturating_add(take(theirs)));
+        for (character, count) in take(&mut part.others) {
             if self.others.len() < CHARACTERS || self.others.contains_key(&character) {
                 *self.others.entry(character).or_default() += count;
             }
         }
-        self.kinds_of_others.iter_mut().zip(part.kinds_of_others).for_each(|(ours, theirs)| *ours += theirs);
-        self.like_digit = self.like_digit.take().or(part.like_digit);
+        self.kinds_of_others.iter_mut().zip(&mut part.kinds_of_others).for_each(|(ours, theirs)| *ours += take(theirs));
+        self.like_digit = self.like_digit.take().or(part.like_digit.take());
     }
 
     /// What stands there in at least 95 of 100 texts: `=` one and the same character, else the letter of its kind; `?` when kinds are
@@ -179,14 +180,14 @@ impl PartSurvey {
         self.shapes.ranked().iter().filter(|known| is_so(&known.shape)).map(|known| known.count).sum()
     }
 
-    /// Adds what the part that comes next has seen of it.
-    pub(super) fn merge(&mut self, mut part: PartSurvey) {
-        self.texts += part.texts;
-        self.years += part.years;
-        self.days += part.days;
+    /// Adds what the part that comes next has seen of it, and empties that.
+    pub(super) fn merge(&mut self, part: &mut PartSurvey) {
+        self.texts += take(&mut part.texts);
+        self.years += take(&mut part.years);
+        self.days += take(&mut part.days);
         self.shapes.merge(&mut part.shapes);
         self.many |= part.many;
-        for (text, count) in part.values {
+        for (text, count) in take(&mut part.values) {
             if self.values.len() < PART_TEXTS || self.values.contains_key(&text) {
                 *self.values.entry(text).or_default() += count;
             } else {
@@ -204,6 +205,8 @@ pub(crate) struct Divided {
     /// How many texts it does not divide.
     pub undivided: u64,
     pub parts: Vec<PartSurvey>,
+    /// It is about a part of the rows, to be merged.
+    pub is_part: bool,
 }
 
 impl Divided {
@@ -218,7 +221,8 @@ impl Divided {
         for end in memchr::memchr_iter(divider, text.as_bytes()).chain([text.len()]) {
             if parts < PARTS {
                 if self.parts.len() == parts {
-                    self.parts.push(PartSurvey::default());
+                    let shapes = if self.is_part { ShapeCounts::part() } else { ShapeCounts::default() };
+                    self.parts.push(PartSurvey { shapes, ..PartSurvey::default() });
                 }
                 let part = &text[from..end];
                 self.parts[parts].add(if has_space { part.trim() } else { part }, line);
@@ -228,10 +232,10 @@ impl Divided {
         *self.counts.entry(parts).or_default() += 1;
     }
 
-    pub(super) fn merge(&mut self, part: Divided) {
-        part.counts.into_iter().for_each(|(parts, texts)| *self.counts.entry(parts).or_default() += texts);
-        self.undivided += part.undivided;
+    pub(super) fn merge(&mut self, part: &mut Divided) {
+        take(&mut part.counts).into_iter().for_each(|(parts, texts)| *self.counts.entry(parts).or_default() += texts);
+        self.undivided += take(&mut part.undivided);
         self.parts.resize_with(self.parts.len().max(part.parts.len()), PartSurvey::default);
-        self.parts.iter_mut().zip(part.parts).for_each(|(ours, theirs)| ours.merge(theirs));
+        self.parts.iter_mut().zip(&mut part.parts).for_each(|(ours, theirs)| ours.merge(theirs));
     }
 }

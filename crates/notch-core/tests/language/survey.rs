@@ -269,8 +269,10 @@ fn parts_of_a_column_put_together_are_the_column() {
     let whole = survey(&texts);
     for size in [1, 7, 400, 5000] {
         let mut together = ColumnSurvey::default();
+        // Several take turns, as threads do.
+        let mut parts = [ColumnSurvey::part(), ColumnSurvey::part(), ColumnSurvey::part()];
         for (n, chunk) in texts.chunks(size).enumerate() {
-            let mut part = ColumnSurvey::part(false);
+            let part = &mut parts[n * n % 3];
             chunk.iter().zip((n * size) as u64 + 1..).for_each(|(text, row)| part.add(text, row, row + 1));
             together.merge(part);
         }
@@ -279,8 +281,9 @@ fn parts_of_a_column_put_together_are_the_column() {
     // Of too many texts to count, hashes are enough.
     let mut together = ColumnSurvey::default();
     let mut whole = ColumnSurvey::default();
+    let mut parts = [ColumnSurvey::part(), ColumnSurvey::part()];
     for part_of in 0..60 {
-        let mut part = ColumnSurvey::part(together.has_many());
+        let part = &mut parts[part_of as usize % 2];
         for n in part_of * 1000..(part_of + 1) * 1000 {
             part.add(&n.to_string(), n + 1, n + 2);
             whole.add(&n.to_string(), n + 1, n + 2);

@@ -1,7 +1,6 @@
 //! `notch survey`: look before cutting.
 
 use std::process::ExitCode;
-use std::sync::atomic::{AtomicBool, Ordering};
 
 use notch_core::{ColumnSurvey, Proposal, characters, parse_assignment};
 use notch_table::{Source, Table, TableError, gather_rows};
@@ -52,15 +51,12 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
 
 /// Surveys the columns at these places, every `step`th row; gives how many rows cannot be read.
 fn gather(table: Table, places: &[usize], step: u64) -> Result<(Vec<ColumnSurvey>, u64), TableError> {
-    // Once it is known that a column has too many different texts to be counted, no part of it counts them any more.
-    let many: Vec<AtomicBool> = places.iter().map(|_| AtomicBool::new(false)).collect();
-    let part = || many.iter().map(|many| ColumnSurvey::part(many.load(Ordering::Relaxed))).collect::<Vec<_>>();
     gather_rows(
         table,
         places,
         Some(watch_for_interrupts()),
         (places.iter().map(|_| ColumnSurvey::default()).collect::<Vec<_>>(), 0),
-        || (part(), 0),
+        || (places.iter().map(|_| ColumnSurvey::part()).collect::<Vec<_>>(), 0),
         |(surveys, unreadable), row, line, cells| match cells {
             Ok(cells) if (row - 1) % step == 0 => surveys.iter_mut().zip(cells).for_each(|(survey, cell)| survey.add(cell, row, line)),
             Ok(_) => {}
@@ -68,10 +64,7 @@ fn gather(table: Table, places: &[usize], step: u64) -> Result<(Vec<ColumnSurvey
         },
         |(all, all_unreadable), (surveys, unreadable)| {
             *all_unreadable += std::mem::take(unreadable);
-            for ((survey, part), many) in all.iter_mut().zip(std::mem::replace(surveys, part())).zip(&many) {
-                survey.merge(part);
-                many.store(survey.has_many(), Ordering::Relaxed);
-            }
+            all.iter_mut().zip(surveys).for_each(|(survey, part)| survey.merge(part));
             Ok(())
         },
     )
