@@ -85,8 +85,10 @@ pub fn each_row_of(
     Ok(())
 }
 
-/// Hands the cells of some columns, by their places, to `work` as [`each_row_of`] does, many rows side by side: each part of the table fills
-/// a part of what is wanted, and `take` is given the parts in their order and empties them.
+/// Hands the cells of some columns, by their places, to `work`, many rows side by side: each part of the table fills a part of what is
+/// wanted, and `take` is given the parts in their order and empties them. In a part the cells of one column come behind those of another: the
+/// column's place among those asked for, the number of the row, the line it begins in, the text; of a row that cannot be read there comes
+/// one `None`.
 ///
 /// # Errors
 /// The table cannot be read, or what `take` gives.
@@ -96,7 +98,7 @@ pub fn gather_rows<P: Send, T: Send>(
     interrupt: Option<&AtomicBool>,
     mut taker: T,
     part: impl Fn() -> P,
-    work: impl Fn(&mut P, u64, u64, Result<&[Cow<'_, str>], String>) + Sync,
+    work: impl Fn(&mut P, usize, u64, u64, Option<&str>) + Sync,
     take: impl Fn(&mut T, &mut P) -> Result<(), TableError> + Sync,
 ) -> Result<T, TableError> {
     let (name, width, separator) = (table.name().to_owned(), table.columns().len(), table.separator());
@@ -106,7 +108,10 @@ pub fn gather_rows<P: Send, T: Send>(
         Err(table) => {
             let (mut part, mut rows) = (part(), 0);
             each_row_of(*table, columns, |row, line, cells| {
-                work(&mut part, row, line, cells);
+                match cells {
+                    Ok(cells) => cells.iter().enumerate().for_each(|(place, cell)| work(&mut part, place, row, line, Some(cell))),
+                    Err(_) => work(&mut part, 0, row, line, None),
+                }
                 rows += 1;
                 if rows % ROWS_OF_A_PART == 0 { take(&mut taker, &mut part) } else { Ok(()) }
             })?;
@@ -122,25 +127,25 @@ pub fn gather_rows<P: Send, T: Send>(
         |(), block, part| {
             let bytes = block.take();
             let text = std::str::from_utf8(&bytes).ok();
-            let (mut number, mut cells) = (block.row, Vec::with_capacity(columns.len()));
-            for n in 0..block.index.len() {
-                let record = block.index.record(n, &bytes, block.line);
-                if record.raw.is_empty() && width > 1 {
-                    continue;
-                }
-                let read = match text {
-                    Some(text) => record.well_formed(width).map(|()| &text[block.index.range(n)]),
-                    None => record.readable(width),
-                };
-                match read {
-                    Ok(text) => {
-                        cells.clear();
-                        cells.extend(columns.iter().map(|column| cell_text(&text[record.fields.at(*column)])));
-                        work(part, number, record.line, Ok(&cells));
+            // What is known of one column stays in a core's nearest cache while its cells come.
+            for (place, column) in columns.iter().enumerate() {
+                let mut number = block.row;
+                for n in 0..block.index.len() {
+                    let record = block.index.record(n, &bytes, block.line);
+                    if record.raw.is_empty() && width > 1 {
+                        continue;
                     }
-                    Err(reason) => work(part, number, record.line, Err(reason)),
+                    let read = match text {
+                        Some(text) => record.well_formed(width).map(|()| &text[block.index.range(n)]),
+                        None => record.readable(width),
+                    };
+                    match read {
+                        Ok(text) => work(part, place, number, record.line, Some(&cell_text(&text[record.fields.at(*column)]))),
+                        Err(_) if place == 0 => work(part, place, number, record.line, None),
+                        Err(_) => {}
+                    }
+                    number += 1;
                 }
-                number += 1;
             }
             block.give_back(bytes);
         },

@@ -57,10 +57,10 @@ fn gather(table: Table, places: &[usize], step: u64) -> Result<(Vec<ColumnSurvey
         Some(watch_for_interrupts()),
         (places.iter().map(|_| ColumnSurvey::default()).collect::<Vec<_>>(), 0),
         || (places.iter().map(|_| ColumnSurvey::part()).collect::<Vec<_>>(), 0),
-        |(surveys, unreadable), row, line, cells| match cells {
-            Ok(cells) if (row - 1) % step == 0 => surveys.iter_mut().zip(cells).for_each(|(survey, cell)| survey.add(cell, row, line)),
-            Ok(_) => {}
-            Err(_) => *unreadable += 1,
+        |(surveys, unreadable), place, row, line, cell| match cell {
+            Some(cell) if (row - 1) % step == 0 => surveys[place].add(cell, row, line),
+            Some(_) => {}
+            None => *unreadable += 1,
         },
         |(all, all_unreadable), (surveys, unreadable)| {
             *all_unreadable += std::mem::take(unreadable);
