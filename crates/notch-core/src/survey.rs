@@ -187,12 +187,12 @@ impl ColumnSurvey {
             }
             self.like_digit_known = self.left.iter().take_while(|position| position.like_digit.is_some()).count();
         }
-        for (n, (divider, divided)) in DIVIDERS.iter().zip(&mut self.divided).enumerate() {
-            if seen & 1 << n == 0 {
-                divided.undivided += 1;
-            } else {
-                divided.add(text, *divider as u8, has_space, line);
-            }
+        // Most characters are in few texts.
+        let mut there = seen & ((1 << DIVIDERS.len()) - 1);
+        while there != 0 {
+            let n = there.trailing_zeros() as usize;
+            self.divided[n].add(text, DIVIDERS[n] as u8, has_space, line);
+            there &= there - 1;
         }
         let trimmed = if has_space { text.trim() } else { text };
         self.kinds(trimmed, seen);
@@ -420,7 +420,7 @@ impl ColumnSurvey {
             |divided: &&Divided| divided.counts.iter().filter(|(parts, _)| **parts > 1).map(|(_, texts)| texts).sum::<u64>() >= half;
         let each = DIVIDERS.iter().zip(&self.divided).filter(|(_, divided)| divides(divided));
         let counts = |divided: &Divided| {
-            let one = (divided.undivided > 0).then_some((1, divided.undivided));
+            let one = Some((1, divided.undivided(self.filled()))).filter(|(_, texts)| *texts > 0);
             divided.counts.clone().into_iter().chain(one).collect()
         };
         // The words of sentences are no parts.

@@ -46,7 +46,7 @@ impl ColumnSurvey {
             else {
                 continue;
             };
-            let of = |parts: usize| if parts == 1 { divided.undivided } else { divided.counts.get(&parts).copied().unwrap_or(0) };
+            let of = |parts: usize| if parts == 1 { divided.undivided(filled) } else { divided.counts.get(&parts).copied().unwrap_or(0) };
             // Texts with one part more: the last one is there in some of them only.
             let (parts, fits, optional) = match (of(parts + 1), of(parts - 1)) {
                 (more, _) if more * 20 >= filled => (parts + 1, texts + more, true),

@@ -202,14 +202,17 @@ impl PartSurvey {
 pub(crate) struct Divided {
     /// How many texts have so many parts, of those that have two or more.
     pub counts: BTreeMap<usize, u64>,
-    /// How many texts it does not divide.
-    pub undivided: u64,
     pub parts: Vec<PartSurvey>,
     /// It is about a part of the rows, to be merged.
     pub is_part: bool,
 }
 
 impl Divided {
+    /// How many of so many texts it does not divide.
+    pub(super) fn undivided(&self, texts: u64) -> u64 {
+        texts - self.counts.values().sum::<u64>()
+    }
+
     /// Takes a text in which the divider occurs.
     pub(super) fn add(&mut self, text: &str, divider: u8, has_space: bool, line: u64) {
         let words = if divider == b' ' { memchr::memchr_iter(divider, text.as_bytes()).count() + 1 } else { 0 };
@@ -234,7 +237,6 @@ impl Divided {
 
     pub(super) fn merge(&mut self, part: &mut Divided) {
         take(&mut part.counts).into_iter().for_each(|(parts, texts)| *self.counts.entry(parts).or_default() += texts);
-        self.undivided += take(&mut part.undivided);
         self.parts.resize_with(self.parts.len().max(part.parts.len()), PartSurvey::default);
         self.parts.iter_mut().zip(&mut part.parts).for_each(|(ours, theirs)| ours.merge(theirs));
     }
