@@ -50,7 +50,7 @@ impl ColumnSurvey {
             // Texts with one part more: the last one is there in some of them only.
             let (parts, fits, optional) = match (of(parts + 1), of(parts - 1)) {
                 (more, _) if more * 20 >= filled => (parts + 1, texts + more, true),
-                (_, fewer) if fewer * 20 >= filled && *parts > 2 => (*parts, texts + fewer, true),
+                (_, fewer) if fewer * 20 >= filled && (*parts > 2 || are_days(&divided.parts[..*parts])) => (*parts, texts + fewer, true),
                 _ => (*parts, *texts, false),
             };
             if fits * 1000 < filled * LAYOUT || is_in_a_number(*divider, &divided.parts[..parts]) {
@@ -58,6 +58,8 @@ impl ColumnSurvey {
             }
             // A part that is nearly always blank is none: the divider only begins or ends the text. A few texts more or less decide nothing.
             let used = divided.parts[..parts].iter().filter(|part| part.blank() * 2 < part.texts).count();
+            // Days are whole, though more characters divide them.
+            let used = if are_days(&divided.parts[..parts]) { super::PARTS } else { used };
             let is_better = |known: u64, known_used| match known.abs_diff(fits) * 50 <= filled {
                 true => (used, fits) > (known_used, known),
                 false => fits > known,
@@ -285,6 +287,13 @@ fn is_in_a_number(divider: char, parts: &[PartSurvey]) -> bool {
     let is_steady = before.shapes.ranked().first().is_some_and(|known| most(known.count, before) && !known.shape.contains(','));
     let groups = || divider == ',' && most(behind.of_shape(|shape| shape.starts_with("[d3].")), behind);
     most(before.of_shape(ends_in_digits), before) && most(behind.of_shape(figures), behind) && (!is_steady || groups())
+}
+
+/// Whether nearly all parts are days.
+fn are_days(parts: &[PartSurvey]) -> bool {
+    parts
+        .iter()
+        .all(|part| part.texts > 0 && part.of_shape(|shape| DAYS.iter().any(|(day, ..)| *day == shape)) * 1000 >= part.texts * LAYOUT)
 }
 
 fn ends_in_digits(shape: &str) -> bool {

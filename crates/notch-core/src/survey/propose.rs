@@ -163,7 +163,9 @@ impl ColumnSurvey {
             let may_lack = if optional && last { "?" } else { "" };
             let of_part = format!("part {}{exact} by \"{divider}\" | trim", n + 1);
             let (name, cut) = section(part, last, of_part, &mut names);
-            Proposal { names: format!("{name}{may_lack}"), cut, fits: part.texts }
+            // A text of one part is its first.
+            let whole = if optional && parts == 2 && n == 0 { divided.undivided(self.filled()) } else { 0 };
+            Proposal { names: format!("{name}{may_lack}"), cut, fits: part.texts + whole }
         });
         each.collect()
     }

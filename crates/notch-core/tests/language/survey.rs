@@ -26,7 +26,7 @@ fn pieces(survey: &ColumnSurvey, text: &str) -> String {
 fn proposals_make_the_pieces_a_person_would_name() {
     /// What it looks like, its texts, and cells with the pieces proposed for it make of them.
     type Column = (&'static str, fn(u64) -> String, &'static [(&'static str, &'static str)]);
-    let columns: [Column; 27] = [
+    let columns: [Column; 28] = [
         (
             "code of 3 sections by \"-\"",
             |n| format!("R{}-{:05}-{}", n % 9, n * 7919 % 100_000, ["SOW", "DRY", "FIELD", "GATE"][(n % 4) as usize]),
@@ -109,6 +109,15 @@ fn proposals_make_the_pieces_a_person_would_name() {
                 format!("{kind:<12}{:>6}{}{:02}{:02}KG", n * 31 % 9999, 2019 + n % 9, 1 + n % 12, 1 + n % 28)
             },
             &[("oak             1220210305KG", "piece=oak number=12 date=20210305 piece2=KG")],
+        ),
+        (
+            "code of 2 sections by \"/\"",
+            |n| {
+                let (year, month) = (2019 + n % 9, 1 + n % 12);
+                let second = format!("/{year}-{month:02}-{:02}", 1 + (n + 9) % 28);
+                format!("{year}-{month:02}-{:02}{}", 1 + n % 28, if n % 9 == 0 { "" } else { &second })
+            },
+            &[("2019-04-12/2019-05-03", "date=2019-04-12 date2=2019-05-03"), ("2019-04-12", "date=2019-04-12 date2=")],
         ),
         // Numbers with a point in them, brackets, and dividers that begin a text.
         (
