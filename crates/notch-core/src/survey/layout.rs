@@ -11,13 +11,16 @@ pub(super) const LAYOUT: u64 = 850;
 /// Shapes of days before a time, how many characters they have and how they are read.
 const DAYS: [(&str, usize, &str); 2] = [("[d4]-[d2]-[d2]", 10, "YYYY-MM-DD"), ("[d2].[d2].[d4]", 10, "DD.MM.YYYY")];
 
+/// How many digits a year, a month and a day have.
+const DAY: usize = 8;
+
 /// What a piece of a text of a steady shape is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(super) enum What {
     Letters,
     Digits,
-    /// Year, month and day, eight digits.
-    Day,
+    /// Eight digits that are a day in this way.
+    Day(&'static str),
     /// Four digits.
     Year,
     Other,
@@ -142,13 +145,19 @@ impl ColumnSurvey {
         if !(0..positions.len()).any(is_filled) {
             return None;
         }
-        let days: Vec<usize> = (0..positions.len()).filter(|n| self.is_a_day_at(*n)).flat_map(|n| [n, n + 8]).collect();
+        // Blanks behind a day belong to its column.
+        let behind = |n: usize| Some(n + DAY).filter(|n| positions.get(*n).is_some_and(|position| share(position, 's') < 0.6));
+        let days = (0..positions.len()).filter(|n| self.day_at(*n).is_some());
+        let days: Vec<usize> = days.flat_map(|n| [Some(n), behind(n)]).flatten().collect();
         let mut starts = vec![0];
         for n in 1..positions.len() {
             let (before, here) = (&positions[n - 1], &positions[n]);
             let leaves_blanks = share(before, 's') > 0.9 && share(here, 's') < 0.6;
             let changes = ['d', 'U'].iter().any(|kind| share(before, *kind) > 0.95 && share(here, *kind) < 0.05 && share(here, 's') < 0.5);
-            if leaves_blanks || changes || days.contains(&n) {
+            let is_initial = share(before, 'l') > 0.95 && share(here, 'U') > 0.95;
+            // A capital and the letters behind it are one word.
+            let goes_on = starts.last() == Some(&(n - 1)) && share(before, 'U') > 0.95 && share(here, 'l') > 0.95;
+            if leaves_blanks || (changes && !goes_on) || is_initial || days.contains(&n) {
                 starts.push(n);
             }
         }
@@ -168,18 +177,27 @@ impl ColumnSurvey {
         all > 0 && digits * 100 >= all * 98
     }
 
-    /// Whether positions, counted from 0, hold a day and nothing else.
+    /// Whether positions, counted from 0, hold a day and nothing else but blanks.
     pub(super) fn is_a_day(&self, positions: &Range<usize>) -> bool {
-        positions.len() == 8 && self.is_a_day_at(positions.start)
+        let behind = self.left.get(positions.start + DAY..positions.end);
+        let is_blank = |position: &Position| position.kinds()[4] * 10 > position.texts() * 9;
+        behind.is_some_and(|behind| behind.iter().all(is_blank)) && self.day_at(positions.start).is_some()
     }
 
-    /// Whether the digits from a position on, counted from 0, are a year, a month and a day in nearly all texts.
-    fn is_a_day_at(&self, n: usize) -> bool {
-        let Some([millennium, century, decade, year, month, months, day, days]) = self.left.get(n..n + 8) else { return false };
-        let are_digits = [decade, year, months, days].iter().all(|position| position.is_within(b'0'..=b'9'));
-        // Figures that hardly change are no days.
-        let do_change = [month, months, day, days].iter().filter(|position| position.different_digits() > 1).count() > 2;
-        is_a_century(millennium, century) && are_digits && do_change && month.is_within(b'0'..=b'1') && day.is_within(b'0'..=b'3')
+    /// How the eight digits from a position on, counted from 0, are a year, a month and a day in nearly all texts.
+    fn day_at(&self, n: usize) -> Option<&'static str> {
+        let Some([a, b, c, d, e, f, g, h]) = self.left.get(n..n + DAY) else { return None };
+        let is_so = |[millennium, century, decade, year, month, months, day, days]: [&Position; DAY]| {
+            let are_digits = [decade, year, months, days].iter().all(|position| position.is_within(b'0'..=b'9'));
+            // Figures that hardly change are no days.
+            let do_change = [month, months, day, days].iter().filter(|position| position.different_digits() > 1).count() > 2;
+            is_a_century(millennium, century) && are_digits && do_change && month.is_within(b'0'..=b'1') && day.is_within(b'0'..=b'3')
+        };
+        match () {
+            () if is_so([a, b, c, d, e, f, g, h]) => Some("YYYYMMDD"),
+            () if is_so([e, f, g, h, c, d, a, b]) => Some("DDMMYYYY"),
+            () => None,
+        }
     }
 
     /// Whether the four digits from a position on, counted from 0, are a year in nearly all texts.
@@ -198,9 +216,9 @@ impl ColumnSurvey {
             match kind {
                 'U' | 'l' => pieces.push((What::Letters, run)),
                 'd' if length == 4 && self.is_a_year_at(run.start) => pieces.push((What::Year, run)),
-                'd' => match (run.start..(run.end + 1).saturating_sub(8)).find(|n| self.is_a_day_at(*n)) {
-                    Some(n) => {
-                        let around = [(What::Digits, run.start..n), (What::Day, n..n + 8), (What::Digits, n + 8..run.end)];
+                'd' => match (run.start..(run.end + 1).saturating_sub(DAY)).find_map(|n| Some((n, self.day_at(n)?))) {
+                    Some((n, pattern)) => {
+                        let around = [(What::Digits, run.start..n), (What::Day(pattern), n..n + DAY), (What::Digits, n + DAY..run.end)];
                         pieces.extend(around.into_iter().filter(|(_, piece)| !piece.is_empty()));
                     }
                     None => pieces.push((What::Digits, run)),

@@ -204,7 +204,7 @@ impl ColumnSurvey {
                 What::Digits => ("number", format!("check is digits and length {length}")),
                 What::Year => ("year", format!("check is digits and length {length}")),
                 What::Letters => ("letters", format!("check is letters and length {length}")),
-                What::Day => ("date", DAY.to_owned()),
+                What::Day(pattern) => ("date", day(pattern)),
                 What::Other => return None,
             };
             Some(Proposal { names: names.unused(name), cut: format!("chars {places} | {rest}"), fits })
@@ -218,8 +218,10 @@ fn is_there(part: &PartSurvey) -> bool {
     part.blank() * 1000 < part.texts * (1000 - LAYOUT)
 }
 
-/// What makes a date of year, month and day.
-const DAY: &str = "date \"YYYYMMDD\" | as date";
+/// What makes a date of a year, a month and a day.
+fn day(pattern: &str) -> String {
+    format!("date \"{pattern}\" | as date")
+}
 
 /// A section's name and cut, given the cut that takes it out: brackets around it are left, days and numbers are read as such.
 fn section(part: &PartSurvey, is_last: bool, cut: String, names: &mut Names) -> (String, String) {
@@ -233,10 +235,10 @@ fn section(part: &PartSurvey, is_last: bool, cut: String, names: &mut Names) -> 
         return section(&within, false, format!("{cut} | between \"{open}\" and \"{close}\""), names);
     }
     if nearly_all(part.days) {
-        return (names.unused("date"), format!("{cut} | {DAY}"));
+        return (names.unused("date"), format!("{cut} | {}", day("YYYYMMDD")));
     }
     if nearly_all(part.of_shape(|shape| shape == "[d4]-[d2]-[d2]")) {
-        return (names.unused("date"), format!("{cut} | date \"YYYY-MM-DD\" | as date"));
+        return (names.unused("date"), format!("{cut} | {}", day("YYYY-MM-DD")));
     }
     let is_figures = |shape: &str| runs_of(shape).iter().all(|(kind, _)| matches!(kind, 'd' | ',' | '.')) && shape.starts_with("[d");
     if nearly_all(part.of_shape(is_figures)) && !nearly_all(part.of_shape(|shape| runs_of(shape).len() == 1 || shape.contains(".[d4]"))) {

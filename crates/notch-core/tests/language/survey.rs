@@ -26,7 +26,7 @@ fn pieces(survey: &ColumnSurvey, text: &str) -> String {
 fn proposals_make_the_pieces_a_person_would_name() {
     /// What it looks like, its texts, and cells with the pieces proposed for it make of them.
     type Column = (&'static str, fn(u64) -> String, &'static [(&'static str, &'static str)]);
-    let columns: [Column; 28] = [
+    let columns: [Column; 29] = [
         (
             "code of 3 sections by \"-\"",
             |n| format!("R{}-{:05}-{}", n % 9, n * 7919 % 100_000, ["SOW", "DRY", "FIELD", "GATE"][(n % 4) as usize]),
@@ -96,6 +96,14 @@ fn proposals_make_the_pieces_a_person_would_name() {
             "steady code [U][d11][U2]",
             |n| format!("{}{}{:02}{:02}{:03}KG", ["N", "S"][(n % 2) as usize], 1998 + n % 9, 1 + n % 12, 1 + n % 28, n % 1000),
             &[("N19990305007KG", "letters=N date=1999-03-05 number=007 letters2=KG")],
+        ),
+        (
+            "record of 5 columns",
+            |n| {
+                let keeper = ["Nils", "Edith Moran", "Ada"][(n % 3) as usize];
+                format!("{:05}{:02}{:02}{}  {:>5}kg{keeper:<14}", n * 7919 % 100_000, 1 + n % 28, 1 + n % 12, 2019 + n % 9, n * 31 % 99_999)
+            },
+            &[("0041705032021     12kgNils          ", "number=00417 date=05032021 number2=12 piece=kg piece2=Nils")],
         ),
         (
             "steady code [U2][d4][U][d3]",
