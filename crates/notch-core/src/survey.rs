@@ -413,7 +413,8 @@ impl ColumnSurvey {
         (shapes, self.shapes.beyond())
     }
 
-    /// The characters that divide at least half of the texts, with how many texts have so many parts, and the shapes of each part.
+    /// The characters that divide at least half of the texts, with how many texts have so many parts, and the shapes of each part but where
+    /// most texts are sentences.
     pub fn dividers(&self) -> Vec<(char, BTreeMap<usize, u64>, Vec<&ShapeCounts>)> {
         let half = self.filled().div_ceil(2).max(1);
         let divides =
@@ -423,10 +424,10 @@ impl ColumnSurvey {
             let one = Some((1, divided.undivided(self.filled()))).filter(|(_, texts)| *texts > 0);
             divided.counts.clone().into_iter().chain(one).collect()
         };
-        // The words of sentences are no parts.
-        let has_parts = |divider: char| divider != ' ' || self.sentences * 2 <= self.filled();
+        // What divides sentences has no parts worth looking at.
+        let has_parts = self.sentences * 2 <= self.filled();
         each.map(|(divider, divided)| {
-            let parts = divided.parts.iter().filter(|_| has_parts(*divider));
+            let parts = divided.parts.iter().filter(|_| has_parts);
             (*divider, counts(divided), parts.map(|part| &part.shapes).collect())
         })
         .collect()
