@@ -90,6 +90,9 @@ pub(crate) trait CellsFile: Send {
         false
     }
 
+    /// Takes notice of how many threads may work side by side on it. To be said before anything else.
+    fn on_threads(&mut self, _threads: usize) {}
+
     /// Whether some of it has gone where it cannot be taken back from.
     fn has_let_go(&self) -> bool {
         false

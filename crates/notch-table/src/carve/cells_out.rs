@@ -89,6 +89,10 @@ impl RowSink for CellsOut {
         Ok(())
     }
 
+    fn on_threads(&mut self, threads: usize) {
+        self.file.on_threads(threads);
+    }
+
     fn has_let_go(&self) -> bool {
         self.file.has_let_go()
     }

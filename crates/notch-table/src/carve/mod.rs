@@ -27,6 +27,7 @@ pub use self::rows_out::{OutColumn, RowsOut};
 use crate::csv::{BlockOptions, Blocks, Record, Typed, cell_text};
 use crate::error::TableError;
 use crate::options::ReadOptions;
+use crate::side_by_side::usual_threads;
 use crate::source::Source;
 use crate::table::Table;
 
@@ -65,6 +66,9 @@ pub trait RowSink: Send {
     fn text(&mut self, _rows: &[u8], _guarded: u64) -> Result<(), TableError> {
         Ok(())
     }
+
+    /// Takes notice of how many threads may work side by side on it, before any row.
+    fn on_threads(&mut self, _threads: usize) {}
 
     /// How long the text of a cell may be, counted as UTF-16 does; `None` for any length.
     fn longest_text(&self) -> Option<usize> {
@@ -287,6 +291,7 @@ fn carve_rows(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '
     let plan = carving.plan;
     let mut findings = carving.findings.as_deref().map(|path| FindingsFile::create(path, plan, carving.replace_table)).transpose()?;
     let mut rejects = carving.rejects.as_deref().map(|path| Rejects::create(path, &table, carving.replace_table)).transpose()?;
+    sink.on_threads(carving.how.threads.unwrap_or_else(usual_threads));
     sink.begin(&table, plan, &carving.columns)?;
     if findings.is_none() && rejects.is_none() && sink.encoding().is_some_and(|encoding| encoding.is_of_new_cells()) {
         table.needs_only(plan.sources().iter().map(|source| source.index).collect());

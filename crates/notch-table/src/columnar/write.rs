@@ -272,6 +272,10 @@ impl CellsFile for ArrowOut {
         true
     }
 
+    fn on_threads(&mut self, threads: usize) {
+        self.threads = threads;
+    }
+
     fn row<'c>(&mut self, number: u64, cells: &mut dyn Iterator<Item = OutCell<'c>>) -> Result<(), TableError> {
         if self.stays {
             let is_apart = |writer: &&mut ParquetOut| writer.is_apart(self.last, number);
