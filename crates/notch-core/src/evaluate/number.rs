@@ -3,8 +3,8 @@
 use super::place::Change;
 use crate::text::masks::{WIDE, digits_from, equal, lowest, wide};
 
-/// The first number of a span, whose first digit is at `start`, where it leaves no doubt, and whether commas group it: no sign, bracket or letter beyond ASCII beside it, no
-/// other comma or point that could belong to it.
+/// The first number of a span, whose first digit is at `start`, where it leaves no doubt, and whether commas group it: no sign, bracket or
+/// letter beyond ASCII beside it, no other comma or point that could belong to it.
 #[inline]
 pub(super) fn number(text: &[u8], from: usize, to: usize, start: usize) -> Option<((usize, usize), bool)> {
     let byte = |at: usize| (at < to).then(|| text[at]);

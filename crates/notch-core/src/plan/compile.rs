@@ -143,10 +143,7 @@ pub(super) fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOpt
         let is_kept = plan.on_finding(About::Cut(n)) == OnFinding::Keep;
         let cut = &mut plan.cuts[n];
         cut.is_read = compiler.columns.read.range(slot..slot + cut.names.len()).next().is_some();
-        let is_all = cut.branches.chains.len() == 1 && cut.branches.then.is_empty();
-        if let Some(way) = &mut cut.short {
-            way.may_lack = is_kept && is_all && !cut.is_read;
-        }
+        cut.short.iter_mut().for_each(|way| way.may_lack &= is_kept && !cut.is_read);
         slot += cut.names.len();
     }
     plan.sources = compiler.columns.sources;
@@ -266,7 +263,7 @@ impl<'c> Compiler<'c> {
                 self.searches.len() - 1
             })
         });
-        Some(ShortWay { start, search, steps, reasons, may_lack: false })
+        Some(ShortWay { start, search, steps, reasons, may_lack: branches.chains.len() == 1 && branches.then.is_empty() })
     }
 
     /// Enters a name of the left side; gives the column it replaces.

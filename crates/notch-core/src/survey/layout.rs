@@ -29,20 +29,18 @@ pub(super) enum What {
 impl ColumnSurvey {
     /// The characters that divide the texts where they are several and tell more apart than one of them.
     pub(super) fn better_mixed(&self) -> Option<Mixed> {
-        let used = |parts: &[PartSurvey]| parts.iter().filter(|part| part.blank() * 2 < part.texts).count();
         let mixed = self.mixed_dividers()?;
-        let single = self.divider().and_then(|(divider, parts, _)| Some((DIVIDERS.iter().position(|known| *known == divider)?, parts)));
-        let of_single = single.map_or(0, |(place, parts)| used(&self.divided[place].parts[..parts]));
+        let of_single = self.divider().map_or(0, |single| used(single.parts));
         (used(&mixed.parts) > of_single.max(1)).then_some(mixed)
     }
 
-    /// The character that divides the texts into one number of parts most steadily, the parts, and whether the last one is often absent.
-    pub(super) fn divider(&self) -> Option<(char, usize, bool)> {
+    /// The character that divides the texts into one number of parts most steadily.
+    pub(super) fn divider(&self) -> Option<Divider<'_>> {
         let filled = self.filled();
         if self.sentences * 2 > filled {
             return None;
         }
-        let mut best: Option<(u64, usize, char, usize, bool)> = None;
+        let mut best: Option<(u64, usize, Divider<'_>)> = None;
         for (divider, divided) in DIVIDERS.iter().zip(&self.divided) {
             let Some((parts, texts)) =
                 divided.counts.iter().filter(|(parts, _)| (2..=super::PARTS).contains(*parts)).max_by_key(|(_, texts)| **texts)
@@ -51,32 +49,37 @@ impl ColumnSurvey {
             };
             let of = |parts: usize| if parts == 1 { divided.undivided(filled) } else { divided.counts.get(&parts).copied().unwrap_or(0) };
             // Texts with one part more: the last one is there in some of them only.
+            let days = || divided.parts.get(..*parts).is_some_and(are_days);
             let (parts, fits, optional) = match (of(parts + 1), of(parts - 1)) {
                 (more, _) if more * 20 >= filled => (parts + 1, texts + more, true),
-                (_, fewer) if fewer * 20 >= filled && (*parts > 2 || are_days(&divided.parts[..*parts])) => (*parts, texts + fewer, true),
+                (_, fewer) if fewer * 20 >= filled && (*parts > 2 || days()) => (*parts, texts + fewer, true),
                 _ => (*parts, *texts, false),
             };
-            if fits * 1000 < filled * LAYOUT || is_in_a_number(*divider, &divided.parts[..parts]) {
+            // Of texts in too many parts these were only counted.
+            let Some(parts) = divided.parts.get(..parts).filter(|parts| !is_in_a_number(*divider, parts)) else { continue };
+            if fits * 1000 < filled * LAYOUT {
                 continue;
             }
             // A part that is nearly always blank is none: the divider only begins or ends the text. A few texts more or less decide nothing.
-            let used = divided.parts[..parts].iter().filter(|part| part.blank() * 2 < part.texts).count();
             // Days are whole, though more characters divide them.
-            let used = if are_days(&divided.parts[..parts]) { super::PARTS } else { used };
+            let used = if are_days(parts) { super::PARTS } else { used(parts) };
             let is_better = |known: u64, known_used| match known.abs_diff(fits) * 50 <= filled {
                 true => (used, fits) > (known_used, known),
                 false => fits > known,
             };
-            if used > 1 && best.is_none_or(|(known, known_used, ..)| is_better(known, known_used)) {
-                best = Some((fits, used, *divider, parts, optional));
+            if used > 1 && best.as_ref().is_none_or(|(known, known_used, _)| is_better(*known, *known_used)) {
+                best = Some((fits, used, Divider { character: *divider, parts, optional, undivided: of(1) }));
             }
         }
-        best.map(|(_, _, divider, parts, optional)| (divider, parts, optional))
+        best.map(|(.., divider)| divider)
     }
 
     /// Several characters that divide nearly all texts, in one and the same order; `None` where one character divides them.
-    pub(super) fn mixed_dividers(&self) -> Option<Mixed> {
+    fn mixed_dividers(&self) -> Option<Mixed> {
         let filled = self.filled();
+        if self.sentences * 2 > filled {
+            return None;
+        }
         let (shapes, _) = self.shapes();
         let mut found: BTreeMap<String, (u64, Vec<PartSurvey>)> = BTreeMap::new();
         for (shape, count, _) in shapes {
@@ -93,8 +96,8 @@ impl ColumnSurvey {
         let mut characters: Vec<char> = dividers.chars().collect();
         characters.sort_unstable();
         characters.dedup();
-        let is_one_layout = fits * 1000 >= filled * LAYOUT && characters.len() > 1 && self.sentences * 2 <= filled;
-        is_one_layout.then(|| Mixed { characters: characters.into_iter().collect(), parts, fits })
+        let is_one_layout = fits * 1000 >= filled * LAYOUT && characters.len() > 1;
+        is_one_layout.then(|| Mixed { characters: characters.into_iter().collect::<String>().replace('\\', "\\\\"), parts, fits })
     }
 
     /// How many numbers nearly all texts have, with how many have so many; and whether they have no letters.
@@ -242,9 +245,20 @@ impl ColumnSurvey {
     }
 }
 
+/// A character that divides texts.
+pub(super) struct Divider<'s> {
+    pub character: char,
+    /// What stands between it.
+    pub parts: &'s [PartSurvey],
+    /// The last part is often absent.
+    pub optional: bool,
+    /// How many texts it does not divide.
+    pub undivided: u64,
+}
+
 /// Texts that several characters divide in one order.
 pub(super) struct Mixed {
-    /// These characters, each once.
+    /// These characters, each once, as a cut has them in quotes.
     pub characters: String,
     /// What stands between them.
     pub parts: Vec<PartSurvey>,
@@ -286,6 +300,11 @@ fn divided_shape(shape: &str) -> Option<(String, Vec<String>)> {
         parts.push(String::new());
     }
     (parts.len() <= super::PARTS).then_some((dividers, parts))
+}
+
+/// How many of the parts are there in at least half of the texts.
+fn used(parts: &[PartSurvey]) -> usize {
+    parts.iter().filter(|part| part.blank() * 2 < part.texts).count()
 }
 
 /// Whether two digits are the first ones of a year that is likely.

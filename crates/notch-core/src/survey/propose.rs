@@ -3,8 +3,8 @@
 use std::collections::BTreeMap;
 use std::ops::Range;
 
-use super::layout::{LAYOUT, What, runs_of};
-use super::{ColumnSurvey, DATES, DIVIDERS, PartSurvey};
+use super::layout::{Divider, LAYOUT, What, runs_of};
+use super::{ColumnSurvey, DATES, PartSurvey};
 use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
 
@@ -53,8 +53,8 @@ impl ColumnSurvey {
         if let Some(mixed) = self.better_mixed() {
             return format!("code of {} sections by any of \"{}\"", mixed.parts.len(), mixed.characters);
         }
-        if let Some((divider, parts, _)) = self.divider() {
-            return format!("code of {parts} sections by \"{divider}\"");
+        if let Some(divider) = self.divider() {
+            return format!("code of {} sections by \"{}\"", divider.parts.len(), divider.character);
         }
         if self.sentences * 2 > filled {
             return "free text".to_owned();
@@ -134,8 +134,8 @@ impl ColumnSurvey {
             });
             return parts.collect();
         }
-        if let Some((divider, parts, optional)) = self.divider() {
-            return self.sections(divider, parts, optional, names);
+        if let Some(divider) = self.divider() {
+            return sections(&divider, &mut names);
         }
         match self.numbers_in_each() {
             // A sign or a currency beside it.
@@ -151,23 +151,6 @@ impl ColumnSurvey {
             return vec![Proposal { names: name, cut: "number".to_owned(), fits: filled }];
         }
         self.runs(names)
-    }
-
-    fn sections(&self, divider: char, parts: usize, optional: bool, mut names: Names) -> Vec<Proposal> {
-        let Some(divided) = DIVIDERS.iter().position(|known| *known == divider).map(|place| &self.divided[place]) else {
-            return Vec::new();
-        };
-        let each = divided.parts.iter().take(parts).enumerate().filter(|(_, part)| is_there(part)).map(|(n, part)| {
-            let last = n + 1 == parts;
-            let exact = if optional { String::new() } else { format!(" of {parts}") };
-            let may_lack = if optional && last { "?" } else { "" };
-            let of_part = format!("part {}{exact} by \"{divider}\" | trim", n + 1);
-            let (name, cut) = section(part, last, of_part, &mut names);
-            // A text of one part is its first.
-            let whole = if optional && parts == 2 && n == 0 { divided.undivided(self.filled()) } else { 0 };
-            Proposal { names: format!("{name}{may_lack}"), cut, fits: part.texts + whole }
-        });
-        each.collect()
     }
 
     /// A code without separators: its runs of one kind, by position where its shape is steady.
@@ -211,6 +194,22 @@ impl ColumnSurvey {
         });
         pieces.collect()
     }
+}
+
+/// The parts between a character.
+fn sections(divider: &Divider<'_>, names: &mut Names) -> Vec<Proposal> {
+    let Divider { character, parts, optional, undivided } = divider;
+    let each = parts.iter().enumerate().filter(|(_, part)| is_there(part)).map(|(n, part)| {
+        let last = n + 1 == parts.len();
+        let exact = if *optional { String::new() } else { format!(" of {}", parts.len()) };
+        let may_lack = if *optional && last { "?" } else { "" };
+        let of_part = format!("part {}{exact} by \"{character}\" | trim", n + 1);
+        let (name, cut) = section(part, last, of_part, names);
+        // A text of one part is its first.
+        let whole = if *optional && parts.len() == 2 && n == 0 { *undivided } else { 0 };
+        Proposal { names: format!("{name}{may_lack}"), cut, fits: part.texts + whole }
+    });
+    each.collect()
 }
 
 /// Whether nearly all texts have something there.

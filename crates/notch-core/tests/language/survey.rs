@@ -1,6 +1,7 @@
 //! What columns look like, what is odd in them, and whether the cuts proposed for them run and hold.
 
 use notch_core::{ColumnSurvey, Distinct, Plan, PlanOptions, Scratch, parse_assignment};
+use proptest::prelude::*;
 
 fn survey(texts: &[String]) -> ColumnSurvey {
     let mut survey = ColumnSurvey::default();
@@ -308,4 +309,30 @@ fn parts_of_a_column_put_together_are_the_column() {
         together.merge(part);
     }
     assert_eq!((together.distinct(), matches!(whole.distinct(), Distinct::About(59_000..61_000))), (whole.distinct(), true));
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(400))]
+
+    /// Whatever a column holds, what is proposed for it can be read and run.
+    #[test]
+    fn proposals_can_be_used(
+        shape in prop::collection::vec(prop::sample::select(vec!["a", "B", "1", "20", " ", "          ", "-", "--", "/", ".", ",", "\\", "(", ")", "[", "é", "2031-05-12", "20310512"]), 1..16),
+        odd in prop::collection::vec("[aB1 /.-]{0,30}", 0..3),
+        more in prop::sample::select(vec!["", "-x", " 12"]),
+    ) {
+        let text = |n: usize| format!("{}{}", shape.concat().replace('1', &(n % 90 + 10).to_string()), if n.is_multiple_of(8) { more } else { "" });
+        let texts: Vec<String> = (0..40).map(text).chain(odd).collect();
+        let survey = survey(&texts);
+        prop_assert!(!survey.looks_like().is_empty() && survey.dividers().len() < 14);
+        for proposal in survey.proposals(&[]) {
+            let cut = format!("{} = {{c}} | {}", proposal.names, proposal.cut);
+            let parsed = parse_assignment(&cut).map_err(|error| TestCaseError::fail(format!("{cut}: {error:?}")))?;
+            let plan = Plan::compile(&[parsed], &["c".to_owned()], &PlanOptions::default());
+            let plan = plan.map_err(|error| TestCaseError::fail(format!("{cut}: {error:?}")))?;
+            for text in &texts {
+                prop_assert_eq!(plan.evaluate([text.as_str()], &mut Scratch::default()).cells.len(), plan.outputs().len(), "{}", cut);
+            }
+        }
+    }
 }

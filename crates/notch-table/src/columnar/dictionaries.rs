@@ -1,6 +1,7 @@
 //! Dictionaries in a file of Arrow, which may grow but never change: those of the batches become one.
 
 use std::collections::HashMap;
+use std::sync::Arc;
 
 use arrow_array::cast::AsArray;
 use arrow_array::{Array, ArrayRef, Int64Array, RecordBatch, UInt32Array, make_array};
@@ -16,6 +17,8 @@ struct Dictionary {
     /// Where each stands, by its bytes.
     places: HashMap<Box<[u8]>, i64>,
     converter: RowConverter,
+    /// The last dictionary that came, and where its values stand here: the next rows mostly have the same.
+    last: Option<(ArrayRef, Vec<i64>)>,
 }
 
 impl Dictionaries {
@@ -24,7 +27,7 @@ impl Dictionaries {
         let dictionary = |data_type: &DataType| match data_type {
             DataType::Dictionary(_, values) => {
                 let converter = RowConverter::new(vec![SortField::new((**values).clone())]).ok()?;
-                Some(Dictionary { values: None, places: HashMap::new(), converter })
+                Some(Dictionary { values: None, places: HashMap::new(), converter, last: None })
             }
             _ => None,
         };
@@ -51,26 +54,9 @@ impl Dictionaries {
 impl Dictionary {
     fn unite(&mut self, column: &ArrayRef) -> Result<ArrayRef, ArrowError> {
         let theirs = column.as_any_dictionary();
-        let rows = self.converter.convert_columns(std::slice::from_ref(theirs.values()))?;
-        let mut unseen = Vec::new();
-        let mut places = Vec::with_capacity(theirs.values().len());
-        for (n, row) in rows.iter().enumerate() {
-            let next = self.places.len() as i64;
-            let place = *self.places.entry(row.as_ref().into()).or_insert(next);
-            if place == next {
-                unseen.push(n as u32);
-            }
-            places.push(place);
-        }
-        let values = match self.values.take() {
-            Some(values) if unseen.is_empty() => values,
-            values => {
-                let unseen = arrow_select::take::take(theirs.values(), &UInt32Array::from(unseen), None)?;
-                match values {
-                    Some(values) => arrow_select::concat::concat(&[&values, &unseen])?,
-                    None => unseen,
-                }
-            }
+        let places = match self.last.take() {
+            Some((known, places)) if Arc::ptr_eq(&known, theirs.values()) => places,
+            _ => self.learn(theirs.values())?,
         };
         let keys = theirs.normalized_keys();
         let keys = keys.iter().enumerate().map(|(row, key)| places.get(*key).copied().filter(|_| column.is_valid(row)));
@@ -82,8 +68,35 @@ impl Dictionary {
                 "a column whose values are numbered as {key_type} has {count} different ones, too many for that; a Parquet file or a stream (.arrows) holds them"
             ))
         })?;
-        let data = keys.to_data().into_builder().data_type(column.data_type().clone()).child_data(vec![values.to_data()]).build()?;
-        self.values = Some(values);
+        let values = self.values.iter().map(|values| values.to_data()).collect();
+        let data = keys.to_data().into_builder().data_type(column.data_type().clone()).child_data(values).build()?;
+        self.last = Some((ArrayRef::clone(theirs.values()), places));
         Ok(make_array(data))
+    }
+
+    /// Takes up the values of another dictionary; gives where each stands here.
+    fn learn(&mut self, theirs: &ArrayRef) -> Result<Vec<i64>, ArrowError> {
+        let rows = self.converter.convert_columns(std::slice::from_ref(theirs))?;
+        let mut unseen = Vec::new();
+        let mut places = Vec::with_capacity(theirs.len());
+        for (n, row) in rows.iter().enumerate() {
+            let next = self.places.len() as i64;
+            let place = *self.places.entry(row.as_ref().into()).or_insert(next);
+            if place == next {
+                unseen.push(n as u32);
+            }
+            places.push(place);
+        }
+        self.values = Some(match self.values.take() {
+            Some(values) if unseen.is_empty() => values,
+            values => {
+                let unseen = arrow_select::take::take(theirs, &UInt32Array::from(unseen), None)?;
+                match values {
+                    Some(values) => arrow_select::concat::concat(&[&values, &unseen])?,
+                    None => unseen,
+                }
+            }
+        });
+        Ok(places)
     }
 }
