@@ -198,9 +198,7 @@ impl Tally {
         if usual > 0 {
             for (n, output) in self.outputs.iter_mut().enumerate() {
                 let lacking = batch.lacking(n) as u64;
-                batch.column(n).for_each(|(text, length, row)| {
-                    output.shapes.add_open(text, length, || batch.line(row));
-                });
+                output.shapes.add_all(batch.column(n), |row| batch.line(row));
                 output.filled += usual - lacking;
                 output.blank += lacking;
             }

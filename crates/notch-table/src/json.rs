@@ -20,15 +20,10 @@ use crate::error::TableError;
 use crate::output::NewFile;
 use crate::pieces::Pieces;
 
-/// Where a source can be read but once, the columns are the names that so many objects have at first.
-const LOOKED_AT: usize = 1000;
-
 /// Objects as comma-separated text.
 pub(crate) struct JsonText {
     values: Values,
     columns: HashMap<String, usize>,
-    /// Objects that were looked at for their names.
-    ahead: std::vec::IntoIter<Object>,
     number: u64,
 }
 
@@ -38,7 +33,6 @@ struct Object(Vec<Field>);
 struct Field {
     name: String,
     text: String,
-    kind: Kind,
 }
 
 /// The columns of objects, in the order in which they come.
@@ -70,33 +64,29 @@ impl Found {
 }
 
 impl JsonText {
-    /// Objects of a reader, with their columns. Names are gathered from all objects of `again`, where the source can be read twice, else from
-    /// the first ones.
+    /// Objects of a reader, with their columns: the names that any object has. `again` gives the same once more.
     ///
     /// # Errors
-    /// The source cannot be read, or holds something else than objects.
-    pub(crate) fn new(reader: Box<dyn Read + Send>, again: Option<Box<dyn Read + Send>>) -> io::Result<(Self, Vec<(String, Kind)>)> {
-        let mut values = Values::new(reader);
-        let (mut ahead, mut found) = (Vec::new(), Found::default());
-        if let Some(again) = again {
-            let mut values = Values::new(again);
-            let mut number = 1;
-            // What is wrong with an object is said when its turn comes.
-            while let Ok(Some(object)) = values.next_value(number) {
-                let mut name = String::new();
+    /// The source cannot be read, or holds something else than objects before the first one with a field.
+    pub(crate) fn new(reader: Box<dyn Read + Send>, again: Box<dyn Read + Send>) -> io::Result<(Self, Vec<(String, Kind)>)> {
+        let (mut values, mut found, mut number) = (Values::new(again), Found::default(), 1);
+        loop {
+            let named = values.next_value(number).and_then(|object| {
+                let Some(object) = object else { return Ok(false) };
                 let mut deserializer = serde_json::Deserializer::from_slice(&values.bytes[object]);
-                let _ = Names { name: &mut name, found: &mut found }.deserialize(&mut deserializer);
-                number += 1;
+                let names = Names { name: &mut String::new(), found: &mut found };
+                names.deserialize(&mut deserializer).map(|()| true).map_err(|error| wrong(number, &error.to_string()))
+            });
+            match named {
+                Ok(true) => number += 1,
+                Ok(false) => break,
+                Err(cause) if found.columns.is_empty() => return Err(cause),
+                // What is wrong with an object is said when its turn comes.
+                Err(_) => break,
             }
         }
-        while ahead.len() < LOOKED_AT
-            && let Some(object) = values.next_object(ahead.len() as u64 + 1)?
-        {
-            object.0.iter().for_each(|field| found.add(&field.name, Some(field.kind).filter(|_| !field.text.is_empty())));
-            ahead.push(object);
-        }
         let (places, columns) = found.columns();
-        Ok((Self { values, columns: places, ahead: ahead.into_iter(), number: 0 }, columns))
+        Ok((Self { values: Values::new(reader), columns: places, number: 0 }, columns))
     }
 }
 
@@ -180,18 +170,14 @@ impl Pieces for JsonText {
         let mut cells = vec![String::new(); self.columns.len()];
         while piece.len() < PIECE {
             self.number += 1;
-            let object = match self.ahead.next() {
-                Some(object) => object,
-                None => match self.values.next_object(self.number)? {
-                    Some(object) => object,
-                    None => return Ok(()),
-                },
-            };
+            let Some(object) = self.values.next_object(self.number)? else { return Ok(()) };
             cells.iter_mut().for_each(String::clear);
             for field in object.0 {
                 let Some(column) = self.columns.get(&field.name) else {
-                    let message = format!("object {} has a field {}, and none of the first {LOOKED_AT} has one", self.number, field.name);
-                    return Err(io::Error::new(io::ErrorKind::InvalidData, message));
+                    return Err(wrong(
+                        self.number,
+                        &format!("it has a field {} that was not there when the file was read first", field.name),
+                    ));
                 };
                 cells[*column] = field.text;
             }
@@ -307,18 +293,16 @@ fn take_apart(before: &str, object: Fields, into: &mut Vec<Field>) -> serde_json
     for (name, value) in object.0 {
         let name = if before.is_empty() { name } else { format!("{before}.{name}") };
         let text = value.get();
-        let (text, kind) = match text.as_bytes().first() {
+        let text = match text.as_bytes().first() {
             Some(b'{') => {
                 take_apart(&name, serde_json::from_str(text)?, into)?;
                 continue;
             }
-            Some(b'"') => (serde_json::from_str(text)?, Kind::Text),
-            Some(b'[') => (text.to_owned(), Kind::Text),
-            Some(b'n') => (String::new(), Kind::Text),
-            Some(b't' | b'f') => (text.to_owned(), Kind::Truth),
-            _ => (text.to_owned(), if text.contains(['.', 'e', 'E']) { Kind::Number } else { Kind::Integer }),
+            Some(b'"') => serde_json::from_str(text)?,
+            Some(b'n') => String::new(),
+            _ => text.to_owned(),
         };
-        into.push(Field { name, text, kind });
+        into.push(Field { name, text });
     }
     Ok(())
 }

@@ -12,7 +12,7 @@ use crate::encodings::Encoded;
 use crate::error::TableError;
 
 /// What is written at a time, in bytes.
-const BUFFER: usize = 256 * 1024;
+const BUFFER: usize = 32 * 1024;
 /// What is held back of standard output, in bytes, so that a short table appears whole or not at all.
 const STANDARD_BUFFER: usize = 1024 * 1024;
 

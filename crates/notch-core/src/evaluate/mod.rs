@@ -2,6 +2,7 @@
 
 mod batch;
 mod number;
+mod pad;
 mod place;
 mod plain;
 mod regexes;

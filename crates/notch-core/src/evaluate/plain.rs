@@ -10,6 +10,7 @@ use std::sync::Arc;
 use memchr::memchr_iter;
 
 use super::number::{number, without_groups};
+use super::pad::pad_left;
 use super::place::{Change, Place, change, narrow, narrow_with};
 use super::regexes::OwnRegex;
 use crate::steps::Demand;
@@ -78,8 +79,9 @@ pub(crate) enum Plain {
     Lower,
     Upper,
     PadLeft {
-        /// As many fill characters as the text is to have characters.
-        fill: String,
+        fill: u8,
+        /// How many characters the text is to have.
+        width: usize,
     },
     /// The first number.
     Number,
@@ -235,12 +237,16 @@ impl ShortWay {
             step.plain.run_found(places, text, step.reasons, found);
         }
         let mut lacks = false;
+        let bytes = text.as_bytes();
         for (place, is_long) in places.iter_mut().zip(is_long) {
             let (from, to) = place.span();
+            if from != to && bytes[from].is_ascii_graphic() {
+                continue;
+            }
             if from == to && self.may_lack && place.why().is_some() {
                 lacks = true;
             // What is of white space only is for the long way to say.
-            } else if from == to || !(text.as_bytes()[from].is_ascii_graphic() || is_filled(&text.as_bytes()[from..to])) {
+            } else if from == to || !is_filled(&bytes[from..to]) {
                 (*place, *is_long) = (Place::NONE, true);
             }
         }
@@ -287,16 +293,7 @@ impl Plain {
             }),
             Plain::Upper => change(places, text, |text, from, to| cased(text, from, to, u8::is_ascii_lowercase, str::make_ascii_uppercase)),
             Plain::Lower => change(places, text, |text, from, to| cased(text, from, to, u8::is_ascii_uppercase, str::make_ascii_lowercase)),
-            Plain::PadLeft { fill } => change(places, text, |text, from, to| {
-                let bytes = text.as_bytes();
-                // Fill would make something of what is blank.
-                if !bytes[from].is_ascii_graphic() || to - from > fill.len() || !each_its_own(bytes, from, to) {
-                    return Change::Unusual;
-                }
-                text.push_str(&fill[to - from..]);
-                text.extend_from_within(from..to);
-                Change::Made
-            }),
+            Plain::PadLeft { fill, width } => pad_left(places, text, *fill, *width),
             Plain::Number => {
                 let mut grouped = false;
                 narrow_with(places, text, std::iter::repeat(()), |text, from, to, ()| {

@@ -147,7 +147,6 @@ impl ShapeCounts {
     }
 
     /// Counts the shape of a text, which stands in that line of the input; gives its place among the counts, if it is kept.
-    #[inline]
     pub(crate) fn add(&mut self, text: &str, line: u64) -> Option<usize> {
         let place = self.add_known(text.as_bytes(), text.len()).or_else(|| self.add_unseen(text, line))?;
         // Rows that went the long way are counted behind others of their batch.
@@ -155,18 +154,20 @@ impl ShapeCounts {
         Some(place)
     }
 
-    /// The same for the text that so many of the bytes are; others may follow. It is all of it UTF-8, and an empty one is not counted. Those
-    /// that come later stand in later lines.
+    /// The same for many texts, each so many of its bytes, others may follow, with what tells its line. They are UTF-8, and empty ones are not
+    /// counted. Those that come later stand in later lines.
     #[inline]
-    pub(crate) fn add_open(&mut self, open: &[u8], length: usize, line: impl FnOnce() -> u64) {
-        if self.add_known(open, length).is_none() && length > 0 {
-            let text = open.get(..length).and_then(|text| std::str::from_utf8(text).ok());
-            self.add_unseen(text.unwrap_or_default(), line());
+    pub(crate) fn add_all<'t, T>(&mut self, texts: impl Iterator<Item = (&'t [u8], usize, T)>, line: impl Fn(T) -> u64) {
+        for (open, length, row) in texts {
+            if self.add_known(open, length).is_none() && length > 0 {
+                let text = open.get(..length).and_then(|text| std::str::from_utf8(text).ok());
+                self.add_unseen(text.unwrap_or_default(), line(row));
+            }
         }
     }
 
     /// Counts a text that fits a pattern; gives the place of its shape.
-    #[inline]
+    #[inline(always)]
     fn add_known(&mut self, open: &[u8], length: usize) -> Option<usize> {
         let patterns = self.patterns.get(length)?;
         let first = wide(open, 0);
@@ -182,6 +183,7 @@ impl ShapeCounts {
         None
     }
 
+    #[inline(never)]
     fn add_unseen(&mut self, text: &str, line: u64) -> Option<usize> {
         let spelling = self.spelling.of(text.as_bytes());
         let hash = self.hasher.hash_one(spelling);

@@ -381,9 +381,7 @@ fn pad(args: &mut Args<'_>) -> Result<Step, CutError> {
         return Err(args.refuse(format!("A text is padded to {WIDEST} characters at most")));
     }
     let fill = if args.given()? { args.character()?.to_owned() } else { " ".to_owned() };
-    let plain = crate::evaluate::plain_byte(&fill)
-        .filter(|_| side == 0)
-        .map(|fill| Plain::PadLeft { fill: char::from(fill).to_string().repeat(width) });
+    let plain = crate::evaluate::plain_byte(&fill).filter(|_| side == 0).map(|fill| Plain::PadLeft { fill, width });
     Ok(Step::text(move |piece, run| {
         let text = piece.text();
         let length = characters::count(text);

@@ -11,15 +11,18 @@ pub(crate) type Wide = [u8; WIDE];
 /// The bytes of a text from a place on; zero behind its end.
 #[inline(always)]
 pub(crate) fn wide(text: &[u8], at: usize) -> Wide {
-    let rest = text.get(at..).unwrap_or_default();
-    match rest.first_chunk::<WIDE>() {
+    match text.get(at..at.wrapping_add(WIDE)).and_then(|wide| wide.first_chunk()) {
         Some(bytes) => *bytes,
-        None => {
-            let mut bytes = [0; WIDE];
-            bytes[..rest.len()].copy_from_slice(rest);
-            bytes
-        }
+        None => last(text, at),
     }
+}
+
+#[cold]
+fn last(text: &[u8], at: usize) -> Wide {
+    let rest = text.get(at..).unwrap_or_default();
+    let mut bytes = [0; WIDE];
+    bytes[..rest.len()].copy_from_slice(rest);
+    bytes
 }
 
 /// The lowest bits, so many of them; all where there are more than fit.

@@ -132,8 +132,12 @@ impl Table {
         notices: Vec<String>,
     ) -> Result<Table, TableError> {
         names_itself(&name, "holds JSON objects", options)?;
-        let again = if source.can_be_read_again() { Some(plain(source.open()?, &name, options)?.reader) } else { None };
-        let opened = JsonText::new(Box::new(records.into_rest()), again);
+        let opened = if source.can_be_read_again() {
+            JsonText::new(Box::new(records.into_rest()), plain(source.open()?, &name, options)?.reader)
+        } else {
+            let copy = Source::copied(name.clone(), records.into_rest())?;
+            JsonText::new(copy.open()?, copy.open()?)
+        };
         let (text, columns) = opened.map_err(|cause| TableError::io(&name, "cannot be read", cause))?;
         if columns.is_empty() {
             return Err(TableError::no_table(&name, "holds no object with a field.", "A table is an object for each row."));

@@ -148,14 +148,16 @@ fn a_pipe_is_handed_on_as_it_comes() {
     assert!(err.contains("Nothing was written"), "{err}");
 }
 
-/// What comes through a pipe is seen once: its columns are those of the first objects.
+/// The columns of JSON are the fields of all objects, also through a pipe.
 #[test]
-fn late_fields_of_a_pipe_are_told() {
+fn late_fields_of_a_pipe_are_columns() {
     let folder = Folder::with(&[]);
-    let late = format!("{}{{\"b\":1}}\n", "{\"a\":1}\n".repeat(1000));
-    let (out, err, status) = folder.run(&["carve", "-", "x = {a}"], late.as_bytes());
-    assert_eq!((out.as_slice(), status), (&b""[..], 2));
-    assert!(err.contains("object 1001 has a field b, and none of the first 1000 has one"), "{err}");
+    let late = format!("{}{{\"b\":{{\"c\":\"FH-1\"}}}}\n", "{\"a\":1}\n".repeat(1000));
+    let (out, err, status) = folder.run(&["carve", "-", "x = {b.c} | first 2"], late.as_bytes());
+    assert_eq!((status, String::from_utf8_lossy(&out).lines().last()), (0, Some(",FH-1,FH")), "{err}");
+    let (_, err, status) = folder.run(&["carve", "-", "x = {a}", "--from", "json"], b"[1, 2]");
+    assert_eq!(status, 2);
+    assert!(err.contains("object 1: there is no object, but '1'"), "{err}");
 }
 
 /// The output may be a device or a pipe with a name; then it is written directly.
