@@ -207,7 +207,7 @@ impl<'c> Carving<'c> {
 }
 
 /// How many bytes are worked on at a time when nothing is said: so many stay in a core's cache.
-pub(crate) const BLOCK: usize = 64 * 1024;
+pub(crate) const BLOCK: usize = 512 * 1024;
 
 /// What a run has done.
 #[derive(Debug)]
