@@ -14,6 +14,7 @@ use crate::conditions::is_email;
 use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
 use crate::text::characters;
+use crate::text::masks::{self, WIDE, equal, wide};
 pub(crate) use parts::{Divided, PART_TEXTS, PARTS, PartSurvey};
 pub use parts::{KINDS, Position};
 pub use propose::Proposal;
@@ -116,8 +117,8 @@ pub struct ColumnSurvey {
     pub(crate) numbers: u64,
     pub(crate) dates: [u64; DATES.len()],
     pub(crate) emails: u64,
-    /// For how many positions, from the first on, a row is known with a letter that looks like a digit.
-    like_digit_known: usize,
+    /// The positions for which no row is known with a letter that looks like a digit, a bit each.
+    like_digit_unknown: u128,
     /// Texts of several words.
     pub(crate) sentences: u64,
     pub(crate) schemes: [u64; SCHEMES.len()],
@@ -145,7 +146,7 @@ impl Default for ColumnSurvey {
             numbers: 0,
             dates: [0; DATES.len()],
             emails: 0,
-            like_digit_known: 0,
+            like_digit_unknown: u128::MAX,
             sentences: 0,
             schemes: [0; SCHEMES.len()],
         }
@@ -168,7 +169,8 @@ impl ColumnSurvey {
         // What kinds of bytes there are is seen in one look; most questions need not be asked then.
         let seen = text.bytes().fold(0, |seen, byte| seen | BYTES[usize::from(byte)]);
         let has_space = seen & (SPACE | BEYOND) != 0;
-        if text.is_empty() || (has_space && text.trim().is_empty()) {
+        let trimmed = if has_space { trim(text) } else { text };
+        if trimmed.is_empty() {
             self.blank += 1;
             return;
         }
@@ -178,15 +180,7 @@ impl ColumnSurvey {
         if shape == Some(self.first_rows.len()) {
             self.first_rows.push(first());
         }
-        self.places(text);
-        if seen & LIKE_DIGIT != 0 && text.len().min(POSITIONS) > self.like_digit_known {
-            for (at, _) in text.bytes().enumerate().take(POSITIONS).filter(|(_, byte)| BYTES[usize::from(*byte)] & LIKE_DIGIT != 0) {
-                if let Some(position) = self.left.get_mut(at) {
-                    position.like_digit.get_or_insert_with(first);
-                }
-            }
-            self.like_digit_known = self.left.iter().take_while(|position| position.like_digit.is_some()).count();
-        }
+        self.places(text, seen & LIKE_DIGIT != 0, first);
         // Most characters are in few texts.
         let mut there = seen & ((1 << DIVIDERS.len()) - 1);
         while there != 0 {
@@ -194,8 +188,8 @@ impl ColumnSurvey {
             self.divided[n].add(text, DIVIDERS[n] as u8, has_space, line);
             there &= there - 1;
         }
-        let trimmed = if has_space { text.trim() } else { text };
-        self.kinds(trimmed, seen);
+        let (words, has_two_blanks) = if has_space { masks::words(trimmed.as_bytes()) } else { (1, false) };
+        self.kinds(trimmed, seen, words);
         if seen & AT != 0 {
             // What so far holds for few is not asked of every text that follows.
             let filled = self.filled();
@@ -204,12 +198,13 @@ impl ColumnSurvey {
             }
         }
         if seen & (SPACE | CONTROL | BEYOND) != 0 {
-            self.look_for_trouble(text, trimmed.len() != text.len(), seen, (row, line));
+            self.look_for_trouble(text, trimmed.len() != text.len(), has_two_blanks, seen, (row, line));
         }
     }
 
-    /// What stands where.
-    fn places(&mut self, text: &str) {
+    /// What stands where; `first` gives the row, should one be kept.
+    fn places(&mut self, text: &str, has_like_digits: bool, first: impl Fn() -> FirstRow) {
+        let mut like_digits = 0;
         let length = if characters::is_plain(text) {
             let reached = text.len().min(POSITIONS);
             for (positions, from_left) in [(&mut self.left, true), (&mut self.right, false)] {
@@ -223,13 +218,30 @@ impl ColumnSurvey {
                     each.zip(bytes.iter().rev()).for_each(|(position, byte)| position.add_plain(*byte));
                 }
             }
+            if has_like_digits {
+                for at in (0..reached).step_by(WIDE) {
+                    let bytes = wide(text.as_bytes(), at);
+                    like_digits |=
+                        u128::from([b'O', b'o', b'I', b'l'].iter().fold(0, |found, letter| found | equal(&bytes, *letter))) << at;
+                }
+            }
             text.len()
         } else {
             let each: Vec<&str> = characters::each(text).collect();
             positions(&mut self.left, each.iter().copied());
             positions(&mut self.right, each.iter().rev().copied());
+            let is_like = |character: &str| matches!(character, "O" | "o" | "I" | "l");
+            like_digits |= each.iter().take(POSITIONS).enumerate().fold(0, |found, (at, one)| found | u128::from(is_like(one)) << at);
             each.len()
         };
+        like_digits &= self.like_digit_unknown;
+        if like_digits != 0 {
+            self.like_digit_unknown &= !like_digits;
+            let new = self.left.iter_mut().enumerate().filter(|(at, _)| like_digits >> at & 1 != 0);
+            for (_, position) in new {
+                position.like_digit.get_or_insert_with(&first);
+            }
+        }
         *self.lengths.entry(length.min(1000)).or_default() += 1;
     }
 
@@ -302,7 +314,6 @@ impl ColumnSurvey {
             ours.resize_with(ours.len().max(theirs.len()), Position::default);
             ours.iter_mut().zip(theirs).for_each(|(ours, theirs)| ours.merge(theirs));
         }
-        part.like_digit_known = 0;
         self.divided.iter_mut().zip(&mut part.divided).for_each(|(ours, theirs)| ours.merge(theirs));
         for theirs in part.troubles.drain(..) {
             match self.troubles.iter_mut().find(|ours| ours.what == theirs.what) {
@@ -317,13 +328,13 @@ impl ColumnSurvey {
         self.schemes.iter_mut().zip(&mut part.schemes).for_each(|(ours, theirs)| *ours += take(theirs));
     }
 
-    fn kinds(&mut self, trimmed: &str, seen: u32) {
+    fn kinds(&mut self, trimmed: &str, seen: u32, words: u32) {
         let filled = self.filled();
         // What so far holds for few is not asked of every text that follows.
         let likely = |count: u64| filled < SURELY || count * 10 > filled * 7;
         if seen & (SPACE | BEYOND) != 0 {
             let has_four_words = match seen & (CONTROL | BEYOND) {
-                0 => trimmed.as_bytes().split(|byte| *byte == b' ').filter(|word| !word.is_empty()).nth(3).is_some(),
+                0 => words > 3,
                 _ => trimmed.split_whitespace().nth(3).is_some(),
             };
             self.sentences += u64::from(has_four_words);
@@ -349,7 +360,7 @@ impl ColumnSurvey {
         }
     }
 
-    fn look_for_trouble(&mut self, text: &str, has_spaces_around: bool, seen: u32, (row, line): (u64, u64)) {
+    fn look_for_trouble(&mut self, text: &str, has_spaces_around: bool, has_two_blanks: bool, seen: u32, (row, line): (u64, u64)) {
         let mut found = |what: &'static str, is: bool| {
             if !is {
                 return;
@@ -360,7 +371,7 @@ impl ColumnSurvey {
             }
         };
         found("white space at the ends", has_spaces_around);
-        found("two blanks together", text.as_bytes().windows(2).any(|pair| pair == b"  "));
+        found("two blanks together", has_two_blanks || (has_spaces_around && text.contains("  ")));
         if seen & BEYOND == 0 {
             found("a tab, line end or other control character", seen & CONTROL != 0);
             return;
@@ -455,6 +466,15 @@ fn looks_plain(c: char) -> bool {
     let mut buffer = [0; 4];
     let mut skeleton = unicode_security::skeleton(c.encode_utf8(&mut buffer));
     matches!((skeleton.next(), skeleton.next()), (Some(alike), None) if alike.is_ascii_alphabetic())
+}
+
+/// The same as `str::trim`, quicker where there is nothing to be done.
+#[inline]
+fn trim(text: &str) -> &str {
+    match text.as_bytes() {
+        [b'!'..=b'~', .., b'!'..=b'~'] => text,
+        _ => text.trim(),
+    }
 }
 
 fn mark(sketch: &mut [u64], hash: u64) {

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 use std::mem::take;
 
-use super::FirstRow;
+use super::{FirstRow, trim};
 use crate::shape::{ShapeCounts, shape};
 
 /// How many different characters of a position are told apart.
@@ -228,7 +228,7 @@ impl Divided {
                     self.parts.push(PartSurvey { shapes, ..PartSurvey::default() });
                 }
                 let part = &text[from..end];
-                self.parts[parts].add(if has_space { part.trim() } else { part }, line);
+                self.parts[parts].add(if has_space { trim(part) } else { part }, line);
             }
             (parts, from) = (parts + 1, end + 1);
         }

@@ -17,12 +17,25 @@ pub(crate) fn wide(text: &[u8], at: usize) -> Wide {
     }
 }
 
-#[cold]
+/// The same where fewer are left.
+#[inline(never)]
 fn last(text: &[u8], at: usize) -> Wide {
     let rest = text.get(at..).unwrap_or_default();
-    let mut bytes = [0; WIDE];
-    bytes[..rest.len()].copy_from_slice(rest);
-    bytes
+    // Two halves that may overlap, put together: quicker than a copy of any length.
+    let bytes = match (rest.first_chunk(), rest.last_chunk()) {
+        (Some(first), Some(last)) => {
+            let (first, last) = (u64::from_le_bytes(*first), u64::from_le_bytes(*last));
+            u128::from(first) | u128::from(last) << (8 * (rest.len() - 8))
+        }
+        _ => match (rest.first_chunk(), rest.last_chunk()) {
+            (Some(first), Some(last)) => {
+                let (first, last) = (u32::from_le_bytes(*first), u32::from_le_bytes(*last));
+                u128::from(first) | u128::from(last) << (8 * (rest.len() - 4))
+            }
+            _ => rest.iter().rev().fold(0, |bytes, byte| bytes << 8 | u128::from(*byte)),
+        },
+    };
+    bytes.to_le_bytes()
 }
 
 /// The lowest bits, so many of them; all where there are more than fit.
@@ -48,6 +61,21 @@ pub(crate) fn digits(bytes: &Wide) -> u64 {
 #[inline(always)]
 pub(crate) fn beyond_ascii(bytes: &Wide) -> u64 {
     u64::from(u8x16::new(*bytes).to_bitmask())
+}
+
+/// How many words a text has, divided by blanks, and whether two blanks stand together in it.
+#[inline]
+pub(crate) fn words(text: &[u8]) -> (u32, bool) {
+    let (mut words, mut doubled, mut is_blank) = (0, 0, 1);
+    for at in (0..text.len()).step_by(WIDE) {
+        let here = lowest(WIDE.min(text.len() - at));
+        let blanks = equal(&wide(text, at), b' ') | !here;
+        let before = blanks << 1 | is_blank;
+        words += (!blanks & before).count_ones();
+        doubled |= blanks & before & here & if at == 0 { !1 } else { !0 };
+        is_blank = blanks >> (WIDE - 1) & 1;
+    }
+    (words, doubled != 0)
 }
 
 /// Whether each byte lies between the two at its place.
@@ -123,6 +151,8 @@ mod tests {
             prop_assert_eq!(beyond_ascii(&chunk), plain(&chunk, |byte| !byte.is_ascii()));
             prop_assert_eq!(first_digit(&bytes, from, to), bytes[from..to].iter().position(u8::is_ascii_digit).map(|at| from + at));
             prop_assert_eq!(digits_from(&bytes, from, to), bytes[from..to].iter().take_while(|byte| byte.is_ascii_digit()).count());
+            let text: String = bytes[from..to].iter().map(|byte| if byte % 3 == 0 { ' ' } else { 'x' }).collect();
+            prop_assert_eq!(words(text.as_bytes()), (text.split_ascii_whitespace().count() as u32, text.contains("  ")), "{:?}", text);
             prop_assert_eq!(each_its_own(&bytes, from, to), bytes[from..to].iter().all(|byte| byte.is_ascii() && *byte != b'\r'));
         }
     }
