@@ -25,8 +25,8 @@ const MOST_TEXTS: usize = 50_000;
 const SKETCH: usize = 1 << 20;
 /// How many shapes are told apart.
 const MOST_SHAPES: usize = 10_000;
-/// So many texts are asked what they are, whatever the others have been.
-const SURELY: u64 = 250;
+/// So many texts of each part are asked what they are, whatever the others have been.
+const SURELY: u64 = 100;
 /// How many positions from either end are looked at.
 const POSITIONS: usize = 120;
 /// The characters that may divide sections.

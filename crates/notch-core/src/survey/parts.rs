@@ -5,6 +5,7 @@ use std::mem::take;
 
 use super::{FirstRow, trim};
 use crate::shape::{ShapeCounts, shape};
+use crate::text::masks::each_equal;
 
 /// How many different characters of a position are told apart.
 const CHARACTERS: usize = 80;
@@ -145,7 +146,8 @@ fn two(digits: &[u8]) -> u8 {
 }
 
 impl PartSurvey {
-    pub(super) fn add(&mut self, text: &str, line: u64) {
+    /// Takes one of its texts.
+    fn add(&mut self, text: &str, line: u64) {
         self.texts += 1;
         self.shapes.add(text, line);
         if let [b'1', b'9', rest @ ..] | [b'2', b'0', rest @ ..] = text.as_bytes() {
@@ -221,17 +223,20 @@ impl Divided {
             return;
         }
         let (mut parts, mut from) = (0, 0);
-        for end in memchr::memchr_iter(divider, text.as_bytes()).chain([text.len()]) {
+        let mut end_part = |end: usize| {
             if parts < PARTS {
                 if self.parts.len() == parts {
                     let shapes = if self.is_part { ShapeCounts::part() } else { ShapeCounts::default() };
                     self.parts.push(PartSurvey { shapes, ..PartSurvey::default() });
                 }
                 let part = &text[from..end];
-                self.parts[parts].add(if has_space { trim(part) } else { part }, line);
+                let part = if has_space { trim(part) } else { part };
+                self.parts[parts].add(part, line);
             }
             (parts, from) = (parts + 1, end + 1);
-        }
+        };
+        each_equal(text.as_bytes(), divider, &mut end_part);
+        end_part(text.len());
         *self.counts.entry(parts).or_default() += 1;
     }
 

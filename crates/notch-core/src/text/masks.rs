@@ -57,10 +57,29 @@ pub(crate) fn digits(bytes: &Wide) -> u64 {
     u64::from(moved.simd_eq(moved.min(u8x16::splat(9))).to_bitmask())
 }
 
+/// The bytes that are letters of ASCII.
+#[inline(always)]
+pub(crate) fn letters(bytes: &Wide) -> u64 {
+    let moved = (u8x16::new(*bytes) | u8x16::splat(0x20)) - u8x16::splat(b'a');
+    u64::from(moved.simd_eq(moved.min(u8x16::splat(25))).to_bitmask())
+}
+
 /// The bytes beyond ASCII.
 #[inline(always)]
 pub(crate) fn beyond_ascii(bytes: &Wide) -> u64 {
     u64::from(u8x16::new(*bytes).to_bitmask())
+}
+
+/// Tells where a byte stands in a text, from the first place on.
+#[inline(always)]
+pub(crate) fn each_equal(text: &[u8], byte: u8, mut tell: impl FnMut(usize)) {
+    for at in (0..text.len()).step_by(WIDE) {
+        let mut found = equal(&wide(text, at), byte) & lowest(text.len() - at);
+        while found != 0 {
+            tell(at + found.trailing_zeros() as usize);
+            found &= found - 1;
+        }
+    }
 }
 
 /// How many words a text has, divided by blanks, and whether two blanks stand together in it.
@@ -147,10 +166,14 @@ mod tests {
             let chunk = wide(&bytes, from);
             prop_assert_eq!(&chunk[..WIDE.min(bytes.len() - from)], &bytes[from..bytes.len().min(from + WIDE)]);
             prop_assert_eq!(equal(&chunk, b'-'), plain(&chunk, |byte| byte == b'-'));
+            prop_assert_eq!(letters(&chunk), plain(&chunk, |byte| byte.is_ascii_alphabetic()));
             prop_assert_eq!(digits(&chunk), plain(&chunk, |byte| byte.is_ascii_digit()));
             prop_assert_eq!(beyond_ascii(&chunk), plain(&chunk, |byte| !byte.is_ascii()));
             prop_assert_eq!(first_digit(&bytes, from, to), bytes[from..to].iter().position(u8::is_ascii_digit).map(|at| from + at));
             prop_assert_eq!(digits_from(&bytes, from, to), bytes[from..to].iter().take_while(|byte| byte.is_ascii_digit()).count());
+            let mut places = Vec::new();
+            each_equal(&bytes[from..to], b'-', |at| places.push(at));
+            prop_assert!(places.iter().copied().eq(memchr::memchr_iter(b'-', &bytes[from..to])));
             let text: String = bytes[from..to].iter().map(|byte| if byte % 3 == 0 { ' ' } else { 'x' }).collect();
             prop_assert_eq!(words(text.as_bytes()), (text.split_ascii_whitespace().count() as u32, text.contains("  ")), "{:?}", text);
             prop_assert_eq!(each_its_own(&bytes, from, to), bytes[from..to].iter().all(|byte| byte.is_ascii() && *byte != b'\r'));
