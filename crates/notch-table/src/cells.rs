@@ -5,6 +5,7 @@ use std::sync::Arc;
 
 use notch_core::OutputType;
 
+use crate::carve::CellBlock;
 use crate::columnar::Batches;
 use crate::error::TableError;
 
@@ -84,6 +85,16 @@ pub(crate) trait CellsFile: Send {
 
     /// Takes a row: its number in the table, from 1, and its cells.
     fn row<'c>(&mut self, number: u64, cells: &mut dyn Iterator<Item = OutCell<'c>>) -> Result<(), TableError>;
+
+    /// Takes rows that were put together column by column; `wanted` says of each column whether it is among them.
+    fn block(&mut self, rows: &CellBlock, wanted: &[bool]) -> Result<(), TableError> {
+        for row in 0..rows.len() {
+            let mut place = 0..;
+            let next = |wanted: &bool| if *wanted { cell(rows.cell(row, place.next()?).into()) } else { None };
+            self.row(rows.place(row).0, &mut wanted.iter().map(next))?;
+        }
+        Ok(())
+    }
 
     /// Whether it takes the columns of the table from the rows as they were, where they have types.
     fn takes_batches(&self) -> bool {

@@ -46,7 +46,7 @@ pub mod table;
 pub mod workbook;
 
 pub use carve::{
-    Carving, CellsOut, Encoding, FirstPass, How, OutColumn, Progress, Row, RowSink, RowsOut, Summary, WhichCells, WrittenRow, carve,
+    Carving, CellBlock, CellsOut, Encoding, FirstPass, How, OutColumn, Progress, Row, RowSink, RowsOut, Summary, WhichCells, carve,
     look_through,
 };
 pub use cells::Kind;

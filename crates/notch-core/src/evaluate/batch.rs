@@ -330,7 +330,7 @@ impl<'a> BatchResult<'a> {
     }
 
     /// The line a row begins in.
-    pub(crate) fn line(&self, row: usize) -> u64 {
+    pub fn line(&self, row: usize) -> u64 {
         self.columns.rows[row].line
     }
 }

@@ -2,7 +2,7 @@
 
 use notch_core::Plan;
 
-use super::{Encoding, OutColumn, Row, RowSink, WhichCells, WrittenRow};
+use super::{CellBlock, Encoding, OutColumn, Row, RowSink, WhichCells};
 use crate::cells::{CellColumn, CellsFile, Kind, cell};
 use crate::columnar::ArrowOut;
 use crate::databases::DatabaseTable;
@@ -77,16 +77,8 @@ impl RowSink for CellsOut {
         Some(Encoding::cells(self.which))
     }
 
-    fn text(&mut self, mut rows: &[u8], _guarded: u64) -> Result<(), TableError> {
-        while let Some(mut row) = WrittenRow::first(rows) {
-            let number = row.number;
-            let mut cells = self.wanted.iter().map(|wanted| if *wanted { cell(row.next_cell().into()) } else { None });
-            self.file.row(number, &mut cells)?;
-            // Whatever the file has not asked for stands before the next row.
-            cells.for_each(drop);
-            rows = row.behind();
-        }
-        Ok(())
+    fn cells(&mut self, rows: &CellBlock) -> Result<(), TableError> {
+        self.file.block(rows, &self.wanted)
     }
 
     fn on_threads(&mut self, threads: usize) {

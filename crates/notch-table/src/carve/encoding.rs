@@ -32,43 +32,15 @@ pub enum WhichCells {
     New,
 }
 
-/// A row of cells as it was written by [`Encoding::cells`].
-pub struct WrittenRow<'w> {
-    /// Its number in the table, from 1.
-    pub number: u64,
-    /// The line it begins in, from 1.
-    pub line: u64,
-    /// Its cells, and the rows behind it.
-    rest: &'w [u8],
-}
-
-impl<'w> WrittenRow<'w> {
-    /// The first of some rows; `None` when there is none.
-    pub fn first(rows: &'w [u8]) -> Option<Self> {
-        let (number, rest) = rows.split_first_chunk()?;
-        let (line, rest) = rest.split_first_chunk()?;
-        Some(Self { number: u64::from_le_bytes(*number), line: u64::from_le_bytes(*line), rest })
-    }
-
-    /// Its next cell.
-    pub fn next_cell(&mut self) -> &'w str {
-        let Some((length, rest)) = self.rest.split_first_chunk() else { return "" };
-        let (cell, rest) = rest.split_at_checked(u32::from_le_bytes(*length) as usize).unwrap_or_default();
-        self.rest = rest;
-        // It was text when it was written.
-        std::str::from_utf8(cell).unwrap_or_default()
-    }
-
-    /// The rows behind it, when all its cells have been taken.
-    pub fn behind(self) -> &'w [u8] {
-        self.rest
-    }
-}
-
 impl Encoding {
-    /// For files of cells: each row as its number, its line and its cells, every cell behind its length. They are read again as [`WrittenRow`]s.
+    /// For files of cells: rows are put together column by column and handed on as [`RowSink::cells`](super::RowSink::cells).
     pub fn cells(which: WhichCells) -> Self {
         Self { cells: Some(which), ..Self::default() }
+    }
+
+    /// Which cells are put together column by column.
+    pub(super) fn wanted_cells(&self) -> Option<WhichCells> {
+        self.cells
     }
 
     /// Whether it asks for nothing but the new cells of a row.
@@ -116,18 +88,6 @@ impl Encoding {
     /// Writes a row; gives how many of its cells were guarded.
     pub(super) fn row(&self, row: &Row<'_>, columns: &[OutColumn], into: &mut Vec<u8>) -> u64 {
         if self.nothing {
-            return 0;
-        }
-        if let Some(which) = self.cells {
-            into.extend(row.number.to_le_bytes());
-            into.extend(row.record.line.to_le_bytes());
-            for column in columns {
-                match column {
-                    OutColumn::Source(n) if which == WhichCells::All => push_cell(&row.source_cell(*n), into),
-                    OutColumn::Source(_) => {}
-                    OutColumn::New(n) => push_cell(row.new_cell(*n), into),
-                }
-            }
             return 0;
         }
         let rest = match self.whole {
@@ -195,12 +155,6 @@ impl Encoding {
         }
         guarded
     }
-}
-
-/// Writes a cell behind its length. None is longer than a record may be.
-fn push_cell(cell: &str, into: &mut Vec<u8>) {
-    into.extend((cell.len() as u32).to_le_bytes());
-    into.extend_from_slice(cell.as_bytes());
 }
 
 /// Guards the cell that the line ends in, from `from` on; gives 1 when it had to be.

@@ -1,5 +1,6 @@
 //! Compiled cuts over a table: each record in, one record out, findings and rejects beside it.
 
+mod cell_block;
 mod cells_out;
 mod encoding;
 mod findings;
@@ -16,8 +17,10 @@ use std::sync::atomic::{AtomicBool, Ordering};
 
 use notch_core::{About, AllRows, BatchResult, Cell, Fate, Finding, FindingKind, Gathered, Plan, Scratch, Tally};
 
+pub use self::cell_block::CellBlock;
+pub(crate) use self::cell_block::TextColumn;
 pub use self::cells_out::CellsOut;
-pub use self::encoding::{Encoding, WhichCells, WrittenRow};
+pub use self::encoding::{Encoding, WhichCells};
 use self::findings::FindingsFile;
 pub(crate) use self::findings::{FINDING_COLUMNS, finding_cells};
 use self::parallel::Outputs;
@@ -53,8 +56,8 @@ pub trait RowSink: Send {
         Ok(())
     }
 
-    /// How rows become text, when that is all there is to them: rows may then be encoded side by side and handed on as
-    /// [`RowSink::text`]. Asked behind [`RowSink::begin`].
+    /// How rows become text, or cells column by column, when that is all there is to them: rows may then be encoded side by side and handed
+    /// on as [`RowSink::text`] or [`RowSink::cells`]. Asked behind [`RowSink::begin`].
     fn encoding(&self) -> Option<Encoding> {
         None
     }
@@ -64,6 +67,14 @@ pub trait RowSink: Send {
     /// # Errors
     /// They cannot be written.
     fn text(&mut self, _rows: &[u8], _guarded: u64) -> Result<(), TableError> {
+        Ok(())
+    }
+
+    /// Takes rows of cells that were put together elsewhere.
+    ///
+    /// # Errors
+    /// They cannot be written.
+    fn cells(&mut self, _rows: &CellBlock) -> Result<(), TableError> {
         Ok(())
     }
 

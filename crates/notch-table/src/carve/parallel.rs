@@ -8,7 +8,7 @@ use super::findings::{FindingsFile, encode, encode_unreadable};
 use super::rejects::Rejects;
 use super::rows::ReadRow;
 use super::text_out::TextOut;
-use super::{Carving, Encoding, NewCells, Progress, Row, RowSink, Summary};
+use super::{Carving, CellBlock, Encoding, NewCells, OutColumn, Progress, Row, RowSink, Summary, WhichCells};
 use crate::csv::{Block, Blocks, Index, Record, bare_cell, cell_text};
 use crate::error::TableError;
 use crate::side_by_side::{SideBySide, usual_threads};
@@ -54,6 +54,7 @@ pub(super) fn run<'o>(run: &Run<'_>, blocks: Blocks, outputs: Outputs<'o>) -> Re
 /// What has become of a block.
 struct Part {
     rows: TextOut,
+    cells: CellBlock,
     /// Memory to put a row together in.
     line: Vec<u8>,
     guarded: u64,
@@ -77,7 +78,10 @@ fn hand_on(run: &Run<'_>, outputs: &mut Outputs<'_>, part: &mut Part) -> Result<
     if let Some(error) = part.error.take() {
         return Err(error.with_rows_gone(outputs.sink.has_let_go()));
     }
-    outputs.sink.text(part.rows.bytes(), part.guarded)?;
+    match run.encoding.wanted_cells() {
+        None => outputs.sink.text(part.rows.bytes(), part.guarded)?,
+        Some(_) => outputs.sink.cells(&part.cells)?,
+    }
     if let Some(rejects) = &mut outputs.rejects {
         rejects.text(&part.rejects)?;
     }
@@ -94,6 +98,7 @@ fn hand_on(run: &Run<'_>, outputs: &mut Outputs<'_>, part: &mut Part) -> Result<
     summary.tally.merge(&mut part.tally);
     (part.read, part.written, part.rejected, part.left_out, part.unreadable, part.guarded) = (0, 0, 0, 0, 0, 0);
     part.rows.clear();
+    part.cells.clear();
     part.rejects.clear();
     part.findings.clear();
     if let Some(progress) = run.carving.progress {
@@ -114,7 +119,7 @@ fn each_row(run: &Run<'_>, block: &mut Block, scratch: &mut Scratch, part: &mut 
         Err(error) => (String::new(), Some(error.into_bytes())),
     };
     let length = text.len();
-    let rows = Rows { run, odd: odd.as_deref(), index: &block.index, line: block.line };
+    let rows = Rows { run, odd: odd.as_deref(), index: &block.index, line: block.line, has_new_in_order: has_new_in_order(run) };
     let (mut next, mut number) = (0, block.row);
     while next < block.index.len() && part.error.is_none() {
         let unreadable = rows.batch(&mut next, &mut number, &mut text, scratch, part);
@@ -124,6 +129,7 @@ fn each_row(run: &Run<'_>, block: &mut Block, scratch: &mut Scratch, part: &mut 
             number += 1;
         }
     }
+    part.cells.close();
     block.give_back(odd.unwrap_or(text.into_bytes()));
 }
 
@@ -135,6 +141,14 @@ struct Rows<'b> {
     index: &'b Index,
     /// The line it begins in.
     line: u64,
+    /// What is wanted of each row is its new cells, all of them in their order.
+    has_new_in_order: bool,
+}
+
+fn has_new_in_order(run: &Run<'_>) -> bool {
+    let new = run.carving.columns.iter().filter(|column| matches!(column, OutColumn::New(_)));
+    let all = (0..run.carving.plan.outputs().len()).map(OutColumn::New);
+    run.encoding.wanted_cells() == Some(WhichCells::New) && new.copied().eq(all)
 }
 
 impl<'b> Rows<'b> {
@@ -217,11 +231,18 @@ impl<'b> Rows<'b> {
             };
             // Of rows with nothing unusual in them it may still be listed that a cut gave nothing.
             let absent = if result.is_none() && run.findings.is_some() { evaluated.findings(at) } else { Vec::new() };
-            if result.is_none() && absent.is_empty() && run.encoding.is_whole() {
-                let record = self.index.raw(n, self.bytes(evaluated.block()));
-                run.encoding.whole_row(&record, &evaluated, at, &mut part.line, &mut part.rows);
-                part.written += 1;
-                continue;
+            if result.is_none() && absent.is_empty() {
+                if run.encoding.is_whole() {
+                    let record = self.index.raw(n, self.bytes(evaluated.block()));
+                    run.encoding.whole_row(&record, &evaluated, at, &mut part.line, &mut part.rows);
+                    part.written += 1;
+                    continue;
+                }
+                if self.has_new_in_order {
+                    part.cells.push_new(&evaluated, at);
+                    part.written += 1;
+                    continue;
+                }
             }
             let (number, record) = (evaluated.number(at), self.record(n, evaluated.block()));
             let (cells, findings, fate) = match result {
@@ -246,6 +267,10 @@ impl<'b> Rows<'b> {
                 Fate::LeaveOut => part.left_out += 1,
                 Fate::Write | Fate::Reject => {
                     part.written += 1;
+                    if let Some(which) = run.encoding.wanted_cells() {
+                        part.cells.push(&row, &run.carving.columns, which);
+                        continue;
+                    }
                     part.line.clear();
                     part.guarded += run.encoding.row(&row, &run.carving.columns, &mut part.line);
                     part.rows.push(&part.line);
@@ -278,6 +303,7 @@ impl Part {
     fn new(plan: &Plan) -> Self {
         Self {
             rows: TextOut::default(),
+            cells: CellBlock::default(),
             line: Vec::new(),
             guarded: 0,
             rejects: Vec::new(),

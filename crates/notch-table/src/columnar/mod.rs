@@ -8,6 +8,7 @@ mod held;
 mod original;
 mod parquet_out;
 mod read;
+mod texts;
 mod write;
 
 use std::collections::VecDeque;

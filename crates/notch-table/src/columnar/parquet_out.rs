@@ -83,6 +83,12 @@ impl ParquetOut {
         self.stay.as_ref().is_some_and(|stay| stay.original.group_of(row - 1) != stay.original.group_of(before - 1))
     }
 
+    /// The row, from 1, behind the row group of the original that a row lies in.
+    pub(super) fn end_of_group(&self, row: u64) -> Option<u64> {
+        let original = &self.stay.as_ref()?.original;
+        Some(original.rows_of(original.group_of(row - 1)).end + 1)
+    }
+
     /// Takes rows with all their columns.
     pub(super) fn write_all(&mut self, rows: &RecordBatch) -> Result<()> {
         self.encode(&rows.columns().iter().cloned().map(Some).collect::<Vec<_>>())?;

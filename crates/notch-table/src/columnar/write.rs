@@ -4,7 +4,6 @@ use std::fs::File;
 use std::io;
 use std::sync::Arc;
 
-use arrow_array::builder::StringBuilder;
 use arrow_array::{Array, ArrayRef, RecordBatch, UInt32Array};
 use arrow_ipc::writer::{DictionaryHandling, FileWriter, IpcWriteOptions, StreamWriter};
 use arrow_schema::{ArrowError, Field, Schema, SchemaRef};
@@ -14,7 +13,9 @@ use super::dictionaries::Dictionaries;
 use super::held::Held;
 use super::parquet_out::{ParquetOut, Stay};
 use super::read::said;
+use super::texts::Texts;
 use super::{Batches, Columnar};
+use crate::carve::CellBlock;
 use crate::cells::{CellColumn, CellsFile, OutCell};
 use crate::error::TableError;
 use crate::output::{NewFile, To};
@@ -22,6 +23,9 @@ use crate::side_by_side::usual_threads;
 
 /// How many rows are made columns together.
 const TOGETHER: usize = 16 * 1024;
+/// How many bytes of text in a column are made one: an array has no room for more than 2 GiB.
+const MOST_BYTES: usize = 64 * 1024 * 1024;
+
 /// The file in its format.
 enum Writer {
     Parquet(Box<ParquetOut>),
@@ -97,7 +101,7 @@ fn again(file: File, columnar: Columnar) -> Result<Box<dyn Iterator<Item = Resul
 struct Column {
     what: CellColumn,
     held: Held,
-    texts: StringBuilder,
+    texts: Texts,
     /// The rows whose text did not fit what was asked for: how many, and the number of the first.
     lost: Option<(u64, u64)>,
 }
@@ -169,6 +173,47 @@ impl ArrowOut {
         Arc::new(Schema::new(self.columns.iter().map(field).collect::<Vec<_>>()))
     }
 
+    /// Takes the numbers of rows that come next, of which one or more can be taken together; gives how many.
+    fn begin_rows(&mut self, numbers: &[u64]) -> Result<usize, TableError> {
+        let first = numbers[0];
+        // Behind the last row they may be taken with.
+        let mut end = u64::MAX;
+        if self.stays {
+            let writer = self.writer.as_mut().and_then(Writer::with_some_that_stay);
+            if writer.is_some_and(|writer| writer.is_apart(self.last, first)) {
+                self.flush()?;
+                let next = self.writer.as_mut().and_then(Writer::with_some_that_stay).map_or(Ok(()), ParquetOut::next_group);
+                next.map_err(|cause| failed(&self.name, &said(&cause)))?;
+            }
+            let writer = self.writer.as_mut().and_then(Writer::with_some_that_stay);
+            end = writer.and_then(|writer| writer.end_of_group(first)).unwrap_or(end);
+        } else if self.batches.is_some() {
+            let is_among = |(from, batch): &(u64, RecordBatch)| (*from..from + batch.num_rows() as u64).contains(&first);
+            if !self.current.as_ref().is_some_and(is_among) {
+                self.flush()?;
+                self.current = self.batches.as_ref().and_then(|batches| batches.of(first));
+            }
+            if let Some((from, batch)) = self.current.as_ref().filter(|current| is_among(current)) {
+                end = from + batch.num_rows() as u64;
+            }
+        }
+        let room = TOGETHER - self.rows.len();
+        let count = numbers.iter().take(room).take_while(|number| **number < end).count().max(1);
+        if !self.stays && self.batches.is_some() {
+            let from = self.current.as_ref().map_or(first, |(from, _)| *from);
+            self.taken.extend(numbers[..count].iter().map(|number| (number - from) as u32));
+        }
+        self.rows.extend_from_slice(&numbers[..count]);
+        self.last = numbers[count - 1];
+        Ok(count)
+    }
+
+    /// Writes the rows that are waiting if they are many.
+    fn end_rows(&mut self) -> Result<(), TableError> {
+        let is_much = |column: &Column| column.texts.len() >= MOST_BYTES;
+        if self.rows.len() >= TOGETHER || self.columns.iter().any(is_much) { self.flush() } else { Ok(()) }
+    }
+
     /// Writes the rows that are waiting.
     fn flush(&mut self) -> Result<(), TableError> {
         if self.rows.is_empty() {
@@ -194,7 +239,7 @@ impl ArrowOut {
                 arrays.push(Some(array.map_err(|cause| failed(&self.name, &said(&cause)))?));
                 continue;
             }
-            let texts = column.texts.finish();
+            let texts = column.texts.finish().map_err(|cause| failed(&self.name, &said(&cause)))?;
             let array = loop {
                 match column.held.array(&texts, true) {
                     Ok(array) => break array,
@@ -254,7 +299,7 @@ impl ArrowOut {
 impl CellsFile for ArrowOut {
     fn begin(&mut self, columns: Vec<CellColumn>, batches: Option<Arc<Batches>>) -> Result<(), TableError> {
         self.batches = batches;
-        let column = |what: CellColumn| Column { held: Held::of(what.kind), what, texts: StringBuilder::new(), lost: None };
+        let column = |what: CellColumn| Column { held: Held::of(what.kind), what, texts: Texts::default(), lost: None };
         self.columns = columns.into_iter().map(column).collect();
         let schema = self.schema();
         if let Some(file) = self.file.take() {
@@ -277,33 +322,30 @@ impl CellsFile for ArrowOut {
     }
 
     fn row<'c>(&mut self, number: u64, cells: &mut dyn Iterator<Item = OutCell<'c>>) -> Result<(), TableError> {
-        if self.stays {
-            let is_apart = |writer: &&mut ParquetOut| writer.is_apart(self.last, number);
-            if self.writer.as_mut().and_then(Writer::with_some_that_stay).filter(is_apart).is_some() {
-                self.flush()?;
-                let next = self.writer.as_mut().and_then(Writer::with_some_that_stay).map_or(Ok(()), ParquetOut::next_group);
-                next.map_err(|cause| failed(&self.name, &said(&cause)))?;
-            }
-            self.last = number;
-        } else if self.batches.is_some() {
-            let is_among = |(first, batch): &(u64, RecordBatch)| (*first..first + batch.num_rows() as u64).contains(&number);
-            if !self.current.as_ref().is_some_and(is_among) {
-                self.flush()?;
-                self.current = self.batches.as_ref().and_then(|batches| batches.of(number));
-            }
-            let first = self.current.as_ref().map_or(number, |(first, _)| *first);
-            self.taken.push((number - first) as u32);
-        }
-        self.rows.push(number);
+        self.begin_rows(&[number])?;
         let has_types = self.batches.is_some();
         // A row that could not be read may have fewer.
         for column in &mut self.columns {
             let cell = cells.next().flatten();
             if !(has_types && column.what.source.is_some()) {
-                column.texts.append_option(cell);
+                column.texts.push(cell.as_deref());
             }
         }
-        if self.rows.len() >= TOGETHER { self.flush() } else { Ok(()) }
+        self.end_rows()
+    }
+
+    fn block(&mut self, rows: &CellBlock, _wanted: &[bool]) -> Result<(), TableError> {
+        let mut from = 0;
+        while from < rows.len() {
+            let count = self.begin_rows(&rows.numbers()[from..])?;
+            let taken = from..from + count;
+            let has_types = self.batches.is_some();
+            let given = self.columns.iter_mut().filter(|column| !(has_types && column.what.source.is_some()));
+            given.zip(rows.columns()).for_each(|(column, texts)| column.texts.extend(texts, &taken));
+            self.end_rows()?;
+            from += count;
+        }
+        Ok(())
     }
 
     fn finish(mut self: Box<Self>) -> Result<Vec<String>, TableError> {

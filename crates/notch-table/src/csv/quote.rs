@@ -49,14 +49,35 @@ pub(crate) fn bare_cell(bytes: &[u8], (from, to): (u32, u32)) -> Option<(u32, u3
 #[inline(always)]
 pub(crate) fn asks_for_quotes(open: &[u8], length: usize, separator: u8) -> bool {
     let Some((halves, _)) = open.first_chunk::<32>().map(|wide| wide.as_chunks::<16>()) else { return true };
-    let special = |half: &[u8; 16]| {
-        let bytes = u8x16::new(*half);
-        let [a, b, c, d] = [separator, b'"', b'\n', b'\r'].map(|byte| bytes.simd_eq(u8x16::splat(byte)));
-        u64::from((a | b | c | d).to_bitmask())
-    };
     // Without asking how long it is: that would be guessed wrong too often.
-    let special = special(&halves[0]) | special(&halves[1]) << 16;
+    let special = special(&halves[0], separator) | special(&halves[1], separator) << 16;
     length > 32 || special & ((1 << length) - 1) != 0
+}
+
+/// The bytes for which a cell is put in quotes, a bit each. A quote inside a bare field would be text to this program, but not to every
+/// other.
+#[inline(always)]
+fn special(bytes: &[u8; 16], separator: u8) -> u64 {
+    let bytes = u8x16::new(*bytes);
+    let [a, b, c, d] = [separator, b'"', b'\n', b'\r'].map(|byte| bytes.simd_eq(u8x16::splat(byte)));
+    u64::from((a | b | c | d).to_bitmask())
+}
+
+/// Whether a cell holds one of them.
+#[inline]
+fn has_special(bytes: &[u8], separator: u8) -> bool {
+    // Chunks that may overlap, so that nothing is left over.
+    if let Some(last) = bytes.last_chunk::<16>() {
+        let (chunks, _) = bytes.as_chunks::<16>();
+        return chunks.iter().fold(special(last, separator), |found, chunk| found | special(chunk, separator)) != 0;
+    }
+    if let (Some(first), Some(last)) = (bytes.first_chunk::<8>(), bytes.last_chunk::<8>()) {
+        let mut both = [0; 16];
+        both[..8].copy_from_slice(first);
+        both[8..].copy_from_slice(last);
+        return special(&both, separator) != 0;
+    }
+    bytes.iter().any(|byte| *byte == separator || matches!(byte, b'"' | b'\n' | b'\r'))
 }
 
 /// Writes a cell as a field, in quotes only where it needs them.
@@ -66,10 +87,7 @@ pub fn write_cell(text: &str, separator: u8, into: &mut Vec<u8>) {
 
 /// The same for the bytes of a cell.
 pub(crate) fn write_cell_bytes(bytes: &[u8], separator: u8, into: &mut Vec<u8>) {
-    // A quote inside a bare field would be text to this program, but not to every other.
-    let is_special = |byte: u8| byte == separator || matches!(byte, b'"' | b'\n' | b'\r');
-    // Without stopping at the first one, many bytes are looked at together.
-    if !bytes.iter().fold(false, |special, byte| special | is_special(*byte)) {
+    if !has_special(bytes, separator) {
         into.extend_from_slice(bytes);
         return;
     }

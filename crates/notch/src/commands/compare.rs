@@ -6,7 +6,7 @@ use std::sync::{Arc, Mutex, PoisonError};
 
 use notch_core::{Plan, PlanOptions, shape};
 use notch_table::{
-    Carving, Encoding, NewFile, OutColumn, Row, RowSink, Source, Table, TableError, WhichCells, WrittenRow, carve, write_cell,
+    Carving, CellBlock, Encoding, NewFile, OutColumn, Row, RowSink, Source, Table, TableError, WhichCells, carve, write_cell,
 };
 
 use super::trace;
@@ -131,12 +131,11 @@ impl RowSink for Sink {
         Some(Encoding::cells(WhichCells::All))
     }
 
-    fn text(&mut self, mut rows: &[u8], _: u64) -> Result<(), TableError> {
-        while let Some(mut row) = WrittenRow::first(rows) {
-            let (first, second) = (row.next_cell(), row.next_cell());
-            let cell = if self.has_origin { row.next_cell() } else { "" };
-            self.compare(row.number, row.line, [first, second, cell])?;
-            rows = row.behind();
+    fn cells(&mut self, rows: &CellBlock) -> Result<(), TableError> {
+        for row in 0..rows.len() {
+            let (number, line) = rows.place(row);
+            let cell = if self.has_origin { rows.cell(row, 2) } else { "" };
+            self.compare(number, line, [rows.cell(row, 0), rows.cell(row, 1), cell])?;
         }
         Ok(())
     }

@@ -1,0 +1,57 @@
+//! The texts of a column on their way into an array.
+
+use std::ops::Range;
+
+use arrow_array::StringArray;
+use arrow_buffer::{BooleanBuffer, Buffer, NullBuffer, OffsetBuffer, ScalarBuffer};
+use arrow_schema::ArrowError;
+
+use crate::carve::TextColumn;
+
+/// Texts one behind the other; an empty one is none.
+#[derive(Default)]
+pub(super) struct Texts {
+    bytes: Vec<u8>,
+    /// Where each ends, in bytes; of no meaning beyond what an array has room for.
+    ends: Vec<i32>,
+}
+
+impl Texts {
+    /// How many bytes they have.
+    pub(super) fn len(&self) -> usize {
+        self.bytes.len()
+    }
+
+    /// Adds one.
+    pub(super) fn push(&mut self, text: Option<&str>) {
+        self.bytes.extend_from_slice(text.unwrap_or_default().as_bytes());
+        self.ends.push(self.bytes.len() as i32);
+    }
+
+    /// Adds those of some rows.
+    pub(super) fn extend(&mut self, column: &TextColumn, rows: &Range<usize>) {
+        let (before, from) = (self.bytes.len(), column.span(rows).start);
+        let (texts, ends) = column.texts(rows);
+        self.bytes.extend_from_slice(texts.as_bytes());
+        self.ends.extend(ends.iter().map(|end| (end - from + before) as i32));
+    }
+
+    /// Makes an array of them; then there are none.
+    ///
+    /// # Errors
+    /// They are more than 2 GiB.
+    pub(super) fn finish(&mut self) -> Result<StringArray, ArrowError> {
+        if i32::try_from(self.bytes.len()).is_err() {
+            return Err(ArrowError::CastError("a text of more than 2 GiB".to_owned()));
+        }
+        let mut offsets = Vec::with_capacity(self.ends.len() + 1);
+        offsets.push(0);
+        offsets.append(&mut self.ends);
+        let nulls = offsets.windows(2).any(|ends| ends[0] == ends[1]).then(|| {
+            let is_there = BooleanBuffer::collect_bool(offsets.len() - 1, |n| offsets[n] < offsets[n + 1]);
+            NullBuffer::new(is_there)
+        });
+        let bytes = Buffer::from_vec(std::mem::take(&mut self.bytes));
+        StringArray::try_new(OffsetBuffer::new(ScalarBuffer::from(offsets)), bytes, nulls)
+    }
+}
