@@ -26,18 +26,23 @@ impl Places {
         }
     }
 
+    /// The file and the line in it of a line of all that was read a short while ago.
+    pub(crate) fn of(&self, line: u64) -> Option<(String, u64)> {
+        let list = self.list.lock().unwrap_or_else(PoisonError::into_inner);
+        // They stand in the order of their lines.
+        let (_, file, by) = &list[list.partition_point(|(from, ..)| *from <= line).checked_sub(1)?];
+        Some((file.clone(), (line as i64 + by) as u64))
+    }
+
     /// An error with its file and the line in it.
     pub(crate) fn in_file(&self, error: TableError) -> TableError {
-        let list = self.list.lock().unwrap_or_else(PoisonError::into_inner);
-        let of =
-            |line: u64| list.iter().rev().find(|(from, ..)| *from <= line).map(|(_, file, by)| (file.clone(), (line as i64 + by) as u64));
         match error {
             TableError::Row { line, name, reason, rows_gone } => {
-                let (name, line) = of(line).unwrap_or((name, line));
+                let (name, line) = self.of(line).unwrap_or((name, line));
                 TableError::Row { name, line, reason, rows_gone }
             }
             TableError::Finding { line, name, said, rows_gone } => {
-                let (name, line) = of(line).unwrap_or((name, line));
+                let (name, line) = self.of(line).unwrap_or((name, line));
                 TableError::Finding { name, line, said, rows_gone }
             }
             error => error,

@@ -2,6 +2,7 @@
 
 use std::borrow::Cow;
 use std::path::Path;
+use std::sync::Arc;
 
 use notch_core::{About, Finding, FindingKind, Plan};
 
@@ -11,12 +12,28 @@ use crate::cells::{CellColumn, CellsFile, cell};
 use crate::csv::write_cell;
 use crate::error::TableError;
 use crate::output::{NewFile, To, format_of};
+use crate::places::Places;
+use crate::table::Table;
+
+/// The columns of a list of findings; the last one is there only where rows come of several files.
+const COLUMNS: [&str; 9] = ["row", "line", "column", "cut", "kind", "reason", "cell", "value", "file"];
 
 /// The columns of a list of findings.
-pub const FINDING_COLUMNS: [&str; 8] = ["row", "line", "column", "cut", "kind", "reason", "cell", "value"];
+pub(crate) fn finding_columns(of_several_files: bool) -> &'static [&'static str] {
+    &COLUMNS[..COLUMNS.len() - usize::from(!of_several_files)]
+}
+
+/// Where a row stands: its file and the line in it, where it is one of several.
+fn stood(places: Option<&Places>, line: u64) -> (u64, Option<String>) {
+    match places.map(|places| places.of(line)) {
+        None => (line, None),
+        Some(None) => (line, Some(String::new())),
+        Some(Some((file, line))) => (line, Some(file)),
+    }
+}
 
 /// A finding of a row as cells of a list of findings.
-pub fn finding_cells<'r>(plan: &'r Plan, row: &Row<'r>, finding: &Finding<'r>) -> [Cow<'r, str>; 8] {
+pub(crate) fn finding_cells<'r>(plan: &'r Plan, row: &Row<'r>, finding: &Finding<'r>) -> impl Iterator<Item = Cow<'r, str>> {
     let (origin, output) = match finding.about {
         About::Name { cut, name } => {
             (plan.origin(cut), plan.outputs().iter().position(|output| (output.cut, output.name_place) == (cut, name)))
@@ -28,21 +45,24 @@ pub fn finding_cells<'r>(plan: &'r Plan, row: &Row<'r>, finding: &Finding<'r>) -
     let source = origin.and_then(|origin| plan.sources().get(origin));
     // What was taken back for a finding is told all the same.
     let value = output.map(|output| row.new_cell(output)).filter(|value| !value.is_empty()).unwrap_or(finding.value);
-    [
+    let (line, file) = stood(row.places, row.record.line);
+    let cells = [
         row.number.to_string().into(),
-        row.record.line.to_string().into(),
+        line.to_string().into(),
         source.map_or("", |source| &source.name).into(),
         plan.called(finding.about).into(),
         finding.kind.name().into(),
         finding.reason.into(),
         source.map(|source| row.source_cell(source.index)).unwrap_or_default(),
         value.into(),
-    ]
+    ];
+    cells.into_iter().chain(file.map(Cow::from))
 }
 
 pub(super) struct FindingsFile<'p> {
     to: Target,
     plan: &'p Plan,
+    places: Option<Arc<Places>>,
     line: Vec<u8>,
 }
 
@@ -53,12 +73,13 @@ enum Target {
 
 impl<'p> FindingsFile<'p> {
     /// In the format that the file's ending says; comma-separated unless it says another.
-    pub(super) fn create(path: &Path, plan: &'p Plan, replace: bool) -> Result<Self, TableError> {
-        let format = format_of(path);
+    pub(super) fn create(path: &Path, plan: &'p Plan, table: &Table, replace: bool) -> Result<Self, TableError> {
+        let (format, places) = (format_of(path), table.places());
+        let columns = finding_columns(places.is_some());
         let to = match cells_file(To::File(path), format, "Findings", replace)? {
             Some(mut cells) => {
                 // The first two are the numbers of the row and the line.
-                let columns = FINDING_COLUMNS.iter().enumerate();
+                let columns = columns.iter().enumerate();
                 let columns = columns.map(|(n, name)| if n < 2 { CellColumn::integer(name) } else { CellColumn::text(name) });
                 cells.begin(columns.collect(), None)?;
                 Target::Cells(cells)
@@ -66,16 +87,16 @@ impl<'p> FindingsFile<'p> {
             None => Target::Text { file: NewFile::create(path)?, separator: format.separator().unwrap_or(b',') },
         };
         let is_text = matches!(to, Target::Text { .. });
-        let mut file = Self { to, plan, line: Vec::new() };
+        let mut file = Self { to, plan, places, line: Vec::new() };
         if is_text {
-            file.write(0, &FINDING_COLUMNS.map(Cow::from))?;
+            file.write(0, columns.iter().map(|name| Cow::from(*name)))?;
         }
         Ok(file)
     }
 
-    fn write(&mut self, row: u64, cells: &[Cow<'_, str>; 8]) -> Result<(), TableError> {
+    fn write<'c>(&mut self, row: u64, cells: impl Iterator<Item = Cow<'c, str>>) -> Result<(), TableError> {
         match &mut self.to {
-            Target::Cells(file) => file.row(row, &mut cells.iter().map(|text| cell(Cow::from(&**text)))),
+            Target::Cells(file) => file.row(row, &mut cells.map(cell)),
             Target::Text { file, separator } => {
                 self.line.clear();
                 write_line(cells, *separator, &mut self.line);
@@ -86,12 +107,13 @@ impl<'p> FindingsFile<'p> {
 
     /// Lists what a row did.
     pub(super) fn row(&mut self, row: &Row<'_>) -> Result<(), TableError> {
-        row.findings.iter().try_for_each(|finding| self.write(row.number, &finding_cells(self.plan, row, finding)))
+        row.findings.iter().try_for_each(|finding| self.write(row.number, finding_cells(self.plan, row, finding)))
     }
 
     /// Lists a row that could not be read.
     pub(super) fn unreadable(&mut self, number: u64, line: u64, reason: &str) -> Result<(), TableError> {
-        self.write(number, &unreadable_cells(number, line, reason))
+        let places = self.places.clone();
+        self.write(number, unreadable_cells(number, line, reason, places.as_deref()))
     }
 
     /// What divides its columns; `None` for what is no separated text.
@@ -120,26 +142,28 @@ impl<'p> FindingsFile<'p> {
 
 /// Writes the findings of a row as lines of a findings file.
 pub(super) fn encode(plan: &Plan, row: &Row<'_>, separator: u8, into: &mut Vec<u8>) {
-    row.findings.iter().for_each(|finding| write_line(&finding_cells(plan, row, finding), separator, into));
+    row.findings.iter().for_each(|finding| write_line(finding_cells(plan, row, finding), separator, into));
 }
 
 /// Writes a row that could not be read as a line of a findings file.
-pub(super) fn encode_unreadable(number: u64, line: u64, reason: &str, separator: u8, into: &mut Vec<u8>) {
-    write_line(&unreadable_cells(number, line, reason), separator, into);
+pub(super) fn encode_unreadable((number, line): (u64, u64), reason: &str, places: Option<&Places>, separator: u8, into: &mut Vec<u8>) {
+    write_line(unreadable_cells(number, line, reason, places), separator, into);
 }
 
-fn unreadable_cells(number: u64, line: u64, reason: &str) -> [Cow<'_, str>; 8] {
+fn unreadable_cells<'r>(number: u64, line: u64, reason: &'r str, places: Option<&Places>) -> impl Iterator<Item = Cow<'r, str>> + use<'r> {
     let blank = || Cow::from("");
     let kind = FindingKind::Row.name().into();
-    [number.to_string().into(), line.to_string().into(), blank(), blank(), kind, reason.into(), blank(), blank()]
+    let (line, file) = stood(places, line);
+    let cells = [number.to_string().into(), line.to_string().into(), blank(), blank(), kind, reason.into(), blank(), blank()];
+    cells.into_iter().chain(file.map(Cow::from))
 }
 
-fn write_line(cells: &[Cow<'_, str>; 8], separator: u8, into: &mut Vec<u8>) {
-    for (n, cell) in cells.iter().enumerate() {
+fn write_line<'c>(cells: impl Iterator<Item = Cow<'c, str>>, separator: u8, into: &mut Vec<u8>) {
+    for (n, cell) in cells.enumerate() {
         if n > 0 {
             into.push(separator);
         }
-        write_cell(cell, separator, into);
+        write_cell(&cell, separator, into);
     }
     into.push(b'\n');
 }

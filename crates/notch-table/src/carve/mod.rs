@@ -22,7 +22,7 @@ pub(crate) use self::cell_block::TextColumn;
 pub use self::cells_out::CellsOut;
 pub use self::encoding::{Encoding, WhichCells};
 use self::findings::FindingsFile;
-pub(crate) use self::findings::{FINDING_COLUMNS, finding_cells};
+pub(crate) use self::findings::{finding_cells, finding_columns};
 use self::parallel::Outputs;
 use self::rejects::Rejects;
 use self::rows::each_row;
@@ -30,6 +30,7 @@ pub use self::rows_out::{OutColumn, RowsOut};
 use crate::csv::{BlockOptions, Blocks, Record, Typed, cell_text};
 use crate::error::TableError;
 use crate::options::ReadOptions;
+use crate::places::Places;
 use crate::side_by_side::usual_threads;
 use crate::source::Source;
 use crate::table::Table;
@@ -116,6 +117,8 @@ pub struct Row<'r> {
     cells: NewCells<'r>,
     /// Its findings and notes.
     pub(crate) findings: &'r [Finding<'r>],
+    /// Where it stood, if it comes of several files.
+    places: Option<&'r Places>,
 }
 
 impl<'r> Row<'r> {
@@ -127,6 +130,11 @@ impl<'r> Row<'r> {
     /// The line it begins in, from 1.
     pub fn line(&self) -> u64 {
         self.record.line
+    }
+
+    /// Whether it comes of one of several files.
+    pub(crate) fn is_of_several_files(&self) -> bool {
+        self.places.is_some()
     }
 
     /// The text of a column of the table, by its place from 0.
@@ -300,7 +308,8 @@ pub fn carve(table: Table, carving: &Carving<'_>, sink: Box<dyn RowSink + '_>) -
 
 fn carve_rows(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '_>) -> Result<Summary, TableError> {
     let plan = carving.plan;
-    let mut findings = carving.findings.as_deref().map(|path| FindingsFile::create(path, plan, carving.replace_table)).transpose()?;
+    let mut findings =
+        carving.findings.as_deref().map(|path| FindingsFile::create(path, plan, &table, carving.replace_table)).transpose()?;
     let mut rejects = carving.rejects.as_deref().map(|path| Rejects::create(path, &table, carving.replace_table)).transpose()?;
     sink.on_threads(carving.how.threads.unwrap_or_else(usual_threads));
     sink.begin(&table, plan, &carving.columns)?;
@@ -316,7 +325,7 @@ fn carve_rows(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '
         Some((sink.encoding()?, findings.flatten())).filter(|_| text_only)
     };
     let (name, width, separator) = (table.name().to_owned(), table.columns().len(), table.separator());
-    let rows_are_lines = table.rows_are_lines();
+    let (rows_are_lines, places) = (table.rows_are_lines(), table.places());
     let table = match side_by_side(&*sink) {
         None => table,
         Some((encoding, separator_of_findings)) => match table.into_text() {
@@ -329,6 +338,7 @@ fn carve_rows(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '
                     encoding,
                     findings: separator_of_findings,
                     has_rejects: rejects.is_some(),
+                    places,
                 };
                 let size = carving.how.block.unwrap_or(BLOCK);
                 let blocks = Blocks::new(source, BlockOptions { separator, width, line, rows_are_lines, size });
@@ -367,6 +377,7 @@ fn carve_rows(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '
             text: cells.text,
             cells: NewCells::Row(result.cells),
             findings: result.findings,
+            places: places.as_deref(),
         };
         let too_long = sink.longest_text().and_then(|most| too_long(&row, plan, &carving.columns, most));
         let with_too_long;

@@ -2,6 +2,8 @@
 //!
 //! What comes out does not depend on how many workers there are or how large a block is.
 
+use std::sync::Arc;
+
 use notch_core::{Batch, Fate, Plan, Scratch, Tally};
 
 use super::findings::{FindingsFile, encode, encode_unreadable};
@@ -11,6 +13,7 @@ use super::text_out::TextOut;
 use super::{Carving, CellBlock, Encoding, NewCells, OutColumn, Progress, Row, RowSink, Summary, WhichCells};
 use crate::csv::{Block, Blocks, Index, Record, bare_cell, cell_text};
 use crate::error::TableError;
+use crate::places::Places;
 use crate::side_by_side::{SideBySide, usual_threads};
 
 /// What the workers share.
@@ -24,6 +27,8 @@ pub(super) struct Run<'r> {
     /// What divides the columns of the findings file, when there is one.
     pub findings: Option<u8>,
     pub has_rejects: bool,
+    /// Where the rows stood, when they come of several files.
+    pub places: Option<Arc<Places>>,
 }
 
 /// Where the results go, in the order of the blocks.
@@ -253,7 +258,7 @@ impl<'b> Rows<'b> {
                 None => &evaluated.block()[self.index.range(n)],
                 Some(_) => std::str::from_utf8(record.raw).unwrap_or_default(),
             };
-            let row = Row { number, record, text, cells, findings };
+            let row = Row { number, record, text, cells, findings, places: run.places.as_deref() };
             if let Some(separator) = run.findings.filter(|_| !findings.is_empty()) {
                 encode(plan, &row, separator, &mut part.findings);
             }
@@ -293,7 +298,7 @@ impl<'b> Rows<'b> {
             part.reject(record);
         }
         if let Some(separator) = run.findings {
-            encode_unreadable(number, record.line, &reason, separator, &mut part.findings);
+            encode_unreadable((number, record.line), &reason, run.places.as_deref(), separator, &mut part.findings);
         }
         part.tally.unreadable(&reason, number, record.line);
     }

@@ -202,6 +202,11 @@ impl Table {
         self.encoding
     }
 
+    /// Where its rows stood, when they come of several files.
+    pub(crate) fn places(&self) -> Option<Arc<Places>> {
+        self.places.clone()
+    }
+
     /// Gives an error the place in the file that a row stood in, when the rows come of several files.
     pub(crate) fn in_file(&self) -> impl Fn(TableError) -> TableError + use<> {
         let places = self.places.clone();

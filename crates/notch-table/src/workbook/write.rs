@@ -7,7 +7,7 @@ use std::sync::Arc;
 use notch_core::{About, Plan};
 use rust_xlsxwriter::{Color, ExcelDateTime, Format, IgnoreError, Note, Workbook, Worksheet, XlsxError};
 
-use crate::carve::{FINDING_COLUMNS, OutColumn, Row, RowSink, finding_cells};
+use crate::carve::{OutColumn, Row, RowSink, finding_cells, finding_columns};
 use crate::cells::{CellColumn, CellsFile, Kind, OutCell};
 use crate::columnar::Batches;
 use crate::csv::Typed;
@@ -305,10 +305,10 @@ impl BookRows {
     fn list_findings(&mut self, row: &Row<'_>, plan: &Plan) -> Result<(), XlsxError> {
         for finding in row.findings {
             if self.findings.is_none() {
-                self.findings = Some(SheetOut::add(&mut self.book, 1, "Findings", &FINDING_COLUMNS)?);
+                self.findings = Some(SheetOut::add(&mut self.book, 1, "Findings", finding_columns(row.is_of_several_files()))?);
             }
             if let Some(sheet) = self.findings.as_mut().filter(|sheet| sheet.row < MOST_ROWS) {
-                text_row(&mut self.book, sheet, finding_cells(plan, row, finding).into_iter())?;
+                text_row(&mut self.book, sheet, finding_cells(plan, row, finding))?;
             }
         }
         Ok(())
