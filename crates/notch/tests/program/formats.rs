@@ -90,7 +90,7 @@ fn several_tables_and_lines() {
     ] {
         folder.show(args);
     }
-    ["r.csv", "f.csv", "f.jsonl"].map(|file| folder.show_file(file));
+    ["r.csv", "f.csv", "f.jsonl"].iter().for_each(|file| folder.show_file(file));
     insta::assert_snapshot!(folder.screen);
 }
 
