@@ -8,6 +8,7 @@ mod plain;
 mod regexes;
 mod row;
 mod run;
+mod runs;
 mod value;
 
 pub(crate) use batch::Absent;

@@ -1,8 +1,8 @@
 //! Regular expressions on the short way.
 //!
-//! In a text of ASCII an expression without Unicode's classes finds the same as with them, and is much smaller. Most such expressions can
-//! be followed in one pass that knows where each group lies; it is tried wherever a match may begin, which its first byte tells. What
-//! this is not good for goes to the expression as a whole.
+//! In a text of ASCII an expression without Unicode's classes finds the same as with them, and is much smaller. Many are [`Runs`] of
+//! characters; most others can be followed in one pass that knows where each group lies, and are tried wherever a match may begin, which the
+//! first byte tells. What neither is good for goes to the expression as a whole.
 
 use std::cell::RefCell;
 use std::sync::Arc;
@@ -18,12 +18,13 @@ use regex_automata::{Anchored, Input};
 use regex_syntax::hir::{Hir, HirKind};
 
 use super::place::{Place, narrow_with};
+use super::runs::Runs;
 
 /// A regular expression of which each thread has its own, with the memory it needs: one shared by all would make them wait.
 #[derive(Clone)]
 pub(crate) struct OwnRegex {
     regex: Regex,
-    one_pass: Option<Arc<OnePass>>,
+    quick: Option<Arc<Quick>>,
     id: usize,
 }
 
@@ -31,7 +32,8 @@ pub(crate) struct OwnRegex {
 struct Own {
     regex: Regex,
     groups: regex::CaptureLocations,
-    one_pass: Option<(Arc<OnePass>, onepass::Cache)>,
+    quick: Option<Arc<Quick>>,
+    cache: Option<onepass::Cache>,
     slots: Vec<Option<NonMaxUsize>>,
 }
 
@@ -42,8 +44,8 @@ thread_local! {
 impl OwnRegex {
     pub(crate) fn new(regex: &Regex) -> Self {
         static NEXT: AtomicUsize = AtomicUsize::new(0);
-        let one_pass = OnePass::new(regex.as_str()).map(Arc::new);
-        Self { regex: regex.clone(), one_pass, id: NEXT.fetch_add(1, Ordering::Relaxed) }
+        let quick = Quick::new(regex.as_str()).map(Arc::new);
+        Self { regex: regex.clone(), quick, id: NEXT.fetch_add(1, Ordering::Relaxed) }
     }
 
     /// Narrows pieces to the group of their first match.
@@ -55,7 +57,8 @@ impl OwnRegex {
             let own = own[self.id].get_or_insert_with(|| Own {
                 regex: self.regex.clone(),
                 groups: self.regex.capture_locations(),
-                one_pass: self.one_pass.as_ref().map(|one_pass| (Arc::clone(one_pass), one_pass.dfa.create_cache())),
+                quick: self.quick.clone(),
+                cache: self.quick.as_ref().and_then(|quick| quick.cache()),
                 slots: vec![None; 2 * self.regex.captures_len()],
             });
             narrow_with(places, text, std::iter::repeat(()), |_, from, to, ()| match own.find(&text[from..to], group) {
@@ -70,11 +73,10 @@ impl OwnRegex {
 impl Own {
     /// Looks for the group of the first match.
     fn find(&mut self, text: &str, group: usize) -> Found {
-        if let Some((one_pass, cache)) = self.one_pass.as_mut().filter(|_| text.is_ascii())
-            && let Some(found) = one_pass.search(cache, text, &mut self.slots)
+        if let Some(quick) = self.quick.as_ref().filter(|_| text.is_ascii())
+            && let Some(found) = quick.search(self.cache.as_mut(), text, &mut self.slots, group)
         {
-            let slot = |n: usize| self.slots.get(n).copied().flatten().map(NonMaxUsize::get);
-            return Found::of(found, || slot(2 * group).zip(slot(2 * group + 1)));
+            return found;
         }
         if group == 0 {
             let found = self.regex.find(text);
@@ -103,45 +105,70 @@ impl Found {
     }
 }
 
-/// An expression for texts of ASCII that can be followed in one pass.
-struct OnePass {
-    dfa: onepass::DFA,
-    /// The bytes a match can begin with.
-    first: Box<[bool; 256]>,
+/// A quick way through texts of ASCII.
+struct Quick {
+    way: Way,
     /// What stands in every match: a text without it need not be tried.
     part: Option<Finder<'static>>,
 }
 
-/// So often it is tried in a text; then the expression as a whole goes on, whose time does not grow with the tries.
-const TRIES: usize = 16;
+enum Way {
+    Runs(Runs),
+    /// One pass, and the bytes a match can begin with.
+    OnePass(Box<onepass::DFA>, Box<[bool; 256]>),
+}
 
-impl OnePass {
-    /// `None` where the expression is none of these.
+/// So often it is tried in a text; then the expression as a whole goes on, whose time does not grow with the tries.
+pub(super) const TRIES: usize = 16;
+
+impl Quick {
+    /// `None` where there is none for the expression.
     fn new(pattern: &str) -> Option<Self> {
         // A letter beyond ASCII may be one of ASCII in another case.
         let is_plain = pattern.is_ascii() && !["\\u", "\\U", "\\x"].iter().any(|escape| pattern.contains(escape));
         let syntax = syntax::Config::new().unicode(false).utf8(false);
         let expression = is_plain.then(|| syntax::parse_with(pattern, &syntax).ok())??;
+        let part = needed(&expression).filter(|part| part.len() > 1).map(|part| Finder::new(part).into_owned());
+        if let Some(runs) = Runs::new(&expression) {
+            return Some(Self { way: Way::Runs(runs), part });
+        }
         let nfa = NFA::compiler().syntax(syntax).build_from_hir(&expression).ok()?;
         let first = first_bytes(&nfa)?;
-        let part = needed(&expression).filter(|part| part.len() > 1).map(|part| Finder::new(part).into_owned());
         let config = onepass::Config::new().size_limit(Some(1 << 20));
-        Some(Self { dfa: onepass::Builder::new().configure(config).build_from_nfa(nfa).ok()?, first, part })
+        let dfa = onepass::Builder::new().configure(config).build_from_nfa(nfa).ok()?;
+        Some(Self { way: Way::OnePass(Box::new(dfa), first), part })
     }
 
-    /// Whether there is a match, whose groups lie in the slots then; `None` when that was not found out.
-    fn search(&self, cache: &mut onepass::Cache, text: &str, slots: &mut [Option<NonMaxUsize>]) -> Option<bool> {
-        if self.part.as_ref().is_some_and(|part| part.find(text.as_bytes()).is_none()) {
-            return Some(false);
+    /// Memory for its search.
+    fn cache(&self) -> Option<onepass::Cache> {
+        match &self.way {
+            Way::Runs(_) => None,
+            Way::OnePass(dfa, _) => Some(dfa.create_cache()),
         }
-        let mut starts = text.bytes().enumerate().filter(|(_, byte)| self.first[usize::from(*byte)]).map(|(at, _)| at);
+    }
+
+    /// The group of the first match; `None` when that was not found out.
+    fn search(&self, cache: Option<&mut onepass::Cache>, text: &str, slots: &mut [Option<NonMaxUsize>], group: usize) -> Option<Found> {
+        if self.part.as_ref().is_some_and(|part| part.find(text.as_bytes()).is_none()) {
+            return Some(Found::NoMatch);
+        }
+        let (dfa, first, cache) = match (&self.way, cache) {
+            (Way::Runs(runs), _) => {
+                let found = runs.search(text.as_bytes(), group as u32)?;
+                return Some(found.map_or(Found::NoMatch, |(from, to)| Found::At(from, to)));
+            }
+            (Way::OnePass(dfa, first), Some(cache)) => (dfa, first, cache),
+            (Way::OnePass(..), None) => return None,
+        };
+        let mut starts = text.bytes().enumerate().filter(|(_, byte)| first[usize::from(*byte)]).map(|(at, _)| at);
         for start in starts.by_ref().take(TRIES) {
             let input = Input::new(text).span(start..text.len()).anchored(Anchored::Yes);
-            if self.dfa.try_search_slots(cache, &input, slots).ok()?.is_some() {
-                return Some(true);
+            if dfa.try_search_slots(cache, &input, slots).ok()?.is_some() {
+                let slot = |n: usize| slots.get(n).copied().flatten().map(NonMaxUsize::get);
+                return Some(Found::of(true, || slot(2 * group).zip(slot(2 * group + 1))));
             }
         }
-        starts.next().is_none().then_some(false)
+        starts.next().is_none().then_some(Found::NoMatch)
     }
 }
 

@@ -122,7 +122,7 @@ impl Encoding {
         into.push_open(record.open, record.length);
         for cell in cells {
             // A piece of a record without quotes holds nothing that would have to be quoted.
-            let is_bare = record.unquoted & cell.is_cut | !asks_for_quotes(cell.open, cell.length, self.separator);
+            let is_bare = record.unquoted && cell.is_cut || !asks_for_quotes(cell.open, cell.length, self.separator);
             if !(is_bare && into.push_short(self.separator, cell.open, cell.length)) {
                 memory.clear();
                 memory.push(self.separator);

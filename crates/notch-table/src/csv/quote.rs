@@ -49,9 +49,11 @@ pub(crate) fn bare_cell(bytes: &[u8], (from, to): (u32, u32)) -> Option<(u32, u3
 #[inline(always)]
 pub(crate) fn asks_for_quotes(open: &[u8], length: usize, separator: u8) -> bool {
     let Some((halves, _)) = open.first_chunk::<32>().map(|wide| wide.as_chunks::<16>()) else { return true };
-    // Without asking how long it is: that would be guessed wrong too often.
-    let special = special(&halves[0], separator) | special(&halves[1], separator) << 16;
-    length > 32 || special & ((1 << length) - 1) != 0
+    match length {
+        0..=16 => special(&halves[0], separator) & ((1 << length) - 1) != 0,
+        17..=32 => (special(&halves[0], separator) | special(&halves[1], separator) << 16) & ((1 << length) - 1) != 0,
+        _ => true,
+    }
 }
 
 /// The bytes for which a cell is put in quotes, a bit each. A quote inside a bare field would be text to this program, but not to every
