@@ -101,6 +101,12 @@ impl<'a> Batch<'a> {
         all
     }
 
+    /// Whether a cell is to be set.
+    #[inline]
+    pub fn is_unset(&self, source: usize, row: usize) -> bool {
+        self.scratch.columns.sources[source][row] == Place::NONE
+    }
+
     /// Sets a cell that does not stand in the block as it is.
     pub fn set_cell(&mut self, source: usize, row: usize, text: &str) {
         let from = self.text.len();

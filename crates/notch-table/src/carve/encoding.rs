@@ -117,22 +117,26 @@ impl Encoding {
     #[inline(never)]
     pub(super) fn whole_row(&self, record: &RawRecord<'_>, batch: &BatchResult<'_>, at: usize, memory: &mut Vec<u8>, into: &mut TextOut) {
         let cells = batch.cells(at);
-        let room = TextOut::SHORT * cells.len() + record.line_end.len();
-        into.reserve(record.length + TextOut::RECORD + room);
-        into.push_open(record.open, record.length);
+        let short = TextOut::SHORT * cells.len() + record.line_end.len();
+        let mut room = into.room(record.length + TextOut::RECORD + short);
+        room.push_record(record.open, record.length);
         for cell in cells {
             // A piece of a record without quotes holds nothing that would have to be quoted.
             let is_bare = record.unquoted && cell.is_cut || !asks_for_quotes(cell.open, cell.length, self.separator);
-            if !(is_bare && into.push_short(self.separator, cell.open, cell.length)) {
+            if !(is_bare && room.push_short(self.separator, cell.open, cell.length)) {
+                let written = room.at;
+                into.end(written);
                 memory.clear();
                 memory.push(self.separator);
                 write_cell_bytes(cell.open.get(..cell.length).unwrap_or_default(), self.separator, memory);
-                // The cells that follow need their room still.
-                into.reserve(memory.len() + room);
                 into.push(memory);
+                // The cells that follow need their room still.
+                room = into.room(short);
             }
         }
-        into.push_line_end(record.line_end);
+        room.push_line_end(record.line_end);
+        let written = room.at;
+        into.end(written);
     }
 
     /// Writes columns behind what stands there already.

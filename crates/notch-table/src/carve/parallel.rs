@@ -179,7 +179,7 @@ impl<'b> Rows<'b> {
                 continue;
             }
             for (row, n) in rows.iter().enumerate() {
-                if place(batch.block().as_bytes(), *n).is_none() {
+                if batch.is_unset(source, row) {
                     let record = self.record(*n as usize, batch.block());
                     let field = &record.raw[record.fields.at(column.index)];
                     // That it is text has been seen.

@@ -34,32 +34,54 @@ impl TextOut {
         self.length += bytes.len();
     }
 
-    /// Adds so many of the bytes; others may follow. There must be room for [`TextOut::RECORD`] bytes more.
-    #[inline]
-    pub(super) fn push_open(&mut self, open: &[u8], length: usize) {
-        let room = self.bytes.get_mut(self.length..).and_then(|rest| rest.first_chunk_mut::<{ Self::RECORD }>());
-        match (room, open.first_chunk::<{ Self::RECORD }>()) {
-            (Some(room), Some(record)) if length <= Self::RECORD => {
-                *room = *record;
-                self.length += length;
-            }
-            _ => self.push(&open[..length]),
-        }
+    /// Room for so many bytes more, to write into; what was written is to be told to [`TextOut::end`].
+    #[inline(always)]
+    pub(super) fn room(&mut self, bytes: usize) -> Room<'_> {
+        self.reserve(bytes);
+        Room { bytes: &mut self.bytes[self.length..], at: 0 }
+    }
+
+    /// Takes notice that so many bytes were written into the room.
+    #[inline(always)]
+    pub(super) fn end(&mut self, written: usize) {
+        self.length += written;
     }
 
     /// Most records are no longer than this, in bytes: a copy of fixed length is quicker than one of any.
     pub(super) const RECORD: usize = 192;
 
-    /// Adds a byte and as many as `length` of the bytes; gives whether that could be done in one copy, else nothing is added. There must be
-    /// room for [`TextOut::SHORT`] bytes.
+    /// How much room a short cell asks for, in bytes.
+    pub(super) const SHORT: usize = 1 + WIDE;
+}
+
+/// Room at the end of a text.
+pub(super) struct Room<'t> {
+    bytes: &'t mut [u8],
+    /// How much of it is written.
+    pub at: usize,
+}
+
+impl Room<'_> {
+    /// Adds a record of so many of the bytes; others may follow. There must be room for [`TextOut::RECORD`] bytes more.
+    #[inline(always)]
+    pub(super) fn push_record(&mut self, open: &[u8], length: usize) {
+        let room = self.bytes.get_mut(self.at..).and_then(|rest| rest.first_chunk_mut::<{ TextOut::RECORD }>());
+        match (room, open.first_chunk::<{ TextOut::RECORD }>()) {
+            (Some(room), Some(record)) if length <= TextOut::RECORD => *room = *record,
+            _ => self.bytes[self.at..self.at + length].copy_from_slice(&open[..length]),
+        }
+        self.at += length;
+    }
+
+    /// Adds a byte and as many as `length` of the bytes; gives whether that could be done in one copy, else nothing is added.
     #[inline(always)]
     pub(super) fn push_short(&mut self, before: u8, open: &[u8], length: usize) -> bool {
-        let room = self.bytes.get_mut(self.length..).and_then(|rest| rest.first_chunk_mut::<{ Self::SHORT }>());
+        let room = self.bytes.get_mut(self.at..).and_then(|rest| rest.first_chunk_mut::<{ TextOut::SHORT }>());
         match (room, open.first_chunk::<WIDE>()) {
             (Some(room), Some(wide)) if length <= WIDE => {
                 room[0] = before;
                 room[1..].copy_from_slice(wide);
-                self.length += 1 + length;
+                self.at += 1 + length;
                 true
             }
             _ => false,
@@ -69,16 +91,12 @@ impl TextOut {
     /// Adds a line end.
     #[inline(always)]
     pub(super) fn push_line_end(&mut self, line_end: &[u8]) {
-        match (line_end, self.bytes.get_mut(self.length)) {
-            // The commonest by far, without asking how long it is.
-            ([one], Some(room)) => {
-                *room = *one;
-                self.length += 1;
-            }
-            _ => self.push(line_end),
+        // The commonest by far, without asking how long it is.
+        if let [one] = line_end {
+            self.bytes[self.at] = *one;
+        } else {
+            self.bytes[self.at..self.at + line_end.len()].copy_from_slice(line_end);
         }
+        self.at += line_end.len();
     }
-
-    /// How much room a short cell asks for, in bytes.
-    pub(super) const SHORT: usize = 1 + WIDE;
 }
