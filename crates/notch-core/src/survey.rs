@@ -39,6 +39,7 @@ const SPACE: u32 = 1 << 18;
 const CONTROL: u32 = 1 << 19;
 const BEYOND: u32 = 1 << 20;
 const AT: u32 = 1 << 21;
+const LETTER: u32 = 1 << 22;
 
 /// What each byte is.
 const BYTES: [u32; 256] = {
@@ -48,7 +49,8 @@ const BYTES: [u32; 256] = {
         let byte = n as u8;
         let mut is = match byte {
             b'0'..=b'9' => DIGIT,
-            b'O' | b'o' | b'I' | b'l' => LIKE_DIGIT,
+            b'O' | b'o' | b'I' | b'l' => LIKE_DIGIT | LETTER,
+            b'A'..=b'Z' | b'a'..=b'z' => LETTER,
             b'\t'..=b'\r' => SPACE | CONTROL,
             b' ' => SPACE,
             0..0x20 | 0x7F => CONTROL,
@@ -337,7 +339,7 @@ impl ColumnSurvey {
                 0 => words > 3,
                 _ => trimmed.split_whitespace().nth(3).is_some(),
             };
-            self.sentences += u64::from(has_four_words);
+            self.sentences += u64::from(has_four_words && seen & (LETTER | BEYOND) != 0);
         }
         if seen & DIGIT != 0 {
             if likely(self.numbers) {

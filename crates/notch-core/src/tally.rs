@@ -217,20 +217,22 @@ impl Tally {
 
     /// Counts cuts that give nothing in rows that are counted already, row by row.
     fn add_absent(&mut self, plan: &Plan, batch: &BatchResult<'_>, absent: &[Absent]) {
-        for absent in absent.chunk_by(|one, next| one.row == next.row) {
-            let row = absent[0].row;
-            let (number, line) = (batch.number(row), batch.line(row));
-            let mut is_found = false;
-            for absent in absent {
-                let cut = &mut self.cuts[absent.cut];
-                cut.branches[0] -= 1;
-                cut.none += 1;
-                let Some(finding) = batch.finding(*absent) else { continue };
-                is_found |= !finding.kind.is_note();
-                let cell = plan.origin(absent.cut).map_or("", |origin| batch.source(row, origin));
-                self.find(&finding, FindingPlace { row: number, line, cell });
-            }
-            self.rows_with_findings += u64::from(is_found);
+        for absent in absent {
+            let cut = &mut self.cuts[absent.cut];
+            cut.branches[0] -= 1;
+            cut.none += 1;
+        }
+        let found = absent.iter().filter_map(|absent| Some((absent.cut, absent.row, batch.finding(*absent)?)));
+        let mut found: Vec<(usize, usize, Finding<'_>)> = found.collect();
+        let rows = found.chunk_by(|one, next| one.1 == next.1);
+        self.rows_with_findings += rows.filter(|row| row.iter().any(|(.., finding)| !finding.kind.is_note())).count() as u64;
+        // Those of one cut stay in the order of their rows.
+        found.sort_by_key(|(cut, _, finding)| (*cut, finding.kind));
+        for found in found.chunk_by(|(cut, _, one), (other, _, next)| (cut, one.kind) == (other, next.kind)) {
+            self.find_all(found.iter().map(|(cut, row, finding)| {
+                let cell = plan.origin(*cut).map_or("", |origin| batch.source(*row, origin));
+                (*finding, FindingPlace { row: batch.number(*row), line: batch.line(*row), cell })
+            }));
         }
     }
 
@@ -282,27 +284,47 @@ impl Tally {
     }
 
     fn find(&mut self, finding: &Finding<'_>, place: FindingPlace<'_>) {
-        if !finding.kind.is_note() {
-            let (rows, last) = self.rows.entry(finding.about).or_default();
-            *rows += u64::from(*last != place.row);
-            *last = place.row;
-        }
+        self.find_all(std::iter::once((*finding, place)));
+    }
+
+    /// Counts findings of one kind about one thing, in the order of their rows.
+    fn find_all<'f>(&mut self, findings: impl Iterator<Item = (Finding<'f>, FindingPlace<'f>)>) {
+        let mut findings = findings.peekable();
+        let Some((Finding { about, kind, .. }, _)) = findings.peek().copied() else { return };
         let is_part = self.is_part;
-        let group = self.groups.entry((finding.about, finding.kind)).or_insert_with(|| FindingGroup {
+        let group = self.groups.entry((about, kind)).or_insert_with(|| FindingGroup {
             shapes: if is_part { ShapeCounts::part() } else { ShapeCounts::default() },
             ..FindingGroup::default()
         });
-        let text = if finding.value.is_empty() { place.cell } else { finding.value };
-        group.shapes.add(text, place.line);
-        if group.examples.len() < EXAMPLES {
-            let FindingPlace { row, line, cell } = place;
-            let (cell, value, reason) = (cell.to_owned(), finding.value.to_owned(), finding.reason.to_owned());
-            group.examples.push(FindingExample { row, line, cell, value, reason });
+        let mut rows = (!kind.is_note()).then(|| self.rows.entry(about).or_default());
+        // Several with one reason one after the other are counted together.
+        let mut together: Option<(&str, u64, u64)> = None;
+        let reasons = &mut self.reasons;
+        let mut count = |group: &mut FindingGroup, (reason, count, line)| {
+            let has_room = is_part || *reasons < MOST_FINDINGS;
+            *reasons += usize::from(group.count_reason(reason, count, line, has_room));
+        };
+        for (finding, FindingPlace { row, line, cell }) in findings {
+            if let Some((count, last)) = rows.as_deref_mut() {
+                *count += u64::from(*last != row);
+                *last = row;
+            }
+            group.shapes.add(if finding.value.is_empty() { cell } else { finding.value }, line);
+            if group.examples.len() < EXAMPLES {
+                let (cell, value, reason) = (cell.to_owned(), finding.value.to_owned(), finding.reason.to_owned());
+                group.examples.push(FindingExample { row, line, cell, value, reason });
+            }
+            // A reason that names one row is of one row; what many have in common is that they name one.
+            let reason = if finding.reason.starts_with(SAME_AS) { "same as another row" } else { finding.reason };
+            together = match together {
+                Some((known, times, first)) if known == reason => Some((known, times + 1, first)),
+                before => {
+                    before.into_iter().for_each(|before| count(group, before));
+                    Some((reason, 1, line))
+                }
+            };
         }
-        // A reason that names one row is of one row; what many have in common is that they name one.
-        let reason = if finding.reason.starts_with(SAME_AS) { "same as another row" } else { finding.reason };
-        let has_room = is_part || self.reasons < MOST_FINDINGS;
-        self.reasons += usize::from(group.count_reason(reason, 1, place.line, has_room));
+        together.into_iter().for_each(|last| count(group, last));
     }
 
     /// How many findings of a kind there are about something.
@@ -334,6 +356,7 @@ impl Tally {
 }
 
 /// Where a finding was made.
+#[derive(Clone, Copy)]
 struct FindingPlace<'c> {
     row: u64,
     line: u64,

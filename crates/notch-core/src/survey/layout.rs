@@ -50,13 +50,14 @@ impl ColumnSurvey {
             let of = |parts: usize| if parts == 1 { divided.undivided(filled) } else { divided.counts.get(&parts).copied().unwrap_or(0) };
             // Texts with one part more: the last one is there in some of them only.
             let days = || divided.parts.get(..*parts).is_some_and(are_days);
+            let suffix = || *parts == 2 && self.begins_like_undivided(*divider, &divided.parts);
             let (parts, fits, optional) = match (of(parts + 1), of(parts - 1)) {
                 (more, _) if more * 20 >= filled => (parts + 1, texts + more, true),
-                (_, fewer) if fewer * 20 >= filled && (*parts > 2 || days()) => (*parts, texts + fewer, true),
+                (_, fewer) if fewer * 20 >= filled && (*parts > 2 || days() || suffix()) => (*parts, texts + fewer, true),
                 _ => (*parts, *texts, false),
             };
             // Of texts in too many parts these were only counted.
-            let Some(parts) = divided.parts.get(..parts).filter(|parts| !is_in_a_number(*divider, parts)) else { continue };
+            let Some(parts) = divided.parts.get(..parts).filter(|parts| !self.is_in_a_number(*divider, parts)) else { continue };
             if fits * 1000 < filled * LAYOUT {
                 continue;
             }
@@ -72,6 +73,34 @@ impl ColumnSurvey {
             }
         }
         best.map(|(.., divider)| divider)
+    }
+
+    /// Whether the texts that a character does not divide are, nearly all, such as stand before it in the others: then the rest is a suffix.
+    fn begins_like_undivided(&self, divider: char, parts: &[PartSurvey]) -> bool {
+        let (shapes, _) = self.shapes();
+        let Some(usual) = shapes.iter().find(|(shape, ..)| !shape.contains(divider)) else { return false };
+        let undivided = shapes.iter().filter(|(shape, ..)| !shape.contains(divider)).map(|(_, count, _)| count).sum::<u64>();
+        let before = parts.first().map_or(0, |before| before.of_shape(|shape| shape == usual.0) * 1000 / before.texts.max(1));
+        usual.1 * 1000 >= undivided * LAYOUT && before >= LAYOUT && usual.0.contains("[d")
+    }
+
+    /// Whether a point or comma belongs to numbers: figures before it, at most three behind it, and not as many everywhere as in a code; or
+    /// another character divides off what is nothing but a number with it.
+    fn is_in_a_number(&self, divider: char, parts: &[PartSurvey]) -> bool {
+        let [before, behind, ..] = parts else { return false };
+        if !matches!(divider, '.' | ',') {
+            return false;
+        }
+        let most = |count: u64, of: &PartSurvey| count * 1000 >= of.texts * LAYOUT;
+        let figures = |shape: &str| ["[d]", "[d2]", "[d3]"].iter().any(|start| shape.starts_with(start));
+        let is_steady = before.shapes.ranked().first().is_some_and(|known| most(known.count, before) && !known.shape.contains(','));
+        let groups = || divider == ',' && most(behind.of_shape(|shape| shape.starts_with("[d3].")), behind);
+        let is_short = most(before.of_shape(ends_in_digits), before) && most(behind.of_shape(figures), behind) && (!is_steady || groups());
+        let is_decimal = |part: &&PartSurvey| {
+            part.texts * 1000 >= self.filled() * LAYOUT && most(part.of_shape(|shape| is_decimal(shape, divider)), part)
+        };
+        let others = || DIVIDERS.iter().zip(&self.divided).filter(|(other, _)| **other != divider);
+        is_short || others().any(|(_, divided)| divided.parts.iter().find(is_decimal).is_some())
     }
 
     /// Several characters that divide nearly all texts, in one and the same order; `None` where one character divides them.
@@ -313,24 +342,17 @@ fn is_a_century(millennium: &Position, century: &Position) -> bool {
         || (millennium.is_within(b'1'..=b'2') && (century.is_within(b'9'..=b'9') || century.different_digits() == 2))
 }
 
-/// Whether a point or comma belongs to numbers: figures before it, at most three behind it, and not as many everywhere as in a code.
-fn is_in_a_number(divider: char, parts: &[PartSurvey]) -> bool {
-    let [before, behind, ..] = parts else { return false };
-    if !matches!(divider, '.' | ',') {
-        return false;
-    }
-    let most = |count: u64, of: &PartSurvey| count * 1000 >= of.texts * LAYOUT;
-    let figures = |shape: &str| ["[d]", "[d2]", "[d3]"].iter().any(|start| shape.starts_with(start));
-    let is_steady = before.shapes.ranked().first().is_some_and(|known| most(known.count, before) && !known.shape.contains(','));
-    let groups = || divider == ',' && most(behind.of_shape(|shape| shape.starts_with("[d3].")), behind);
-    most(before.of_shape(ends_in_digits), before) && most(behind.of_shape(figures), behind) && (!is_steady || groups())
-}
-
 /// Whether nearly all parts are days.
 fn are_days(parts: &[PartSurvey]) -> bool {
     parts
         .iter()
         .all(|part| part.texts > 0 && part.of_shape(|shape| DAYS.iter().any(|(day, ..)| *day == shape)) * 1000 >= part.texts * LAYOUT)
+}
+
+/// Whether a shape is that of a number with decimals behind this character.
+fn is_decimal(shape: &str, point: char) -> bool {
+    let unsigned = shape.trim_start_matches(['-', '+']);
+    matches!(runs_of(unsigned)[..], [('d', _), (between, 1), ('d', _)] if between == point)
 }
 
 fn ends_in_digits(shape: &str) -> bool {

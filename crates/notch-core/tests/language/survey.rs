@@ -27,7 +27,7 @@ fn pieces(survey: &ColumnSurvey, text: &str) -> String {
 fn proposals_make_the_pieces_a_person_would_name() {
     /// What it looks like, its texts, and cells with the pieces proposed for it make of them.
     type Column = (&'static str, fn(u64) -> String, &'static [(&'static str, &'static str)]);
-    let columns: [Column; 29] = [
+    let columns: [Column; 33] = [
         (
             "code of 3 sections by \"-\"",
             |n| format!("R{}-{:05}-{}", n % 9, n * 7919 % 100_000, ["SOW", "DRY", "FIELD", "GATE"][(n % 4) as usize]),
@@ -183,6 +183,26 @@ fn proposals_make_the_pieces_a_person_would_name() {
             "steady code [l3][d3]",
             |n| format!("{}{}", ["emp", "tmp"][(n % 2) as usize], if n % 12 == 0 { n % 100 } else { 100 + n % 900 }),
             &[("emp7", "letters=emp number=7")],
+        ),
+        (
+            "code of 2 sections by \",\"",
+            |n| format!("{}.{:04},-{}.{:04}", n % 50, n * 31 % 9973, n % 170, n * 17 % 9973),
+            &[("51.5074,-0.1278", "number=51.5074 number2=-0.1278")],
+        ),
+        (
+            "code of 2 sections by \" \"",
+            |n| format!("{}.{} %", 10 + n % 90, n % 10),
+            &[("12.5 %", "number=12.5 group=%"), ("12.5", "number= group= [1 part, not 2] [1 part, not 2]")],
+        ),
+        (
+            "code of 2 sections by \"-\"",
+            |n| format!("LOT{:04}{}", n * 7919 % 10_000, if n % 3 == 0 { ["-A", "-B"][(n / 3 % 2) as usize] } else { "" }),
+            &[("LOT0042-B", "code=LOT0042 group=B"), ("LOT0042", "code=LOT0042 group=")],
+        ),
+        (
+            "code of 4 sections by \" \"",
+            |n| format!("+44 20 {:04} {:04}", n * 7919 % 10_000, n * 31 % 10_000),
+            &[("+44 20 0946 0958", "group=+44 number=20 number2=0946 number3=0958")],
         ),
         ("nothing", |_| String::new(), &[("FH", "")]),
     ];
