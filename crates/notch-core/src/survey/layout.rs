@@ -30,7 +30,12 @@ impl ColumnSurvey {
     /// The characters that divide the texts where they are several and tell more apart than one of them.
     pub(super) fn better_mixed(&self) -> Option<Mixed> {
         let mixed = self.mixed_dividers()?;
-        let of_single = self.divider().map_or(0, |single| used(single.parts));
+        let single = self.divider();
+        // What is nothing but numbers is not to be divided further.
+        if single.as_ref().is_some_and(|single| are_decimals(single.parts)) {
+            return None;
+        }
+        let of_single = single.map_or(0, |single| used(single.parts));
         (used(&mixed.parts) > of_single.max(1)).then_some(mixed)
     }
 
@@ -62,8 +67,8 @@ impl ColumnSurvey {
                 continue;
             }
             // A part that is nearly always blank is none: the divider only begins or ends the text. A few texts more or less decide nothing.
-            // Days are whole, though more characters divide them.
-            let used = if are_days(parts) { super::PARTS } else { used(parts) };
+            // Days and numbers are whole, though more characters divide them.
+            let used = if are_days(parts) || are_decimals(parts) { super::PARTS } else { used(parts) };
             let is_better = |known: u64, known_used| match known.abs_diff(fits) * 50 <= filled {
                 true => (used, fits) > (known_used, known),
                 false => fits > known,
@@ -347,6 +352,12 @@ fn are_days(parts: &[PartSurvey]) -> bool {
     parts
         .iter()
         .all(|part| part.texts > 0 && part.of_shape(|shape| DAYS.iter().any(|(day, ..)| *day == shape)) * 1000 >= part.texts * LAYOUT)
+}
+
+/// Whether nearly all parts are numbers with decimals.
+fn are_decimals(parts: &[PartSurvey]) -> bool {
+    let is_decimal = |shape: &str| is_decimal(shape, '.') || is_decimal(shape, ',');
+    parts.iter().all(|part| part.texts > 0 && part.of_shape(is_decimal) * 1000 >= part.texts * LAYOUT)
 }
 
 /// Whether a shape is that of a number with decimals behind this character.

@@ -247,7 +247,10 @@ fn section(part: &PartSurvey, is_last: bool, cut: String, names: &mut Names) -> 
     // Four figures behind a point are as often a year or a number of their own, where nothing is below zero.
     let is_whole = |shape: &str| runs_of(shape).len() == 1 || shape.contains(".[d4]");
     let are_signed = part.of_shape(|shape| shape.starts_with('-')) * 20 > part.texts;
-    if nearly_all(part.of_shape(is_figures)) && (are_signed || !nearly_all(part.of_shape(is_whole))) {
+    if are_signed && nearly_all(part.of_shape(is_figures)) {
+        return (names.unused("number"), format!("{cut} | as number"));
+    }
+    if nearly_all(part.of_shape(is_figures)) && !nearly_all(part.of_shape(is_whole)) {
         return (names.unused("number"), format!("{cut} | number"));
     }
     // Figures with letters between them, as in 30x40.

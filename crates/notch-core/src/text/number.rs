@@ -238,6 +238,10 @@ impl Numbers<'_> {
         {
             return Some("a minus stands behind it");
         }
+        let dash = self.text[..number.span.start].chars().next_back().filter(|c| matches!(c, '-' | '−'));
+        if dash.is_some_and(|dash| matches!(self.char_before(number.span.start - dash.len_utf8()), Some(',' | ';' | '|'))) {
+            return Some("a minus before it is no sign there");
+        }
         let opening = self.char_before(number.span.start).and_then(|c| OPENING.iter().position(|open| *open == c));
         if opening.is_some_and(|n| behind == Some(CLOSING[n])) {
             return Some("brackets close around it");
