@@ -1,6 +1,6 @@
 //! Regular expressions that are runs of characters one after the other, such as `^[A-Z]+-([0-9]{4})-`.
 //!
-//! Where the characters of a run of any length are none that what follows can begin with, nothing is ever to be tried twice from one place:
+//! One of several texts may stand between them. Where the characters of a run of any length are none that what follows can begin with, nothing is ever to be tried twice from one place:
 //! each run takes as many characters as it can. Most expressions that take something out of a code are such.
 
 use regex_syntax::hir::{Class, Hir, HirKind, Look};
@@ -18,7 +18,6 @@ pub(super) struct Runs {
     steps: Vec<Step>,
 }
 
-#[derive(Clone, Copy)]
 enum Step {
     /// So many bytes of the run whose bit this is.
     Run {
@@ -26,11 +25,26 @@ enum Step {
         least: usize,
         most: usize,
     },
+    /// One of these texts, of which none begins another; the bit is that of their first bytes.
+    Either {
+        bit: u64,
+        texts: Vec<Box<[u8]>>,
+    },
     /// A group begins or ends.
     Open(u32),
     Close(u32),
     /// The text ends.
     End,
+}
+
+impl Step {
+    /// The bit of the bytes it begins with, if it takes any.
+    fn bit(&self) -> u64 {
+        match self {
+            Step::Run { bit, .. } | Step::Either { bit, .. } => *bit,
+            Step::Open(_) | Step::Close(_) | Step::End => 0,
+        }
+    }
 }
 
 impl Runs {
@@ -73,7 +87,8 @@ impl Runs {
             HirKind::Concat(parts) => parts.iter().try_for_each(|part| self.add(part))?,
             HirKind::Look(Look::Start) if self.steps.is_empty() => self.at_start = true,
             HirKind::Look(Look::End) => self.steps.push(Step::End),
-            HirKind::Look(_) | HirKind::Alternation(_) => return None,
+            HirKind::Alternation(parts) => self.either(parts)?,
+            HirKind::Look(_) => return None,
         }
         Some(())
     }
@@ -90,24 +105,43 @@ impl Runs {
     }
 
     fn run(&mut self, ranges: impl Iterator<Item = (u8, u8)>, least: usize, most: usize) -> Option<()> {
-        let count = self.steps.iter().filter(|step| matches!(step, Step::Run { .. })).count();
+        let bit = self.bit(ranges)?;
+        self.steps.push(Step::Run { bit, least, most });
+        Some(())
+    }
+
+    fn either(&mut self, parts: &[Hir]) -> Option<()> {
+        let text = |part: &Hir| match part.kind() {
+            HirKind::Literal(literal) => Some(literal.0.clone()),
+            _ => None,
+        };
+        let texts: Vec<Box<[u8]>> = parts.iter().map(text).collect::<Option<_>>()?;
+        let begins_another = |n: usize| texts.iter().enumerate().any(|(m, other)| m != n && other.starts_with(&texts[n]));
+        if (0..texts.len()).any(begins_another) {
+            return None;
+        }
+        let bit = self.bit(texts.iter().map(|text| (text[0], text[0])))?;
+        self.steps.push(Step::Either { bit, texts });
+        Some(())
+    }
+
+    /// A bit for what may be one of these bytes.
+    fn bit(&mut self, ranges: impl Iterator<Item = (u8, u8)>) -> Option<u64> {
+        let count = self.steps.iter().filter(|step| step.bit() != 0).count();
         let bit = 1_u64.checked_shl(count as u32)?;
         for (from, to) in ranges {
             (from..=to).for_each(|byte| self.within[usize::from(byte)] |= bit);
         }
-        self.steps.push(Step::Run { bit, least, most });
-        Some(())
+        Some(bit)
     }
 
     /// The runs that the steps from `n` on can begin with; `None` where they can be nothing.
     fn beginning(&self, n: usize) -> Option<u64> {
         let mut bits = 0;
         for step in &self.steps[n..] {
-            if let Step::Run { bit, least, .. } = step {
-                bits |= bit;
-                if *least > 0 {
-                    return Some(bits);
-                }
+            bits |= step.bit();
+            if matches!(step, Step::Run { least: 1.., .. } | Step::Either { .. }) {
+                return Some(bits);
             }
         }
         None
@@ -115,7 +149,7 @@ impl Runs {
 
     /// All runs of the steps from `n` on.
     fn bits(&self, n: usize) -> u64 {
-        self.steps[n..].iter().fold(0, |bits, step| bits | if let Step::Run { bit, .. } = step { *bit } else { 0 })
+        self.steps[n..].iter().fold(0, |bits, step| bits | step.bit())
     }
 
     /// Where a group of the first match lies, or that there is no match; `None` when that was not found out.
@@ -145,6 +179,10 @@ impl Runs {
         let (mut at, mut found) = (start, (start, start));
         for step in &self.steps {
             match *step {
+                Step::Either { ref texts, .. } => {
+                    let rest = &text[at..];
+                    at += texts.iter().find(|text| rest.starts_with(text))?.len();
+                }
                 Step::Run { bit, least, most } => {
                     let rest = &text[at..];
                     let rest = &rest[..rest.len().min(most)];
@@ -172,7 +210,7 @@ mod tests {
 
     use super::*;
 
-    const CHARACTERS: &[&str] = &["a", "b", "-", "[ab]", "[^a]", r"\d", "[-1]", r"\.", "."];
+    const CHARACTERS: &[&str] = &["a", "b", "-", "[ab]", "[^a]", r"\d", "[-1]", r"\.", ".", "(?:ab|b1|-)"];
     const TIMES: &[&str] = &["", "+", "*", "?", "{2}", "{1,2}", "+?"];
 
     proptest! {
@@ -213,7 +251,9 @@ mod tests {
             (r"(\d{2,4})x?", true),
             (r"(\d+)\d", false),
             ("a*", false),
-            ("(a|bc)d", false),
+            ("(a|bc)d", true),
+            (r"(\d+) (?:seeds|%|d)", true),
+            ("(a|ab)d", false),
             (r"\b\d", false),
             ("(.+?)-", false),
         ] {
