@@ -15,6 +15,8 @@ pub(super) struct Runs {
     within: Box<[u64; 256]>,
     /// The runs a match can begin with.
     first: u64,
+    /// The run that comes first, where it may be of any length: a match that fails from its beginning fails from every place in it.
+    endless: u64,
     steps: Vec<Step>,
 }
 
@@ -50,9 +52,12 @@ impl Step {
 impl Runs {
     /// `None` where the expression is none of these, or may match nothing at all.
     pub(super) fn new(expression: &Hir) -> Option<Self> {
-        let mut runs = Self { at_start: false, within: Box::new([0; 256]), first: 0, steps: Vec::new() };
+        let mut runs = Self { at_start: false, within: Box::new([0; 256]), first: 0, endless: 0, steps: Vec::new() };
         runs.add(expression)?;
         runs.first = runs.beginning(0)?;
+        if let Some(Step::Run { bit, most: usize::MAX, .. }) = runs.steps.iter().find(|step| step.bit() != 0) {
+            runs.endless = *bit;
+        }
         for n in 0..runs.steps.len() {
             let Step::Run { bit, least, most } = runs.steps[n] else { continue };
             let next = runs.beginning(n + 1).unwrap_or_else(|| runs.bits(n + 1));
@@ -157,9 +162,11 @@ impl Runs {
         if self.at_start {
             return Some(self.follow(text, 0, group));
         }
-        let mut tries = 0;
-        for (at, byte) in text.iter().enumerate() {
-            if self.within[usize::from(*byte)] & self.first == 0 {
+        let (mut at, mut tries) = (0, 0);
+        let is_in = |at: usize, runs: u64| text.get(at).is_some_and(|byte| self.within[usize::from(*byte)] & runs != 0);
+        while at < text.len() {
+            if !is_in(at, self.first) {
+                at += 1;
                 continue;
             }
             if tries == TRIES {
@@ -168,6 +175,11 @@ impl Runs {
             tries += 1;
             if let Some(found) = self.follow(text, at, group) {
                 return Some(Some(found));
+            }
+            let was_in = is_in(at, self.endless);
+            at += 1;
+            while was_in && is_in(at, self.endless) {
+                at += 1;
             }
         }
         Some(None)
