@@ -1,7 +1,8 @@
 //! Regular expressions that are runs of characters one after the other, such as `^[A-Z]+-([0-9]{4})-`.
 //!
-//! One of several texts may stand between them. Where the characters of a run of any length are none that what follows can begin with, nothing is ever to be tried twice from one place:
-//! each run takes as many characters as it can. Most expressions that take something out of a code are such.
+//! One of several texts may stand between them. Where the characters of a run of any length are none that what follows can begin with,
+//! nothing is ever to be tried twice from one place: each run takes as many characters as it can. Most expressions that take something out
+//! of a code are such.
 
 use regex_syntax::hir::{Class, Hir, HirKind, Look};
 
