@@ -247,6 +247,17 @@ pub struct Summary {
     pub tally: Tally,
     /// What the output says of itself, one sentence each.
     pub said: Vec<String>,
+    places: Option<Arc<Places>>,
+}
+
+impl Summary {
+    /// Where a line that was counted stands: `line 17`, or `line 17 of FILE` where rows come of several files.
+    pub fn line(&self, line: u64) -> String {
+        match self.places.as_ref().and_then(|places| places.of(line)) {
+            Some((file, own)) => format!("line {own} of {file}"),
+            None => format!("line {line}"),
+        }
+    }
 }
 
 /// What a first pass over a table is for.
@@ -317,8 +328,17 @@ fn carve_rows(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '
         table.needs_only(plan.sources().iter().map(|source| source.index).collect());
     }
 
-    let mut summary =
-        Summary { read: 0, written: 0, rejected: 0, left_out: 0, unreadable: 0, empty_lines: 0, tally: Tally::new(plan), said: Vec::new() };
+    let mut summary = Summary {
+        read: 0,
+        written: 0,
+        rejected: 0,
+        left_out: 0,
+        unreadable: 0,
+        empty_lines: 0,
+        tally: Tally::new(plan),
+        said: Vec::new(),
+        places: table.places(),
+    };
     let side_by_side = |sink: &dyn RowSink| {
         let findings = findings.as_ref().map(FindingsFile::separator);
         let text_only = findings != Some(None) && rejects.as_ref().is_none_or(Rejects::is_text);

@@ -49,7 +49,7 @@ pub fn report(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcome, li
             .map(|(about, kind, reason, tally)| {
                 let reason = if reason == kind.name() { String::new() } else { visible(reason) };
                 let kind = kind.name().to_owned();
-                vec![tally.count.to_string(), name(plan, about), kind, reason, format!("first in line {}", tally.first_line)]
+                vec![tally.count.to_string(), name(plan, about), kind, reason, format!("first in {}", summary.line(tally.first_line))]
             })
             .collect();
         text.push_str(&aligned(&rows, &[Align::Right, Align::Left, Align::Left, Align::Left, Align::Left]));
@@ -78,7 +78,7 @@ fn group_text(summary: &Summary, plan: &Plan, about: About, kind: FindingKind, g
     let shown: Vec<Vec<String>> = reasons
         .iter()
         .take(MOST_REASONS)
-        .map(|(reason, tally)| vec![tally.count.to_string(), visible(reason), format!("first in line {}", tally.first_line)])
+        .map(|(reason, tally)| vec![tally.count.to_string(), visible(reason), format!("first in {}", summary.line(tally.first_line))])
         .collect();
     text.push_str(&aligned(&shown, &[Align::Right, Align::Left, Align::Left]));
     if reasons.len() > MOST_REASONS {

@@ -218,7 +218,7 @@ fn findings(summary: &Summary, plan: &Plan, lists_findings: bool) -> String {
     let (notes, found): (Vec<_>, Vec<_>) = all.into_iter().partition(|(_, kind, ..)| kind.is_note());
     let mut text = String::new();
     let row = |(about, kind, reason, tally): &(About, FindingKind, &str, &notch_core::FindingTally)| {
-        let first = format!("first in line {}", tally.first_line);
+        let first = format!("first in {}", summary.line(tally.first_line));
         vec![tally.count.to_string(), name(plan, *about), kind.name().to_owned(), visible(reason), first]
     };
     let align = [Align::Right, Align::Left, Align::Left, Align::Left, Align::Left];
@@ -236,13 +236,13 @@ fn findings(summary: &Summary, plan: &Plan, lists_findings: bool) -> String {
         text.push('\n');
     }
     for (about, kind, reason, tally) in &notes {
-        let (name, n, first) = (name(plan, *about), tally.count, tally.first_line);
+        let (name, n, first) = (name(plan, *about), tally.count, summary.line(tally.first_line));
         let verb = if n == 1 { "is" } else { "are" };
         text.push_str(&match kind {
             FindingKind::Doubtful => {
-                format!("Note: {} of {name} {verb} doubtful: {reason}, first in line {first}.\n", counted(n, "number"))
+                format!("Note: {} of {name} {verb} doubtful: {reason}, first in {first}.\n", counted(n, "number"))
             }
-            _ => format!("Note: {} of {name} {verb} blank, first in line {first}.\n", counted(n, "cell")),
+            _ => format!("Note: {} of {name} {verb} blank, first in {first}.\n", counted(n, "cell")),
         });
     }
     if !found.is_empty() && !lists_findings {
