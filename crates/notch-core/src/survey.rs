@@ -190,7 +190,7 @@ impl ColumnSurvey {
             self.divided[n].add(text, DIVIDERS[n] as u8, has_space, line);
             there &= there - 1;
         }
-        let (words, has_two_blanks) = if has_space { masks::words(trimmed.as_bytes()) } else { (1, false) };
+        let (words, has_two_blanks) = if has_space { masks::words(text.as_bytes()) } else { (1, false) };
         self.kinds(trimmed, seen, words);
         if seen & AT != 0 {
             // What so far holds for few is not asked of every text that follows.
@@ -237,12 +237,10 @@ impl ColumnSurvey {
             each.len()
         };
         like_digits &= self.like_digit_unknown;
-        if like_digits != 0 {
-            self.like_digit_unknown &= !like_digits;
-            let new = self.left.iter_mut().enumerate().filter(|(at, _)| like_digits >> at & 1 != 0);
-            for (_, position) in new {
-                position.like_digit.get_or_insert_with(&first);
-            }
+        self.like_digit_unknown &= !like_digits;
+        while like_digits != 0 {
+            self.left[like_digits.trailing_zeros() as usize].like_digit.get_or_insert_with(&first);
+            like_digits &= like_digits - 1;
         }
         *self.lengths.entry(length.min(1000)).or_default() += 1;
     }
@@ -373,7 +371,7 @@ impl ColumnSurvey {
             }
         };
         found("white space at the ends", has_spaces_around);
-        found("two blanks together", has_two_blanks || (has_spaces_around && text.contains("  ")));
+        found("two blanks together", has_two_blanks);
         if seen & BEYOND == 0 {
             found("a tab, line end or other control character", seen & CONTROL != 0);
             return;

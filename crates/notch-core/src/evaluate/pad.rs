@@ -11,15 +11,12 @@ pub(super) fn pad_left(places: &mut [Place], text: &mut String, fill: u8, width:
     let mut at = 0;
     for place in places.iter_mut().filter(|place| !place.is_none()) {
         let (from, to) = place.span();
-        let Some(missing) = width.checked_sub(to - from) else {
+        // Fill would make something of what is blank.
+        let is_plain = bytes[from].is_ascii_graphic() && each_its_own(bytes, from, to);
+        let Some(missing) = width.checked_sub(to - from).filter(|_| is_plain) else {
             *place = Place::NONE;
             continue;
         };
-        // Fill would make something of what is blank.
-        if !(bytes[from].is_ascii_graphic() && each_its_own(bytes, from, to)) {
-            *place = Place::NONE;
-            continue;
-        }
         if width <= WIDE {
             // Copies of fixed length: what they write behind the text is written over.
             let room = &mut made[at..at + 2 * WIDE];
@@ -28,7 +25,7 @@ pub(super) fn pad_left(places: &mut [Place], text: &mut String, fill: u8, width:
         } else {
             made[at + missing..at + width].copy_from_slice(&bytes[from..to]);
         }
-        *place = Place::at(behind + at, behind + at + width);
+        *place = Place::new(behind + at, behind + at + width);
         at += width;
     }
     match std::str::from_utf8(&made[..at]) {

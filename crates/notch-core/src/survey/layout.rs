@@ -101,11 +101,11 @@ impl ColumnSurvey {
         let is_steady = before.shapes.ranked().first().is_some_and(|known| most(known.count, before) && !known.shape.contains(','));
         let groups = || divider == ',' && most(behind.of_shape(|shape| shape.starts_with("[d3].")), behind);
         let is_short = most(before.of_shape(ends_in_digits), before) && most(behind.of_shape(figures), behind) && (!is_steady || groups());
-        let is_decimal = |part: &&PartSurvey| {
+        let is_decimal = |part: &PartSurvey| {
             part.texts * 1000 >= self.filled() * LAYOUT && most(part.of_shape(|shape| is_decimal(shape, divider)), part)
         };
         let others = || DIVIDERS.iter().zip(&self.divided).filter(|(other, _)| **other != divider);
-        is_short || others().any(|(_, divided)| divided.parts.iter().find(is_decimal).is_some())
+        is_short || others().any(|(_, divided)| divided.parts.iter().any(is_decimal))
     }
 
     /// Several characters that divide nearly all texts, in one and the same order; `None` where one character divides them.

@@ -239,10 +239,9 @@ fn section(part: &PartSurvey, is_last: bool, cut: String, names: &mut Names) -> 
     if nearly_all(part.of_shape(|shape| shape == "[d4]-[d2]-[d2]")) {
         return (names.unused("date"), format!("{cut} | {}", day("YYYY-MM-DD")));
     }
-    let unsigned = |shape: &str| shape.trim_start_matches('-').to_owned();
     let is_figures = |shape: &str| {
-        let shape = unsigned(shape);
-        runs_of(&shape).iter().all(|(kind, _)| matches!(kind, 'd' | ',' | '.')) && shape.starts_with("[d")
+        let shape = shape.trim_start_matches('-');
+        runs_of(shape).iter().all(|(kind, _)| matches!(kind, 'd' | ',' | '.')) && shape.starts_with("[d")
     };
     // Four figures behind a point are as often a year or a number of their own, where nothing is below zero.
     let is_whole = |shape: &str| runs_of(shape).len() == 1 || shape.contains(".[d4]");

@@ -78,11 +78,6 @@ impl ParquetOut {
         self.stay.is_some()
     }
 
-    /// Whether a row of the original, from 1, lies in another of its row groups than one before it.
-    pub(super) fn is_apart(&self, before: u64, row: u64) -> bool {
-        self.stay.as_ref().is_some_and(|stay| stay.original.group_of(row - 1) != stay.original.group_of(before - 1))
-    }
-
     /// The row, from 1, behind the row group of the original that a row lies in.
     pub(super) fn end_of_group(&self, row: u64) -> Option<u64> {
         let original = &self.stay.as_ref()?.original;

@@ -126,9 +126,10 @@ pub(crate) struct ArrowOut {
     batches: Option<Arc<Batches>>,
     current: Option<(u64, RecordBatch)>,
     taken: Vec<u32>,
-    /// Columns that stay are taken from where they lie; and the number of the last row, from 1.
+    /// Columns that stay are taken from where they lie.
     stays: bool,
-    last: u64,
+    /// The row, from 1, that no row before it can be taken together with.
+    behind: u64,
     /// How many threads may encode side by side.
     threads: usize,
 }
@@ -152,7 +153,7 @@ impl ArrowOut {
             current: None,
             taken: Vec::new(),
             stays: false,
-            last: 1,
+            behind: 0,
             threads: usual_threads(),
         })
     }
@@ -176,35 +177,26 @@ impl ArrowOut {
     /// Takes the numbers of rows that come next, of which one or more can be taken together; gives how many.
     fn begin_rows(&mut self, numbers: &[u64]) -> Result<usize, TableError> {
         let first = numbers[0];
-        // Behind the last row they may be taken with.
-        let mut end = u64::MAX;
-        if self.stays {
-            let writer = self.writer.as_mut().and_then(Writer::with_some_that_stay);
-            if writer.is_some_and(|writer| writer.is_apart(self.last, first)) {
-                self.flush()?;
-                let next = self.writer.as_mut().and_then(Writer::with_some_that_stay).map_or(Ok(()), ParquetOut::next_group);
-                next.map_err(|cause| failed(&self.name, &said(&cause)))?;
-            }
-            let writer = self.writer.as_mut().and_then(Writer::with_some_that_stay);
-            end = writer.and_then(|writer| writer.end_of_group(first)).unwrap_or(end);
-        } else if self.batches.is_some() {
-            let is_among = |(from, batch): &(u64, RecordBatch)| (*from..from + batch.num_rows() as u64).contains(&first);
-            if !self.current.as_ref().is_some_and(is_among) {
-                self.flush()?;
-                self.current = self.batches.as_ref().and_then(|batches| batches.of(first));
-            }
-            if let Some((from, batch)) = self.current.as_ref().filter(|current| is_among(current)) {
-                end = from + batch.num_rows() as u64;
+        if first >= self.behind {
+            self.flush()?;
+            self.behind = u64::MAX;
+            if self.stays
+                && let Some(writer) = self.writer.as_mut().and_then(Writer::with_some_that_stay)
+            {
+                writer.next_group().map_err(|cause| failed(&self.name, &said(&cause)))?;
+                self.behind = writer.end_of_group(first).unwrap_or(u64::MAX);
+            } else if let Some(batches) = &self.batches {
+                self.current = batches.of(first);
+                self.behind = self.current.as_ref().map_or(first + 1, |(from, batch)| from + batch.num_rows() as u64);
             }
         }
         let room = TOGETHER - self.rows.len();
-        let count = numbers.iter().take(room).take_while(|number| **number < end).count().max(1);
+        let count = numbers.iter().take(room).take_while(|number| **number < self.behind).count();
         if !self.stays && self.batches.is_some() {
             let from = self.current.as_ref().map_or(first, |(from, _)| *from);
             self.taken.extend(numbers[..count].iter().map(|number| (number - from) as u32));
         }
         self.rows.extend_from_slice(&numbers[..count]);
-        self.last = numbers[count - 1];
         Ok(count)
     }
 
