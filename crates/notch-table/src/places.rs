@@ -50,5 +50,14 @@ impl Places {
     }
 }
 
+/// Where a line stands: the line in its file, and the file where it is one of several; blank when that is no longer known.
+pub(crate) fn stood(places: Option<&Places>, line: u64) -> (u64, Option<String>) {
+    match places.map(|places| places.of(line)) {
+        None => (line, None),
+        Some(None) => (line, Some(String::new())),
+        Some(Some((file, line))) => (line, Some(file)),
+    }
+}
+
 /// How many changes of place are remembered.
 const MOST_PLACES: usize = 100_000;

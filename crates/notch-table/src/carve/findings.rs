@@ -12,7 +12,7 @@ use crate::cells::{CellColumn, CellsFile, cell};
 use crate::csv::write_cell;
 use crate::error::TableError;
 use crate::output::{NewFile, To, format_of};
-use crate::places::Places;
+use crate::places::{Places, stood};
 use crate::table::Table;
 
 /// The columns of a list of findings; the last one is there only where rows come of several files.
@@ -21,15 +21,6 @@ const COLUMNS: [&str; 9] = ["row", "line", "column", "cut", "kind", "reason", "c
 /// The columns of a list of findings.
 pub(crate) fn finding_columns(of_several_files: bool) -> &'static [&'static str] {
     &COLUMNS[..COLUMNS.len() - usize::from(!of_several_files)]
-}
-
-/// Where a row stands: its file and the line in it, where it is one of several.
-fn stood(places: Option<&Places>, line: u64) -> (u64, Option<String>) {
-    match places.map(|places| places.of(line)) {
-        None => (line, None),
-        Some(None) => (line, Some(String::new())),
-        Some(Some((file, line))) => (line, Some(file)),
-    }
 }
 
 /// A finding of a row as cells of a list of findings.

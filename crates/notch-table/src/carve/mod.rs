@@ -30,7 +30,7 @@ pub use self::rows_out::{OutColumn, RowsOut};
 use crate::csv::{BlockOptions, Blocks, Record, Typed, cell_text};
 use crate::error::TableError;
 use crate::options::ReadOptions;
-use crate::places::Places;
+use crate::places::{Places, stood};
 use crate::side_by_side::usual_threads;
 use crate::source::Source;
 use crate::table::Table;
@@ -251,11 +251,17 @@ pub struct Summary {
 }
 
 impl Summary {
-    /// Where a line that was counted stands: `line 17`, or `line 17 of FILE` where rows come of several files.
+    /// Where a line that was counted stands: the line in its file, and the file where it is one of several; blank when that is no longer
+    /// known.
+    pub fn stood(&self, line: u64) -> (u64, Option<String>) {
+        stood(self.places.as_deref(), line)
+    }
+
+    /// The same in words: `line 17`, or `line 17 of FILE`.
     pub fn line(&self, line: u64) -> String {
-        match self.places.as_ref().and_then(|places| places.of(line)) {
-            Some((file, own)) => format!("line {own} of {file}"),
-            None => format!("line {line}"),
+        match self.stood(line) {
+            (line, Some(file)) if !file.is_empty() => format!("line {line} of {file}"),
+            (line, _) => format!("line {line}"),
         }
     }
 }

@@ -58,7 +58,7 @@ pub fn report(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcome, li
     if !said.is_empty() {
         text.push_str(&format!("\n{said}"));
     }
-    text.push_str(&drifted(&outcome.drifts, outcome.points));
+    text.push_str(&drifted(summary, &outcome.drifts, outcome.points));
     let verdict = match (outcome.has_findings, outcome.drifts.is_empty(), odd) {
         (true, ..) if lists_findings => "Not as expected.",
         (true, ..) => "Not as expected. Every finding with its row: --findings FILE.",
@@ -97,7 +97,7 @@ fn group_text(summary: &Summary, plan: &Plan, about: About, kind: FindingKind, g
             let value = if example.value == example.cell { String::new() } else { quoted(&example.value) };
             let says_more = reasons.first().is_none_or(|(reason, _)| *reason != example.reason);
             let reason = if reasons.len() > 1 || says_more { visible(&example.reason) } else { String::new() };
-            vec![format!("row {}", example.row), format!("line {}", example.line), quoted(&example.cell), value, reason]
+            vec![format!("row {}", example.row), summary.line(example.line), quoted(&example.cell), value, reason]
         })
         .collect();
     // A column in which nothing stands takes no room.
@@ -109,8 +109,17 @@ fn group_text(summary: &Summary, plan: &Plan, about: About, kind: FindingKind, g
 
 /// The report as JSON, documented in docs/json.md.
 pub fn report_json(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcome) -> Value {
+    let at = |key: &str, line: u64, mut object: Value| {
+        let (line, file) = summary.stood(line);
+        object[key] = line.into();
+        if let Some(file) = file {
+            object["file"] = file.into();
+        }
+        object
+    };
     let shapes = |shapes: &ShapeCounts| -> Vec<Value> {
-        shapes.ranked().iter().map(|shape| json!({ "shape": shape.shape, "rows": shape.count, "first_line": shape.first_line })).collect()
+        let shapes = shapes.ranked().into_iter();
+        shapes.map(|shape| at("first_line", shape.first_line, json!({ "shape": shape.shape, "rows": shape.count }))).collect()
     };
     let label = |about: About| match about {
         About::Column(source) => plan.sources().get(source).map_or("", |source| &source.name),
@@ -137,12 +146,14 @@ pub fn report_json(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcom
             "is_note": kind.is_note(),
             "count": group.count(),
             "reasons": reasons
-                .map(|(reason, tally)| json!({ "reason": reason, "count": tally.count, "first_line": tally.first_line }))
+                .map(|(reason, tally)| at("first_line", tally.first_line, json!({ "reason": reason, "count": tally.count })))
                 .collect::<Vec<_>>(),
             "shapes": shapes(&group.shapes),
             "examples": examples
-                .map(|example| json!({ "row": example.row, "line": example.line, "cell": example.cell, "value": example.value,
-                    "reason": example.reason }))
+                .map(|example| {
+                    let (cell, value, reason) = (&example.cell, &example.value, &example.reason);
+                    at("line", example.line, json!({ "row": example.row, "line": 0, "cell": cell, "value": value, "reason": reason }))
+                })
                 .collect::<Vec<_>>(),
         })
     });
@@ -151,8 +162,12 @@ pub fn report_json(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcom
         Some(json!({ "about": label(judged.about), "rows": judged.rows, "allowed": allowance, "within": judged.within }))
     });
     let drift = outcome.drifts.iter().map(|drift| {
-        json!({ "column": drift.column, "shape": drift.shape, "before": drift.before, "now": drift.now, "rows": drift.rows,
-            "first_line": drift.first_line })
+        let object = json!({ "column": drift.column, "shape": drift.shape, "before": drift.before, "now": drift.now, "rows": drift.rows,
+            "first_line": drift.first_line });
+        match drift.first_line {
+            Some(line) => at("first_line", line, object),
+            None => object,
+        }
     });
     let unchecked = plan.checks().zip(&summary.tally.unchecked).map(|(title, rows)| json!({ "check": title, "rows": rows }));
     json!({

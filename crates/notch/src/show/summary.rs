@@ -47,7 +47,7 @@ pub fn summary(summary: &Summary, plan: &Plan, table: &str, went_to: &WentTo, ou
     text.push_str(&findings(summary, plan, lists_findings));
     text.push_str(&allowed(plan, &outcome.judged));
     text.push_str(&unchecked(summary, plan));
-    text.push_str(&drifted(&outcome.drifts, outcome.points));
+    text.push_str(&drifted(summary, &outcome.drifts, outcome.points));
     text
 }
 
@@ -71,7 +71,7 @@ pub fn allowed(plan: &Plan, judged: &[Judged]) -> String {
 }
 
 /// What no longer looks as it was remembered, one line each.
-pub fn drifted(drifts: &[Drift], points: f64) -> String {
+pub fn drifted(summary: &Summary, drifts: &[Drift], points: f64) -> String {
     if drifts.is_empty() {
         return String::new();
     }
@@ -79,7 +79,7 @@ pub fn drifted(drifts: &[Drift], points: f64) -> String {
         .iter()
         .map(|drift| {
             let shape = if drift.shape.is_empty() { "(blank)".to_owned() } else { visible(&drift.shape) };
-            let first = drift.first_line.map_or(String::new(), |line| format!("first in line {line}"));
+            let first = drift.first_line.map_or(String::new(), |line| format!("first in {}", summary.line(line)));
             let moved = match drift.before {
                 None => format!("never seen before, now {}", counted(drift.rows, "row")),
                 Some(before) => format!("was in {before:.1}% of the rows, now in {:.1}%", drift.now),

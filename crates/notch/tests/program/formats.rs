@@ -81,6 +81,8 @@ fn several_tables_and_lines() {
         &["carve", "2024-0[14].csv", "h = {lot} | first 1"],
         &["carve", "2024-0[124].csv", "h = {lot} | after \";\"", "--findings", "f.csv", "--rejects", "r2.csv", "-q"],
         &["carve", "2024-0[12].csv", "h = {lot} | after \";\"", "--findings", "f.jsonl"],
+        &["check", "2024-0[12].csv", "h = {lot} | after \";\""],
+        &["check", "2024-0[12].csv", "h = {lot} | after \";\"", "--json"],
         &["carve", "202?-01.csv", "h = {lot} | first 1"],
         &["carve", "202?-0[23].*", "h = {lot} | first 1"],
         &["carve", ".", "h = {lot} | first 1"],
