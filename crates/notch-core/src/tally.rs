@@ -28,6 +28,8 @@ pub struct Tally {
     reasons: usize,
     /// It counts a part of a run, which is bounded itself: all reasons are told apart.
     is_part: bool,
+    /// It has the texts behind findings as well: their shapes, and a few examples.
+    has_texts: bool,
     /// Rows with at least one finding that is not a note.
     pub rows_with_findings: u64,
 }
@@ -72,9 +74,9 @@ pub struct CutTally {
 #[derive(Debug, Default, Clone)]
 pub struct FindingGroup {
     reasons: BTreeMap<Box<str>, FindingTally>,
-    /// The shapes of the texts that gave rise to them: the value, or the cell where there is no value.
+    /// The shapes of the texts that gave rise to them, where they are asked for: the value, or the cell where there is no value.
     pub shapes: ShapeCounts,
-    /// The first few of them.
+    /// The first few of them, where the texts are asked for.
     pub examples: Vec<FindingExample>,
 }
 
@@ -147,9 +149,14 @@ impl Tally {
         }
     }
 
-    /// An empty tally for a part of a run, to be merged into that of the run.
-    pub fn part(plan: &Plan) -> Self {
-        let mut tally = Self { is_part: true, ..Self::new(plan) };
+    /// The same with the texts behind findings: what shapes they have, and a few examples.
+    pub fn with_texts(plan: &Plan) -> Self {
+        Self { has_texts: true, ..Self::new(plan) }
+    }
+
+    /// An empty tally for a part of a run, to be merged into that of the run, which `has_texts` behind findings or not.
+    pub fn part(plan: &Plan, has_texts: bool) -> Self {
+        let mut tally = Self { is_part: true, has_texts, ..Self::new(plan) };
         tally.outputs.iter_mut().for_each(|output| output.shapes = ShapeCounts::part());
         tally
     }
@@ -291,7 +298,7 @@ impl Tally {
     fn find_all<'f>(&mut self, findings: impl Iterator<Item = (Finding<'f>, FindingPlace<'f>)>) {
         let mut findings = findings.peekable();
         let Some((Finding { about, kind, .. }, _)) = findings.peek().copied() else { return };
-        let is_part = self.is_part;
+        let (is_part, has_texts) = (self.is_part, self.has_texts);
         let group = self.groups.entry((about, kind)).or_insert_with(|| FindingGroup {
             shapes: if is_part { ShapeCounts::part() } else { ShapeCounts::default() },
             ..FindingGroup::default()
@@ -309,8 +316,10 @@ impl Tally {
                 *count += u64::from(*last != row);
                 *last = row;
             }
-            group.shapes.add(if finding.value.is_empty() { cell } else { finding.value }, line);
-            if group.examples.len() < EXAMPLES {
+            if has_texts {
+                group.shapes.add(if finding.value.is_empty() { cell } else { finding.value }, line);
+            }
+            if has_texts && group.examples.len() < EXAMPLES {
                 let (cell, value, reason) = (cell.to_owned(), finding.value.to_owned(), finding.reason.to_owned());
                 group.examples.push(FindingExample { row, line, cell, value, reason });
             }

@@ -1,8 +1,8 @@
 //! Regular expressions that are runs of characters one after the other, such as `^[A-Z]+-([0-9]{4})-`.
 //!
-//! One of several texts may stand between them. Where the characters of a run of any length are none that what follows can begin with,
-//! nothing is ever to be tried twice from one place: each run takes as many characters as it can. Most expressions that take something out
-//! of a code are such.
+//! One of several texts may stand between them, and some may be left out. Where the characters of a run are none that what follows can begin
+//! with, nothing is ever to be tried twice from one place: the run takes as many characters as it can. Else other lengths are tried, as the
+//! expression prefers them, but only so often. Most expressions that take something out of a code are such.
 
 use regex_syntax::hir::{Class, Hir, HirKind, Look};
 
@@ -27,17 +27,32 @@ enum Step {
         bit: u64,
         least: usize,
         most: usize,
+        choice: Choice,
     },
-    /// One of these texts, of which none begins another; the bit is that of their first bytes.
+    /// One of these texts, the first that leads on; the bit is that of their first bytes.
     Either {
         bit: u64,
         texts: Vec<Box<[u8]>>,
     },
+    /// What stands up to the step of that number, or nothing, where that leads on.
+    Maybe(usize),
     /// A group begins or ends.
     Open(u32),
     Close(u32),
     /// The text ends.
     End,
+    /// A word begins or ends.
+    Edge,
+}
+
+/// How many bytes a run takes.
+#[derive(Clone, Copy)]
+enum Choice {
+    /// As many as there are.
+    All,
+    /// As many or as few as there are, where the runs that come next go on behind them; where nothing must come, anywhere.
+    Most(Option<u64>),
+    Fewest(Option<u64>),
 }
 
 impl Step {
@@ -45,8 +60,26 @@ impl Step {
     fn bit(&self) -> u64 {
         match self {
             Step::Run { bit, .. } | Step::Either { bit, .. } => *bit,
-            Step::Open(_) | Step::Close(_) | Step::End => 0,
+            Step::Maybe(_) | Step::Open(_) | Step::Close(_) | Step::End | Step::Edge => 0,
         }
+    }
+}
+
+/// A search in a text.
+struct Search<'t> {
+    text: &'t [u8],
+    /// The group that is wanted, and where it lies.
+    group: u32,
+    found: (usize, usize),
+    /// How many more ways may be tried.
+    tries: usize,
+}
+
+impl Search<'_> {
+    /// Whether one more way may be tried.
+    fn try_one(&mut self) -> bool {
+        self.tries = self.tries.saturating_sub(1);
+        self.tries > 0
     }
 }
 
@@ -56,14 +89,23 @@ impl Runs {
         let mut runs = Self { at_start: false, within: Box::new([0; 256]), first: 0, endless: 0, steps: Vec::new() };
         runs.add(expression)?;
         runs.first = runs.beginning(0)?;
-        if let Some(Step::Run { bit, most: usize::MAX, .. }) = runs.steps.iter().find(|step| step.bit() != 0) {
+        let mut begin = runs.steps.iter().filter(|step| !matches!(step, Step::Open(_)));
+        if let Some(Step::Run { bit, most: usize::MAX, .. }) = begin.next() {
             runs.endless = *bit;
         }
         for n in 0..runs.steps.len() {
-            let Step::Run { bit, least, most } = runs.steps[n] else { continue };
-            let next = runs.beginning(n + 1).unwrap_or_else(|| runs.bits(n + 1));
-            if least < most && runs.within.iter().any(|within| within & bit != 0 && within & next != 0) {
-                return None;
+            let Step::Run { bit, least, most, .. } = runs.steps[n] else { continue };
+            let beginning = runs.beginning(n + 1);
+            let next = beginning.unwrap_or_else(|| runs.bits(n + 1));
+            let goes_on = runs.within.iter().any(|within| within & bit != 0 && within & next != 0);
+            let is_open = goes_on || runs.steps[n..].iter().any(|step| matches!(step, Step::Edge));
+            if let Step::Run { choice, .. } = &mut runs.steps[n] {
+                *choice = match *choice {
+                    _ if least == most => Choice::All,
+                    Choice::Fewest(_) => Choice::Fewest(beginning),
+                    _ if is_open => Choice::Most(beginning),
+                    _ => Choice::All,
+                };
             }
         }
         Some(runs)
@@ -74,16 +116,23 @@ impl Runs {
             HirKind::Empty => {}
             HirKind::Literal(literal) => {
                 for byte in &literal.0 {
-                    self.run(std::iter::once((*byte, *byte)), 1, 1)?;
+                    self.run(std::iter::once((*byte, *byte)), (1, 1), true)?;
                 }
             }
-            HirKind::Class(_) => self.repeat(expression, 1, 1)?,
+            HirKind::Class(_) => self.repeat(expression, (1, 1), true)?,
             HirKind::Repetition(repeated) => {
                 let (least, most) = (repeated.min as usize, repeated.max.map_or(usize::MAX, |most| most as usize));
-                if !repeated.greedy && least < most {
+                if self.repeat(&repeated.sub, (least, most), repeated.greedy).is_some() {
+                    return Some(());
+                }
+                // A group that takes no part is for others to tell.
+                if (least, most, repeated.greedy) != (0, 1, true) || repeated.sub.properties().explicit_captures_len() > 0 {
                     return None;
                 }
-                self.repeat(&repeated.sub, least, most)?;
+                let n = self.steps.len();
+                self.steps.push(Step::Maybe(0));
+                self.add(&repeated.sub)?;
+                self.steps[n] = Step::Maybe(self.steps.len());
             }
             HirKind::Capture(group) => {
                 self.steps.push(Step::Open(group.index));
@@ -93,26 +142,28 @@ impl Runs {
             HirKind::Concat(parts) => parts.iter().try_for_each(|part| self.add(part))?,
             HirKind::Look(Look::Start) if self.steps.is_empty() => self.at_start = true,
             HirKind::Look(Look::End) => self.steps.push(Step::End),
+            HirKind::Look(Look::WordAscii) => self.steps.push(Step::Edge),
             HirKind::Alternation(parts) => self.either(parts)?,
             HirKind::Look(_) => return None,
         }
         Some(())
     }
 
-    fn repeat(&mut self, one: &Hir, least: usize, most: usize) -> Option<()> {
+    fn repeat(&mut self, one: &Hir, times: (usize, usize), as_many: bool) -> Option<()> {
         match one.kind() {
-            HirKind::Class(Class::Bytes(class)) => self.run(class.iter().map(|range| (range.start(), range.end())), least, most),
+            HirKind::Class(Class::Bytes(class)) => self.run(class.iter().map(|range| (range.start(), range.end())), times, as_many),
             HirKind::Literal(literal) => match literal.0[..] {
-                [byte] => self.run(std::iter::once((byte, byte)), least, most),
+                [byte] => self.run(std::iter::once((byte, byte)), times, as_many),
                 _ => None,
             },
             _ => None,
         }
     }
 
-    fn run(&mut self, ranges: impl Iterator<Item = (u8, u8)>, least: usize, most: usize) -> Option<()> {
+    fn run(&mut self, ranges: impl Iterator<Item = (u8, u8)>, (least, most): (usize, usize), as_many: bool) -> Option<()> {
         let bit = self.bit(ranges)?;
-        self.steps.push(Step::Run { bit, least, most });
+        let choice = if as_many { Choice::Most(None) } else { Choice::Fewest(None) };
+        self.steps.push(Step::Run { bit, least, most, choice });
         Some(())
     }
 
@@ -122,10 +173,6 @@ impl Runs {
             _ => None,
         };
         let texts: Vec<Box<[u8]>> = parts.iter().map(text).collect::<Option<_>>()?;
-        let begins_another = |n: usize| texts.iter().enumerate().any(|(m, other)| m != n && other.starts_with(&texts[n]));
-        if (0..texts.len()).any(begins_another) {
-            return None;
-        }
         let bit = self.bit(texts.iter().map(|text| (text[0], text[0])))?;
         self.steps.push(Step::Either { bit, texts });
         Some(())
@@ -143,8 +190,13 @@ impl Runs {
 
     /// The runs that the steps from `n` on can begin with; `None` where they can be nothing.
     fn beginning(&self, n: usize) -> Option<u64> {
-        let mut bits = 0;
-        for step in &self.steps[n..] {
+        let (mut n, mut bits) = (n, 0);
+        while let Some(step) = self.steps.get(n) {
+            n += 1;
+            if let Step::Maybe(behind) = step {
+                bits |= self.beginning(n)?;
+                n = *behind;
+            }
             bits |= step.bit();
             if matches!(step, Step::Run { least: 1.., .. } | Step::Either { .. }) {
                 return Some(bits);
@@ -160,22 +212,27 @@ impl Runs {
 
     /// Where a group of the first match lies, or that there is no match; `None` when that was not found out.
     pub(super) fn search(&self, text: &[u8], group: u32) -> Option<Option<(usize, usize)>> {
+        let mut search = Search { text, group, found: (0, 0), tries: TRIES * TRIES };
         if self.at_start {
-            return Some(self.follow(text, 0, group));
+            let found = self.match_at(0, &mut search);
+            return (found.is_some() || search.tries > 0).then_some(found);
         }
-        let (mut at, mut tries) = (0, 0);
+        let (mut at, mut begun) = (0, 0);
         let is_in = |at: usize, runs: u64| text.get(at).is_some_and(|byte| self.within[usize::from(*byte)] & runs != 0);
         while at < text.len() {
             if !is_in(at, self.first) {
                 at += 1;
                 continue;
             }
-            if tries == TRIES {
+            if begun == TRIES {
                 return None;
             }
-            tries += 1;
-            if let Some(found) = self.follow(text, at, group) {
+            begun += 1;
+            if let Some(found) = self.match_at(at, &mut search) {
                 return Some(Some(found));
+            }
+            if search.tries == 0 {
+                return None;
             }
             let was_in = is_in(at, self.endless);
             at += 1;
@@ -188,31 +245,81 @@ impl Runs {
 
     /// The group of a match that begins at a place.
     #[inline]
-    fn follow(&self, text: &[u8], start: usize, group: u32) -> Option<(usize, usize)> {
-        let (mut at, mut found) = (start, (start, start));
-        for step in &self.steps {
+    fn match_at(&self, start: usize, search: &mut Search<'_>) -> Option<(usize, usize)> {
+        search.found = (start, start);
+        let end = self.follow(0, start, search)?;
+        Some(if search.group == 0 { (start, end) } else { search.found })
+    }
+
+    /// Follows the steps from `n` on; gives where they end.
+    fn follow(&self, n: usize, start: usize, search: &mut Search<'_>) -> Option<usize> {
+        let (text, mut n, mut at) = (search.text, n, start);
+        let is_in = |at: usize, runs: u64| text.get(at).is_some_and(|byte| self.within[usize::from(*byte)] & runs != 0);
+        while let Some(step) = self.steps.get(n) {
+            n += 1;
             match *step {
                 Step::Either { ref texts, .. } => {
-                    let rest = &text[at..];
-                    at += texts.iter().find(|text| rest.starts_with(text))?.len();
+                    let mut ways = texts.iter().filter(|way| text[at..].starts_with(way));
+                    let first = ways.next()?;
+                    // The last way that is left needs no return.
+                    let mut way = first;
+                    for next in ways {
+                        let end = self.follow(n, at + way.len(), search);
+                        if end.is_some() || !search.try_one() {
+                            return end;
+                        }
+                        way = next;
+                    }
+                    at += way.len();
                 }
-                Step::Run { bit, least, most } => {
+                Step::Maybe(behind) => {
+                    let end = self.follow(n, at, search);
+                    if end.is_some() || !search.try_one() {
+                        return end;
+                    }
+                    n = behind;
+                }
+                Step::Run { bit, least, most, choice } => {
                     let rest = &text[at..];
                     let rest = &rest[..rest.len().min(most)];
                     let taken = rest.iter().position(|byte| self.within[usize::from(*byte)] & bit == 0).unwrap_or(rest.len());
                     if taken < least {
                         return None;
                     }
-                    at += taken;
+                    let (next, as_many) = match choice {
+                        Choice::All => {
+                            at += taken;
+                            continue;
+                        }
+                        Choice::Most(next) => (next, true),
+                        Choice::Fewest(next) => (next, false),
+                    };
+                    for other in 0..=taken - least {
+                        let end = at + if as_many { taken - other } else { least + other };
+                        if next.is_some_and(|next| !is_in(end, next)) {
+                            continue;
+                        }
+                        let end = self.follow(n, end, search);
+                        if end.is_some() || !search.try_one() {
+                            return end;
+                        }
+                    }
+                    return None;
                 }
-                Step::Open(of) if of == group => found.0 = at,
-                Step::Close(of) if of == group => found.1 = at,
+                Step::Open(of) if of == search.group => search.found.0 = at,
+                Step::Close(of) if of == search.group => search.found.1 = at,
                 Step::Open(_) | Step::Close(_) => {}
                 Step::End if at < text.len() => return None,
                 Step::End => {}
+                Step::Edge => {
+                    let is_word = |byte: Option<&u8>| byte.is_some_and(|byte| byte.is_ascii_alphanumeric() || *byte == b'_');
+                    if is_word(at.checked_sub(1).and_then(|before| text.get(before))) == is_word(text.get(at)) {
+                        return None;
+                    }
+                }
             }
         }
-        Some(if group == 0 { (start, at) } else { found })
+        Some(at)
     }
 }
 
@@ -223,8 +330,9 @@ mod tests {
 
     use super::*;
 
-    const CHARACTERS: &[&str] = &["a", "b", "-", "[ab]", "[^a]", r"\d", "[-1]", r"\.", ".", "(?:ab|b1|-)"];
-    const TIMES: &[&str] = &["", "+", "*", "?", "{2}", "{1,2}", "+?"];
+    const CHARACTERS: &[&str] =
+        &["a", "b", "-", "[ab]", "[^a]", r"\d", "[-1]", r"\.", ".", "(?:ab|b1|-)", "(?:a|ab|b)", r"(?:-\d+)", r"(?:ab?)", r"\b"];
+    const TIMES: &[&str] = &["", "+", "*", "?", "{2}", "{1,2}", "+?", "*?", "??"];
 
     proptest! {
         #![proptest_config(ProptestConfig::with_cases(20_000))]
@@ -262,13 +370,17 @@ mod tests {
             (r"^(\w+)@", true),
             (r"-(\d*)$", true),
             (r"(\d{2,4})x?", true),
-            (r"(\d+)\d", false),
+            (r"(\d+)\d", true),
+            (r"@([\w.-]+)\.example", true),
+            (r"(\d+(?:\.\d+)?) ?(g|kg)\b", true),
+            (r"(?:(a)b)?c", false),
+            (r"(?:ab)+c", false),
             ("a*", false),
             ("(a|bc)d", true),
             (r"(\d+) (?:seeds|%|d)", true),
-            ("(a|ab)d", false),
-            (r"\b\d", false),
-            ("(.+?)-", false),
+            ("(a|ab)d", true),
+            (r"\b\d", true),
+            ("(.+?)-", true),
         ] {
             let syntax = syntax::Config::new().unicode(false).utf8(false);
             assert_eq!(Runs::new(&syntax::parse_with(pattern, &syntax).unwrap()).is_some(), is_runs, "{pattern}");

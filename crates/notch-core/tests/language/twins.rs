@@ -291,7 +291,7 @@ proptest! {
             prop_assert!(batch.cells(source, places.iter(), |_, place| Some(*place)));
         }
         let together = batch.evaluate();
-        let (mut counts, mut twin) = (Tally::new(&plan), Tally::new(&plan));
+        let (mut counts, mut twin) = (Tally::with_texts(&plan), Tally::with_texts(&plan));
         counts.add_batch(&plan, &together);
         for (n, row) in rows.iter().enumerate() {
             let cells: Vec<String> = (0..plan.sources().len()).map(|source| cell(row, source)).collect();

@@ -175,6 +175,8 @@ pub struct Carving<'c> {
     pub replace_table: bool,
     /// Rows that cannot be read are findings like others, even without a file that takes them.
     pub lists_unreadable: bool,
+    /// The texts behind findings are told as well: their shapes, and a few examples.
+    pub tells_texts: bool,
     /// What the first pass has gathered, for a plan that needs it.
     pub all_rows: Option<Arc<AllRows>>,
     /// How the work is done.
@@ -213,6 +215,7 @@ impl<'c> Carving<'c> {
             rejects: None,
             replace_table: false,
             lists_unreadable: false,
+            tells_texts: false,
             all_rows: None,
             how: How::default(),
             progress: None,
@@ -341,7 +344,7 @@ fn carve_rows(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '
         left_out: 0,
         unreadable: 0,
         empty_lines: 0,
-        tally: Tally::new(plan),
+        tally: if carving.tells_texts { Tally::with_texts(plan) } else { Tally::new(plan) },
         said: Vec::new(),
         places: table.places(),
     };

@@ -49,7 +49,7 @@ pub(super) fn run<'o>(run: &Run<'_>, blocks: Blocks, outputs: Outputs<'o>) -> Re
     SideBySide { threads, name, interrupt: carving.interrupt }.run(
         blocks,
         outputs,
-        || Part::new(carving.plan),
+        || Part::new(carving),
         || Scratch::with_all_rows(carving.all_rows.clone()),
         |scratch, block, part| each_row(run, block, scratch, part),
         |outputs, part| hand_on(run, outputs, part),
@@ -305,7 +305,7 @@ impl<'b> Rows<'b> {
 }
 
 impl Part {
-    fn new(plan: &Plan) -> Self {
+    fn new(carving: &Carving<'_>) -> Self {
         Self {
             rows: TextOut::default(),
             cells: CellBlock::default(),
@@ -320,7 +320,7 @@ impl Part {
             unreadable: 0,
             empty: 0,
             bytes: 0,
-            tally: Tally::part(plan),
+            tally: Tally::part(carving.plan, carving.tells_texts),
             error: None,
         }
     }

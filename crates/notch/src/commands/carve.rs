@@ -75,6 +75,7 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         rejects: args.rejects.clone(),
         replace_table: args.replace_table,
         lists_unreadable: false,
+        tells_texts: false,
         all_rows,
         how: args.making.how(),
         progress: Some(&|done| bar.moved(done)),

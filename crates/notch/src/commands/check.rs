@@ -45,6 +45,7 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
     let carving = Carving {
         findings: args.making.findings.clone(),
         lists_unreadable: true,
+        tells_texts: true,
         all_rows,
         how: args.making.how(),
         progress: Some(&|done| bar.moved(done)),
