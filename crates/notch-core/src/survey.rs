@@ -1,28 +1,26 @@
 //! What a column looks like, gathered in one pass in memory that does not grow with the rows, and the cuts that suit it.
 
 mod layout;
+mod overview;
 mod parts;
 mod propose;
+mod texts;
 
 use std::collections::BTreeMap;
 use std::mem::take;
-
-use hashbrown::HashMap;
-use xxhash_rust::xxh3::xxh3_64;
 
 use crate::conditions::is_email;
 use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
 use crate::text::characters;
 use crate::text::masks::{self, WIDE, equal, wide};
+pub use overview::{ColumnOverview, Glance};
 pub(crate) use parts::{Divided, PART_TEXTS, PARTS, PartSurvey};
 pub use parts::{KINDS, Position};
 pub use propose::Proposal;
+pub use texts::Distinct;
+use texts::Texts;
 
-/// How many different texts are counted one by one; of more, their number is estimated.
-const MOST_TEXTS: usize = 50_000;
-/// How many bits the estimate has.
-const SKETCH: usize = 1 << 20;
 /// How many shapes are told apart.
 const MOST_SHAPES: usize = 10_000;
 /// So many texts of each part are asked what they are, whatever the others have been.
@@ -99,11 +97,7 @@ pub struct ColumnSurvey {
     pub rows: u64,
     /// Rows with nothing or only white space.
     pub blank: u64,
-    texts: HashMap<Box<str>, (u64, u64)>,
-    /// A bit for each hash that came by, when there are too many texts to count.
-    sketch: Vec<u64>,
-    /// The hashes of the texts, in a part of a survey in which there are too many to count.
-    hashes: Option<Vec<u64>>,
+    texts: Texts,
     /// How many texts have so many characters.
     pub lengths: BTreeMap<usize, u64>,
     shapes: ShapeCounts,
@@ -135,9 +129,7 @@ impl Default for ColumnSurvey {
         Self {
             rows: 0,
             blank: 0,
-            texts: HashMap::new(),
-            sketch: Vec::new(),
-            hashes: None,
+            texts: Texts::default(),
             lengths: BTreeMap::new(),
             shapes: ShapeCounts::keeping(MOST_SHAPES),
             first_rows: Vec::new(),
@@ -155,15 +147,6 @@ impl Default for ColumnSurvey {
     }
 }
 
-/// How many different texts there are.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Distinct {
-    /// Exactly so many.
-    Exactly(u64),
-    /// About so many, within two in a hundred nearly always.
-    About(u64),
-}
-
 impl ColumnSurvey {
     /// Takes a cell of that row and line.
     pub fn add(&mut self, text: &str, row: u64, line: u64) {
@@ -177,7 +160,7 @@ impl ColumnSurvey {
             return;
         }
         let first = || FirstRow { row, line, text: text.to_owned() };
-        self.count_text(text, row);
+        self.texts.add(text, row);
         let shape = self.shapes.add(text, line);
         if shape == Some(self.first_rows.len()) {
             self.first_rows.push(first());
@@ -245,36 +228,6 @@ impl ColumnSurvey {
         *self.lengths.entry(length.min(1000)).or_default() += 1;
     }
 
-    fn count_text(&mut self, text: &str, row: u64) {
-        if let Some(hashes) = &mut self.hashes {
-            return hashes.push(xxh3_64(text.as_bytes()));
-        }
-        if !self.sketch.is_empty() {
-            return mark(&mut self.sketch, xxh3_64(text.as_bytes()));
-        }
-        if let Some((count, _)) = self.texts.get_mut(text) {
-            *count += 1;
-        } else if self.texts.len() < MOST_TEXTS {
-            self.texts.insert(text.into(), (1, row));
-        } else {
-            self.go_over_to_a_sketch();
-            mark(&mut self.sketch, xxh3_64(text.as_bytes()));
-        }
-    }
-
-    /// From now on texts are not counted one by one.
-    fn go_over_to_a_sketch(&mut self) {
-        self.sketch.resize(SKETCH / 64, 0);
-        for (known, _) in self.texts.drain() {
-            mark(&mut self.sketch, xxh3_64(known.as_bytes()));
-        }
-    }
-
-    /// Whether there are too many different texts to count.
-    pub fn has_many(&self) -> bool {
-        !self.sketch.is_empty()
-    }
-
     /// The survey of a part of a column, to be merged.
     pub fn part() -> Self {
         let divided = vec![Divided { is_part: true, ..Divided::default() }; DIVIDERS.len()];
@@ -285,25 +238,7 @@ impl ColumnSurvey {
     pub fn merge(&mut self, part: &mut ColumnSurvey) {
         self.rows += take(&mut part.rows);
         self.blank += take(&mut part.blank);
-        if (part.hashes.is_some() || part.has_many() || self.texts.len() + part.texts.len() > MOST_TEXTS) && !self.has_many() {
-            // That there are too many is known only when they are put together.
-            let new = part.texts.keys().filter(|text| !self.texts.contains_key(*text)).count();
-            if part.hashes.is_some() || part.has_many() || self.texts.len() + new > MOST_TEXTS {
-                self.go_over_to_a_sketch();
-            }
-        }
-        if self.has_many() {
-            part.hashes.take().into_iter().flatten().for_each(|hash| mark(&mut self.sketch, hash));
-            part.texts.drain().for_each(|(text, _)| mark(&mut self.sketch, xxh3_64(text.as_bytes())));
-            self.sketch.iter_mut().zip(take(&mut part.sketch)).for_each(|(ours, theirs)| *ours |= theirs);
-            // From now on no part of it counts them one by one.
-            part.hashes = Some(Vec::new());
-        } else {
-            for (text, (count, row)) in part.texts.drain() {
-                let ours = self.texts.entry(text).or_insert((0, row));
-                *ours = (ours.0 + count, ours.1.min(row));
-            }
-        }
+        self.texts.merge(&mut part.texts);
         take(&mut part.lengths).into_iter().for_each(|(length, texts)| *self.lengths.entry(length).or_default() += texts);
         let first_rows = &mut self.first_rows;
         self.shapes.merge_and_tell(&mut part.shapes, |place| first_rows.extend(part.first_rows.get(place).cloned()));
@@ -395,25 +330,13 @@ impl ColumnSurvey {
 
     /// How many different texts there are.
     pub fn distinct(&self) -> Distinct {
-        if self.sketch.is_empty() {
-            return Distinct::Exactly(self.texts.len() as u64);
-        }
-        // Linear counting: from the share of bits that no text has set (Whang, Vander-Zanden and Taylor, 1990).
-        let unset = self.sketch.iter().map(|word| u64::from(word.count_zeros())).sum::<u64>().max(1);
-        let bits = SKETCH as f64;
-        Distinct::About((-bits * (unset as f64 / bits).ln()).round() as u64)
+        self.texts.distinct()
     }
 
     /// The texts that stand in more than one row, with their counts and first rows, the commonest first; `None` when there are too many
     /// different texts to know.
     pub fn repeated(&self) -> Option<Vec<(&str, u64, u64)>> {
-        if !self.sketch.is_empty() {
-            return None;
-        }
-        let mut repeated: Vec<(&str, u64, u64)> =
-            self.texts.iter().filter(|(_, (count, _))| *count > 1).map(|(text, (count, row))| (&**text, *count, *row)).collect();
-        repeated.sort_by(|a, b| b.1.cmp(&a.1).then(a.0.cmp(b.0)));
-        Some(repeated)
+        self.texts.repeated()
     }
 
     /// The shapes with their counts and first rows, the commonest first, and how many texts have a shape that was not kept.
@@ -475,11 +398,6 @@ fn trim(text: &str) -> &str {
         [b'!'..=b'~', .., b'!'..=b'~'] => text,
         _ => text.trim(),
     }
-}
-
-fn mark(sketch: &mut [u64], hash: u64) {
-    let bit = hash as usize % SKETCH;
-    sketch[bit / 64] |= 1 << (bit % 64);
 }
 
 fn positions<'t>(positions: &mut Vec<Position>, characters: impl Iterator<Item = &'t str>) {

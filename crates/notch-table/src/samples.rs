@@ -7,7 +7,7 @@ use std::sync::atomic::AtomicBool;
 use notch_core::shape;
 
 use crate::carve::BLOCK;
-use crate::csv::{BlockOptions, Blocks, cell_text};
+use crate::csv::{BlockOptions, Blocks, bare_cell, cell_text};
 use crate::error::TableError;
 use crate::side_by_side::{SideBySide, usual_threads};
 use crate::table::Table;
@@ -88,7 +88,7 @@ pub fn each_row_of(
 /// Hands the cells of some columns, by their places, to `work`, many rows side by side: each part of the table fills a part of what is
 /// wanted, and `take` is given the parts in their order and empties them. In a part the cells of one column come behind those of another: the
 /// column's place among those asked for, the number of the row, the line it begins in, the text; of a row that cannot be read there comes
-/// one `None`.
+/// one `None`, before the others.
 ///
 /// # Errors
 /// The table cannot be read, or what `take` gives.
@@ -123,28 +123,32 @@ pub fn gather_rows<P: Send, T: Send>(
         blocks,
         taker,
         part,
-        || (),
-        |(), block, part| {
+        Vec::new,
+        |rows: &mut Vec<(usize, u64, u64)>, block, part| {
             let bytes = block.take();
             let text = std::str::from_utf8(&bytes).ok();
+            let index = &block.index;
+            // The rows that can be read: where each is in the index, its number and its line.
+            rows.clear();
+            let is_row = |n: &usize| width == 1 || !index.range(*n).is_empty();
+            for (n, number) in (0..index.len()).filter(is_row).zip(block.row..) {
+                let line = block.line + index.line(n);
+                if (text.is_some() && index.is_row_of(n, width)) || index.record(n, &bytes, block.line).readable(width).is_ok() {
+                    rows.push((n, number, line));
+                } else {
+                    work(part, 0, number, line, None);
+                }
+            }
             // What is known of one column stays in a core's nearest cache while its cells come.
             for (place, column) in columns.iter().enumerate() {
-                let mut number = block.row;
-                for n in 0..block.index.len() {
-                    let record = block.index.record(n, &bytes, block.line);
-                    if record.raw.is_empty() && width > 1 {
-                        continue;
-                    }
-                    let read = match text {
-                        Some(text) => record.well_formed(width).map(|()| &text[block.index.range(n)]),
-                        None => record.readable(width),
-                    };
-                    match read {
-                        Ok(text) => work(part, place, number, record.line, Some(&cell_text(&text[record.fields.at(*column)]))),
-                        Err(_) if place == 0 => work(part, place, number, record.line, None),
-                        Err(_) => {}
-                    }
-                    number += 1;
+                for (n, number, line) in &*rows {
+                    let bare = text.zip(bare_cell(&bytes, index.field(*n, *column)));
+                    let bare = bare.and_then(|(text, (from, to))| text.get(from as usize..to as usize));
+                    let cell = bare.map(Cow::Borrowed).or_else(|| {
+                        let record = index.record(*n, &bytes, block.line);
+                        Some(cell_text(&record.readable(width).ok()?[record.fields.at(*column)]))
+                    });
+                    work(part, place, *number, *line, cell.as_deref());
                 }
             }
             block.give_back(bytes);

@@ -3,10 +3,11 @@
 use std::hash::BuildHasher;
 
 use hashbrown::HashTable;
+use xxhash_rust::xxh3::xxh3_64;
 
 use super::shape_into;
 use crate::text::characters;
-use crate::text::masks::{WIDE, Wide, all_between, wide};
+use crate::text::masks::{WIDE, Wide, all_between, kinds, wide};
 
 /// How many different shapes are kept; a column of free text has as many as rows.
 pub const MOST_SHAPES: usize = 1000;
@@ -46,41 +47,41 @@ pub struct ShapeCounts {
     buffer: String,
     /// How many texts had a shape that was not kept.
     beyond: u64,
+    /// In a part, the place in the whole of each shape that is known there, by its place here.
+    in_whole: Vec<Option<usize>>,
     /// How many shapes are kept; [`MOST_SHAPES`] when unsaid.
     most: Option<usize>,
     /// Patterns of shapes that were counted, by the length of the text: most texts of a column look like one before.
     patterns: Vec<[Pattern; WAYS]>,
-    /// How the shapes of plain texts are spelled with one byte for each character, each with its place among the counts.
-    spelled: HashTable<(Box<[u8]>, usize)>,
+    /// How the shapes of plain texts are spelled with one byte for each character: the hash, of which ten thousand have two alike once in a
+    /// hundred thousand million columns, and the place among the counts.
+    spelled: HashTable<(u64, usize)>,
     /// Where a text is spelled so.
     spelling: Spelling,
 }
 
 /// A shape spelled with one byte for each character.
 #[derive(Debug, Clone)]
-struct Spelling([u8; LONGEST_SHAPE]);
+struct Spelling([u8; LONGEST_SHAPE.next_multiple_of(WIDE)]);
 
 impl Default for Spelling {
     fn default() -> Self {
-        Self([0; LONGEST_SHAPE])
+        Self([0; LONGEST_SHAPE.next_multiple_of(WIDE)])
     }
 }
 
 impl Spelling {
     /// Spells the shape of a text; `None` of one that is too long, or in which a character may be more than a byte.
     fn of(&mut self, text: &[u8]) -> Option<&[u8]> {
-        let spelling = self.0.get_mut(..text.len())?;
-        let mut odd = false;
-        // Without a branch, so that many bytes are done together.
-        for (byte, spelled) in text.iter().zip(&mut *spelling) {
-            let kind = if byte.wrapping_sub(b'0') < 10 { b'd' } else { *byte };
-            let kind = if byte.wrapping_sub(b'a') < 26 { b'l' } else { kind };
-            let kind = if byte.wrapping_sub(b'A') < 26 { b'U' } else { kind };
-            let kind = if (*byte == b' ') | (byte.wrapping_sub(b'\t') < 5) { b's' } else { kind };
-            *spelled = kind;
-            odd |= (*byte >= 0x80) | (*byte == b'\r');
+        if text.len() > LONGEST_SHAPE {
+            return None;
         }
-        (!odd).then_some(spelling)
+        let mut odd = 0;
+        for (at, spelled) in (0..text.len()).step_by(WIDE).zip(self.0.as_chunks_mut::<WIDE>().0) {
+            let (kinds, not_plain) = kinds(&wide(text, at));
+            (*spelled, odd) = (kinds, odd | not_plain);
+        }
+        (odd == 0).then_some(&self.0[..text.len()])
     }
 }
 
@@ -186,22 +187,18 @@ impl ShapeCounts {
     #[inline(never)]
     fn add_unseen(&mut self, text: &str, line: u64) -> Option<usize> {
         let spelling = self.spelling.of(text.as_bytes());
-        let hash = self.hasher.hash_one(spelling);
-        if let Some((_, place)) = self.spelled.find(hash, |(known, _)| spelling == Some(known))
-            && let Some(known) = self.counts.get_mut(*place)
-        {
-            known.count(1, line);
-            let place = *place;
+        let hash = spelling.map(xxh3_64);
+        let known = hash.and_then(|hash| self.spelled.find(hash, |(known, _)| *known == hash)).map(|(_, place)| *place);
+        if let Some(place) = known {
+            self.counts[place].count(1, line);
             self.remember(text, place);
             return Some(place);
         }
-        let spelling = spelling.map(Box::from);
-        let place = self.add_unspelled(text, line);
-        if let (Some(spelling), Some(place)) = (spelling, place) {
-            let hasher = &self.hasher;
-            self.spelled.insert_unique(hash, (spelling, place), |(spelling, _)| hasher.hash_one(Some(spelling)));
+        let place = self.add_unspelled(text, line)?;
+        if let Some(hash) = hash {
+            self.spelled.insert_unique(hash, (hash, place), |(hash, _)| *hash);
         }
-        place
+        Some(place)
     }
 
     fn add_unspelled(&mut self, text: &str, line: u64) -> Option<usize> {
@@ -258,14 +255,20 @@ impl ShapeCounts {
 
     /// The same; tells the places in the part of shapes that are new here and kept, in the order of their places here.
     pub(crate) fn merge_and_tell(&mut self, part: &mut ShapeCounts, mut is_new: impl FnMut(usize)) {
-        // In the order in which they came, so that the first ones are kept as in a run of one piece. What a part knew before is known here,
-        // or has found no room here.
-        let mut seen: Vec<usize> = (0..part.counts.len()).filter(|place| part.counts[*place].count > 0).collect();
-        seen.sort_by_key(|place| part.counts[*place].first_line);
-        for place in seen {
+        part.in_whole.resize(part.counts.len(), None);
+        let mut new = Vec::new();
+        for (place, (shape, in_whole)) in part.counts.iter_mut().zip(&part.in_whole).enumerate().filter(|(_, (shape, _))| shape.count > 0) {
+            match in_whole {
+                Some(known) => self.counts[*known].count(std::mem::take(&mut shape.count), shape.first_line),
+                None => new.push(place),
+            }
+        }
+        // In the order in which they came, so that the first ones are kept as in a run of one piece.
+        new.sort_by_key(|place| part.counts[*place].first_line);
+        for place in new {
             let shape = &mut part.counts[place];
             let before = self.counts.len();
-            self.count(&shape.shape, std::mem::take(&mut shape.count), shape.first_line);
+            part.in_whole[place] = self.count(&shape.shape, std::mem::take(&mut shape.count), shape.first_line);
             if self.counts.len() > before {
                 is_new(place);
             }
@@ -276,6 +279,7 @@ impl ShapeCounts {
             part.places.clear();
             part.patterns.clear();
             part.spelled.clear();
+            part.in_whole.clear();
         }
     }
 

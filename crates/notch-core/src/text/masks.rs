@@ -70,6 +70,22 @@ pub(crate) fn beyond_ascii(bytes: &Wide) -> u64 {
     u64::from(u8x16::new(*bytes).to_bitmask())
 }
 
+/// What kind of character each byte is in a shape: itself where it stands for itself; and those that may be no character of their own.
+#[inline(always)]
+pub(crate) fn kinds(bytes: &Wide) -> (Wide, u64) {
+    let bytes = u8x16::new(*bytes);
+    let within = |least: u8, most: u8| {
+        let moved = bytes - u8x16::splat(least);
+        moved.simd_eq(moved.min(u8x16::splat(most - least)))
+    };
+    let blank = bytes.simd_eq(u8x16::splat(b' ')) | within(b'\t', b'\r');
+    let kinds = blank.select(u8x16::splat(b's'), bytes);
+    let kinds = within(b'0', b'9').select(u8x16::splat(b'd'), kinds);
+    let kinds = within(b'a', b'z').select(u8x16::splat(b'l'), kinds);
+    let kinds = within(b'A', b'Z').select(u8x16::splat(b'U'), kinds);
+    (kinds.to_array(), u64::from((bytes | bytes.simd_eq(u8x16::splat(b'\r'))).to_bitmask()))
+}
+
 /// Tells where a byte stands in a text, from the first place on.
 #[inline(always)]
 pub(crate) fn each_equal(text: &[u8], byte: u8, mut tell: impl FnMut(usize)) {
@@ -171,6 +187,14 @@ mod tests {
             prop_assert_eq!(beyond_ascii(&chunk), plain(&chunk, |byte| !byte.is_ascii()));
             prop_assert_eq!(first_digit(&bytes, from, to), bytes[from..to].iter().position(u8::is_ascii_digit).map(|at| from + at));
             prop_assert_eq!(digits_from(&bytes, from, to), bytes[from..to].iter().take_while(|byte| byte.is_ascii_digit()).count());
+            let kind = |byte: u8| match byte {
+                b'A'..=b'Z' => b'U',
+                b'a'..=b'z' => b'l',
+                b'0'..=b'9' => b'd',
+                b' ' | b'\t'..=b'\r' => b's',
+                other => other,
+            };
+            prop_assert_eq!(kinds(&chunk), (chunk.map(kind), plain(&chunk, |byte| !byte.is_ascii() || byte == b'\r')));
             let mut places = Vec::new();
             each_equal(&bytes[from..to], b'-', |at| places.push(at));
             prop_assert!(places.iter().copied().eq(memchr::memchr_iter(b'-', &bytes[from..to])));

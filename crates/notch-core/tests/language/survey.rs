@@ -1,6 +1,6 @@
 //! What columns look like, what is odd in them, and whether the cuts proposed for them run and hold.
 
-use notch_core::{ColumnSurvey, Distinct, Plan, PlanOptions, Scratch, parse_assignment};
+use notch_core::{ColumnOverview, ColumnSurvey, Distinct, Glance, Plan, PlanOptions, Scratch, parse_assignment};
 use proptest::prelude::*;
 
 fn survey(texts: &[String]) -> ColumnSurvey {
@@ -315,6 +315,19 @@ fn parts_of_a_column_put_together_are_the_column() {
             together.merge(part);
         }
         assert_eq!(seen(&together), seen(&whole), "{size}");
+    }
+    // At a glance it is the same, though not all rows are looked at closely.
+    for (texts, size) in [(&texts, 7), (&(0..60_000).map(odd).chain((0..9000).map(odd)).collect(), 1000)] {
+        let mut overview = ColumnOverview::default();
+        let mut parts = [ColumnOverview::part(), ColumnOverview::part()];
+        for (n, chunk) in texts.chunks(size).enumerate() {
+            let part = &mut parts[n % 2];
+            chunk.iter().zip((n * size) as u64 + 1..).for_each(|(text, row)| part.add(text, row, row + 1));
+            overview.merge(part);
+        }
+        let (glance, whole) = (overview.glance(), survey(texts).glance());
+        assert!(glance.looked_at == glance.rows || (4_900..5_500).contains(&glance.looked_at), "{}", glance.looked_at);
+        assert_eq!(glance, Glance { looked_at: glance.looked_at, ..whole });
     }
     // Of too many texts to count, hashes are enough.
     let mut together = ColumnSurvey::default();

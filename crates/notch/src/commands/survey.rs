@@ -2,7 +2,7 @@
 
 use std::process::ExitCode;
 
-use notch_core::{ColumnSurvey, Proposal, characters, parse_assignment};
+use notch_core::{ColumnOverview, ColumnSurvey, Glance, Proposal, characters, parse_assignment};
 use notch_table::{Source, Table, TableError, gather_rows};
 use serde_json::json;
 
@@ -23,11 +23,29 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
         None => (0..names.len()).collect(),
     };
     let step = args.sample.map_or(1, |wanted| sample_step(&args.table, wanted));
-    let (surveys, unreadable) = gather(table, &places, step)?;
-    let surveys: Vec<(String, ColumnSurvey)> = places.iter().map(|place| names[*place].clone()).zip(surveys).collect();
-    if step > 1 {
-        say(format_args!("Every {step}th row was looked at; the figures are those of the sample.\n"));
+    let name_of = |place: &usize| names[*place].clone();
+    let is_sample = || {
+        if step > 1 {
+            say(format_args!("Every {step}th row was looked at; the figures are those of the sample.\n"));
+        }
+    };
+    if args.column.is_none() && !args.json && args.save_jig.is_none() {
+        let how = Gathering {
+            whole: ColumnOverview::default,
+            part: ColumnOverview::part,
+            add: ColumnOverview::add,
+            merge: ColumnOverview::merge,
+        };
+        let (seen, unreadable) = gather(table, &places, step, &how)?;
+        is_sample();
+        let seen: Vec<(String, Glance)> = places.iter().map(name_of).zip(seen.iter().map(ColumnOverview::glance)).collect();
+        print(overview(&seen, &name, unreadable))?;
+        return Ok(ExitCode::SUCCESS);
     }
+    let how = Gathering { whole: ColumnSurvey::default, part: ColumnSurvey::part, add: ColumnSurvey::add, merge: ColumnSurvey::merge };
+    let (surveys, unreadable) = gather(table, &places, step, &how)?;
+    is_sample();
+    let surveys: Vec<(String, ColumnSurvey)> = places.iter().map(name_of).zip(surveys).collect();
     let proposals: Vec<Vec<Proposal>> = surveys.iter().map(|(_, survey)| survey.proposals(&names)).collect();
     if let Some(path) = &args.save_jig {
         let column = args.column.as_ref().map(|_| surveys[0].0.clone());
@@ -41,7 +59,8 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
         let (column, survey) = &surveys[0];
         print(page(column, survey, &proposals[0], &name, unreadable))?;
     } else {
-        print(overview(&surveys, &name, unreadable))?;
+        let seen: Vec<(String, Glance)> = surveys.iter().map(|(name, survey)| (name.clone(), survey.glance())).collect();
+        print(overview(&seen, &name, unreadable))?;
     }
     if let Some(path) = &args.save_jig {
         say(format_args!("The cuts are in {}: notch carve TABLE -j {}\n", path.display(), path.display()));
@@ -49,22 +68,31 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
     Ok(ExitCode::SUCCESS)
 }
 
-/// Surveys the columns at these places, every `step`th row; gives how many rows cannot be read.
-fn gather(table: Table, places: &[usize], step: u64) -> Result<(Vec<ColumnSurvey>, u64), TableError> {
+/// What is gathered of a column: an empty whole, an empty part, how a cell is added to one, and a part to the whole.
+struct Gathering<G> {
+    whole: fn() -> G,
+    part: fn() -> G,
+    add: fn(&mut G, &str, u64, u64),
+    merge: fn(&mut G, &mut G),
+}
+
+/// Gathers what is to be known of the columns at these places, of every `step`th row; gives how many rows cannot be read.
+fn gather<G: Send>(table: Table, places: &[usize], step: u64, how: &Gathering<G>) -> Result<(Vec<G>, u64), TableError> {
+    let each = |begin: fn() -> G| (places.iter().map(|_| begin()).collect::<Vec<G>>(), 0);
     gather_rows(
         table,
         places,
         Some(watch_for_interrupts()),
-        (places.iter().map(|_| ColumnSurvey::default()).collect::<Vec<_>>(), 0),
-        || (places.iter().map(|_| ColumnSurvey::part()).collect::<Vec<_>>(), 0),
-        |(surveys, unreadable), place, row, line, cell| match cell {
-            Some(cell) if (row - 1) % step == 0 => surveys[place].add(cell, row, line),
+        each(how.whole),
+        || each(how.part),
+        |(columns, unreadable), place, row, line, cell| match cell {
+            Some(cell) if (row - 1) % step == 0 => (how.add)(&mut columns[place], cell, row, line),
             Some(_) => {}
             None => *unreadable += 1,
         },
-        |(all, all_unreadable), (surveys, unreadable)| {
+        |(all, all_unreadable), (columns, unreadable)| {
             *all_unreadable += std::mem::take(unreadable);
-            all.iter_mut().zip(surveys).for_each(|(survey, part)| survey.merge(part));
+            all.iter_mut().zip(columns).for_each(|(column, part)| (how.merge)(column, part));
             Ok(())
         },
     )

@@ -1,6 +1,6 @@
 //! What `notch survey` prints: one line a column, or the page of one column.
 
-use notch_core::{ColumnSurvey, Distinct, Position, Proposal};
+use notch_core::{ColumnSurvey, Distinct, Glance, Position, Proposal};
 use serde_json::{Value, json};
 
 use super::columns::{Align, aligned};
@@ -18,16 +18,16 @@ const LENGTHS: usize = 12;
 /// How wide a text is shown at most, in terminal columns.
 const WIDEST: usize = 44;
 
-fn distinct(survey: &ColumnSurvey) -> String {
-    match survey.distinct() {
+fn told(distinct: Distinct) -> String {
+    match distinct {
         Distinct::Exactly(n) => n.to_string(),
         Distinct::About(n) => format!("about {n}"),
     }
 }
 
 /// All columns, one line each.
-pub fn overview(columns: &[(String, ColumnSurvey)], table: &str, unreadable: u64) -> String {
-    let rows = columns.first().map_or(0, |(_, survey)| survey.rows);
+pub fn overview(columns: &[(String, Glance)], table: &str, unreadable: u64) -> String {
+    let rows = columns.first().map_or(0, |(_, seen)| seen.rows);
     let mut text =
         format!("{}\n", set(style::STRONG, format!("{} of {table}, {}.", counted(rows, "row"), counted(columns.len() as u64, "column"))));
     if unreadable > 0 {
@@ -35,29 +35,32 @@ pub fn overview(columns: &[(String, ColumnSurvey)], table: &str, unreadable: u64
     }
     let head = ["column", "filled", "blank", "distinct", "lengths", "commonest shape", "", "looks like"].map(str::to_owned).to_vec();
     let mut lines = vec![head];
-    for (name, survey) in columns {
-        let unique = survey.distinct() == Distinct::Exactly(survey.filled()) && survey.filled() > 1;
-        let ends = [survey.lengths.keys().next(), survey.lengths.keys().next_back()];
-        let lengths = match ends {
-            [Some(least), Some(most)] if least != most => format!("{least}–{most}"),
-            [Some(only), _] => only.to_string(),
-            _ => String::new(),
+    for (name, seen) in columns {
+        let unique = seen.distinct == Distinct::Exactly(seen.filled()) && seen.filled() > 1;
+        let lengths = match seen.lengths {
+            Some((least, most)) if least != most => format!("{least}–{most}"),
+            Some((only, _)) => only.to_string(),
+            None => String::new(),
         };
-        let (shapes, _) = survey.shapes();
-        let (shape, of) = shapes
-            .first()
-            .map_or((String::new(), String::new()), |(shape, count, _)| (clipped(&visible(shape), 30), share(*count, survey.filled())));
-        let mut looks = survey.looks_like();
+        let (shape, of) = seen
+            .shape
+            .as_ref()
+            .map_or((String::new(), String::new()), |shape| (clipped(&visible(&shape.shape), 30), share(shape.count, seen.filled())));
+        let mut looks = seen.looks_like.clone();
         if unique {
             looks.push_str(", unique");
         }
         let name = if name.is_empty() { "(no name)".to_owned() } else { visible(name) };
-        lines.push(vec![name, survey.filled().to_string(), survey.blank.to_string(), distinct(survey), lengths, shape, of, looks]);
+        lines.push(vec![name, seen.filled().to_string(), seen.blank.to_string(), told(seen.distinct), lengths, shape, of, looks]);
     }
     text.push_str(&aligned(
         &lines,
         &[Align::Left, Align::Right, Align::Right, Align::Right, Align::Right, Align::Left, Align::Right, Align::Left],
     ));
+    let looked_at = columns.first().map_or(0, |(_, seen)| seen.looked_at);
+    if looked_at < rows {
+        text.push_str(&format!("\nWhat a column looks like is told by {looked_at} of its rows, everything else by all.\n"));
+    }
     text.push_str("\nMore about a column, and cuts that suit it: -c COLUMN.\n");
     text
 }
@@ -70,7 +73,7 @@ pub fn page(name: &str, survey: &ColumnSurvey, proposals: &[Proposal], table: &s
         counted(survey.rows, "row"),
         filled,
         survey.blank,
-        distinct(survey)
+        told(survey.distinct())
     );
     let mut text = format!("{}\nIt looks like: {}.\n", set(style::STRONG, head), survey.looks_like());
     if unreadable > 0 {
