@@ -15,7 +15,7 @@ use crate::shape::ShapeCounts;
 use crate::text::characters;
 use crate::text::masks::{self, WIDE, equal, wide};
 pub use overview::{ColumnOverview, Glance};
-pub(crate) use parts::{Divided, PART_TEXTS, PARTS, PartSurvey};
+pub(crate) use parts::{Divided, PART_TEXTS, PARTS, PartSurvey, WORDS};
 pub use parts::{KINDS, Position};
 pub use propose::Proposal;
 pub use texts::Distinct;
@@ -25,6 +25,8 @@ use texts::Texts;
 const MOST_SHAPES: usize = 10_000;
 /// So many texts of each part are asked what they are, whatever the others have been.
 const SURELY: u64 = 100;
+/// Texts of more characters count as such of so many.
+const LONGEST: usize = 1000;
 /// How many positions from either end are looked at.
 const POSITIONS: usize = 120;
 /// The characters that may divide sections.
@@ -98,14 +100,14 @@ pub struct ColumnSurvey {
     /// Rows with nothing or only white space.
     pub blank: u64,
     texts: Texts,
-    /// How many texts have so many characters.
-    pub lengths: BTreeMap<usize, u64>,
+    /// How many texts have so many characters, by their number.
+    lengths: Vec<u64>,
     shapes: ShapeCounts,
     /// The first row of each shape, in their order.
     first_rows: Vec<FirstRow>,
     /// What stands at each position from the left.
     pub left: Vec<Position>,
-    /// What stands at each position from the right.
+    /// What stands at each position from the right, but in texts of many words.
     pub right: Vec<Position>,
     pub(crate) divided: Vec<Divided>,
     troubles: Vec<Trouble>,
@@ -130,7 +132,7 @@ impl Default for ColumnSurvey {
             rows: 0,
             blank: 0,
             texts: Texts::default(),
-            lengths: BTreeMap::new(),
+            lengths: Vec::new(),
             shapes: ShapeCounts::keeping(MOST_SHAPES),
             first_rows: Vec::new(),
             left: Vec::new(),
@@ -165,15 +167,17 @@ impl ColumnSurvey {
         if shape == Some(self.first_rows.len()) {
             self.first_rows.push(first());
         }
-        self.places(text, seen & LIKE_DIGIT != 0, first);
-        // Most characters are in few texts.
-        let mut there = seen & ((1 << DIVIDERS.len()) - 1);
+        let (words, has_two_blanks) = if has_space { masks::words(text.as_bytes()) } else { (1, false) };
+        self.places(text, seen & LIKE_DIGIT != 0, words as usize <= WORDS, first);
+        // Most characters are in few texts. One that divides too few to matter is only counted.
+        let (filled, mut there) = (self.filled(), seen & ((1 << DIVIDERS.len()) - 1));
+        let least = if self.sentences * 2 > filled { filled / 2 } else { filled / 20 };
         while there != 0 {
             let n = there.trailing_zeros() as usize;
-            self.divided[n].add(text, DIVIDERS[n] as u8, has_space, line);
+            let has_parts = filled < SURELY || self.divided[n].texts >= least;
+            self.divided[n].add(text, DIVIDERS[n] as u8, has_space, has_parts, line);
             there &= there - 1;
         }
-        let (words, has_two_blanks) = if has_space { masks::words(text.as_bytes()) } else { (1, false) };
         self.kinds(trimmed, seen, words);
         if seen & AT != 0 {
             // What so far holds for few is not asked of every text that follows.
@@ -187,21 +191,16 @@ impl ColumnSurvey {
         }
     }
 
-    /// What stands where; `first` gives the row, should one be kept.
-    fn places(&mut self, text: &str, has_like_digits: bool, first: impl Fn() -> FirstRow) {
+    /// What stands where, from the right if that is of interest; `first` gives the row, should one be kept.
+    fn places(&mut self, text: &str, has_like_digits: bool, from_right: bool, first: impl Fn() -> FirstRow) {
         let mut like_digits = 0;
         let length = if characters::is_plain(text) {
             let reached = text.len().min(POSITIONS);
-            for (positions, from_left) in [(&mut self.left, true), (&mut self.right, false)] {
-                if positions.len() < reached {
-                    positions.resize_with(reached, Position::default);
-                }
-                let (bytes, each) = (text.as_bytes(), positions.iter_mut());
-                if from_left {
-                    each.zip(bytes).for_each(|(position, byte)| position.add_plain(*byte));
-                } else {
-                    each.zip(bytes.iter().rev()).for_each(|(position, byte)| position.add_plain(*byte));
-                }
+            reach(&mut self.left, reached);
+            self.left.iter_mut().zip(text.as_bytes()).for_each(|(position, byte)| position.add_plain(*byte));
+            if from_right {
+                reach(&mut self.right, reached);
+                self.right.iter_mut().zip(text.as_bytes().iter().rev()).for_each(|(position, byte)| position.add_plain(*byte));
             }
             if has_like_digits {
                 for at in (0..reached).step_by(WIDE) {
@@ -214,7 +213,9 @@ impl ColumnSurvey {
         } else {
             let each: Vec<&str> = characters::each(text).collect();
             positions(&mut self.left, each.iter().copied());
-            positions(&mut self.right, each.iter().rev().copied());
+            if from_right {
+                positions(&mut self.right, each.iter().rev().copied());
+            }
             let is_like = |character: &str| matches!(character, "O" | "o" | "I" | "l");
             like_digits |= each.iter().take(POSITIONS).enumerate().fold(0, |found, (at, one)| found | u128::from(is_like(one)) << at);
             each.len()
@@ -225,7 +226,11 @@ impl ColumnSurvey {
             self.left[like_digits.trailing_zeros() as usize].like_digit.get_or_insert_with(&first);
             like_digits &= like_digits - 1;
         }
-        *self.lengths.entry(length.min(1000)).or_default() += 1;
+        let length = length.min(LONGEST);
+        if self.lengths.len() <= length {
+            self.lengths.resize(length + 1, 0);
+        }
+        self.lengths[length] += 1;
     }
 
     /// The survey of a part of a column, to be merged.
@@ -239,7 +244,8 @@ impl ColumnSurvey {
         self.rows += take(&mut part.rows);
         self.blank += take(&mut part.blank);
         self.texts.merge(&mut part.texts);
-        take(&mut part.lengths).into_iter().for_each(|(length, texts)| *self.lengths.entry(length).or_default() += texts);
+        self.lengths.resize(self.lengths.len().max(part.lengths.len()), 0);
+        self.lengths.iter_mut().zip(&mut part.lengths).for_each(|(ours, theirs)| *ours += take(theirs));
         let first_rows = &mut self.first_rows;
         self.shapes.merge_and_tell(&mut part.shapes, |place| first_rows.extend(part.first_rows.get(place).cloned()));
         if part.shapes.in_order().is_empty() {
@@ -339,6 +345,11 @@ impl ColumnSurvey {
         self.texts.repeated()
     }
 
+    /// How many texts have so many characters; those of more than 1,000 count as such of 1,000.
+    pub fn lengths(&self) -> BTreeMap<usize, u64> {
+        self.lengths.iter().copied().enumerate().filter(|(_, texts)| *texts > 0).collect()
+    }
+
     /// The shapes with their counts and first rows, the commonest first, and how many texts have a shape that was not kept.
     pub fn shapes(&self) -> (Vec<(&str, u64, &FirstRow)>, u64) {
         let each = self.shapes.in_order().iter().zip(&self.first_rows);
@@ -397,6 +408,12 @@ fn trim(text: &str) -> &str {
     match text.as_bytes() {
         [b'!'..=b'~', .., b'!'..=b'~'] => text,
         _ => text.trim(),
+    }
+}
+
+fn reach(positions: &mut Vec<Position>, count: usize) {
+    if positions.len() < count {
+        positions.resize_with(count, Position::default);
     }
 }
 

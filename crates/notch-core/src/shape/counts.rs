@@ -149,7 +149,13 @@ impl ShapeCounts {
 
     /// Counts the shape of a text, which stands in that line of the input; gives its place among the counts, if it is kept.
     pub(crate) fn add(&mut self, text: &str, line: u64) -> Option<usize> {
-        let place = self.add_known(text.as_bytes(), text.len()).or_else(|| self.add_unseen(text, line))?;
+        self.add_open(text, text.as_bytes(), line)
+    }
+
+    /// The same of a text with what stands behind it in memory: bytes that begin with it.
+    #[inline]
+    pub(crate) fn add_open(&mut self, text: &str, open: &[u8], line: u64) -> Option<usize> {
+        let place = self.add_known(open, text.len()).or_else(|| self.add_unseen(text, line))?;
         // Rows that went the long way are counted behind others of their batch.
         self.counts[place].first_line = self.counts[place].first_line.min(line);
         Some(place)

@@ -7,6 +7,8 @@ use super::{ColumnSurvey, DIVIDERS, PartSurvey, Position};
 
 /// A layout is proposed when so many of a thousand texts have it.
 pub(super) const LAYOUT: u64 = 850;
+/// The characters that may divide texts of many words.
+const DIVIDERS_OF_PROSE: [char; 6] = [',', ';', '|', '/', '#', '~'];
 
 /// Shapes of days before a time, how many characters they have and how they are read.
 const DAYS: [(&str, usize, &str); 2] = [("[d4]-[d2]-[d2]", 10, "YYYY-MM-DD"), ("[d2].[d2].[d4]", 10, "DD.MM.YYYY")];
@@ -42,11 +44,12 @@ impl ColumnSurvey {
     /// The character that divides the texts into one number of parts most steadily.
     pub(super) fn divider(&self) -> Option<Divider<'_>> {
         let filled = self.filled();
-        if self.sentences * 2 > filled {
-            return None;
-        }
+        // What divides sentences divides them nearly all.
+        let is_prose = self.sentences * 2 > filled;
+        let least = if is_prose { 950 } else { LAYOUT };
         let mut best: Option<(u64, usize, Divider<'_>)> = None;
-        for (divider, divided) in DIVIDERS.iter().zip(&self.divided) {
+        for (divider, divided) in DIVIDERS.iter().zip(&self.divided).filter(|(divider, _)| !is_prose || DIVIDERS_OF_PROSE.contains(divider))
+        {
             let Some((parts, texts)) =
                 divided.counts.iter().filter(|(parts, _)| (2..=super::PARTS).contains(*parts)).max_by_key(|(_, texts)| **texts)
             else {
@@ -63,7 +66,7 @@ impl ColumnSurvey {
             };
             // Of texts in too many parts these were only counted.
             let Some(parts) = divided.parts.get(..parts).filter(|parts| !self.is_in_a_number(*divider, parts)) else { continue };
-            if fits * 1000 < filled * LAYOUT {
+            if fits * 1000 < filled * least {
                 continue;
             }
             // A part that is nearly always blank is none: the divider only begins or ends the text. A few texts more or less decide nothing.
@@ -77,7 +80,10 @@ impl ColumnSurvey {
                 best = Some((fits, used, Divider { character: *divider, parts, optional, undivided: of(1) }));
             }
         }
-        best.map(|(.., divider)| divider)
+        let best = best.map(|(.., divider)| divider);
+        // Where each part has its number, the words beside them are labels.
+        let has_labels = |divider: &Divider<'_>| is_prose && self.numbers_in_each().is_some_and(|(count, ..)| count == divider.parts.len());
+        best.filter(|divider| !has_labels(divider))
     }
 
     /// Whether the texts that a character does not divide are, nearly all, such as stand before it in the others: then the rest is a suffix.
@@ -165,15 +171,15 @@ impl ColumnSurvey {
     /// where the kind of character changes in all, and where a date begins or ends.
     pub(super) fn columns_of_a_record(&self) -> Option<Vec<Range<usize>>> {
         let filled = self.filled();
-        let (length, same) = self.lengths.iter().max_by_key(|(_, texts)| **texts)?;
-        if *length < 16 || *length > super::POSITIONS || same * 1000 < filled * LAYOUT {
+        let (length, same) = self.lengths.iter().enumerate().max_by_key(|(_, texts)| **texts)?;
+        if !(16..=super::POSITIONS).contains(&length) || same * 1000 < filled * LAYOUT {
             return None;
         }
         let share = |position: &super::Position, kind: char| {
             let place = super::KINDS.iter().position(|known| *known == kind).unwrap_or(0);
             position.kinds()[place] as f64 / position.texts().max(1) as f64
         };
-        let positions = &self.left[..*length];
+        let positions = &self.left[..length];
         // Blanks that fill a column stand beside others, or where other texts have none.
         let is_filled = |n: usize| {
             let blank = share(&positions[n], 's');
@@ -201,7 +207,7 @@ impl ColumnSurvey {
         if starts.len() < 3 {
             return None;
         }
-        let ends = starts.iter().skip(1).copied().chain([*length]);
+        let ends = starts.iter().skip(1).copied().chain([length]);
         Some(starts.iter().zip(ends).map(|(start, end)| *start..end).collect())
     }
 

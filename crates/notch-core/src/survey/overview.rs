@@ -125,11 +125,10 @@ impl ColumnOverview {
 impl ColumnSurvey {
     /// What a column is at a glance, all of its rows having been looked at closely.
     pub fn glance(&self) -> Glance {
-        let lengths = [self.lengths.keys().next(), self.lengths.keys().next_back()];
         Glance {
             rows: self.rows,
             blank: self.blank,
-            lengths: lengths[0].copied().zip(lengths[1].copied()),
+            lengths: self.lengths.iter().position(|texts| *texts > 0).zip(self.lengths.iter().rposition(|texts| *texts > 0)),
             distinct: self.texts.distinct(),
             shape: commonest(&self.shapes),
             looks_like: self.looks_like(),

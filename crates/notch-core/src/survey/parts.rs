@@ -5,14 +5,14 @@ use std::mem::take;
 
 use super::{FirstRow, trim};
 use crate::shape::{ShapeCounts, shape};
-use crate::text::masks::each_equal;
+use crate::text::masks::{count_equal, each_equal};
 
 /// How many different characters of a position are told apart.
 const CHARACTERS: usize = 80;
 /// How many parts of a text are looked at.
 pub(crate) const PARTS: usize = 12;
 /// Texts of more words are sentences, whose words are no parts.
-const WORDS: usize = 6;
+pub(crate) const WORDS: usize = 6;
 /// How many different texts of a part are told apart.
 pub(crate) const PART_TEXTS: usize = 16;
 
@@ -131,7 +131,7 @@ impl Position {
 pub(crate) struct PartSurvey {
     pub texts: u64,
     /// The texts, while there are few.
-    pub values: BTreeMap<String, u64>,
+    pub values: Vec<(String, u64)>,
     pub many: bool,
     pub shapes: ShapeCounts,
     /// Years, that is four digits from 1900 to 2099.
@@ -146,10 +146,10 @@ fn two(digits: &[u8]) -> u8 {
 }
 
 impl PartSurvey {
-    /// Takes one of its texts.
-    fn add(&mut self, text: &str, line: u64) {
+    /// Takes one of its texts, with what stands behind it.
+    fn add(&mut self, text: &str, open: &[u8], line: u64) {
         self.texts += 1;
-        self.shapes.add(text, line);
+        self.shapes.add_open(text, open, line);
         if let [b'1', b'9', rest @ ..] | [b'2', b'0', rest @ ..] = text.as_bytes() {
             self.years += u64::from(matches!(rest, [b'0'..=b'9', b'0'..=b'9']));
             self.days += u64::from(
@@ -161,10 +161,14 @@ impl PartSurvey {
         if self.many {
             return;
         }
-        if let Some(count) = self.values.get_mut(text) {
-            *count += 1;
+        self.count(text, 1);
+    }
+
+    fn count(&mut self, text: &str, count: u64) {
+        if let Some((_, known)) = self.values.iter_mut().find(|(known, _)| known == text) {
+            *known += count;
         } else if self.values.len() < PART_TEXTS {
-            self.values.insert(text.to_owned(), 1);
+            self.values.push((text.to_owned(), count));
         } else {
             self.many = true;
         }
@@ -189,19 +193,15 @@ impl PartSurvey {
         self.days += take(&mut part.days);
         self.shapes.merge(&mut part.shapes);
         self.many |= part.many;
-        for (text, count) in take(&mut part.values) {
-            if self.values.len() < PART_TEXTS || self.values.contains_key(&text) {
-                *self.values.entry(text).or_default() += count;
-            } else {
-                self.many = true;
-            }
-        }
+        part.values.drain(..).for_each(|(text, count)| self.count(&text, count));
     }
 }
 
 /// Texts divided by one character.
 #[derive(Debug, Clone, Default)]
 pub(crate) struct Divided {
+    /// How many texts it divides.
+    pub texts: u64,
     /// How many texts have so many parts, of those that have two or more.
     pub counts: BTreeMap<usize, u64>,
     pub parts: Vec<PartSurvey>,
@@ -212,14 +212,16 @@ pub(crate) struct Divided {
 impl Divided {
     /// How many of so many texts it does not divide.
     pub(super) fn undivided(&self, texts: u64) -> u64 {
-        texts - self.counts.values().sum::<u64>()
+        texts - self.texts
     }
 
-    /// Takes a text in which the divider occurs.
-    pub(super) fn add(&mut self, text: &str, divider: u8, has_space: bool, line: u64) {
-        let words = if divider == b' ' { memchr::memchr_iter(divider, text.as_bytes()).count() + 1 } else { 0 };
-        if words > WORDS {
-            *self.counts.entry(words).or_default() += 1;
+    /// Takes a text in which the divider occurs, and its parts if they are of interest.
+    pub(super) fn add(&mut self, text: &str, divider: u8, has_space: bool, has_parts: bool, line: u64) {
+        self.texts += 1;
+        let count = || count_equal(text.as_bytes(), divider) + 1;
+        let only_counted = Some(divider).filter(|divider| !has_parts || *divider == b' ').map(|_| count());
+        if let Some(parts) = only_counted.filter(|parts| !has_parts || *parts > WORDS) {
+            *self.counts.entry(parts).or_default() += 1;
             return;
         }
         let (mut parts, mut from) = (0, 0);
@@ -231,7 +233,8 @@ impl Divided {
                 }
                 let part = &text[from..end];
                 let part = if has_space { trim(part) } else { part };
-                self.parts[parts].add(part, line);
+                let open = &text.as_bytes()[part.as_ptr() as usize - text.as_ptr() as usize..];
+                self.parts[parts].add(part, open, line);
             }
             (parts, from) = (parts + 1, end + 1);
         };
@@ -241,6 +244,7 @@ impl Divided {
     }
 
     pub(super) fn merge(&mut self, part: &mut Divided) {
+        self.texts += take(&mut part.texts);
         take(&mut part.counts).into_iter().for_each(|(parts, texts)| *self.counts.entry(parts).or_default() += texts);
         self.parts.resize_with(self.parts.len().max(part.parts.len()), PartSurvey::default);
         self.parts.iter_mut().zip(&mut part.parts).for_each(|(ours, theirs)| ours.merge(theirs));

@@ -54,7 +54,8 @@ impl ColumnSurvey {
             return format!("code of {} sections by any of \"{}\"", mixed.parts.len(), mixed.characters);
         }
         if let Some(divider) = self.divider() {
-            return format!("code of {} sections by \"{}\"", divider.parts.len(), divider.character);
+            let what = if self.sentences * 2 > filled { "text" } else { "code" };
+            return format!("{what} of {} sections by \"{}\"", divider.parts.len(), divider.character);
         }
         if self.sentences * 2 > filled {
             return "free text".to_owned();
@@ -280,7 +281,8 @@ fn inside<'s>(shape: &'s str, open: &str, close: &str) -> Option<&'s str> {
 fn checks(part: &PartSurvey) -> Option<String> {
     let holds = |count: u64| count * 1000 >= part.texts * HOLDS;
     // A value that stands only once or twice may be a slip.
-    let usual: Vec<(&String, u64)> = part.values.iter().map(|(value, count)| (value, *count)).filter(|(_, count)| *count > 2).collect();
+    let mut usual: Vec<(&String, u64)> = part.values.iter().map(|(value, count)| (value, *count)).filter(|(_, count)| *count > 2).collect();
+    usual.sort_unstable();
     let in_usual: u64 = usual.iter().map(|(_, count)| count).sum();
     let plain = |value: &str| value.chars().all(|c| c.is_alphanumeric());
     if !part.many
@@ -327,7 +329,8 @@ struct Names(BTreeMap<String, usize>);
 impl Names {
     fn of(&mut self, part: &PartSurvey) -> String {
         let is_year = part.years * 1000 >= part.texts * 950;
-        let figures = is_figures(&part.shapes);
+        // A house number before a street is no number.
+        let figures = is_figures(&part.shapes) && part.of_shape(|shape| shape.contains("[s")) * 2 < part.texts;
         let few = !part.many && part.values.len() < super::PART_TEXTS && part.texts > 40;
         self.unused(match (is_year, figures, few) {
             (true, ..) => "year",

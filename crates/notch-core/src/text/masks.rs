@@ -98,6 +98,12 @@ pub(crate) fn each_equal(text: &[u8], byte: u8, mut tell: impl FnMut(usize)) {
     }
 }
 
+/// How often a byte stands in a text.
+#[inline]
+pub(crate) fn count_equal(text: &[u8], byte: u8) -> usize {
+    (0..text.len()).step_by(WIDE).map(|at| (equal(&wide(text, at), byte) & lowest(text.len() - at)).count_ones() as usize).sum()
+}
+
 /// How many words a text has, divided by blanks, and whether two blanks stand together in it.
 #[inline]
 pub(crate) fn words(text: &[u8]) -> (u32, bool) {
@@ -197,6 +203,7 @@ mod tests {
             prop_assert_eq!(kinds(&chunk), (chunk.map(kind), plain(&chunk, |byte| !byte.is_ascii() || byte == b'\r')));
             let mut places = Vec::new();
             each_equal(&bytes[from..to], b'-', |at| places.push(at));
+            prop_assert_eq!(count_equal(&bytes[from..to], b'-'), places.len());
             prop_assert!(places.iter().copied().eq(memchr::memchr_iter(b'-', &bytes[from..to])));
             let text: String = bytes[from..to].iter().map(|byte| if byte % 3 == 0 { ' ' } else { 'x' }).collect();
             prop_assert_eq!(words(text.as_bytes()), (text.split_ascii_whitespace().count() as u32, text.contains("  ")), "{:?}", text);

@@ -27,7 +27,7 @@ fn pieces(survey: &ColumnSurvey, text: &str) -> String {
 fn proposals_make_the_pieces_a_person_would_name() {
     /// What it looks like, its texts, and cells with the pieces proposed for it make of them.
     type Column = (&'static str, fn(u64) -> String, &'static [(&'static str, &'static str)]);
-    let columns: [Column; 33] = [
+    let columns: [Column; 34] = [
         (
             "code of 3 sections by \"-\"",
             |n| format!("R{}-{:05}-{}", n % 9, n * 7919 % 100_000, ["SOW", "DRY", "FIELD", "GATE"][(n % 4) as usize]),
@@ -55,6 +55,21 @@ fn proposals_make_the_pieces_a_person_would_name() {
         ),
         ("date DD.MM.YYYY", |n| format!("{:02}.{:02}.{}", 1 + n % 28, 1 + n % 12, 2019 + n % 9), &[("05.11.2021", "date=2021-11-05")]),
         ("number", |n| format!("{}.{}", n * 13, n % 10), &[("1,250.50", "number=1250.50")]),
+        (
+            "text of 4 sections by \",\"",
+            |n| {
+                let place = ["Fernhollow Seed Bank", "North Slope Farm"][(n % 2) as usize];
+                format!(
+                    "{place}, {} {} Lane, {}, AB{} {}QE",
+                    1 + n % 90,
+                    ["Mill", "Old Quarry"][(n % 2) as usize],
+                    ["Ashby", "Great Wick"][(n / 3 % 2) as usize],
+                    n % 20,
+                    n % 7
+                )
+            },
+            &[("Old Mill, 3 Long Lane, Ashby, AB1 2QE", "group=Old Mill code=3 Long Lane group2=Ashby code2=AB1 2QE")],
+        ),
         (
             "free text",
             |n| format!("{} trays of {} moved to the cold room", n % 50, ["rosa", "acer"][(n % 2) as usize]),
@@ -302,7 +317,7 @@ fn parts_of_a_column_put_together_are_the_column() {
             })
             .collect();
         let shapes = format!("{:?} {:?} {:?}", survey.shapes(), survey.repeated(), survey.troubles());
-        ((survey.rows, survey.blank, survey.distinct(), survey.lengths.clone()), positions, proposals, dividers, shapes)
+        ((survey.rows, survey.blank, survey.distinct(), survey.lengths()), positions, proposals, dividers, shapes)
     };
     let whole = survey(&texts);
     for size in [1, 7, 400, 5000] {

@@ -125,10 +125,11 @@ fn duplicates(survey: &ColumnSurvey, text: &mut String) {
 fn lengths(survey: &ColumnSurvey, text: &mut String) {
     section("Lengths in characters", text);
     // Many lengths are shown in steps.
-    let (least, longest) = (survey.lengths.keys().next().copied().unwrap_or(0), survey.lengths.keys().next_back().copied().unwrap_or(0));
+    let lengths = survey.lengths();
+    let (least, longest) = (lengths.keys().next().copied().unwrap_or(0), lengths.keys().next_back().copied().unwrap_or(0));
     let step = (longest - least) / LENGTHS + 1;
     let mut bins: Vec<(usize, u64)> = Vec::new();
-    for (length, count) in &survey.lengths {
+    for (length, count) in &lengths {
         let from = least + (length - least) / step * step;
         match bins.last_mut().filter(|(known, _)| *known == from) {
             Some((_, sum)) => *sum += count,
@@ -226,7 +227,7 @@ fn map(survey: &ColumnSurvey, text: &mut String) {
     let from_right: String = letters(&survey.right).chars().rev().collect();
     let fill = " ".repeat(length.saturating_sub(width(&from_right)));
     text.push_str(&format!("  {}  from the left\n", letters(&survey.left)));
-    if survey.lengths.len() > 1 {
+    if survey.lengths().len() > 1 {
         text.push_str(&format!("  {fill}{from_right}  from the right\n"));
     }
     text.push_str(
@@ -303,7 +304,7 @@ pub fn survey_json(name: &str, survey: &ColumnSurvey, proposals: &[Proposal]) ->
         "distinct": distinct,
         "distinct_is_exact": exact,
         "looks_like": survey.looks_like(),
-        "lengths": survey.lengths.iter().map(|(length, texts)| json!({ "length": length, "texts": texts })).collect::<Vec<_>>(),
+        "lengths": survey.lengths().iter().map(|(length, texts)| json!({ "length": length, "texts": texts })).collect::<Vec<_>>(),
         "shapes": shapes.iter().map(|(shape, texts, row)| json!({ "shape": shape, "texts": texts, "first": first(row) })).collect::<Vec<_>>(),
         "more_shapes": more_shapes,
         "repeated": repeated.iter().take(100).map(|(text, rows, row)| json!({ "text": text, "rows": rows, "first_row": row })).collect::<Vec<_>>(),
