@@ -148,6 +148,10 @@ impl ColumnSurvey {
             _ => {}
         }
         if self.sentences * 2 > filled {
+            let with_digits: u64 = self.shapes().0.iter().filter(|(shape, ..)| shape.contains("[d")).map(|(_, count, _)| count).sum();
+            if with_digits * 20 < filled {
+                return Vec::new();
+            }
             let name = format!("{}?", names.unused("first_number"));
             return vec![Proposal { names: name, cut: "number".to_owned(), fits: filled }];
         }

@@ -8,6 +8,7 @@ use std::sync::Arc;
 use arrow_array::cast::AsArray;
 use arrow_array::types::{Float32Type, Float64Type};
 use arrow_array::{Array, ArrayRef, LargeStringArray, RecordBatch, StringArray, StringViewArray};
+use arrow_buffer::NullBuffer;
 use arrow_cast::display::{ArrayFormatter, FormatOptions};
 use arrow_schema::{ArrowError, DataType, SchemaRef};
 use parquet::arrow::ProjectionMask;
@@ -178,9 +179,10 @@ enum Texts<'a> {
 
 fn write_rows(arrays: &[Option<&ArrayRef>], rows: usize, into: &mut Vec<u8>) -> Result<(), ArrowError> {
     let options = FormatOptions::new().with_display_error(false);
-    let mut columns: Vec<Option<(&ArrayRef, Texts<'_>)>> = Vec::with_capacity(arrays.len());
+    let mut columns: Vec<Option<(Option<&NullBuffer>, Texts<'_>)>> = Vec::with_capacity(arrays.len());
     for array in arrays {
-        columns.push(array.map(|array| texts_of(array, &options).map(|texts| (array, texts))).transpose()?);
+        let nulls = array.and_then(|array| array.nulls()).filter(|nulls| nulls.null_count() > 0);
+        columns.push(array.map(|array| texts_of(array, &options).map(|texts| (nulls, texts))).transpose()?);
     }
     let mut text = String::new();
     for row in 0..rows {
@@ -189,7 +191,7 @@ fn write_rows(arrays: &[Option<&ArrayRef>], rows: usize, into: &mut Vec<u8>) -> 
             if n > 0 {
                 into.push(b',');
             }
-            let Some((_, texts)) = column.as_ref().filter(|(array, _)| !array.is_null(row)) else { continue };
+            let Some((_, texts)) = column.as_ref().filter(|(nulls, _)| nulls.is_none_or(|nulls| nulls.is_valid(row))) else { continue };
             let text = match texts {
                 Texts::Are(texts) => texts.value(row),
                 Texts::Long(texts) => texts.value(row),
