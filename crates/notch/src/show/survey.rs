@@ -227,7 +227,9 @@ fn map(survey: &ColumnSurvey, text: &mut String) {
     let from_right: String = letters(&survey.right).chars().rev().collect();
     let fill = " ".repeat(length.saturating_sub(width(&from_right)));
     text.push_str(&format!("  {}  from the left\n", letters(&survey.left)));
-    if survey.lengths().len() > 1 {
+    // Of texts of many words it is not known.
+    let is_known = survey.right.first().is_some_and(|position| position.texts() * 100 >= survey.filled() * 95);
+    if survey.lengths().len() > 1 && is_known {
         text.push_str(&format!("  {fill}{from_right}  from the right\n"));
     }
     text.push_str(
