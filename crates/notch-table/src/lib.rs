@@ -58,6 +58,7 @@ pub use error::TableError;
 pub use output::{Format, NewFile, To, format_of, same_file};
 
 pub use options::{From, ReadOptions};
+pub use places::Whereabouts;
 pub use samples::{Sample, each_row_of, gather_rows, samples};
 pub use source::Source;
 pub use table::Table;

@@ -1,7 +1,7 @@
 //! Where rows of several files stood.
 
 use std::collections::VecDeque;
-use std::sync::{Mutex, PoisonError};
+use std::sync::{Arc, Mutex, PoisonError};
 
 use crate::error::TableError;
 
@@ -56,6 +56,30 @@ pub(crate) fn stood(places: Option<&Places>, line: u64) -> (u64, Option<String>)
         None => (line, None),
         Some(None) => (line, Some(String::new())),
         Some(Some((file, line))) => (line, Some(file)),
+    }
+}
+
+/// Tells where lines of a table stood, should it be put together of several files.
+#[derive(Debug, Clone, Default)]
+pub struct Whereabouts(pub(crate) Option<Arc<Places>>);
+
+impl Whereabouts {
+    /// Whether there are several files.
+    pub fn has_files(&self) -> bool {
+        self.0.is_some()
+    }
+
+    /// The line in its file, and the file where it is one of several; blank when that is no longer known.
+    pub fn stood(&self, line: u64) -> (u64, Option<String>) {
+        stood(self.0.as_deref(), line)
+    }
+
+    /// The same in words: `line 17`, or `line 17 of FILE`.
+    pub fn line(&self, line: u64) -> String {
+        match self.stood(line) {
+            (line, Some(file)) if !file.is_empty() => format!("line {line} of {file}"),
+            (line, _) => format!("line {line}"),
+        }
     }
 }
 

@@ -30,7 +30,7 @@ pub use self::rows_out::{OutColumn, RowsOut};
 use crate::csv::{BlockOptions, Blocks, Record, Typed, cell_text};
 use crate::error::TableError;
 use crate::options::ReadOptions;
-use crate::places::{Places, stood};
+use crate::places::{Places, Whereabouts};
 use crate::side_by_side::usual_threads;
 use crate::source::Source;
 use crate::table::Table;
@@ -250,23 +250,8 @@ pub struct Summary {
     pub tally: Tally,
     /// What the output says of itself, one sentence each.
     pub said: Vec<String>,
-    places: Option<Arc<Places>>,
-}
-
-impl Summary {
-    /// Where a line that was counted stands: the line in its file, and the file where it is one of several; blank when that is no longer
-    /// known.
-    pub fn stood(&self, line: u64) -> (u64, Option<String>) {
-        stood(self.places.as_deref(), line)
-    }
-
-    /// The same in words: `line 17`, or `line 17 of FILE`.
-    pub fn line(&self, line: u64) -> String {
-        match self.stood(line) {
-            (line, Some(file)) if !file.is_empty() => format!("line {line} of {file}"),
-            (line, _) => format!("line {line}"),
-        }
-    }
+    /// Where the lines that were counted stood.
+    pub places: Whereabouts,
 }
 
 /// What a first pass over a table is for.
@@ -346,7 +331,7 @@ fn carve_rows(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '
         empty_lines: 0,
         tally: if carving.tells_texts { Tally::with_texts(plan) } else { Tally::new(plan) },
         said: Vec::new(),
-        places: table.places(),
+        places: table.whereabouts(),
     };
     let side_by_side = |sink: &dyn RowSink| {
         let findings = findings.as_ref().map(FindingsFile::separator);

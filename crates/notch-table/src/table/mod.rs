@@ -13,7 +13,7 @@ use crate::columnar::Batches;
 use crate::csv::{Fields, Record, Records, cell_text};
 use crate::encodings::kept_byte;
 use crate::error::{NO_TEXT, TableError};
-use crate::places::Places;
+use crate::places::{Places, Whereabouts};
 use crate::workbook::Sheet;
 
 /// A table whose header has been read.
@@ -205,6 +205,11 @@ impl Table {
     /// Where its rows stood, when they come of several files.
     pub(crate) fn places(&self) -> Option<Arc<Places>> {
         self.places.clone()
+    }
+
+    /// The same, for who tells of them.
+    pub fn whereabouts(&self) -> Whereabouts {
+        Whereabouts(self.places())
     }
 
     /// Gives an error the place in the file that a row stood in, when the rows come of several files.

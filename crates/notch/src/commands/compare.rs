@@ -6,14 +6,14 @@ use std::sync::{Arc, Mutex, PoisonError};
 
 use notch_core::{Plan, PlanOptions, shape};
 use notch_table::{
-    Carving, CellBlock, Encoding, NewFile, OutColumn, Row, RowSink, Source, Table, TableError, WhichCells, carve, write_cell,
+    Carving, CellBlock, Encoding, NewFile, OutColumn, Row, RowSink, Source, Table, TableError, Whereabouts, WhichCells, carve, write_cell,
 };
 
 use super::trace;
 use super::work::files_differ;
 use crate::cli::Compare;
 use crate::jig::Jig;
-use crate::show::{Comparison, Problem, comparison, comparison_json, print, say, watch_for_interrupts};
+use crate::show::{Comparison, Differing, Problem, comparison, comparison_json, print, say, watch_for_interrupts};
 
 /// What the columns compared are called inside.
 const NAMES: [&str; 2] = ["first", "second"];
@@ -55,6 +55,7 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
         seen: Arc::clone(&seen),
         all_to: args.all_to.as_deref().map(NewFile::create).transpose()?,
         line: Vec::new(),
+        places: Whereabouts::default(),
     };
     let outputs = plan.outputs().len();
     let carving = Carving {
@@ -66,9 +67,9 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
     let mut seen = std::mem::take(&mut *seen.lock().unwrap_or_else(PoisonError::into_inner));
     seen.unreadable = done.unreadable;
     if args.json {
-        print(format_args!("{:#}\n", comparison_json(&seen, [&args.first, &args.second], &name)))?;
+        print(format_args!("{:#}\n", comparison_json(&seen, [&args.first, &args.second], &name, &done.places)))?;
     } else {
-        print(comparison(&seen, [&args.first, &args.second], &name))?;
+        print(comparison(&seen, [&args.first, &args.second], &name, &done.places))?;
     }
     Ok(if seen.differ == 0 { ExitCode::SUCCESS } else { ExitCode::from(1) })
 }
@@ -82,20 +83,22 @@ struct Sink {
     seen: Arc<Mutex<Comparison>>,
     all_to: Option<NewFile>,
     line: Vec<u8>,
+    places: Whereabouts,
 }
 
 impl Sink {
-    fn write(&mut self, cells: [&str; 5]) -> Result<(), TableError> {
-        let Some(file) = &mut self.all_to else { return Ok(()) };
+    /// Writes the cells of a row; the last one, the file, where there are several.
+    fn write(&mut self, cells: [&str; 6]) -> Result<(), TableError> {
+        let Some(out) = &mut self.all_to else { return Ok(()) };
         self.line.clear();
-        for (n, cell) in cells.iter().enumerate() {
+        for (n, cell) in cells.iter().take(if self.places.has_files() { 6 } else { 5 }).enumerate() {
             if n > 0 {
                 self.line.push(b',');
             }
             write_cell(cell, b',', &mut self.line);
         }
         self.line.push(b'\n');
-        file.write(&self.line)
+        out.write(&self.line)
     }
 
     fn compare(&mut self, number: u64, line: u64, [first, second, cell]: [&str; 3]) -> Result<(), TableError> {
@@ -104,18 +107,22 @@ impl Sink {
             let mut seen = self.seen.lock().unwrap_or_else(PoisonError::into_inner);
             seen.count(first, second);
             if !same {
-                seen.differs(shape(cell), self.examples, || {
-                    [number.to_string(), line.to_string(), cell.to_owned(), first.to_owned(), second.to_owned()]
-                });
+                let texts = || [cell, first, second].map(str::to_owned);
+                seen.differs(shape(cell), self.examples, || Differing { row: number, line, texts: texts() });
             }
         }
-        if same { Ok(()) } else { self.write([&number.to_string(), &line.to_string(), cell, first, second]) }
+        if same || self.all_to.is_none() {
+            return Ok(());
+        }
+        let (line, file) = self.places.stood(line);
+        self.write([&number.to_string(), &line.to_string(), cell, first, second, file.as_deref().unwrap_or_default()])
     }
 }
 
 impl RowSink for Sink {
-    fn begin(&mut self, _: &Table, _: &Plan, _: &[OutColumn]) -> Result<(), TableError> {
-        self.write(["row", "line", "cell", "first", "second"])
+    fn begin(&mut self, table: &Table, _: &Plan, _: &[OutColumn]) -> Result<(), TableError> {
+        self.places = table.whereabouts();
+        self.write(["row", "line", "cell", "first", "second", "file"])
     }
 
     fn row(&mut self, row: &Row<'_>, _: &Plan, columns: &[OutColumn]) -> Result<(), TableError> {

@@ -17,7 +17,7 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
     let source = Source::from_argument(&args.table);
     let table = Table::open(&source, &args.reading.options())?;
     table.notices().iter().for_each(|notice| say(format_args!("{notice}\n")));
-    let (name, names) = (table.name().to_owned(), table.columns().to_vec());
+    let (name, names, whereabouts) = (table.name().to_owned(), table.columns().to_vec(), table.whereabouts());
     let places = match &args.column {
         Some(column) => vec![place(column, &names)?],
         None => (0..names.len()).collect(),
@@ -53,11 +53,11 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
     }
     if args.json {
         let columns: Vec<_> =
-            surveys.iter().zip(&proposals).map(|((name, survey), proposals)| survey_json(name, survey, proposals)).collect();
+            surveys.iter().zip(&proposals).map(|((name, survey), proposals)| survey_json(name, survey, proposals, &whereabouts)).collect();
         print(format_args!("{:#}\n", json!({ "version": 1, "table": name, "unreadable": unreadable, "columns": columns })))?;
     } else if args.column.is_some() {
         let (column, survey) = &surveys[0];
-        print(page(column, survey, &proposals[0], &name, unreadable))?;
+        print(page(column, survey, &proposals[0], &name, &whereabouts, unreadable))?;
     } else {
         let seen: Vec<(String, Glance)> = surveys.iter().map(|(name, survey)| (name.clone(), survey.glance())).collect();
         print(overview(&seen, &name, unreadable))?;

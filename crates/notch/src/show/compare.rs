@@ -2,9 +2,11 @@
 
 use std::collections::HashMap;
 
+use notch_table::Whereabouts;
 use serde_json::{Value, json};
 use unicode_segmentation::UnicodeSegmentation;
 
+use super::places::at;
 use super::style::{self, set};
 use super::width::{clipped, counted, share, visible, width};
 
@@ -34,8 +36,18 @@ pub struct Comparison {
 #[derive(Debug, Default)]
 struct Group {
     rows: u64,
-    /// Row, line, cell, first, second.
-    examples: Vec<[String; 5]>,
+    examples: Vec<Differing>,
+}
+
+/// A row in which they differ.
+#[derive(Debug)]
+pub struct Differing {
+    /// Its number, from 1.
+    pub row: u64,
+    /// The line it begins in, from 1.
+    pub line: u64,
+    /// What it was cut from, and what the two give.
+    pub texts: [String; 3],
 }
 
 impl Comparison {
@@ -51,7 +63,7 @@ impl Comparison {
     }
 
     /// Keeps a row that differs.
-    pub fn differs(&mut self, shape: String, most: usize, example: impl FnOnce() -> [String; 5]) {
+    pub fn differs(&mut self, shape: String, most: usize, example: impl FnOnce() -> Differing) {
         let key = if self.groups.contains_key(&shape) || self.groups.len() < KEPT_SHAPES { shape } else { "other shapes".to_owned() };
         let group = self.groups.entry(key).or_default();
         group.rows += 1;
@@ -69,7 +81,7 @@ impl Comparison {
 }
 
 /// The comparison as text.
-pub fn comparison(seen: &Comparison, cuts: [&str; 2], table: &str) -> String {
+pub fn comparison(seen: &Comparison, cuts: [&str; 2], table: &str, places: &Whereabouts) -> String {
     let rows = seen.same + seen.differ;
     let head = match seen.differ {
         0 => format!("The same in all {} of {table}.", counted(rows, "row")),
@@ -86,8 +98,8 @@ pub fn comparison(seen: &Comparison, cuts: [&str; 2], table: &str) -> String {
     for (shape, group) in ranked.iter().take(MOST_SHAPES) {
         let shape = if shape.is_empty() { "(blank)".to_owned() } else { visible(shape) };
         text.push_str(&format!("\n{}\n", set(style::FINDING, format!("{} like {shape}", counted(group.rows, "row")))));
-        for [row, line, cell, first, second] in &group.examples {
-            text.push_str(&format!("  row {row}  line {line}  {}\n", shown(cell)));
+        for Differing { row, line, texts: [cell, first, second] } in &group.examples {
+            text.push_str(&format!("  row {row}  {}  {}\n", places.line(*line), shown(cell)));
             text.push_str(&side_by_side(first, second));
         }
     }
@@ -122,10 +134,10 @@ fn side_by_side(first: &str, second: &str) -> String {
 }
 
 /// The comparison as JSON, documented in docs/json.md.
-pub fn comparison_json(seen: &Comparison, cuts: [&str; 2], table: &str) -> Value {
+pub fn comparison_json(seen: &Comparison, cuts: [&str; 2], table: &str, places: &Whereabouts) -> Value {
     let groups = seen.ranked().into_iter().map(|(shape, group)| {
-        let examples = group.examples.iter().map(|[row, line, cell, first, second]| {
-            json!({ "row": row.parse::<u64>().ok(), "line": line.parse::<u64>().ok(), "cell": cell, "first": first, "second": second })
+        let examples = group.examples.iter().map(|Differing { row, line, texts: [cell, first, second] }| {
+            at(places, "line", *line, json!({ "row": row, "cell": cell, "first": first, "second": second }))
         });
         json!({ "shape": shape, "rows": group.rows, "examples": examples.collect::<Vec<_>>() })
     });

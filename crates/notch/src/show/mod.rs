@@ -3,6 +3,7 @@
 mod columns;
 mod compare;
 mod jig;
+mod places;
 mod preview;
 mod print;
 mod problem;
@@ -15,7 +16,7 @@ mod trace;
 mod width;
 
 pub use columns::{Align, aligned};
-pub use compare::{Comparison, comparison, comparison_json};
+pub use compare::{Comparison, Differing, comparison, comparison_json};
 pub use jig::jig_page;
 pub use preview::Preview;
 pub use print::{print, say};

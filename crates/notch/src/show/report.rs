@@ -5,6 +5,7 @@ use notch_table::Summary;
 use serde_json::{Value, json};
 
 use super::columns::{Align, aligned};
+use super::places::at;
 use super::style::{self, set};
 use super::summary::{Outcome, allowed, drifted, name, outputs, shapes, unchecked};
 use super::width::{clipped, counted, share, visible, window};
@@ -49,7 +50,13 @@ pub fn report(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcome, li
             .map(|(about, kind, reason, tally)| {
                 let reason = if reason == kind.name() { String::new() } else { visible(reason) };
                 let kind = kind.name().to_owned();
-                vec![tally.count.to_string(), name(plan, about), kind, reason, format!("first in {}", summary.line(tally.first_line))]
+                vec![
+                    tally.count.to_string(),
+                    name(plan, about),
+                    kind,
+                    reason,
+                    format!("first in {}", summary.places.line(tally.first_line)),
+                ]
             })
             .collect();
         text.push_str(&aligned(&rows, &[Align::Right, Align::Left, Align::Left, Align::Left, Align::Left]));
@@ -78,7 +85,9 @@ fn group_text(summary: &Summary, plan: &Plan, about: About, kind: FindingKind, g
     let shown: Vec<Vec<String>> = reasons
         .iter()
         .take(MOST_REASONS)
-        .map(|(reason, tally)| vec![tally.count.to_string(), visible(reason), format!("first in {}", summary.line(tally.first_line))])
+        .map(|(reason, tally)| {
+            vec![tally.count.to_string(), visible(reason), format!("first in {}", summary.places.line(tally.first_line))]
+        })
         .collect();
     text.push_str(&aligned(&shown, &[Align::Right, Align::Left, Align::Left]));
     if reasons.len() > MOST_REASONS {
@@ -97,7 +106,7 @@ fn group_text(summary: &Summary, plan: &Plan, about: About, kind: FindingKind, g
             let value = if example.value == example.cell { String::new() } else { quoted(&example.value) };
             let says_more = reasons.first().is_none_or(|(reason, _)| *reason != example.reason);
             let reason = if reasons.len() > 1 || says_more { visible(&example.reason) } else { String::new() };
-            vec![format!("row {}", example.row), summary.line(example.line), quoted(&example.cell), value, reason]
+            vec![format!("row {}", example.row), summary.places.line(example.line), quoted(&example.cell), value, reason]
         })
         .collect();
     // A column in which nothing stands takes no room.
@@ -109,14 +118,7 @@ fn group_text(summary: &Summary, plan: &Plan, about: About, kind: FindingKind, g
 
 /// The report as JSON, documented in docs/json.md.
 pub fn report_json(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcome) -> Value {
-    let at = |key: &str, line: u64, mut object: Value| {
-        let (line, file) = summary.stood(line);
-        object[key] = line.into();
-        if let Some(file) = file {
-            object["file"] = file.into();
-        }
-        object
-    };
+    let at = |key: &str, line: u64, object: Value| at(&summary.places, key, line, object);
     let shapes = |shapes: &ShapeCounts| -> Vec<Value> {
         let shapes = shapes.ranked().into_iter();
         shapes.map(|shape| at("first_line", shape.first_line, json!({ "shape": shape.shape, "rows": shape.count }))).collect()

@@ -79,7 +79,7 @@ pub fn drifted(summary: &Summary, drifts: &[Drift], points: f64) -> String {
         .iter()
         .map(|drift| {
             let shape = if drift.shape.is_empty() { "(blank)".to_owned() } else { visible(&drift.shape) };
-            let first = drift.first_line.map_or(String::new(), |line| format!("first in {}", summary.line(line)));
+            let first = drift.first_line.map_or(String::new(), |line| format!("first in {}", summary.places.line(line)));
             let moved = match drift.before {
                 None => format!("never seen before, now {}", counted(drift.rows, "row")),
                 Some(before) => format!("was in {before:.1}% of the rows, now in {:.1}%", drift.now),
@@ -218,7 +218,7 @@ fn findings(summary: &Summary, plan: &Plan, lists_findings: bool) -> String {
     let (notes, found): (Vec<_>, Vec<_>) = all.into_iter().partition(|(_, kind, ..)| kind.is_note());
     let mut text = String::new();
     let row = |(about, kind, reason, tally): &(About, FindingKind, &str, &notch_core::FindingTally)| {
-        let first = format!("first in {}", summary.line(tally.first_line));
+        let first = format!("first in {}", summary.places.line(tally.first_line));
         vec![tally.count.to_string(), name(plan, *about), kind.name().to_owned(), visible(reason), first]
     };
     let align = [Align::Right, Align::Left, Align::Left, Align::Left, Align::Left];
@@ -236,7 +236,7 @@ fn findings(summary: &Summary, plan: &Plan, lists_findings: bool) -> String {
         text.push('\n');
     }
     for (about, kind, reason, tally) in &notes {
-        let (name, n, first) = (name(plan, *about), tally.count, summary.line(tally.first_line));
+        let (name, n, first) = (name(plan, *about), tally.count, summary.places.line(tally.first_line));
         let verb = if n == 1 { "is" } else { "are" };
         text.push_str(&match kind {
             FindingKind::Doubtful => {

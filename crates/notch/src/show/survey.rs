@@ -1,9 +1,11 @@
 //! What `notch survey` prints: one line a column, or the page of one column.
 
-use notch_core::{ColumnSurvey, Distinct, Glance, Position, Proposal};
+use notch_core::{ColumnSurvey, Distinct, FirstRow, Glance, Position, Proposal};
+use notch_table::Whereabouts;
 use serde_json::{Value, json};
 
 use super::columns::{Align, aligned};
+use super::places::at;
 use super::style::{self, set};
 use super::trace::ruler;
 use super::width::{clipped, counted, share, visible, width, window};
@@ -65,8 +67,13 @@ pub fn overview(columns: &[(String, Glance)], table: &str, unreadable: u64) -> S
     text
 }
 
+/// The row, and where it stood if the table has several files.
+fn row_of(first: &FirstRow, places: &Whereabouts) -> String {
+    if places.has_files() { format!("row {}, {}", first.row, places.line(first.line)) } else { format!("row {}", first.row) }
+}
+
 /// The page of one column; of each proposal how many of the rows it fits.
-pub fn page(name: &str, survey: &ColumnSurvey, proposals: &[Proposal], table: &str, unreadable: u64) -> String {
+pub fn page(name: &str, survey: &ColumnSurvey, proposals: &[Proposal], table: &str, places: &Whereabouts, unreadable: u64) -> String {
     let filled = survey.filled();
     let head = format!(
         "{name} of {table}: {}, {} filled, {} blank, {} distinct.",
@@ -87,10 +94,10 @@ pub fn page(name: &str, survey: &ColumnSurvey, proposals: &[Proposal], table: &s
     }
     duplicates(survey, &mut text);
     lengths(survey, &mut text);
-    shapes(survey, &mut text);
+    shapes(survey, places, &mut text);
     map(survey, &mut text);
     dividers(survey, &mut text);
-    trouble(survey, &mut text);
+    trouble(survey, places, &mut text);
     section("Cuts that suit it", &mut text);
     if proposals.is_empty() {
         text.push_str("  None by its looks alone. Draw one on its texts: notch trace 'CUT' -t TABLE -c COLUMN\n");
@@ -148,7 +155,7 @@ fn lengths(survey: &ColumnSurvey, text: &mut String) {
     text.push_str(&aligned(&rows, &[Align::Right, Align::Right, Align::Left]));
 }
 
-fn shapes(survey: &ColumnSurvey, text: &mut String) {
+fn shapes(survey: &ColumnSurvey, places: &Whereabouts, text: &mut String) {
     let (shapes, more) = survey.shapes();
     let mut families: std::collections::BTreeMap<String, (u64, usize)> = std::collections::BTreeMap::new();
     for (shape, count, _) in &shapes {
@@ -156,14 +163,14 @@ fn shapes(survey: &ColumnSurvey, text: &mut String) {
         (*texts, *of) = (*texts + count, *of + 1);
     }
     section(&format!("Shapes: {}, of {} but for the lengths of their runs", shapes.len(), counted(families.len() as u64, "kind")), text);
-    let row = |(shape, count, first): &(&str, u64, &notch_core::FirstRow)| {
+    let row = |(shape, count, first): &(&str, u64, &FirstRow)| {
         let example = clipped(&visible(&first.text).replace(' ', "␣"), WIDEST);
         vec![
             count.to_string(),
             share(*count, survey.filled()),
             clipped(&visible(shape), WIDEST),
             format!("“{example}”"),
-            format!("row {}", first.row),
+            row_of(first, places),
         ]
     };
     let align = [Align::Right, Align::Right, Align::Left, Align::Left, Align::Left];
@@ -271,7 +278,7 @@ fn dividers(survey: &ColumnSurvey, text: &mut String) {
     }
 }
 
-fn trouble(survey: &ColumnSurvey, text: &mut String) {
+fn trouble(survey: &ColumnSurvey, places: &Whereabouts, text: &mut String) {
     let troubles = survey.troubles();
     if troubles.is_empty() {
         return;
@@ -281,20 +288,20 @@ fn trouble(survey: &ColumnSurvey, text: &mut String) {
         .iter()
         .map(|trouble| {
             let example = clipped(&visible(&trouble.first.text).replace(' ', "␣"), WIDEST);
-            vec![trouble.texts.to_string(), trouble.what.to_owned(), format!("“{example}”"), format!("row {}", trouble.first.row)]
+            vec![trouble.texts.to_string(), trouble.what.to_owned(), format!("“{example}”"), row_of(&trouble.first, places)]
         })
         .collect();
     text.push_str(&aligned(&rows, &[Align::Right, Align::Left, Align::Left, Align::Left]));
 }
 
 /// A column as JSON, documented in docs/json.md.
-pub fn survey_json(name: &str, survey: &ColumnSurvey, proposals: &[Proposal]) -> Value {
+pub fn survey_json(name: &str, survey: &ColumnSurvey, proposals: &[Proposal], places: &Whereabouts) -> Value {
     let (shapes, more_shapes) = survey.shapes();
     let (distinct, exact) = match survey.distinct() {
         Distinct::Exactly(n) => (n, true),
         Distinct::About(n) => (n, false),
     };
-    let first = |first: &notch_core::FirstRow| json!({ "row": first.row, "line": first.line, "text": first.text });
+    let first = |first: &FirstRow| at(places, "line", first.line, json!({ "row": first.row, "text": first.text }));
     let positions = |positions: &[Position]| -> Vec<Value> {
         positions.iter().map(|position| json!({ "texts": position.texts(), "letter": position.letter() })).collect()
     };

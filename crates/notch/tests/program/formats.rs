@@ -83,6 +83,10 @@ fn several_tables_and_lines() {
         &["carve", "2024-0[12].csv", "h = {lot} | after \";\"", "--findings", "f.jsonl"],
         &["check", "2024-0[12].csv", "h = {lot} | after \";\""],
         &["check", "2024-0[12].csv", "h = {lot} | after \";\"", "--json"],
+        &["compare", "2024-0[12].csv", "first 3", "part 1 of 2 by \"-\"", "-c", "lot", "--all-to", "d.csv"],
+        &["compare", "2024-0[12].csv", "first 4", "{lot}", "-c", "lot", "--json"],
+        &["survey", "2024-0[12].csv", "-c", "lot"],
+        &["survey", "2024-0[12].csv", "-c", "qty", "--json"],
         &["carve", "202?-01.csv", "h = {lot} | first 1"],
         &["carve", "202?-0[23].*", "h = {lot} | first 1"],
         &["carve", ".", "h = {lot} | first 1"],
@@ -92,7 +96,7 @@ fn several_tables_and_lines() {
     ] {
         folder.show(args);
     }
-    ["r.csv", "f.csv", "f.jsonl"].iter().for_each(|file| folder.show_file(file));
+    ["r.csv", "f.csv", "f.jsonl", "d.csv"].iter().for_each(|file| folder.show_file(file));
     insta::assert_snapshot!(folder.screen);
 }
 
