@@ -9,7 +9,7 @@ use xxhash_rust::xxh3::xxh3_64;
 /// How many different texts are counted one by one; of more, their number is estimated.
 const MOST_TEXTS: usize = 50_000;
 /// A part of a survey that has seen more texts forgets them when it is over.
-const MOST_KNOWN: usize = 6000;
+const MOST_KNOWN: usize = 8192;
 /// How many bits the estimate has.
 const SKETCH: usize = 1 << 20;
 

@@ -256,7 +256,7 @@ fn dividers(survey: &ColumnSurvey, text: &mut String) {
         let said: Vec<String> = counts.iter().take(4).map(|(parts, texts)| format!("{parts} in {texts}")).collect();
         let divider = if divider == ' ' { "a blank".to_owned() } else { format!("\"{divider}\"") };
         text.push_str(&format!("  by {divider}: parts {}\n", said.join(", ")));
-        let usual = counts.first().map_or(0, |(parts, _)| **parts);
+        let usual = counts.iter().map(|(parts, _)| **parts).find(|parts| *parts > 1).unwrap_or(0);
         let rows: Vec<Vec<String>> = parts
             .iter()
             .take(usual)
