@@ -359,7 +359,7 @@ impl ColumnSurvey {
     }
 
     /// The characters that divide at least half of the texts, with how many texts have so many parts, and the shapes of each part but where
-    /// most texts are sentences.
+    /// most texts are sentences and it does not divide them all.
     pub fn dividers(&self) -> Vec<(char, BTreeMap<usize, u64>, Vec<&ShapeCounts>)> {
         let half = self.filled().div_ceil(2).max(1);
         let divides =
@@ -369,10 +369,11 @@ impl ColumnSurvey {
             let one = Some((1, divided.undivided(self.filled()))).filter(|(_, texts)| *texts > 0);
             divided.counts.clone().into_iter().chain(one).collect()
         };
-        // What divides sentences has no parts worth looking at.
-        let has_parts = self.sentences * 2 <= self.filled();
+        // What divides sentences has no parts worth looking at, but where it divides them all.
+        let is_prose = self.sentences * 2 > self.filled();
+        let own = self.divider().map(|divider| divider.character);
         each.map(|(divider, divided)| {
-            let parts = divided.parts.iter().filter(|_| has_parts);
+            let parts = divided.parts.iter().filter(|_| !is_prose || own == Some(*divider));
             (*divider, counts(divided), parts.map(|part| &part.shapes).collect())
         })
         .collect()

@@ -335,13 +335,20 @@ impl Names {
         let is_year = part.years * 1000 >= part.texts * 950;
         // A house number before a street is no number.
         let figures = is_figures(&part.shapes) && part.of_shape(|shape| shape.contains("[s")) * 2 < part.texts;
+        let has_at = part.of_shape(|shape| shape.contains('@')) * 100 >= part.texts * 95;
         let few = !part.many && part.values.len() < super::PART_TEXTS && part.texts > 40;
-        self.unused(match (is_year, figures, few) {
-            (true, ..) => "year",
-            (_, true, _) => "number",
-            (_, _, true) => "group",
-            _ => "code",
-        })
+        let what = if is_year {
+            "year"
+        } else if figures {
+            "number"
+        } else if has_at {
+            "email"
+        } else if few {
+            "group"
+        } else {
+            "code"
+        };
+        self.unused(what)
     }
 
     fn unused(&mut self, name: &str) -> String {

@@ -27,7 +27,7 @@ fn pieces(survey: &ColumnSurvey, text: &str) -> String {
 fn proposals_make_the_pieces_a_person_would_name() {
     /// What it looks like, its texts, and cells with the pieces proposed for it make of them.
     type Column = (&'static str, fn(u64) -> String, &'static [(&'static str, &'static str)]);
-    let columns: [Column; 35] = [
+    let columns: [Column; 36] = [
         (
             "code of 3 sections by \"-\"",
             |n| format!("R{}-{:05}-{}", n % 9, n * 7919 % 100_000, ["SOW", "DRY", "FIELD", "GATE"][(n % 4) as usize]),
@@ -69,6 +69,11 @@ fn proposals_make_the_pieces_a_person_would_name() {
                 )
             },
             &[("Old Mill, 3 Long Lane, Ashby, AB1 2QE", "group=Old Mill code=3 Long Lane group2=Ashby code2=AB1 2QE")],
+        ),
+        (
+            "text of 3 sections by \";\"",
+            |n| format!("Keeper {}; {}; k{n}@fernhollow.example", n % 97, ["head of the store", "volunteer"][(n % 2) as usize]),
+            &[("Iris Moran; keeper; iris@north.example", "code=Iris Moran group=keeper email=iris@north.example")],
         ),
         (
             "free text",
