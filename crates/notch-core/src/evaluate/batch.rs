@@ -107,10 +107,10 @@ impl<'a> Batch<'a> {
         self.scratch.columns.sources[source][row] == Place::NONE
     }
 
-    /// Sets a cell that does not stand in the block as it is.
-    pub fn set_cell(&mut self, source: usize, row: usize, text: &str) {
+    /// Sets a cell that does not stand in the block as it is: `write` is given the block, and writes the text behind what stands there.
+    pub fn set_cell(&mut self, source: usize, row: usize, write: impl FnOnce(&mut String)) {
         let from = self.text.len();
-        self.text.push_str(text);
+        write(self.text);
         self.scratch.columns.sources[source][row] = Place::new(from, self.text.len());
     }
 

@@ -11,7 +11,7 @@ use super::rejects::Rejects;
 use super::rows::ReadRow;
 use super::text_out::TextOut;
 use super::{Carving, CellBlock, Encoding, NewCells, OutColumn, Progress, Row, RowSink, Summary, WhichCells};
-use crate::csv::{Block, Blocks, Index, Record, bare_cell, cell_text};
+use crate::csv::{Block, Blocks, Index, Record, bare_cell, cell_text, write_text_of};
 use crate::error::TableError;
 use crate::places::Places;
 use crate::side_by_side::{SideBySide, usual_threads};
@@ -179,12 +179,18 @@ impl<'b> Rows<'b> {
                 continue;
             }
             for (row, n) in rows.iter().enumerate() {
-                if batch.is_unset(source, row) {
+                if !batch.is_unset(source, row) {
+                    continue;
+                }
+                if self.odd.is_none() {
+                    let (from, to) = self.index.field(*n as usize, column.index);
+                    batch.set_cell(source, row, |text| write_text_of(text, from as usize..to as usize));
+                } else {
                     let record = self.record(*n as usize, batch.block());
                     let field = &record.raw[record.fields.at(column.index)];
                     // That it is text has been seen.
                     let cell = std::str::from_utf8(field).map(cell_text).unwrap_or_default().into_owned();
-                    batch.set_cell(source, row, &cell);
+                    batch.set_cell(source, row, |text| text.push_str(&cell));
                 }
             }
         }

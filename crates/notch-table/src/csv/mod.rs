@@ -15,7 +15,7 @@ mod separator;
 pub(crate) use blocks::{Block, BlockOptions, Blocks};
 pub(crate) use fields::Fields;
 pub(crate) use index::{Index, RawRecord};
-pub(crate) use quote::{asks_for_quotes, bare_cell, write_cell_bytes};
+pub(crate) use quote::{asks_for_quotes, bare_cell, write_cell_bytes, write_text_of};
 pub use quote::{cell_text, write_cell};
 pub(crate) use records::{Record, Records, Typed};
 pub(crate) use separator::find_separator;

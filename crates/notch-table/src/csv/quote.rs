@@ -1,6 +1,7 @@
 //! A field's bytes ↔ a cell's text.
 
 use std::borrow::Cow;
+use std::ops::Range;
 
 use memchr::memchr;
 use wide::u8x16;
@@ -15,24 +16,30 @@ pub fn cell_text(field: &str) -> Cow<'_, str> {
     match memchr(b'"', inside.as_bytes()) {
         Some(end) if end + 1 == inside.len() => Cow::Borrowed(&inside[..end]),
         _ => {
-            let mut text = String::with_capacity(inside.len());
-            let mut rest = inside;
-            while let Some(at) = memchr(b'"', rest.as_bytes()) {
-                text.push_str(&rest[..at]);
-                rest = &rest[at + 1..];
-                match rest.strip_prefix('"') {
-                    Some(behind) => {
-                        text.push('"');
-                        rest = behind;
-                    }
-                    // The closing quote: the rest is as it stands.
-                    None => break,
-                }
-            }
-            text.push_str(rest);
-            Cow::Owned(text)
+            let mut text = field.to_owned();
+            write_text_of(&mut text, 0..field.len());
+            Cow::Owned(text.split_off(field.len()))
         }
     }
+}
+
+/// Writes the text of a field, which lies in a text, behind what stands there.
+pub(crate) fn write_text_of(text: &mut String, field: Range<usize>) {
+    if text.as_bytes()[field.clone()].first() != Some(&b'"') {
+        return text.extend_from_within(field);
+    }
+    let (mut rest, end) = (field.start + 1, field.end);
+    while let Some(at) = memchr(b'"', &text.as_bytes()[rest..end]) {
+        text.extend_from_within(rest..rest + at);
+        rest += at + 1;
+        // At the closing quote the rest is as it stands.
+        if text.as_bytes()[rest..end].first() != Some(&b'"') {
+            break;
+        }
+        text.push('"');
+        rest += 1;
+    }
+    text.extend_from_within(rest..end);
 }
 
 /// Where the text of a field lies, from one place to another, when it stands in the bytes as it is: in quotes without any inside, or bare.
