@@ -24,12 +24,8 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
     };
     let step = args.sample.map_or(1, |wanted| sample_step(&args.table, wanted));
     let name_of = |place: &usize| names[*place].clone();
-    let is_sample = || {
-        if step > 1 {
-            say(format_args!("Every {step}th row was looked at; the figures are those of the sample.\n"));
-        }
-    };
-    if args.column.is_none() && !args.json && args.save_jig.is_none() {
+    // Of a sample all rows can be looked at closely.
+    if args.column.is_none() && !args.json && args.save_jig.is_none() && step == 1 {
         let how = Gathering {
             whole: ColumnOverview::default,
             part: ColumnOverview::part,
@@ -37,14 +33,15 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
             merge: ColumnOverview::merge,
         };
         let (seen, unreadable) = gather(table, &places, step, &how)?;
-        is_sample();
         let seen: Vec<(String, Glance)> = places.iter().map(name_of).zip(seen.iter().map(ColumnOverview::glance)).collect();
         print(overview(&seen, &name, unreadable))?;
         return Ok(ExitCode::SUCCESS);
     }
     let how = Gathering { whole: ColumnSurvey::default, part: ColumnSurvey::part, add: ColumnSurvey::add, merge: ColumnSurvey::merge };
     let (surveys, unreadable) = gather(table, &places, step, &how)?;
-    is_sample();
+    if step > 1 {
+        say(format_args!("Every {step}th row was looked at; the figures are those of the sample.\n"));
+    }
     let surveys: Vec<(String, ColumnSurvey)> = places.iter().map(name_of).zip(surveys).collect();
     let proposals: Vec<Vec<Proposal>> = surveys.iter().map(|(_, survey)| survey.proposals(&names)).collect();
     if let Some(path) = &args.save_jig {
