@@ -147,6 +147,15 @@ impl ShapeCounts {
         &self.counts
     }
 
+    /// Counts the shape of a text; gives whether each of its bytes is a character, as is known of most. Those
+    /// that come later stand in later lines.
+    pub(crate) fn add_telling_plain(&mut self, text: &str, line: u64) -> bool {
+        self.add_known(text.as_bytes(), text.len()).is_some() || {
+            self.add_unseen(text, line);
+            characters::is_plain(text)
+        }
+    }
+
     /// Counts the shape of a text, which stands in that line of the input; gives its place among the counts, if it is kept.
     pub(crate) fn add(&mut self, text: &str, line: u64) -> Option<usize> {
         self.add_open(text, text.as_bytes(), line)

@@ -4,7 +4,7 @@ use std::cmp::Reverse;
 use std::mem::take;
 
 use super::texts::{Distinct, Hashes};
-use super::{ColumnSurvey, MOST_SHAPES, trim};
+use super::{ColumnSurvey, LONGEST, MOST_SHAPES, trim};
 use crate::shape::{ShapeCount, ShapeCounts};
 use crate::text::characters;
 
@@ -88,8 +88,8 @@ impl ColumnOverview {
             return;
         }
         self.texts.add(text);
-        self.shapes.add(text, line);
-        let length = if characters::is_plain(text) { text.len() } else { characters::count(text) }.min(1000);
+        let is_plain = self.shapes.add_telling_plain(text, line);
+        let length = if is_plain { text.len() } else { characters::count(text) }.min(LONGEST);
         let (least, most) = self.lengths.unwrap_or((length, length));
         self.lengths = Some((least.min(length), most.max(length)));
     }

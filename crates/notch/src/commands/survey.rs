@@ -83,7 +83,8 @@ fn gather<G: Send>(table: Table, places: &[usize], step: u64, how: &Gathering<G>
         each(how.whole),
         || each(how.part),
         |(columns, unreadable), place, row, line, cell| match cell {
-            Some(cell) if (row - 1) % step == 0 => (how.add)(&mut columns[place], cell, row, line),
+            // Divisions are dear, and mostly there is no sample.
+            Some(cell) if step == 1 || (row - 1) % step == 0 => (how.add)(&mut columns[place], cell, row, line),
             Some(_) => {}
             None => *unreadable += 1,
         },
