@@ -7,7 +7,7 @@ use std::sync::atomic::AtomicBool;
 use notch_core::shape;
 
 use crate::carve::BLOCK;
-use crate::csv::{BlockOptions, Blocks, bare_cell, cell_text};
+use crate::csv::{BlockOptions, Blocks, cell_text};
 use crate::error::TableError;
 use crate::side_by_side::{SideBySide, usual_threads};
 use crate::table::Table;
@@ -142,13 +142,11 @@ pub fn gather_rows<P: Send, T: Send>(
             // What is known of one column stays in a core's nearest cache while its cells come.
             for (place, column) in columns.iter().enumerate() {
                 for (n, number, line) in &*rows {
-                    let bare = text.zip(bare_cell(&bytes, index.field(*n, *column)));
-                    let bare = bare.and_then(|(text, (from, to))| text.get(from as usize..to as usize));
-                    let cell = bare.map(Cow::Borrowed).or_else(|| {
-                        let record = index.record(*n, &bytes, block.line);
-                        Some(cell_text(&record.readable(width).ok()?[record.fields.at(*column)]))
-                    });
-                    work(part, place, *number, *line, cell.as_deref());
+                    let (from, to) = index.field(*n, *column);
+                    let (from, to) = (from as usize, to as usize);
+                    // That a row is text has been seen, should the block as a whole be none.
+                    let field = text.map_or_else(|| std::str::from_utf8(&bytes[from..to]).unwrap_or_default(), |text| &text[from..to]);
+                    work(part, place, *number, *line, Some(&cell_text(field)));
                 }
             }
             block.give_back(bytes);

@@ -259,18 +259,13 @@ impl Runs {
             n += 1;
             match *step {
                 Step::Either { ref texts, .. } => {
-                    let mut ways = texts.iter().filter(|way| text[at..].starts_with(way));
-                    let first = ways.next()?;
-                    // The last way that is left needs no return.
-                    let mut way = first;
-                    for next in ways {
+                    for way in texts.iter().filter(|way| text[at..].starts_with(way)) {
                         let end = self.follow(n, at + way.len(), search);
                         if end.is_some() || !search.try_one() {
                             return end;
                         }
-                        way = next;
                     }
-                    at += way.len();
+                    return None;
                 }
                 Step::Maybe(behind) => {
                     let end = self.follow(n, at, search);

@@ -218,11 +218,12 @@ impl Divided {
     /// Takes a text in which the divider occurs, and its parts if they are of interest.
     pub(super) fn add(&mut self, text: &str, divider: u8, has_space: bool, has_parts: bool, line: u64) {
         self.texts += 1;
-        let count = || count_equal(text.as_bytes(), divider) + 1;
-        let only_counted = Some(divider).filter(|divider| !has_parts || *divider == b' ').map(|_| count());
-        if let Some(parts) = only_counted.filter(|parts| !has_parts || *parts > WORDS) {
-            *self.counts.entry(parts).or_default() += 1;
-            return;
+        if !has_parts || divider == b' ' {
+            let parts = count_equal(text.as_bytes(), divider) + 1;
+            if !has_parts || parts > WORDS {
+                *self.counts.entry(parts).or_default() += 1;
+                return;
+            }
         }
         let (mut parts, mut from) = (0, 0);
         let mut end_part = |end: usize| {
