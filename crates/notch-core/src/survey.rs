@@ -13,7 +13,7 @@ use crate::conditions::is_email;
 use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
 use crate::text::characters;
-use crate::text::masks::{self, WIDE, equal, wide};
+use crate::text::masks::{self, WIDE, wide};
 pub use overview::{ColumnOverview, Glance};
 pub(crate) use parts::{Divided, PART_TEXTS, PARTS, PartSurvey, WORDS};
 pub use parts::{KINDS, Position};
@@ -24,13 +24,24 @@ use texts::Texts;
 /// How many shapes are told apart.
 const MOST_SHAPES: usize = 10_000;
 /// So many texts of each part are asked what they are, whatever the others have been.
-const SURELY: u64 = 100;
+const SURELY: u64 = 50;
 /// Texts of more characters count as such of so many.
 const LONGEST: usize = 1000;
 /// How many positions from either end are looked at.
 const POSITIONS: usize = 120;
+/// What stands at them is told by all rows up to this one, and by one in 16 behind it.
+const FIRST_ROWS: u64 = 65_536;
+
+/// Whether a row is among those that are looked at: all up to `first`, and of those behind one in 2 to the power of `bits`, scattered, so that
+/// nothing that comes back every so many rows is missed. Which ones they are does not depend on how the rows are divided.
+fn is_looked_at(row: u64, first: u64, bits: u32) -> bool {
+    // 2^64 divided by the golden ratio: its multiples are spread evenly (Knuth, The Art of Computer Programming, vol. 3, section 6.4).
+    row <= first || row.wrapping_mul(0x9E37_79B9_7F4A_7C15) >> (u64::BITS - bits) == 0
+}
 /// The characters that may divide sections.
 pub(crate) const DIVIDERS: [char; 13] = ['-', '/', '_', '.', ':', ';', ',', '|', '#', '~', '+', '@', ' '];
+/// Those that may divide sentences.
+pub(crate) const DIVIDERS_OF_PROSE: [char; 6] = [',', ';', '|', '/', '#', '~'];
 
 /// What a byte may be, one bit each: first the dividers in their order, then these.
 const DIGIT: u32 = 1 << 16;
@@ -40,6 +51,7 @@ const CONTROL: u32 = 1 << 19;
 const BEYOND: u32 = 1 << 20;
 const AT: u32 = 1 << 21;
 const LETTER: u32 = 1 << 22;
+const RETURN: u32 = 1 << 23;
 
 /// What each byte is.
 const BYTES: [u32; 256] = {
@@ -51,6 +63,7 @@ const BYTES: [u32; 256] = {
             b'0'..=b'9' => DIGIT,
             b'O' | b'o' | b'I' | b'l' => LIKE_DIGIT | LETTER,
             b'A'..=b'Z' | b'a'..=b'z' => LETTER,
+            b'\r' => SPACE | CONTROL | RETURN,
             b'\t'..=b'\r' => SPACE | CONTROL,
             b' ' => SPACE,
             0..0x20 | 0x7F => CONTROL,
@@ -105,9 +118,9 @@ pub struct ColumnSurvey {
     shapes: ShapeCounts,
     /// The first row of each shape, in their order.
     first_rows: Vec<FirstRow>,
-    /// What stands at each position from the left.
+    /// What stands at each position from the left, in the texts that tell it.
     pub left: Vec<Position>,
-    /// What stands at each position from the right, but in texts of many words.
+    /// What stands at each position from the right, but in those of many words.
     pub right: Vec<Position>,
     pub(crate) divided: Vec<Divided>,
     troubles: Vec<Trouble>,
@@ -115,8 +128,10 @@ pub struct ColumnSurvey {
     pub(crate) numbers: u64,
     pub(crate) dates: [u64; DATES.len()],
     pub(crate) emails: u64,
-    /// The positions for which no row is known with a letter that looks like a digit, a bit each.
-    like_digit_unknown: u128,
+    /// In how many texts a letter that looks like a digit stands at each position from the left.
+    like_digits: [u64; POSITIONS],
+    /// The first row with one at each.
+    first_like_digits: Vec<Option<FirstRow>>,
     /// Texts of several words.
     pub(crate) sentences: u64,
     pub(crate) schemes: [u64; SCHEMES.len()],
@@ -142,7 +157,8 @@ impl Default for ColumnSurvey {
             numbers: 0,
             dates: [0; DATES.len()],
             emails: 0,
-            like_digit_unknown: u128::MAX,
+            like_digits: [0; POSITIONS],
+            first_like_digits: vec![None; POSITIONS],
             sentences: 0,
             schemes: [0; SCHEMES.len()],
         }
@@ -150,8 +166,17 @@ impl Default for ColumnSurvey {
 }
 
 impl ColumnSurvey {
-    /// Takes a cell of that row and line.
+    /// Takes a cell of that row and line. What stands at each position is told by the first rows and some of those behind.
     pub fn add(&mut self, text: &str, row: u64, line: u64) {
+        self.take(text, (row, line), is_looked_at(row, FIRST_ROWS, 4));
+    }
+
+    /// Takes a cell that also tells what stands at each position, whatever its row.
+    pub fn add_closely(&mut self, text: &str, row: u64, line: u64) {
+        self.take(text, (row, line), true);
+    }
+
+    fn take(&mut self, text: &str, (row, line): (u64, u64), closely: bool) {
         self.rows += 1;
         // What kinds of bytes there are is seen in one look; most questions need not be asked then.
         let seen = text.bytes().fold(0, |seen, byte| seen | BYTES[usize::from(byte)]);
@@ -168,13 +193,14 @@ impl ColumnSurvey {
             self.first_rows.push(first());
         }
         let (words, has_two_blanks) = if has_space { masks::words(text.as_bytes()) } else { (1, false) };
-        self.places(text, seen & LIKE_DIGIT != 0, words as usize <= WORDS, first);
-        // Most characters are in few texts. One that divides too few to matter is only counted.
+        self.places(text, closely, seen, words <= WORDS, first);
+        // Most characters are in few texts. One that divides too few to matter is only counted; of those in sentences, most are.
         let (filled, mut there) = (self.filled(), seen & ((1 << DIVIDERS.len()) - 1));
-        let least = if self.sentences * 2 > filled { filled / 2 } else { filled / 20 };
+        let is_prose = self.sentences * 2 > filled;
+        let least = if is_prose { filled / 5 * 4 } else { filled / 20 };
         while there != 0 {
             let n = there.trailing_zeros() as usize;
-            let has_parts = filled < SURELY || self.divided[n].texts >= least;
+            let has_parts = filled < SURELY || self.divided[n].texts >= least && (!is_prose || DIVIDERS_OF_PROSE.contains(&DIVIDERS[n]));
             self.divided[n].add(text, DIVIDERS[n] as u8, has_space, has_parts, line);
             there &= there - 1;
         }
@@ -191,41 +217,50 @@ impl ColumnSurvey {
         }
     }
 
-    /// What stands where, from the right if that is of interest; `first` gives the row, should one be kept.
-    fn places(&mut self, text: &str, has_like_digits: bool, from_right: bool, first: impl Fn() -> FirstRow) {
-        let mut like_digits = 0;
-        let length = if characters::is_plain(text) {
+    /// How long it is, where it has letters that look like digits, and, looked at closely, what stands where, from the right if that is of
+    /// interest; `first` gives the row, should one be kept.
+    fn places(&mut self, text: &str, closely: bool, seen: u32, from_right: bool, first: impl Fn() -> FirstRow) {
+        let first_rows = &mut self.first_like_digits;
+        let mut like_digit = |counts: &mut [u64; POSITIONS], at: usize| {
+            counts[at] += 1;
+            if counts[at] == 1 {
+                first_rows[at].get_or_insert_with(&first);
+            }
+        };
+        // Each byte is a character, but of a carriage return and a line feed that make one together.
+        let length = if seen & (BEYOND | RETURN) == 0 {
             let reached = text.len().min(POSITIONS);
-            reach(&mut self.left, reached);
-            self.left.iter_mut().zip(text.as_bytes()).for_each(|(position, byte)| position.add_plain(*byte));
-            if from_right {
+            if closely {
+                reach(&mut self.left, reached);
+                self.left.iter_mut().zip(text.as_bytes()).for_each(|(position, byte)| position.add_plain(*byte));
+            }
+            if closely && from_right {
                 reach(&mut self.right, reached);
                 self.right.iter_mut().zip(text.as_bytes().iter().rev()).for_each(|(position, byte)| position.add_plain(*byte));
             }
-            if has_like_digits {
+            if seen & LIKE_DIGIT != 0 {
                 for at in (0..reached).step_by(WIDE) {
-                    let bytes = wide(text.as_bytes(), at);
-                    like_digits |=
-                        u128::from([b'O', b'o', b'I', b'l'].iter().fold(0, |found, letter| found | equal(&bytes, *letter))) << at;
+                    let mut found = masks::like_digits(&wide(&text.as_bytes()[..reached], at));
+                    while found != 0 {
+                        like_digit(&mut self.like_digits, at + found.trailing_zeros() as usize);
+                        found &= found - 1;
+                    }
                 }
             }
             text.len()
         } else {
-            let each: Vec<&str> = characters::each(text).collect();
-            positions(&mut self.left, each.iter().copied());
-            if from_right {
-                positions(&mut self.right, each.iter().rev().copied());
+            if closely {
+                positions(&mut self.left, characters::each(text));
             }
-            let is_like = |character: &str| matches!(character, "O" | "o" | "I" | "l");
-            like_digits |= each.iter().take(POSITIONS).enumerate().fold(0, |found, (at, one)| found | u128::from(is_like(one)) << at);
-            each.len()
+            if closely && from_right {
+                positions(&mut self.right, characters::each(text).rev());
+            }
+            if seen & LIKE_DIGIT != 0 {
+                let each = characters::each(text).take(POSITIONS).enumerate();
+                each.filter(|(_, is)| matches!(*is, "O" | "o" | "I" | "l")).for_each(|(at, _)| like_digit(&mut self.like_digits, at));
+            }
+            characters::count(text)
         };
-        like_digits &= self.like_digit_unknown;
-        self.like_digit_unknown &= !like_digits;
-        while like_digits != 0 {
-            self.left[like_digits.trailing_zeros() as usize].like_digit.get_or_insert_with(&first);
-            like_digits &= like_digits - 1;
-        }
         let length = length.min(LONGEST);
         if self.lengths.len() <= length {
             self.lengths.resize(length + 1, 0);
@@ -255,6 +290,10 @@ impl ColumnSurvey {
             ours.resize_with(ours.len().max(theirs.len()), Position::default);
             ours.iter_mut().zip(theirs).for_each(|(ours, theirs)| ours.merge(theirs));
         }
+        self.like_digits.iter_mut().zip(&mut part.like_digits).for_each(|(ours, theirs)| *ours += take(theirs));
+        for (ours, theirs) in self.first_like_digits.iter_mut().zip(&mut part.first_like_digits) {
+            *ours = ours.take().or(theirs.take());
+        }
         self.divided.iter_mut().zip(&mut part.divided).for_each(|(ours, theirs)| ours.merge(theirs));
         for theirs in part.troubles.drain(..) {
             match self.troubles.iter_mut().find(|ours| ours.what == theirs.what) {
@@ -269,17 +308,12 @@ impl ColumnSurvey {
         self.schemes.iter_mut().zip(&mut part.schemes).for_each(|(ours, theirs)| *ours += take(theirs));
     }
 
-    fn kinds(&mut self, trimmed: &str, seen: u32, words: u32) {
+    fn kinds(&mut self, trimmed: &str, seen: u32, words: usize) {
         let filled = self.filled();
         // What so far holds for few is not asked of every text that follows.
         let likely = |count: u64| filled < SURELY || count * 10 > filled * 7;
-        if seen & (SPACE | BEYOND) != 0 {
-            let has_four_words = match seen & (CONTROL | BEYOND) {
-                0 => words > 3,
-                _ => trimmed.split_whitespace().nth(3).is_some(),
-            };
-            self.sentences += u64::from(has_four_words && seen & (LETTER | BEYOND) != 0);
-        }
+        let has_four_words = if seen & CONTROL == 0 { words > 3 } else { trimmed.split_whitespace().nth(3).is_some() };
+        self.sentences += u64::from(has_four_words && seen & (LETTER | BEYOND) != 0);
         if seen & DIGIT != 0 {
             if likely(self.numbers) {
                 self.numbers += u64::from(crate::text::Decimal::of_text(trimmed).is_some());
@@ -322,8 +356,7 @@ impl ColumnSurvey {
         let unseen =
             |c: char| matches!(c, '\u{ad}' | '\u{200b}'..='\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2060}'..='\u{2064}' | '\u{feff}');
         found("a character that cannot be seen", text.chars().any(unseen));
-        use unicode_normalization::UnicodeNormalization;
-        found("a letter that is not composed (NFC)", text.nfc().ne(text.chars()));
+        found("a letter that is not composed (NFC)", !unicode_normalization::is_nfc(text));
         // A letter of another alphabet in a code of plain ones.
         let plain = text.chars().filter(char::is_ascii_alphabetic).count();
         found("a letter of another alphabet that looks like a plain one", plain > 0 && text.chars().any(looks_plain));
@@ -332,6 +365,11 @@ impl ColumnSurvey {
     /// How many rows have a text.
     pub fn filled(&self) -> u64 {
         self.rows - self.blank
+    }
+
+    /// How many texts tell what stands at each position.
+    pub fn placed(&self) -> u64 {
+        self.left.first().map_or(0, Position::texts)
     }
 
     /// How many different texts there are.
@@ -381,12 +419,13 @@ impl ColumnSurvey {
 
     /// What does not meet the eye, in the order in which it was met.
     pub fn troubles(&self) -> Vec<Trouble> {
-        let digits = self.left.iter().filter(|position| position.kinds()[3] * 100 >= position.texts() * 95);
         let mut troubles = self.troubles.clone();
-        let like: Vec<(u64, &FirstRow)> =
-            digits.filter_map(|position| Some((position.like_digits(), position.like_digit.as_ref()?))).collect();
+        let are_digits = |position: &Position| position.texts() > 0 && position.kinds()[3] * 100 >= position.texts() * 95;
+        let each = self.left.iter().zip(self.like_digits.iter().zip(&self.first_like_digits));
+        let like = each.filter(|(position, _)| are_digits(position));
+        let like: Vec<(u64, &FirstRow)> = like.filter_map(|(_, (texts, first))| Some((*texts, first.as_ref()?))).collect();
         if let Some((_, first)) = like.iter().min_by_key(|(_, first)| first.row) {
-            let texts = like.iter().map(|(count, _)| count).sum();
+            let texts = like.iter().map(|(texts, _)| texts).sum();
             troubles.push(Trouble { what: "O, I or l where nearly all have a digit", texts, first: (*first).clone() });
         }
         troubles

@@ -7,8 +7,6 @@ use super::{ColumnSurvey, DIVIDERS, PartSurvey, Position};
 
 /// A layout is proposed when so many of a thousand texts have it.
 pub(super) const LAYOUT: u64 = 850;
-/// The characters that may divide texts of many words.
-const DIVIDERS_OF_PROSE: [char; 6] = [',', ';', '|', '/', '#', '~'];
 
 /// Shapes of days before a time, how many characters they have and how they are read.
 const DAYS: [(&str, usize, &str); 2] = [("[d4]-[d2]-[d2]", 10, "YYYY-MM-DD"), ("[d2].[d2].[d4]", 10, "DD.MM.YYYY")];
@@ -48,7 +46,8 @@ impl ColumnSurvey {
         let is_prose = self.sentences * 2 > filled;
         let least = if is_prose { 950 } else { LAYOUT };
         let mut best: Option<(u64, usize, Divider<'_>)> = None;
-        for (divider, divided) in DIVIDERS.iter().zip(&self.divided).filter(|(divider, _)| !is_prose || DIVIDERS_OF_PROSE.contains(divider))
+        for (divider, divided) in
+            DIVIDERS.iter().zip(&self.divided).filter(|(divider, _)| !is_prose || super::DIVIDERS_OF_PROSE.contains(divider))
         {
             let Some((parts, texts)) =
                 divided.counts.iter().filter(|(parts, _)| (2..=super::PARTS).contains(*parts)).max_by_key(|(_, texts)| **texts)
@@ -179,7 +178,7 @@ impl ColumnSurvey {
             let place = super::KINDS.iter().position(|known| *known == kind).unwrap_or(0);
             position.kinds()[place] as f64 / position.texts().max(1) as f64
         };
-        let positions = &self.left[..length];
+        let positions = self.left.get(..length)?;
         // Blanks that fill a column stand beside others, or where other texts have none.
         let is_filled = |n: usize| {
             let blank = share(&positions[n], 's');

@@ -4,19 +4,12 @@ use std::cmp::Reverse;
 use std::mem::take;
 
 use super::texts::{Distinct, Hashes};
-use super::{ColumnSurvey, LONGEST, MOST_SHAPES, trim};
+use super::{ColumnSurvey, LONGEST, MOST_SHAPES, is_looked_at, trim};
 use crate::shape::{ShapeCount, ShapeCounts};
 use crate::text::characters;
 
-/// All rows up to this one are looked at closely.
+/// All rows up to this one are looked at closely, and one in 64 behind it.
 const FIRST_ROWS: u64 = 4096;
-
-/// Whether a row is among those that are looked at closely: behind the first ones it is one in sixty-four, scattered, so that nothing that comes
-/// back every so many rows is missed. Which ones they are does not depend on how the rows are divided.
-fn is_looked_at(row: u64) -> bool {
-    // 2^64 divided by the golden ratio: its multiples are spread evenly (Knuth, The Art of Computer Programming, vol. 3, section 6.4).
-    row <= FIRST_ROWS || row.wrapping_mul(0x9E37_79B9_7F4A_7C15) >> 58 == 0
-}
 
 /// What a column is at a glance.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -80,7 +73,7 @@ impl ColumnOverview {
     /// Takes a cell of that row and line of a part.
     pub fn add(&mut self, text: &str, row: u64, line: u64) {
         self.rows += 1;
-        if is_looked_at(row) {
+        if is_looked_at(row, FIRST_ROWS, 6) {
             self.to_look_at.push((text.to_owned(), row, line));
         }
         if trim(text).is_empty() {
@@ -105,7 +98,7 @@ impl ColumnOverview {
         };
         self.texts.merge(&mut part.texts);
         self.shapes.merge(&mut part.shapes);
-        part.to_look_at.drain(..).for_each(|(text, row, line)| self.looked_at.add(&text, row, line));
+        part.to_look_at.drain(..).for_each(|(text, row, line)| self.looked_at.add_closely(&text, row, line));
     }
 
     /// What it is.

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 use std::mem::take;
 
-use super::{FirstRow, trim};
+use super::trim;
 use crate::shape::{ShapeCounts, shape};
 use crate::text::masks::{count_equal, each_equal};
 
@@ -25,8 +25,6 @@ pub struct Position {
     others: BTreeMap<String, u64>,
     /// How many of the others are of each kind.
     kinds_of_others: [u64; 6],
-    /// The first row with a letter there that looks like a digit.
-    pub(super) like_digit: Option<FirstRow>,
 }
 
 /// The letters of [`Position::kinds`].
@@ -34,7 +32,7 @@ pub const KINDS: [char; 6] = ['U', 'l', 'c', 'd', 's', '.'];
 
 impl Default for Position {
     fn default() -> Self {
-        Self { plain: Box::new([0; 0x80]), others: BTreeMap::new(), kinds_of_others: [0; 6], like_digit: None }
+        Self { plain: Box::new([0; 0x80]), others: BTreeMap::new(), kinds_of_others: [0; 6] }
     }
 }
 
@@ -65,12 +63,7 @@ impl Position {
         self.kinds_of_others[place] += 1;
     }
 
-    /// How many letters stand there that look like digits.
-    pub(super) fn like_digits(&self) -> u64 {
-        [b'O', b'o', b'I', b'l'].iter().map(|letter| u64::from(self.plain[usize::from(*letter)])).sum()
-    }
-
-    /// How many texts reach it.
+    /// How many of the texts that were looked at reach it.
     pub fn texts(&self) -> u64 {
         self.kinds().iter().sum()
     }
@@ -111,7 +104,6 @@ impl Position {
             }
         }
         self.kinds_of_others.iter_mut().zip(&mut part.kinds_of_others).for_each(|(ours, theirs)| *ours += take(theirs));
-        self.like_digit = self.like_digit.take().or(part.like_digit.take());
     }
 
     /// What stands there in at least 95 of 100 texts: `=` one and the same character, else the letter of its kind; `?` when kinds are

@@ -282,6 +282,11 @@ fn whatever_is_rare_is_found_with_its_row() {
     let Distinct::About(distinct) = survey.distinct() else { unreachable!("{:?}", survey.distinct()) };
     assert!((98_000..102_000).contains(&distinct), "{distinct}");
     assert_eq!(survey.left.iter().take(9).map(notch_core::Position::letter).collect::<String>(), "====ddddd");
+    // What stands where is told by the first 65,536 rows and one in 16 behind them, but of a sample by all.
+    assert!((67_000..68_000).contains(&survey.placed()), "{}", survey.placed());
+    let mut sample = ColumnSurvey::default();
+    (1_000_000..1_000_160).for_each(|row| sample.add_closely("FH-1", row, row));
+    assert_eq!(sample.placed(), 160);
 }
 
 proptest::proptest! {
@@ -329,14 +334,18 @@ fn parts_of_a_column_put_together_are_the_column() {
         let shapes = format!("{:?} {:?} {:?}", survey.shapes(), survey.repeated(), survey.troubles());
         ((survey.rows, survey.blank, survey.distinct(), survey.lengths()), positions, proposals, dividers, shapes)
     };
-    let whole = survey(&texts);
+    // What stands where is told by some of the rows from 65,536 on.
+    let first_row = 65_000;
+    let mut whole = ColumnSurvey::default();
+    texts.iter().zip(first_row..).for_each(|(text, row)| whole.add(text, row, row + 1));
+    assert!((1..whole.filled()).contains(&whole.placed()));
     for size in [1, 7, 400, 5000] {
         let mut together = ColumnSurvey::default();
         // Several take turns, as threads do.
         let mut parts = [ColumnSurvey::part(), ColumnSurvey::part(), ColumnSurvey::part()];
         for (n, chunk) in texts.chunks(size).enumerate() {
             let part = &mut parts[n * n % 3];
-            chunk.iter().zip((n * size) as u64 + 1..).for_each(|(text, row)| part.add(text, row, row + 1));
+            chunk.iter().zip((n * size) as u64 + first_row..).for_each(|(text, row)| part.add(text, row, row + 1));
             together.merge(part);
         }
         assert_eq!(seen(&together), seen(&whole), "{size}");

@@ -24,7 +24,6 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
     };
     let step = args.sample.map_or(1, |wanted| sample_step(&args.table, wanted));
     let name_of = |place: &usize| names[*place].clone();
-    // Of a sample all rows can be looked at closely.
     if args.column.is_none() && !args.json && args.save_jig.is_none() && step == 1 {
         let how = Gathering {
             whole: ColumnOverview::default,
@@ -37,7 +36,9 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
         print(overview(&seen, &name, unreadable))?;
         return Ok(ExitCode::SUCCESS);
     }
-    let how = Gathering { whole: ColumnSurvey::default, part: ColumnSurvey::part, add: ColumnSurvey::add, merge: ColumnSurvey::merge };
+    // Of a sample all rows can be looked at closely.
+    let add = if step == 1 { ColumnSurvey::add } else { ColumnSurvey::add_closely };
+    let how = Gathering { whole: ColumnSurvey::default, part: ColumnSurvey::part, add, merge: ColumnSurvey::merge };
     let (surveys, unreadable) = gather(table, &places, step, &how)?;
     if step > 1 {
         say(format_args!("Every {step}th row was looked at; the figures are those of the sample.\n"));

@@ -235,13 +235,16 @@ fn map(survey: &ColumnSurvey, text: &mut String) {
     let fill = " ".repeat(length.saturating_sub(width(&from_right)));
     text.push_str(&format!("  {}  from the left\n", letters(&survey.left)));
     // Of texts of many words it is not known.
-    let is_known = survey.right.first().is_some_and(|position| position.texts() * 100 >= survey.filled() * 95);
+    let is_known = survey.right.first().is_some_and(|position| position.texts() * 100 >= survey.placed() * 95);
     if survey.lengths().len() > 1 && is_known {
         text.push_str(&format!("  {fill}{from_right}  from the right\n"));
     }
     text.push_str(
         "  In 95 of 100 texts or more: = the same character; U, l, c, d, s, . one kind (. is any other sign); ? kinds are mixed.\n",
     );
+    if survey.placed() < survey.filled() {
+        text.push_str(&format!("  This is told by {} of the texts, everything else by all.\n", survey.placed()));
+    }
 }
 
 fn dividers(survey: &ColumnSurvey, text: &mut String) {
@@ -317,6 +320,7 @@ pub fn survey_json(name: &str, survey: &ColumnSurvey, proposals: &[Proposal], pl
         "shapes": shapes.iter().map(|(shape, texts, row)| json!({ "shape": shape, "texts": texts, "first": first(row) })).collect::<Vec<_>>(),
         "more_shapes": more_shapes,
         "repeated": repeated.iter().take(100).map(|(text, rows, row)| json!({ "text": text, "rows": rows, "first_row": row })).collect::<Vec<_>>(),
+        "placed": survey.placed(),
         "from_left": positions(&survey.left),
         "from_right": positions(&survey.right),
         "troubles": survey.troubles().iter().map(|trouble| json!({ "what": trouble.what, "texts": trouble.texts, "first": first(&trouble.first) })).collect::<Vec<_>>(),
