@@ -35,8 +35,12 @@ impl ColumnSurvey {
         if single.as_ref().is_some_and(|single| are_decimals(single.parts)) {
             return None;
         }
-        let of_single = single.map_or(0, |single| used(single.parts));
-        (used(&mixed.parts) > of_single.max(1)).then_some(mixed)
+        let of_single = single.as_ref().map_or(0, |single| used(single.parts));
+        // One of the others may be left at the end of a part: in "Frost, Edith" the comma.
+        let is_left = |shape: &str| shape.ends_with(|end| end != ']' && mixed.characters.contains(end));
+        let has_left = |part: &PartSurvey| part.of_shape(is_left) * 1000 >= part.texts * LAYOUT;
+        let least = if single.is_some_and(|single| single.parts.iter().any(has_left)) { of_single } else { of_single + 1 };
+        (used(&mixed.parts) >= least.max(2)).then_some(mixed)
     }
 
     /// The character that divides the texts into one number of parts most steadily.
@@ -70,7 +74,12 @@ impl ColumnSurvey {
             }
             // A part that is nearly always blank is none: the divider only begins or ends the text. A few texts more or less decide nothing.
             // Days and numbers are whole, though more characters divide them.
-            let used = if are_days(parts) || are_decimals(parts) { super::PARTS } else { used(parts) };
+            let used = match () {
+                () if are_days(parts) || are_decimals(parts) => super::PARTS,
+                // What cuts through brackets is better than nothing.
+                () if parts.iter().any(|part| part.of_shape(has_open_brackets) * 1000 >= part.texts * LAYOUT) => used(parts).min(2),
+                () => used(parts),
+            };
             let is_better = |known: u64, known_used| match known.abs_diff(fits) * 50 <= filled {
                 true => (used, fits) > (known_used, known),
                 false => fits > known,
@@ -120,9 +129,20 @@ impl ColumnSurvey {
             return None;
         }
         let (shapes, _) = self.shapes();
+        // A point or comma that divides all alike, as in 123.456.789-01, stands in no number.
+        let divides = |point: &char| {
+            let mut each = DIVIDERS.iter().zip(&self.divided);
+            let divided = each.find(|(divider, _)| *divider == point).map(|(_, divided)| divided);
+            divided.is_some_and(|divided| {
+                let usual = divided.counts.iter().max_by_key(|(_, texts)| **texts);
+                let parts = usual.filter(|(parts, texts)| **parts > 2 && **texts * 1000 >= filled * LAYOUT);
+                parts.and_then(|(parts, _)| divided.parts.get(..*parts)).is_some_and(|parts| !self.is_in_a_number(*point, parts))
+            })
+        };
+        let points: String = ['.', ','].iter().filter(|point| divides(point)).collect();
         let mut found: BTreeMap<String, (u64, Vec<PartSurvey>)> = BTreeMap::new();
         for (shape, count, _) in shapes {
-            let Some((dividers, of_parts)) = divided_shape(shape) else { continue };
+            let Some((dividers, of_parts)) = divided_shape(shape, &points) else { continue };
             let (texts, parts) = found.entry(dividers).or_default();
             *texts += count;
             parts.resize_with(of_parts.len(), || PartSurvey { many: true, ..PartSurvey::default() });
@@ -154,6 +174,26 @@ impl ColumnSurvey {
         }
         let (numbers, fits) = counts.into_iter().max_by_key(|(_, texts)| *texts)?;
         (numbers > 0 && fits * 1000 >= self.filled() * LAYOUT).then_some((numbers, fits, with_letters * 20 < self.filled()))
+    }
+
+    /// The brackets that nearly all texts have once, with what stands in them.
+    pub(super) fn in_brackets(&self) -> Option<(&'static str, &'static str, PartSurvey)> {
+        let (shapes, _) = self.shapes();
+        let each = BRACKETS.iter().map(|(open, close)| {
+            let mut inside = PartSurvey { many: true, ..PartSurvey::default() };
+            for (shape, count, first) in &shapes {
+                let runs = runs_of(shape);
+                let places = |of: &str| -> Vec<usize> { (0..runs.len()).filter(|n| of.starts_with(runs[*n].0)).collect() };
+                if let ([from], [to]) = (&places(open)[..], &places(close)[..])
+                    && from + 1 < *to
+                {
+                    inside.texts += count;
+                    inside.shapes.count(&written(&runs[from + 1..*to]), *count, first.line);
+                }
+            }
+            (*open, *close, inside)
+        });
+        each.max_by_key(|(.., inside)| inside.texts).filter(|(.., inside)| inside.texts * 1000 >= self.filled() * 950)
     }
 
     /// How many digits the texts have, when they are nothing but digits and nearly always as many.
@@ -306,40 +346,70 @@ pub(super) struct Mixed {
 }
 
 /// The characters that may divide texts of a shape, in their order, and the shapes between them; `None` where blanks or a day stand in it,
-/// which are more than divided parts.
-fn divided_shape(shape: &str) -> Option<(String, Vec<String>)> {
+/// which are more than divided parts. The points divide even between figures. What stands in brackets is one part where it can be.
+fn divided_shape(shape: &str, points: &str) -> Option<(String, Vec<String>)> {
     if DAYS.iter().any(|(day, ..)| shape.contains(day)) {
         return None;
     }
     let runs = runs_of(shape);
     let kind = |n: Option<usize>| n.and_then(|n| runs.get(n)).map(|(kind, length)| (*kind, *length));
-    let (mut dividers, mut parts) = (String::new(), vec![String::new()]);
-    for (n, (of, length)) in runs.iter().enumerate() {
+    let is_divider = |n: usize| {
+        let of = runs[n].0;
         let in_a_number = || {
             matches!(of, '.' | ',')
+                && !points.contains(of)
                 && kind(n.checked_sub(1)).is_some_and(|(kind, _)| kind == 'd')
                 && matches!(kind(Some(n + 1)), Some(('d', ..4)))
         };
-        match of {
-            's' if *length > 1 => return None,
-            's' => dividers.push(' '),
-            of if of.is_ascii_punctuation() && !"()[]<>{}\"'".contains(*of) && !in_a_number() => dividers.push(*of),
-            of => {
-                if let Some(part) = parts.last_mut() {
-                    match "Ulcd".contains(*of) {
-                        true if *length == 1 => part.push_str(&format!("[{of}]")),
-                        true => part.push_str(&format!("[{of}{length}]")),
-                        false if *of == '[' => part.push_str("[[]"),
-                        false => part.push(*of),
-                    }
-                }
-                continue;
+        of == 's' || of.is_ascii_punctuation() && !"()[]<>{}\"'".contains(of) && !in_a_number()
+    };
+    let is_in_brackets = |n: usize| {
+        BRACKETS.iter().any(|(open, close)| {
+            let place = |of: &str, runs: &[(char, usize)]| runs.iter().rposition(|(kind, _)| of.starts_with(*kind));
+            place(open, &runs[..n]) > place(close, &runs[..n]) && runs[n..].iter().any(|(kind, _)| close.starts_with(*kind))
+        })
+    };
+    let (inside, outside): (Vec<usize>, Vec<usize>) = (0..runs.len()).filter(|n| is_divider(*n)).partition(|n| is_in_brackets(*n));
+    // A cut divides wherever one of its characters stands.
+    let are_whole = inside.iter().all(|n| outside.iter().all(|other| runs[*other].0 != runs[*n].0));
+    let (mut dividers, mut parts, mut from) = (String::new(), Vec::new(), 0);
+    for (n, (of, length)) in runs.iter().enumerate() {
+        if outside.contains(&n) || (!are_whole && inside.contains(&n)) {
+            if *of == 's' && *length > 1 {
+                return None;
             }
+            dividers.push(if *of == 's' { ' ' } else { *of });
+            parts.push(written(&runs[from..n]));
+            from = n + 1;
         }
-        parts.push(String::new());
     }
+    parts.push(written(&runs[from..]));
     (parts.len() <= super::PARTS).then_some((dividers, parts))
 }
+
+/// The shape of these runs.
+fn written(runs: &[(char, usize)]) -> String {
+    let mut shape = String::new();
+    for (of, length) in runs {
+        match "Ulcds".contains(*of) {
+            true if *length == 1 => shape.push_str(&format!("[{of}]")),
+            true => shape.push_str(&format!("[{of}{length}]")),
+            false if *of == '[' => shape.push_str("[[]"),
+            false => shape.push(*of),
+        }
+    }
+    shape
+}
+
+/// Whether brackets are opened or closed in a shape that are not closed or opened there.
+fn has_open_brackets(shape: &str) -> bool {
+    let runs = runs_of(shape);
+    let count = |of: &str| runs.iter().filter(|(kind, _)| of.starts_with(*kind)).count();
+    BRACKETS.iter().any(|(open, close)| count(open) != count(close))
+}
+
+/// What may stand around a section.
+pub(super) const BRACKETS: [(&str, &str); 3] = [("(", ")"), ("[", "]"), ("<", ">")];
 
 /// How many of the parts are there in at least half of the texts.
 fn used(parts: &[PartSurvey]) -> usize {

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 use std::ops::Range;
 
-use super::layout::{Divider, LAYOUT, What, runs_of};
+use super::layout::{BRACKETS, Divider, LAYOUT, What, runs_of};
 use super::{ColumnSurvey, DATES, PartSurvey};
 use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
@@ -138,22 +138,29 @@ impl ColumnSurvey {
         if let Some(divider) = self.divider() {
             return sections(&divider, &mut names);
         }
+        let is_prose = self.sentences * 2 > filled;
+        let mut found = Vec::new();
+        if let Some((open, close, inside)) = self.in_brackets().filter(|_| is_prose) {
+            let (name, cut) = section(&inside, false, format!("between \"{open}\" and \"{close}\""), &mut names);
+            found.push(Proposal { names: name, cut, fits: inside.texts });
+        }
         match self.numbers_in_each() {
             // A sign or a currency beside it.
             Some((1, fits, true)) => return one(&mut names, &["number"], "number".to_owned(), fits),
-            Some((count @ 2.., fits, _)) if self.sentences * 2 > filled => {
+            Some((count @ 2.., fits, _)) if is_prose => {
                 let cut = |n: usize| if n == 1 { "number".to_owned() } else { format!("number {n}") };
-                return (1..=count.min(super::PARTS)).flat_map(|n| one(&mut names, &["number"], cut(n), fits)).collect();
+                found.extend((1..=count.min(super::PARTS)).flat_map(|n| one(&mut names, &["number"], cut(n), fits)));
+                return found;
             }
             _ => {}
         }
-        if self.sentences * 2 > filled {
+        if is_prose {
             let with_digits: u64 = self.shapes().0.iter().filter(|(shape, ..)| shape.contains("[d")).map(|(_, count, _)| count).sum();
-            if with_digits * 20 < filled {
-                return Vec::new();
+            if with_digits * 20 >= filled {
+                let name = format!("{}?", names.unused("first_number"));
+                found.push(Proposal { names: name, cut: "number".to_owned(), fits: filled });
             }
-            let name = format!("{}?", names.unused("first_number"));
-            return vec![Proposal { names: name, cut: "number".to_owned(), fits: filled }];
+            return found;
         }
         self.runs(names)
     }
@@ -270,9 +277,6 @@ fn section(part: &PartSurvey, is_last: bool, cut: String, names: &mut Names) -> 
     let check = checks(part).map_or(String::new(), |check| format!(" | check {check}"));
     (name, format!("{cut}{check}"))
 }
-
-/// What may stand around a section.
-const BRACKETS: [(&str, &str); 3] = [("(", ")"), ("[", "]"), ("<", ">")];
 
 /// The shape of what stands in brackets as a whole; `None` of a shape that is not so.
 fn inside<'s>(shape: &'s str, open: &str, close: &str) -> Option<&'s str> {

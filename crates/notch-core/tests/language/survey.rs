@@ -27,7 +27,7 @@ fn pieces(survey: &ColumnSurvey, text: &str) -> String {
 fn proposals_make_the_pieces_a_person_would_name() {
     /// What it looks like, its texts, and cells with the pieces proposed for it make of them.
     type Column = (&'static str, fn(u64) -> String, &'static [(&'static str, &'static str)]);
-    let columns: [Column; 36] = [
+    let columns: [Column; 40] = [
         (
             "code of 3 sections by \"-\"",
             |n| format!("R{}-{:05}-{}", n % 9, n * 7919 % 100_000, ["SOW", "DRY", "FIELD", "GATE"][(n % 4) as usize]),
@@ -228,6 +228,34 @@ fn proposals_make_the_pieces_a_person_would_name() {
             "code of 4 sections by \" \"",
             |n| format!("+44 20 {:04} {:04}", n * 7919 % 10_000, n * 31 % 10_000),
             &[("+44 20 0946 0958", "group=+44 number=20 number2=0946 number3=0958")],
+        ),
+        (
+            "code of 4 sections by any of \" ,\"",
+            |n| {
+                format!(
+                    "{}, {} ({}-{:02})",
+                    ["Moran", "Frost", "Ek"][(n % 3) as usize],
+                    ["Iris", "Bo"][(n % 2) as usize],
+                    "FH",
+                    n * 7 % 100
+                )
+            },
+            &[("Moran, Iris (FH-12)", "code=Moran code2=Iris code3=FH-12")],
+        ),
+        (
+            "code of 3 sections by \" \"",
+            |n| format!("{} Moran <iris.{n}@fernhollow.example>", ["Iris", "Bo"][(n % 2) as usize]),
+            &[("Bo Moran <bo.7@fernhollow.example>", "group=Bo group2=Moran email=bo.7@fernhollow.example")],
+        ),
+        (
+            "code of 4 sections by any of \"-.\"",
+            |n| format!("{:03}.{:03}.{:03}-{:02}", n * 7 % 1000, n * 31 % 1000, n * 77 % 1000, n % 100),
+            &[("123.456.789-01", "number=123 number2=456 number3=789 number4=01")],
+        ),
+        (
+            "free text",
+            |n| format!("[{}] bench {}: tray {}", ["WARN", "INFO"][(n % 2) as usize], n % 40, n * 31 % 977),
+            &[("[WARN] bench 12: tray 3", "code=WARN number=12 number2=3")],
         ),
         ("nothing", |_| String::new(), &[("FH", "")]),
     ];
