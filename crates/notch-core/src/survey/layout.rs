@@ -74,18 +74,16 @@ impl ColumnSurvey {
             }
             // A part that is nearly always blank is none: the divider only begins or ends the text. A few texts more or less decide nothing.
             // Days and numbers are whole, though more characters divide them.
-            let used = match () {
-                () if are_days(parts) || are_decimals(parts) => super::PARTS,
-                // What cuts through brackets is better than nothing.
-                () if parts.iter().any(|part| part.of_shape(has_open_brackets) * 1000 >= part.texts * LAYOUT) => used(parts).min(2),
-                () => used(parts),
-            };
-            let is_better = |known: u64, known_used| match known.abs_diff(fits) * 50 <= filled {
-                true => (used, fits) > (known_used, known),
+            let used = if are_days(parts) || are_decimals(parts) { super::PARTS } else { used(parts) };
+            // What cuts through brackets is better than nothing.
+            let cuts_through = parts.iter().any(|part| part.of_shape(has_open_brackets) * 1000 >= part.texts * LAYOUT);
+            let rank = if cuts_through { 1 } else { used };
+            let is_better = |known: u64, known_rank| match known.abs_diff(fits) * 50 <= filled {
+                true => (rank, fits) > (known_rank, known),
                 false => fits > known,
             };
-            if used > 1 && best.as_ref().is_none_or(|(known, known_used, _)| is_better(*known, *known_used)) {
-                best = Some((fits, used, Divider { character: *divider, parts, optional, undivided: of(1) }));
+            if used > 1 && best.as_ref().is_none_or(|(known, known_rank, _)| is_better(*known, *known_rank)) {
+                best = Some((fits, rank, Divider { character: *divider, parts, optional, undivided: of(1) }));
             }
         }
         let best = best.map(|(.., divider)| divider);
@@ -107,10 +105,11 @@ impl ColumnSurvey {
     /// another character divides off what is nothing but a number with it.
     fn is_in_a_number(&self, divider: char, parts: &[PartSurvey]) -> bool {
         let [before, behind, ..] = parts else { return false };
-        if !matches!(divider, '.' | ',') {
+        let most = |count: u64, of: &PartSurvey| count * 1000 >= of.texts * LAYOUT;
+        let is_code = || before.is_code_of_figures() && most(before.of_shape(|shape| matches!(runs_of(shape)[..], [('d', _)])), before);
+        if !matches!(divider, '.' | ',') || is_code() {
             return false;
         }
-        let most = |count: u64, of: &PartSurvey| count * 1000 >= of.texts * LAYOUT;
         let figures = |shape: &str| ["[d]", "[d2]", "[d3]"].iter().any(|start| shape.starts_with(start));
         let is_steady = before.shapes.ranked().first().is_some_and(|known| most(known.count, before) && !known.shape.contains(','));
         let groups = || divider == ',' && most(behind.of_shape(|shape| shape.starts_with("[d3].")), behind);
@@ -135,7 +134,7 @@ impl ColumnSurvey {
             let divided = each.find(|(divider, _)| *divider == point).map(|(_, divided)| divided);
             divided.is_some_and(|divided| {
                 let usual = divided.counts.iter().max_by_key(|(_, texts)| **texts);
-                let parts = usual.filter(|(parts, texts)| **parts > 2 && **texts * 1000 >= filled * LAYOUT);
+                let parts = usual.filter(|(parts, texts)| **parts > 1 && **texts * 1000 >= filled * LAYOUT);
                 parts.and_then(|(parts, _)| divided.parts.get(..*parts)).is_some_and(|parts| !self.is_in_a_number(*point, parts))
             })
         };
@@ -224,7 +223,10 @@ impl ColumnSurvey {
             let blank = share(&positions[n], 's');
             blank > 0.5 && ((blank < 0.95) || positions.get(n + 1).is_some_and(|next| share(next, 's') > 0.5))
         };
-        if !(0..positions.len()).any(is_filled) {
+        // Where not all texts are as long, words would do as much by chance.
+        let are_blank = |pair: &[Position]| pair.iter().all(|position| share(position, 's') > 0.5);
+        let may_be_words = same * 100 < filled * 97 && !positions.windows(2).any(are_blank);
+        if may_be_words || !(0..positions.len()).any(is_filled) {
             return None;
         }
         // Blanks behind a day belong to its column.

@@ -130,6 +130,8 @@ pub(crate) struct PartSurvey {
     pub years: u64,
     /// Days, that is such a year, a month and a day, eight digits in all.
     pub days: u64,
+    /// Texts that begin with a zero and another digit, as numbers do not.
+    pub zeros: u64,
 }
 
 /// The number that two digits are.
@@ -142,6 +144,7 @@ impl PartSurvey {
     fn add(&mut self, text: &str, open: &[u8], line: u64) {
         self.texts += 1;
         self.shapes.add_open(text, open, line);
+        self.zeros += u64::from(matches!(text.as_bytes(), [b'0', b'0'..=b'9', ..]));
         if let [b'1', b'9', rest @ ..] | [b'2', b'0', rest @ ..] = text.as_bytes() {
             self.years += u64::from(matches!(rest, [b'0'..=b'9', b'0'..=b'9']));
             self.days += u64::from(
@@ -173,6 +176,11 @@ impl PartSurvey {
         self.shapes.ranked().iter().find(|known| known.shape.is_empty()).map_or(0, |known| known.count)
     }
 
+    /// Whether figures there are no numbers: one in fifty or more has zeros in front.
+    pub(super) fn is_code_of_figures(&self) -> bool {
+        self.zeros * 50 > self.texts
+    }
+
     /// How many of the texts have a shape there of which this is so.
     pub(super) fn of_shape(&self, is_so: impl Fn(&str) -> bool) -> u64 {
         self.shapes.ranked().iter().filter(|known| is_so(&known.shape)).map(|known| known.count).sum()
@@ -183,6 +191,7 @@ impl PartSurvey {
         self.texts += take(&mut part.texts);
         self.years += take(&mut part.years);
         self.days += take(&mut part.days);
+        self.zeros += take(&mut part.zeros);
         self.shapes.merge(&mut part.shapes);
         self.many |= part.many;
         part.values.drain(..).for_each(|(text, count)| self.count(&text, count));

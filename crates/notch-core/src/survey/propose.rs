@@ -261,7 +261,7 @@ fn section(part: &PartSurvey, is_last: bool, cut: String, names: &mut Names) -> 
     if are_signed && nearly_all(part.of_shape(is_figures)) {
         return (names.unused("number"), format!("{cut} | as number"));
     }
-    if nearly_all(part.of_shape(is_figures)) && !nearly_all(part.of_shape(is_whole)) {
+    if nearly_all(part.of_shape(is_figures)) && !nearly_all(part.of_shape(is_whole)) && !part.is_code_of_figures() {
         return (names.unused("number"), format!("{cut} | number"));
     }
     // Figures with letters between them, as in 30x40.

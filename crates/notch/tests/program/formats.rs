@@ -160,3 +160,40 @@ fn a_server_is_read() {
     let screen = screen.replace(&format!(":{port}"), ":PORT");
     insta::assert_snapshot!(screen);
 }
+
+/// Whatever format the rows were written to and read from again, in between and on how many threads, the cells are the same.
+#[test]
+fn cells_survive_every_format() {
+    let folder = Folder::with(&[]);
+    let hard =
+        ["007", "1234567890123456789", "2026-02-30", "é e\u{301} Žďár", "日本語 😀", "a \"quoted\", cell", "=1+1", "0.10", "-", "x|y\tz"];
+    let mut table = String::from("lot,cell,note\n");
+    for n in 0..3000 {
+        let cell = hard[n % hard.len()].replace('"', "\"\"");
+        let note = ["", "\"two\nlines\"", "plain"][n % 3];
+        table.push_str(&format!("FH-{n:05},\"{cell}\",{note}\n"));
+    }
+    folder.write("t.csv", table.as_bytes());
+    let cells = |csv: &[u8]| -> Vec<Vec<String>> {
+        let mut reader = csv::ReaderBuilder::new().has_headers(false).from_reader(csv);
+        reader.records().map(|record| record.unwrap().iter().map(str::to_owned).collect()).collect()
+    };
+    let cuts = ["number = {lot} | part 2 by \"-\"", "first = {cell} | first 3", "again = {note}"];
+    let (direct, err, status) = folder.run(&[&["carve", "t.csv"], &cuts[..], &["-q"]].concat(), b"");
+    assert_eq!(status, 0, "{err}");
+    let direct = cells(&direct);
+    assert_eq!((direct.len(), &direct[6][3..5]), (3001, &["00005".to_owned(), "a \"".to_owned()][..]));
+    for name in ["t.tsv", "t.jsonl", "t.json", "t.xlsx", "t.parquet", "t.arrow", "t.arrows", "t.db", "t.csv.gz", "t.jsonl.zst"] {
+        // On the way there, and from there on to the next format and back to text.
+        for threads in ["1", "3"] {
+            let _ = std::fs::remove_file(folder.path(name));
+            let there = folder.run(&["carve", "t.csv", cuts[0], "-o", name, "--threads", threads, "-q"], b"");
+            assert_eq!(there.2, 0, "{name}: {}", there.1);
+            let (back, err, status) = folder.run(&["carve", name, cuts[1], cuts[2], "--to", "csv", "--threads", threads, "-q"], b"");
+            assert_eq!(status, 0, "{name}: {err}");
+            let back = cells(&back);
+            let differs = direct.iter().zip(&back).find(|(direct, back)| direct != back);
+            assert!(back.len() == direct.len() && differs.is_none(), "{name} on {threads} threads: {differs:?}");
+        }
+    }
+}

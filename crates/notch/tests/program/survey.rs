@@ -2,6 +2,83 @@
 
 use super::support::Folder;
 
+/// A table of columns of many kinds, each with rows that are not as the rest.
+fn many_kinds(rows: usize) -> String {
+    let names = ["Penn", "Moran", "Thorne", "Lund"];
+    let mut table = String::from("record,person,contact,path,account,amount,stamp,note,label,名前\n");
+    for n in 0..rows {
+        let (house, name) = (["FH", "GR", "TS"][n % 3], names[n % 4]);
+        let number = n * 7919 % 100_000;
+        let cells = [
+            format!("{house}{number:05}{:<8}2026{:02}{:02}", name, n % 12 + 1, n % 28 + 1),
+            format!("{name}, {} ({house}-{:02})", ["Iris", "Bo"][n % 2], n % 97),
+            format!("{name} <{}.{n}@fernhollow.example>", name.to_lowercase()),
+            format!("/store/{}/{:02}/seed_{number:04}.csv", 2020 + n % 7, n % 12 + 1),
+            format!("{:03}.{:03}-{:02}", n * 31 % 1000, number % 1000, n % 100),
+            format!("{}{}.{:02} EUR", ["", "1,"][n % 2], 100 + n % 900, number % 100),
+            format!("2026-{:02}-{:02}T{:02}:{:02}:00Z", n % 12 + 1, n % 28 + 1, n % 24, n % 60),
+            format!("Sown by {name} in row {} of house {house}; {} seeds{}", n % 40, n % 300, if n % 5 == 0 { " (germ 80%)" } else { "" }),
+            format!("[{}] tray {} on bench {}", ["WARN", "INFO"][n % 2], n % 77, n % 9),
+            format!("東京{}-{}", n % 10, ["é", "ñ", "ü"][n % 3]),
+        ];
+        let odd = |column: usize, cell: &str| match (n, column) {
+            (21, 1) => "Moran Iris".to_owned(),
+            (33, 4) => " 123.456-78".to_owned(),
+            (45, 3) => "/store/2026/seed.csv".to_owned(),
+            (57, 4) => "1O3.456-78".to_owned(),
+            (69, 7) => "Sown\tby Penn\u{a0}in row 4".to_owned(),
+            (81, 9) => "東京１\u{200b}-é".to_owned(),
+            (93, 0) => String::new(),
+            _ => cell.to_owned(),
+        };
+        let cells: Vec<String> = cells.iter().enumerate().map(|(column, cell)| format!("\"{}\"", odd(column, cell))).collect();
+        table.push_str(&format!("{}\n", cells.join(",")));
+    }
+    table
+}
+
+#[test]
+fn columns_of_many_kinds_are_drawn_and_their_cuts_run() {
+    let mut folder = Folder::with(&[("kinds.csv", &many_kinds(300))]);
+    folder.show(&["survey", "kinds.csv"]);
+    for column in ["record", "person", "path", "account", "note", "名前"] {
+        folder.show(&["survey", "kinds.csv", "-c", column]);
+    }
+    folder.show(&["survey", "kinds.csv", "--save-jig", "kinds.toml"]);
+    folder.show(&["carve", "kinds.csv", "-j", "kinds.toml", "--only", "--to", "csv", "--findings", "odd.csv", "-o", "cut.csv"]);
+    let cut = folder.read("cut.csv");
+    folder.screen.push_str(&cut.lines().step_by(20).take(8).map(|line| format!("{line}\n")).collect::<String>());
+    folder.show_file("odd.csv");
+    insta::assert_snapshot!(folder.screen);
+}
+
+/// However a table comes, it looks the same.
+#[test]
+fn the_format_of_a_table_does_not_show() {
+    let folder = Folder::with(&[("kinds.csv", &many_kinds(3000))]);
+    for name in ["kinds.tsv", "kinds.jsonl", "kinds.parquet", "kinds.arrow", "kinds.xlsx", "kinds.db", "kinds.csv.zst"] {
+        let (_, err, status) = folder.run(&["carve", "kinds.csv", "x = {note} | number", "-o", name, "-q"], b"");
+        assert_eq!(status, 0, "{name}: {err}");
+    }
+    let without_lines = |out: Vec<u8>, name: &str| -> String {
+        String::from_utf8(out).unwrap().replace(name, "TABLE").lines().filter(|line| !line.contains("line ")).collect::<Vec<_>>().join("\n")
+    };
+    for args in
+        [&["survey", "-c", "note"][..], &["survey", "-c", "account"], &["compare", "{path} | part 4 by \"/\"", "{path} | chars 13..14"]]
+    {
+        let seen = |name: &str| {
+            let (out, err, status) = folder.run(&[&args[..1], &[name], &args[1..]].concat(), b"");
+            assert_eq!(status, i32::from(args[0] == "compare"), "{name}: {err}");
+            without_lines(out, name)
+        };
+        let direct = seen("kinds.csv");
+        assert!(direct.lines().count() > 5, "{direct}");
+        for name in ["kinds.tsv", "kinds.jsonl", "kinds.parquet", "kinds.arrow", "kinds.xlsx", "kinds.db", "kinds.csv.zst"] {
+            assert_eq!(seen(name), direct, "{name} {args:?}");
+        }
+    }
+}
+
 #[test]
 fn a_table_and_a_column_are_surveyed_and_the_proposed_jig_runs() {
     let mut folder = Folder::demo();
