@@ -130,15 +130,11 @@ impl ColumnSurvey {
         let (shapes, _) = self.shapes();
         // A point or comma that divides all alike, as in 123.456.789-01, stands in no number.
         let divides = |point: &char| {
-            let mut each = DIVIDERS.iter().zip(&self.divided);
-            let divided = each.find(|(divider, _)| *divider == point).map(|(_, divided)| divided);
-            divided.is_some_and(|divided| {
-                let usual = divided.counts.iter().max_by_key(|(_, texts)| **texts);
-                let parts = usual.filter(|(parts, texts)| **parts > 1 && **texts * 1000 >= filled * LAYOUT);
-                parts.and_then(|(parts, _)| divided.parts.get(..*parts)).is_some_and(|parts| !self.is_in_a_number(*point, parts))
-            })
+            let divided = DIVIDERS.iter().zip(&self.divided).find(|(divider, _)| *divider == point).map(|(_, divided)| divided)?;
+            let (parts, _) = divided.counts.iter().find(|(parts, texts)| **parts > 1 && **texts * 1000 >= filled * LAYOUT)?;
+            Some(!self.is_in_a_number(*point, divided.parts.get(..*parts)?))
         };
-        let points: String = ['.', ','].iter().filter(|point| divides(point)).collect();
+        let points: String = ['.', ','].iter().filter(|point| divides(point) == Some(true)).collect();
         let mut found: BTreeMap<String, (u64, Vec<PartSurvey>)> = BTreeMap::new();
         for (shape, count, _) in shapes {
             let Some((dividers, of_parts)) = divided_shape(shape, &points) else { continue };
@@ -213,10 +209,6 @@ impl ColumnSurvey {
         if !(16..=super::POSITIONS).contains(&length) || same * 1000 < filled * LAYOUT {
             return None;
         }
-        let share = |position: &super::Position, kind: char| {
-            let place = super::KINDS.iter().position(|known| *known == kind).unwrap_or(0);
-            position.kinds()[place] as f64 / position.texts().max(1) as f64
-        };
         let positions = self.left.get(..length)?;
         // Blanks that fill a column stand beside others, or where other texts have none.
         let is_filled = |n: usize| {
@@ -239,9 +231,13 @@ impl ColumnSurvey {
             let leaves_blanks = share(before, 's') > 0.9 && share(here, 's') < 0.6;
             let changes = ['d', 'U'].iter().any(|kind| share(before, *kind) > 0.95 && share(here, *kind) < 0.05 && share(here, 's') < 0.5);
             let is_initial = share(before, 'l') > 0.95 && share(here, 'U') > 0.95;
+            // A point before decimals is in the number.
+            let is_point = is_a_point(here) && positions.get(n + 1).is_some_and(|next| share(next, 'd') > 0.95);
             // A capital and the letters behind it are one word.
             let goes_on = starts.last() == Some(&(n - 1)) && share(before, 'U') > 0.95 && share(here, 'l') > 0.95;
-            if leaves_blanks || (changes && !goes_on) || is_initial || days.contains(&n) {
+            if leaves_blanks {
+                starts.push(start_of_column(positions, n));
+            } else if (changes && !goes_on && !is_point) || is_initial || days.contains(&n) {
                 starts.push(n);
             }
         }
@@ -252,11 +248,12 @@ impl ColumnSurvey {
         Some(starts.iter().zip(ends).map(|(start, end)| *start..end).collect())
     }
 
-    /// Whether nearly all positions of a column of a record, blanks aside, hold digits.
+    /// Whether nearly all positions of a column of a record, blanks and a point aside, hold digits.
     pub(super) fn are_digits(&self, positions: Range<usize>) -> bool {
         let kinds = |position: &super::Position| position.kinds();
         let digits = |kinds: [u64; 6]| (kinds[3], kinds.iter().sum::<u64>() - kinds[4]);
-        let counted = self.left.get(positions).unwrap_or_default().iter().map(|position| digits(kinds(position)));
+        let counted = self.left.get(positions).unwrap_or_default().iter().filter(|position| !is_a_point(position));
+        let counted = counted.map(|position| digits(kinds(position)));
         let (digits, all) = counted.fold((0, 0), |(digits, all), (more, of)| (digits + more, all + of));
         all > 0 && digits * 100 >= all * 98
     }
@@ -348,7 +345,8 @@ pub(super) struct Mixed {
 }
 
 /// The characters that may divide texts of a shape, in their order, and the shapes between them; `None` where blanks or a day stand in it,
-/// which are more than divided parts. The points divide even between figures. What stands in brackets is one part where it can be.
+/// which are more than divided parts. The points divide even between figures; others do not where few figures or a unit follow. What stands
+/// in brackets is one part where it can be.
 fn divided_shape(shape: &str, points: &str) -> Option<(String, Vec<String>)> {
     if DAYS.iter().any(|(day, ..)| shape.contains(day)) {
         return None;
@@ -357,11 +355,10 @@ fn divided_shape(shape: &str, points: &str) -> Option<(String, Vec<String>)> {
     let kind = |n: Option<usize>| n.and_then(|n| runs.get(n)).map(|(kind, length)| (*kind, *length));
     let is_divider = |n: usize| {
         let of = runs[n].0;
-        let in_a_number = || {
-            matches!(of, '.' | ',')
-                && !points.contains(of)
-                && kind(n.checked_sub(1)).is_some_and(|(kind, _)| kind == 'd')
-                && matches!(kind(Some(n + 1)), Some(('d', ..4)))
+        let in_a_number = || match (kind(n.checked_sub(1)), kind(Some(n + 1)), kind(Some(n + 2))) {
+            _ if !matches!(of, '.' | ',') || points.contains(of) => false,
+            (Some(('d', _)), Some(('d', behind)), unit) => behind < 4 || matches!(unit, Some(('U' | 'l', _))),
+            _ => false,
         };
         of == 's' || of.is_ascii_punctuation() && !"()[]<>{}\"'".contains(of) && !in_a_number()
     };
@@ -418,6 +415,25 @@ fn used(parts: &[PartSurvey]) -> usize {
     parts.iter().filter(|part| part.blank() * 2 < part.texts).count()
 }
 
+/// The share of a kind of character at a position.
+fn share(position: &Position, kind: char) -> f64 {
+    let place = super::KINDS.iter().position(|known| *known == kind).unwrap_or(0);
+    position.kinds()[place] as f64 / position.texts().max(1) as f64
+}
+
+/// Where the column of a record begins of which `n` is the first position with something in it, mostly: the blanks before it are its own
+/// where it is filled from the right and the column before it is full.
+fn start_of_column(positions: &[Position], n: usize) -> usize {
+    let before = positions[..n].iter().rev().take_while(|position| share(position, 's') > 0.9).count();
+    let is_full = positions[..n - before].last().is_some_and(|last| share(last, 's') < 0.02);
+    if is_full && share(&positions[n], 's') > 0.02 { n - before } else { n }
+}
+
+/// Whether nearly all texts have a point or comma there.
+fn is_a_point(position: &Position) -> bool {
+    position.is_within(b'.'..=b'.') || position.is_within(b','..=b',')
+}
+
 /// Whether two digits are the first ones of a year that is likely.
 fn is_a_century(millennium: &Position, century: &Position) -> bool {
     (millennium.is_within(b'2'..=b'2') && century.is_within(b'0'..=b'0'))
@@ -437,10 +453,10 @@ fn are_decimals(parts: &[PartSurvey]) -> bool {
     parts.iter().all(|part| part.texts > 0 && part.of_shape(is_decimal) * 1000 >= part.texts * LAYOUT)
 }
 
-/// Whether a shape is that of a number with decimals behind this character.
+/// Whether a shape is that of a number with decimals behind this character; a unit may follow.
 fn is_decimal(shape: &str, point: char) -> bool {
     let unsigned = shape.trim_start_matches(['-', '+']);
-    matches!(runs_of(unsigned)[..], [('d', _), (between, 1), ('d', _)] if between == point)
+    matches!(runs_of(unsigned)[..], [('d', _), (between, 1), ('d', _)] | [('d', _), (between, 1), ('d', _), ('U' | 'l', _)] if between == point)
 }
 
 fn ends_in_digits(shape: &str) -> bool {

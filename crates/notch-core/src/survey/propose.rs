@@ -288,8 +288,10 @@ fn inside<'s>(shape: &'s str, open: &str, close: &str) -> Option<&'s str> {
 /// Conditions that hold for nearly all texts of a part.
 fn checks(part: &PartSurvey) -> Option<String> {
     let holds = |count: u64| count * 1000 >= part.texts * HOLDS;
-    // A value that stands only once or twice may be a slip.
-    let mut usual: Vec<(&String, u64)> = part.values.iter().map(|(value, count)| (value, *count)).filter(|(_, count)| *count > 2).collect();
+    // A value that stands only once or twice, or in one of 200 texts, may be a slip.
+    let is_usual = |count: u64| count > 2 && count * 200 > part.texts;
+    let each = part.values.iter().map(|(value, count)| (value, *count));
+    let mut usual: Vec<(&String, u64)> = each.filter(|(_, count)| is_usual(*count)).collect();
     usual.sort_unstable();
     let in_usual: u64 = usual.iter().map(|(_, count)| count).sum();
     let plain = |value: &str| value.chars().all(|c| c.is_alphanumeric());

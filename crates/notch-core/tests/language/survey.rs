@@ -27,7 +27,7 @@ fn pieces(survey: &ColumnSurvey, text: &str) -> String {
 fn proposals_make_the_pieces_a_person_would_name() {
     /// What it looks like, its texts, and cells with the pieces proposed for it make of them.
     type Column = (&'static str, fn(u64) -> String, &'static [(&'static str, &'static str)]);
-    let columns: [Column; 40] = [
+    let columns: [Column; 43] = [
         (
             "code of 3 sections by \"-\"",
             |n| format!("R{}-{:05}-{}", n % 9, n * 7919 % 100_000, ["SOW", "DRY", "FIELD", "GATE"][(n % 4) as usize]),
@@ -256,6 +256,37 @@ fn proposals_make_the_pieces_a_person_would_name() {
             "free text",
             |n| format!("[{}] bench {}: tray {}", ["WARN", "INFO"][(n % 2) as usize], n % 40, n * 31 % 977),
             &[("[WARN] bench 12: tray 3", "code=WARN number=12 number2=3")],
+        ),
+        (
+            "record of 5 columns",
+            |n| {
+                format!(
+                    "FH{:>8}{:<9}{:>9.2}Y",
+                    n * 7919 % 1_000_000,
+                    ["Moran", "Ek", "Thorne"][(n % 3) as usize],
+                    (n * 31 % 99_999) as f64 / 7.0
+                )
+            },
+            &[("FH     417Ek           12.50Y", "piece=FH number=417 piece2=Ek number2=12.50 piece3=Y")],
+        ),
+        (
+            "code of 2 sections by \" \"",
+            |n| format!("{}.{:04}N {}.{:04}E", 40 + n % 20, n * 31 % 9973, n % 20, n * 17 % 9973),
+            &[("51.5074N 0.1278E", "number=51.5074N number2=0.1278E")],
+        ),
+        (
+            "code of 2 sections by \"/\"",
+            |n| {
+                if n % 590 == 3 {
+                    "n/a".to_owned()
+                } else {
+                    format!("{}/{}", ["S", "M", "L"][(n % 3) as usize], ["red", "blue"][(n / 3 % 2) as usize])
+                }
+            },
+            &[
+                ("M/red", "group=M group2=red"),
+                ("n/a", "group=n group2=a [fails: is in (\"L\", \"M\", \"S\")] [fails: is in (\"blue\", \"red\")]"),
+            ],
         ),
         ("nothing", |_| String::new(), &[("FH", "")]),
     ];
