@@ -87,3 +87,119 @@ fn counts_add_up() {
         }
     }
 }
+
+/// What an analyst is asked for: the cells of a column, the cuts, and for each cell what comes out, with a `!` where the row has a finding.
+#[test]
+fn columns_of_codes_are_taken_apart() {
+    type Job = (&'static [&'static str], &'static [&'static str], &'static [&'static str]);
+    let jobs: &[Job] = &[
+        // Product codes: every section by name, one that some lack, one that is read from behind.
+        (
+            &["SB-1204-XL-red", "SB-77-M", "sb-1204-s-blue", "1204-XL", "SB--XL-red"],
+            &["kind, number, size, colour? = {v} | parts by \"-\"", "last = {v} | part -1 by \"-\" | upper"],
+            &["SB|1204|XL|red|RED", "SB|77|M||M", "sb|1204|s|blue|BLUE", "1204|XL|||XL !", "SB||XL|red|RED !"],
+        ),
+        // Prefixes and suffixes, whatever their length.
+        (
+            &["LOT004711-A", "LOT12", "lot00099-C", "B-LOT7"],
+            &["n = {v} | drop leading \"LOT\" ignoring case | before \"-\" or end | check is digits | pad left 6 with \"0\""],
+            &["004711", "000012", "000099", "00000B !"],
+        ),
+        // Codes by position, zeros in front kept, with a check of each piece.
+        (
+            &["2026FH00417", "2026FH0417", "26FH00417", "2O26FH00417"],
+            &[
+                "year = {v} | first 4 | check is digits saying \"no year\"",
+                "house = {v} | chars 5..6 | check is letters",
+                "n = {v} | last 5",
+            ],
+            &["2026|FH|00417", "2026|FH|H0417", "26FH|00|00417 !", "2O26|FH|00417 !"],
+        ),
+        // Employee identifiers: a grade before a number, in any case; those of old written with a slash, or the number alone.
+        (
+            &["R4-48008-FIELD", "r4/48008/field", "R11-00042-GATE-2", "48008"],
+            &[
+                "grade = {v} | part 1 by any of \"-/\" | upper if {v} has any of \"-/\" else \"R?\"",
+                "id = {v} | block 2 of digits else digits",
+            ],
+            &["R4|48008", "R4|48008", "R11|00042", "R?|48008"],
+        ),
+        // E-mail addresses.
+        (
+            &["Ada.Penn@North.fernhollow.example", "ada+lists@fernhollow.example", "ada.penn@", "@fernhollow.example", "a@b@c.example"],
+            &[
+                "user, domain = {v} | halves at last \"@\" | lower",
+                "first? = {v} | before \"@\" | before any of \".+\"",
+                "top? = {v} | after last \".\"",
+                "ok = \"yes\" if {v} is email else \"no\"",
+            ],
+            &[
+                "ada.penn|north.fernhollow.example|Ada|example|yes",
+                "ada+lists|fernhollow.example|ada|example|yes",
+                "ada.penn||ada|penn@|no !",
+                "|fernhollow.example||example|no !",
+                "a@b|c.example||example|no",
+            ],
+        ),
+        // Numbers in references: the one behind a word, the last, all together; what is no number of its own.
+        (
+            &["Invoice 20417, 12 trays, EUR 1,250.50", "REF: 00417 (see 12)", "12 trays of A-7", "none"],
+            &[
+                "ref? = {v} | after word \"invoice\" ignoring case | number next else {v} | after word \"ref\" ignoring case | digits",
+                "last? = {v} | number last",
+                "all? = {v} | numbers | join \"+\"",
+            ],
+            &["20417|1250.50|20417+12+1250.50", "0041712|12|417+12", "|7|12+7", "||"],
+        ),
+        // Texts that are one thing or another, by what they look like.
+        (
+            &["FH-2019-00417", "00417", "FH 2019 417", "?"],
+            &[
+                "n = part 3 by \"-\" if {v} is shape \"[U2]-[d4]-[d5]\" else {v} | last 5 if {v} is digits else {v} | number 2 | pad left 5 with \"0\" else missing \"no lot\"",
+            ],
+            &["00417", "00417", "00417", " !"],
+        ),
+        // What stands in brackets and quotes, nested ones too.
+        (
+            &["oak (kp: I. Moran (north))", "\"cold\" box", "[a][b]", "no"],
+            &["in = {v} | between \"(\" and matching \")\" else between \"\\\"\" and \"\\\"\" else between 2nd \"[\" and \"]\" else \"-\""],
+            &["kp: I. Moran (north)", "cold", "b", "-"],
+        ),
+        // Characters as a person counts them.
+        (
+            &["Žďár-é1", "日本-2", "👩‍🌾x-3", "e\u{301}a-4"],
+            &["two = {v} | first 2", "length = {v} | length", "up = {v} | before \"-\" | upper | pad right 5 with \".\""],
+            &["Žď|7|ŽĎÁR.", "日本|4|日本...", "👩‍🌾x|4|👩‍🌾X...", "e\u{301}a|4|E\u{301}A..."],
+        ),
+        // Dates of several ways of writing as one.
+        (
+            &["05.11.2026", "2026-11-05", "5 Nov 2026", "31.02.2026"],
+            &["day = {v} | date \"DD.MM.YYYY\" else date \"YYYY-MM-DD\" else date \"D MMM YYYY\" else \"\""],
+            &["2026-11-05", "2026-11-05", "2026-11-05", ""],
+        ),
+    ];
+    let mut wrong = Vec::new();
+    for (cells, cuts, wanted) in jobs {
+        let mut table = csv::Writer::from_writer(Vec::new());
+        table.write_record(["v"]).unwrap();
+        cells.iter().for_each(|cell| table.write_record([cell]).unwrap());
+        let folder = Folder::with(&[]);
+        folder.write("t.csv", &table.into_inner().unwrap());
+        let args = [&["carve", "t.csv", "-c", "v", "--only", "-q", "--findings", "f.csv"], *cuts].concat();
+        let (out, err, status) = folder.run(&args, b"");
+        if status != 0 {
+            wrong.push(format!("{cuts:?}\n  {err}"));
+            continue;
+        }
+        let findings = csv::Reader::from_path(folder.path("f.csv")).unwrap().into_records().map(Result::unwrap).collect::<Vec<_>>();
+        let has_finding =
+            |row: usize| findings.iter().any(|finding| finding[0] == row.to_string() && !matches!(&finding[4], "blank" | "doubtful"));
+        let given = csv::Reader::from_reader(out.as_slice()).into_records().map(Result::unwrap).zip(1..);
+        let given = given.map(|(record, row)| record.iter().collect::<Vec<_>>().join("|") + if has_finding(row) { " !" } else { "" });
+        let given: Vec<String> = given.collect();
+        if given != *wanted {
+            wrong.push(format!("{cuts:?}\n  {given:?}\nnot\n  {wanted:?}"));
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
