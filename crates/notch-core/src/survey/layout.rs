@@ -230,7 +230,7 @@ impl ColumnSurvey {
             let (before, here) = (&positions[n - 1], &positions[n]);
             let leaves_blanks = share(before, 's') > 0.9 && share(here, 's') < 0.6;
             let changes = ['d', 'U'].iter().any(|kind| share(before, *kind) > 0.95 && share(here, *kind) < 0.05 && share(here, 's') < 0.5);
-            let is_initial = share(before, 'l') > 0.95 && share(here, 'U') > 0.95;
+            let is_initial = share(before, 'l') + share(before, 's') > 0.95 && share(here, 'U') > 0.95;
             // A point before decimals is in the number.
             let is_point = is_a_point(here) && positions.get(n + 1).is_some_and(|next| share(next, 'd') > 0.95);
             // A capital and the letters behind it are one word.

@@ -258,16 +258,17 @@ fn proposals_make_the_pieces_a_person_would_name() {
             &[("[WARN] bench 12: tray 3", "code=WARN number=12 number2=3")],
         ),
         (
-            "record of 5 columns",
+            "record of 6 columns",
             |n| {
                 format!(
-                    "FH{:>8}{:<9}{:>9.2}Y",
+                    "FH{:>8}{:<2}{:<9}{:>9.2}Y",
                     n * 7919 % 1_000_000,
+                    ["kg", "g"][(n % 2) as usize],
                     ["Moran", "Ek", "Thorne"][(n % 3) as usize],
                     (n * 31 % 99_999) as f64 / 7.0
                 )
             },
-            &[("FH     417Ek           12.50Y", "piece=FH number=417 piece2=Ek number2=12.50 piece3=Y")],
+            &[("FH     417g Ek           12.50Y", "piece=FH number=417 piece2=g piece3=Ek number2=12.50 piece4=Y")],
         ),
         (
             "code of 2 sections by \" \"",

@@ -6,7 +6,7 @@ use std::io::{self, Read};
 use std::sync::Arc;
 
 use encoding_rs::{Encoding, UTF_8, UTF_16BE, UTF_16LE};
-use notch_core::ByteWidth;
+use notch_core::{ByteWidth, characters, shape};
 
 use crate::cells::{CellColumn, Kind};
 use crate::columnar::Batches;
@@ -108,6 +108,31 @@ impl Table {
         self.header = Some(header);
         self.say_odd_names();
         self.end_separators()?;
+        self.say_if_header_is_a_row()
+    }
+
+    /// A header with figures in it that looks like the row behind it, column by column, may be a row.
+    fn say_if_header_is_a_row(&mut self) -> Result<(), TableError> {
+        let first = self.records.peek().map_err(|cause| TableError::io(&self.name, "cannot be read", cause))?;
+        let Some((row, text)) = first.and_then(|row| Some((row, row.text().ok()?))) else { return Ok(()) };
+        let cells: Vec<String> = row.fields.iter().map(|field| cell_text(&text[field]).trim().to_owned()).collect();
+        let has_digits = |cell: &str| cell.contains(|c: char| c.is_ascii_digit());
+        // Of a record of fixed width that it has as many characters says enough.
+        let is_record = |cell: &str| has_digits(cell) && cell.len() > 15;
+        let is_same = |name: &str, cell: &str| {
+            has_digits(name) && shape(name) == shape(cell)
+                || is_record(name) && is_record(cell) && characters::count(name) == characters::count(cell)
+        };
+        // The same kinds of characters in the same order, however many.
+        let kinds = |cell: &str| shape(cell).replace(|c: char| c.is_ascii_digit(), "");
+        let is_alike = |name: &str, cell: &str| is_same(name, cell) || kinds(name) == kinds(cell);
+        let both = || self.columns.iter().zip(&cells);
+        let is_row = cells.len() == self.columns.len()
+            && both().any(|(name, cell)| is_same(name, cell))
+            && both().all(|(name, cell)| is_alike(name, cell));
+        if is_row {
+            self.notices.push("The first line looks like the row behind it. If it is no header: --no-header.".to_owned());
+        }
         Ok(())
     }
 

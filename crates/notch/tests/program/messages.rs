@@ -88,6 +88,7 @@ fn tables_and_files_that_cannot_be_used() {
         ("unclosed.csv", "lot,n\nFH-1,2\n\"FH-2,3\nFH-3,4\n"),
         ("ends.csv", "lot,n\nFH-1,2,\nFH-2,3,\n"),
         ("doubled.csv", "lot,n,n,\nFH-1,2,3,4\n"),
+        ("headless.csv", "FH-1,2,red\nGR-12,3,blue\n"),
     ]);
     folder.write("bytes.csv", b"lot,n\nFH-1,2\nFH-\xE9,3\n");
     folder.write("utf16.csv", b"\xFF\xFEl\0o\0t\0\n\0G\0R\0-\x001\0");
@@ -111,6 +112,7 @@ fn tables_and_files_that_cannot_be_used() {
     ] {
         folder.show(&["carve", table, cut]);
     }
+    folder.show(&["carve", "headless.csv", "a = {column 1} | first 2"]);
     folder.show(&["carve", "lots.csv"]);
     folder.show(&["carve", "lots.csv", "-c", "lt", "a = first 2"]);
     folder.show(&["carve", "lots.csv", cut, "-o", "lots.csv"]);
