@@ -45,7 +45,8 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
     }
     let surveys: Vec<(String, ColumnSurvey)> = places.iter().map(name_of).zip(surveys).collect();
     let proposals: Vec<Vec<Proposal>> = surveys.iter().map(|(_, survey)| survey.proposals(&names)).collect();
-    if let Some(path) = &args.save_jig {
+    let has_cuts = proposals.iter().any(|of_column| !of_column.is_empty());
+    if let Some(path) = args.save_jig.as_ref().filter(|_| has_cuts) {
         let column = args.column.as_ref().map(|_| surveys[0].0.clone());
         save::save(&jig(&surveys, &proposals, column)?, path)?;
     }
@@ -60,8 +61,10 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
         let seen: Vec<(String, Glance)> = surveys.iter().map(|(name, survey)| (name.clone(), survey.glance())).collect();
         print(overview(&seen, &name, unreadable))?;
     }
-    if let Some(path) = &args.save_jig {
-        say(format_args!("The cuts are in {}: notch carve TABLE -j {}\n", path.display(), path.display()));
+    match &args.save_jig {
+        Some(path) if has_cuts => say(format_args!("The cuts are in {}: notch carve TABLE -j {}\n", path.display(), path.display())),
+        Some(path) => say(format_args!("No cut is proposed, so {} was not written.\n", path.display())),
+        None => {}
     }
     Ok(ExitCode::SUCCESS)
 }

@@ -93,7 +93,7 @@ fn a_table_and_a_column_are_surveyed_and_the_proposed_jig_runs() {
     folder.show(&["carve", "genera.csv", "-j", "all.toml", "--preview", "2", "--quiet"]);
     folder.write("blank.csv", b"a,b\n");
     folder.show(&["survey", "blank.csv"]);
-    folder.show(&["survey", "blank.csv", "-c", "b"]);
+    folder.show(&["survey", "blank.csv", "-c", "b", "--save-jig", "none.toml"]);
     let (json, _, status) = folder.run(&["survey", "keepers.csv", "--json"], b"");
     let json: serde_json::Value = serde_json::from_slice(&json).unwrap();
     let looks: Vec<&str> = json["columns"].as_array().unwrap().iter().map(|column| column["looks_like"].as_str().unwrap()).collect();
