@@ -162,7 +162,21 @@ impl ColumnSurvey {
             }
             return found;
         }
+        if let Some((values, fits)) = self.few_values() {
+            return one(&mut names, &["group"], format!("trim | check is in ({values})"), fits);
+        }
         self.runs(names)
+    }
+
+    /// The texts of a column that has only a few words, as they stand in a list, and how many rows have one of them.
+    fn few_values(&self) -> Option<(String, u64)> {
+        let is_word = |text: &str| !text.is_empty() && text.chars().all(|c| c.is_alphabetic() || matches!(c, ' ' | '-' | '_'));
+        let mut usual: Vec<(&str, u64)> = self.texts.repeated()?.into_iter().map(|(text, rows, _)| (text, rows)).collect();
+        usual.retain(|(text, rows)| rows * 200 > self.filled() && is_word(text));
+        usual.sort_unstable();
+        let fits = usual.iter().map(|(_, rows)| rows).sum::<u64>();
+        let are_all = self.filled() > 40 && (2..super::PART_TEXTS).contains(&usual.len()) && fits * 1000 >= self.filled() * HOLDS;
+        are_all.then(|| (usual.iter().map(|(text, _)| format!("\"{text}\"")).collect::<Vec<_>>().join(", "), fits))
     }
 
     /// A code without separators: its runs of one kind, by position where its shape is steady.

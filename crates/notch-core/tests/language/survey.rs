@@ -27,7 +27,7 @@ fn pieces(survey: &ColumnSurvey, text: &str) -> String {
 fn proposals_make_the_pieces_a_person_would_name() {
     /// What it looks like, its texts, and cells with the pieces proposed for it make of them.
     type Column = (&'static str, fn(u64) -> String, &'static [(&'static str, &'static str)]);
-    let columns: [Column; 43] = [
+    let columns: [Column; 44] = [
         (
             "code of 3 sections by \"-\"",
             |n| format!("R{}-{:05}-{}", n % 9, n * 7919 % 100_000, ["SOW", "DRY", "FIELD", "GATE"][(n % 4) as usize]),
@@ -288,6 +288,11 @@ fn proposals_make_the_pieces_a_person_would_name() {
                 ("M/red", "group=M group2=red"),
                 ("n/a", "group=n group2=a [fails: is in (\"L\", \"M\", \"S\")] [fails: is in (\"blue\", \"red\")]"),
             ],
+        ),
+        (
+            "text",
+            |n| ["day", "night", "on loan"][(n % 3) as usize].to_owned(),
+            &[("night", "group=night"), ("nite", "group=nite [fails: is in (\"day\", \"night\", \"on loan\")]")],
         ),
         ("nothing", |_| String::new(), &[("FH", "")]),
     ];
