@@ -8,6 +8,9 @@ pub(super) fn pad_left(places: &mut [Place], text: &mut String, fill: u8, width:
     // All of them are put together before they are made text.
     let mut made = vec![fill; places.len() * width + 2 * WIDE];
     let (bytes, behind) = (text.as_bytes(), text.len());
+    if u32::try_from(behind + made.len()).is_err() {
+        return places.fill(Place::NONE);
+    }
     let mut at = 0;
     for place in places.iter_mut().filter(|place| !place.is_none()) {
         let (from, to) = place.span();
@@ -25,7 +28,7 @@ pub(super) fn pad_left(places: &mut [Place], text: &mut String, fill: u8, width:
         } else {
             made[at + missing..at + width].copy_from_slice(&bytes[from..to]);
         }
-        *place = Place::new(behind + at, behind + at + width);
+        *place = Place::at(behind + at, behind + at + width);
         at += width;
     }
     match std::str::from_utf8(&made[..at]) {

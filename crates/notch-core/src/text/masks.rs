@@ -13,16 +13,16 @@ pub(crate) type Wide = [u8; WIDE];
 pub(crate) fn wide(text: &[u8], at: usize) -> Wide {
     match text.get(at..at.wrapping_add(WIDE)).and_then(|wide| wide.first_chunk()) {
         Some(bytes) => *bytes,
-        None => last(text, at),
+        None => last(text, at).to_le_bytes(),
     }
 }
 
 /// The same where fewer are left.
 #[inline(never)]
-fn last(text: &[u8], at: usize) -> Wide {
+fn last(text: &[u8], at: usize) -> u128 {
     let rest = text.get(at..).unwrap_or_default();
     // Two halves that may overlap, put together: quicker than a copy of any length.
-    let bytes = match (rest.first_chunk(), rest.last_chunk()) {
+    match (rest.first_chunk(), rest.last_chunk()) {
         (Some(first), Some(last)) => {
             let (first, last) = (u64::from_le_bytes(*first), u64::from_le_bytes(*last));
             u128::from(first) | u128::from(last) << (8 * (rest.len() - 8))
@@ -34,8 +34,7 @@ fn last(text: &[u8], at: usize) -> Wide {
             }
             _ => rest.iter().rev().fold(0, |bytes, byte| bytes << 8 | u128::from(*byte)),
         },
-    };
-    bytes.to_le_bytes()
+    }
 }
 
 /// The lowest bits, so many of them; all where there are more than fit.
@@ -171,15 +170,16 @@ pub(crate) fn digits_from(text: &[u8], from: usize, to: usize) -> usize {
 /// Whether each byte of a span is a character of its own: ASCII, and no carriage return, which with a line feed makes one character.
 #[inline]
 pub(crate) fn each_its_own(text: &[u8], from: usize, to: usize) -> bool {
-    let mut at = from;
-    while at < to {
+    let odd = |at: usize| {
         let bytes = wide(text, at);
-        if (beyond_ascii(&bytes) | equal(&bytes, b'\r')) & lowest(to - at) != 0 {
-            return false;
-        }
-        at += WIDE;
+        beyond_ascii(&bytes) | equal(&bytes, b'\r')
+    };
+    // Most spans are short.
+    let length = to - from;
+    if length <= WIDE {
+        return odd(from) & ((1 << length) - 1) == 0;
     }
-    true
+    (from..to).step_by(WIDE).all(|at| odd(at) & lowest(to - at) == 0)
 }
 
 #[cfg(test)]
