@@ -157,7 +157,7 @@ impl Index {
         if !at_end && lines.last().is_some_and(|last| is_open_end(block, *last)) {
             lines = &lines[..lines.len() - 1];
         }
-        for to in lines {
+        records.extend(lines.iter().map(|to| {
             // Nearly every record has as many fields as the one before.
             if ends.get(first + width - 1) != Some(to) {
                 width = 1 + ends[first..].iter().take_while(|end| *end < to).count();
@@ -165,12 +165,13 @@ impl Index {
             let is_two = block[*to as usize] == b'\r' && block.get(*to as usize + 1) == Some(&b'\n');
             let end = to + 1 + u32::from(is_two);
             let fields = (first as u32, (first + width) as u32);
-            records.push(Place { from: start, to: *to, end, fields, line, unclosed: false, unquoted: !has_quotes(start, *to) });
+            let place = Place { from: start, to: *to, end, fields, line, unclosed: false, unquoted: !has_quotes(start, *to) };
             while inner.next_if(|feed| *feed < to).is_some() {
                 line += 1;
             }
             (start, first, line) = (end, first + width, line + 1);
-        }
+            place
+        }));
         if at_end && start < length {
             let fields = (first as u32, ends.len() as u32);
             records.push(Place { from: start, to: length, end: length, fields, line, unclosed, unquoted: !has_quotes(start, length) });
