@@ -193,6 +193,22 @@ fn the_preview_shows_what_cannot_be_seen() {
     insta::assert_snapshot!(folder.screen);
 }
 
+/// What the program says of itself.
+#[test]
+fn every_command_explains_itself() {
+    let mut folder = Folder::with(&[]);
+    folder.show(&["--help"]);
+    folder.show(&["carve", "--help"]);
+    for command in ["survey", "trace", "check", "compare", "words", "demo"] {
+        folder.show(&[command, "-h"]);
+    }
+    folder.show(&["crave", "t.csv"]);
+    folder.show(&["carve"]);
+    folder.show(&["carve", "t.csv", "--colum", "lot"]);
+    folder.show(&["survey", "t.csv", "--sample", "many"]);
+    insta::assert_snapshot!(folder.screen);
+}
+
 /// Standard input is read once, from wherever it comes.
 #[test]
 fn standard_input_is_a_table() {
