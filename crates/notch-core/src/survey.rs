@@ -38,6 +38,7 @@ fn is_looked_at(row: u64, first: u64, bits: u32) -> bool {
     // 2^64 divided by the golden ratio: its multiples are spread evenly (Knuth, The Art of Computer Programming, vol. 3, section 6.4).
     row <= first || row.wrapping_mul(0x9E37_79B9_7F4A_7C15) >> (u64::BITS - bits) == 0
 }
+
 /// The characters that may divide sections.
 pub(crate) const DIVIDERS: [char; 13] = ['-', '/', '_', '.', ':', ';', ',', '|', '#', '~', '+', '@', ' '];
 /// Those that may divide sentences.
