@@ -243,7 +243,10 @@ impl ColumnSurvey {
                 for at in (0..reached).step_by(WIDE) {
                     let mut found = masks::like_digits(&wide(&text.as_bytes()[..reached], at));
                     while found != 0 {
-                        like_digit(&mut self.like_digits, at + found.trailing_zeros() as usize);
+                        let place = at + found.trailing_zeros() as usize;
+                        if !is_in_a_word(text.as_bytes(), place) {
+                            like_digit(&mut self.like_digits, place);
+                        }
                         found &= found - 1;
                     }
                 }
@@ -257,8 +260,9 @@ impl ColumnSurvey {
                 positions(&mut self.right, characters::each(text).rev());
             }
             if seen & LIKE_DIGIT != 0 {
-                let each = characters::each(text).take(POSITIONS).enumerate();
-                each.filter(|(_, is)| matches!(*is, "O" | "o" | "I" | "l")).for_each(|(at, _)| like_digit(&mut self.like_digits, at));
+                let each = characters::with_places(text).take(POSITIONS).enumerate();
+                let like = each.filter(|(_, (byte, is))| matches!(*is, "O" | "o" | "I" | "l") && !is_in_a_word(text.as_bytes(), *byte));
+                like.for_each(|(at, _)| like_digit(&mut self.like_digits, at));
             }
             characters::count(text)
         };
@@ -431,6 +435,13 @@ impl ColumnSurvey {
         }
         troubles
     }
+}
+
+/// Whether the letter at a place of a text, which looks like a digit, stands in a word: beside a letter that does not, and no digit.
+fn is_in_a_word(text: &[u8], place: usize) -> bool {
+    let is = |at: Option<usize>| at.and_then(|at| text.get(at)).map_or(0, |byte| BYTES[usize::from(*byte)]);
+    let beside = [is(place.checked_sub(1)), is(Some(place + 1))];
+    beside.iter().any(|byte| byte & (LETTER | LIKE_DIGIT) == LETTER) && beside.iter().all(|byte| byte & DIGIT == 0)
 }
 
 /// Whether a letter is no plain one and looks like one (Unicode TR 39, section 4: its skeleton is a letter A–Z).

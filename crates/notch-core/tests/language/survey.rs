@@ -354,6 +354,27 @@ fn whatever_is_rare_is_found_with_its_row() {
     assert_eq!(sample.placed(), 160);
 }
 
+/// A letter that stands for a digit is told from one in a word, which rows written otherwise have where the rest has digits.
+#[test]
+fn letters_are_taken_for_digits_where_digits_are() {
+    for (odd, is_told) in [
+        ("FH-1O234-5", true),
+        ("FH-12345-O", true),
+        ("FH-lO345-1", true),
+        ("é-1O2345-1", true),
+        ("FH12O34--5", true),
+        ("FH ROSA1-5", false),
+        ("FHxIris-1", false),
+        ("FH-Ol--1-5", true),
+    ] {
+        let mut texts: Vec<String> = (0..200).map(|n| format!("FH-{:05}-{}", n * 7919 % 100_000, n % 10)).collect();
+        texts.push(odd.to_owned());
+        let troubles = survey(&texts).troubles();
+        let told = troubles.iter().find(|trouble| trouble.what.starts_with("O, I or l"));
+        assert_eq!(told.map(|trouble| trouble.first.row), is_told.then_some(201), "{odd}");
+    }
+}
+
 proptest::proptest! {
     /// Whatever stands in a column, the cuts proposed for it can be read.
     #[test]

@@ -52,7 +52,7 @@ pub fn overview(columns: &[(String, Glance)], table: &str, unreadable: u64) -> S
         if unique {
             looks.push_str(", unique");
         }
-        let name = if name.is_empty() { "(no name)".to_owned() } else { visible(name) };
+        let name = if name.is_empty() { "(no name)".to_owned() } else { clipped(&visible(name), 40) };
         lines.push(vec![name, seen.filled().to_string(), seen.blank.to_string(), told(seen.distinct), lengths, shape, of, looks]);
     }
     text.push_str(&aligned(
