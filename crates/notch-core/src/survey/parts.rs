@@ -160,8 +160,10 @@ impl PartSurvey {
     }
 
     fn count(&mut self, text: &str, count: u64) {
-        if let Some((_, known)) = self.values.iter_mut().find(|(known, _)| known == text) {
-            *known += count;
+        if let Some(place) = self.values.iter().position(|(known, _)| known == text) {
+            self.values[place].1 += count;
+            // What is common moves to the front, where it is soon found.
+            self.values.swap(place, place.saturating_sub(1));
         } else if self.values.len() < PART_TEXTS {
             self.values.push((text.to_owned(), count));
         } else {
