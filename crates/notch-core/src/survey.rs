@@ -4,6 +4,7 @@ mod layout;
 mod overview;
 mod parts;
 mod propose;
+mod runs;
 mod texts;
 
 use std::collections::BTreeMap;

@@ -3,13 +3,11 @@
 use std::collections::BTreeMap;
 use std::ops::Range;
 
+use super::runs::{BRACKETS, DAYS, Figures, divided_shape, ends_in_digits, figures_of, has_open_brackets, is_decimal, runs_of, written};
 use super::{ColumnSurvey, DIVIDERS, PartSurvey, Position};
 
 /// A layout is proposed when so many of a thousand texts have it.
 pub(super) const LAYOUT: u64 = 850;
-
-/// Shapes of days before a time, how many characters they have and how they are read.
-const DAYS: [(&str, usize, &str); 2] = [("[d4]-[d2]-[d2]", 10, "YYYY-MM-DD"), ("[d2].[d2].[d4]", 10, "DD.MM.YYYY")];
 
 /// How many digits a year, a month and a day have.
 const DAY: usize = 8;
@@ -88,7 +86,8 @@ impl ColumnSurvey {
         }
         let best = best.map(|(.., divider)| divider);
         // Where each part has its number, the words beside them are labels.
-        let has_labels = |divider: &Divider<'_>| is_prose && self.numbers_in_each().is_some_and(|(count, ..)| count == divider.parts.len());
+        let has_labels =
+            |divider: &Divider<'_>| is_prose && self.numbers_in_each().is_some_and(|(figures, ..)| figures.len() == divider.parts.len());
         best.filter(|divider| !has_labels(divider))
     }
 
@@ -154,21 +153,18 @@ impl ColumnSurvey {
         is_one_layout.then(|| Mixed { characters: characters.into_iter().collect::<String>().replace('\\', "\\\\"), parts, fits })
     }
 
-    /// How many numbers nearly all texts have, with how many have so many; and whether they have no letters.
-    pub(super) fn numbers_in_each(&self) -> Option<(usize, u64, bool)> {
+    /// The numbers and days that nearly all texts have, in their order, with how many have them; and whether they have no letters.
+    pub(super) fn numbers_in_each(&self) -> Option<(Vec<Figures>, u64, bool)> {
         let (shapes, _) = self.shapes();
-        let mut counts: BTreeMap<usize, u64> = BTreeMap::new();
+        let mut found: BTreeMap<Vec<Figures>, u64> = BTreeMap::new();
         let mut with_letters = 0;
         for (shape, count, _) in &shapes {
             let runs = runs_of(shape);
-            // A point or comma between digits joins them to one number.
-            let is_joined = |n: usize| n > 1 && matches!(runs[n - 1].0, '.' | ',') && runs[n - 2].0 == 'd';
-            let numbers = runs.iter().enumerate().filter(|(n, (kind, _))| *kind == 'd' && !is_joined(*n)).count();
-            *counts.entry(numbers).or_default() += count;
+            *found.entry(figures_of(&runs)).or_default() += count;
             with_letters += if runs.iter().any(|(kind, _)| "Ulc".contains(*kind)) { *count } else { 0 };
         }
-        let (numbers, fits) = counts.into_iter().max_by_key(|(_, texts)| *texts)?;
-        (numbers > 0 && fits * 1000 >= self.filled() * LAYOUT).then_some((numbers, fits, with_letters * 20 < self.filled()))
+        let (figures, fits) = found.into_iter().max_by_key(|(_, texts)| *texts)?;
+        (!figures.is_empty() && fits * 1000 >= self.filled() * LAYOUT).then_some((figures, fits, with_letters * 20 < self.filled()))
     }
 
     /// The brackets that nearly all texts have once, with what stands in them.
@@ -344,72 +340,6 @@ pub(super) struct Mixed {
     pub fits: u64,
 }
 
-/// The characters that may divide texts of a shape, in their order, and the shapes between them; `None` where blanks or a day stand in it,
-/// which are more than divided parts. The points divide even between figures; others do not where few figures or a unit follow. What stands
-/// in brackets is one part where it can be.
-fn divided_shape(shape: &str, points: &str) -> Option<(String, Vec<String>)> {
-    if DAYS.iter().any(|(day, ..)| shape.contains(day)) {
-        return None;
-    }
-    let runs = runs_of(shape);
-    let kind = |n: Option<usize>| n.and_then(|n| runs.get(n)).map(|(kind, length)| (*kind, *length));
-    let is_divider = |n: usize| {
-        let of = runs[n].0;
-        let in_a_number = || match (kind(n.checked_sub(1)), kind(Some(n + 1)), kind(Some(n + 2))) {
-            _ if !matches!(of, '.' | ',') || points.contains(of) => false,
-            (Some(('d', _)), Some(('d', behind)), unit) => behind < 4 || matches!(unit, Some(('U' | 'l', _))),
-            _ => false,
-        };
-        of == 's' || of.is_ascii_punctuation() && !"()[]<>{}\"'".contains(of) && !in_a_number()
-    };
-    let is_in_brackets = |n: usize| {
-        BRACKETS.iter().any(|(open, close)| {
-            let place = |of: &str, runs: &[(char, usize)]| runs.iter().rposition(|(kind, _)| of.starts_with(*kind));
-            place(open, &runs[..n]) > place(close, &runs[..n]) && runs[n..].iter().any(|(kind, _)| close.starts_with(*kind))
-        })
-    };
-    let (inside, outside): (Vec<usize>, Vec<usize>) = (0..runs.len()).filter(|n| is_divider(*n)).partition(|n| is_in_brackets(*n));
-    // A cut divides wherever one of its characters stands.
-    let are_whole = inside.iter().all(|n| outside.iter().all(|other| runs[*other].0 != runs[*n].0));
-    let (mut dividers, mut parts, mut from) = (String::new(), Vec::new(), 0);
-    for (n, (of, length)) in runs.iter().enumerate() {
-        if outside.contains(&n) || (!are_whole && inside.contains(&n)) {
-            if *of == 's' && *length > 1 {
-                return None;
-            }
-            dividers.push(if *of == 's' { ' ' } else { *of });
-            parts.push(written(&runs[from..n]));
-            from = n + 1;
-        }
-    }
-    parts.push(written(&runs[from..]));
-    (parts.len() <= super::PARTS).then_some((dividers, parts))
-}
-
-/// The shape of these runs.
-fn written(runs: &[(char, usize)]) -> String {
-    let mut shape = String::new();
-    for (of, length) in runs {
-        match "Ulcds".contains(*of) {
-            true if *length == 1 => shape.push_str(&format!("[{of}]")),
-            true => shape.push_str(&format!("[{of}{length}]")),
-            false if *of == '[' => shape.push_str("[[]"),
-            false => shape.push(*of),
-        }
-    }
-    shape
-}
-
-/// Whether brackets are opened or closed in a shape that are not closed or opened there.
-fn has_open_brackets(shape: &str) -> bool {
-    let runs = runs_of(shape);
-    let count = |of: &str| runs.iter().filter(|(kind, _)| of.starts_with(*kind)).count();
-    BRACKETS.iter().any(|(open, close)| count(open) != count(close))
-}
-
-/// What may stand around a section.
-pub(super) const BRACKETS: [(&str, &str); 3] = [("(", ")"), ("[", "]"), ("<", ">")];
-
 /// How many of the parts are there in at least half of the texts.
 fn used(parts: &[PartSurvey]) -> usize {
     parts.iter().filter(|part| part.blank() * 2 < part.texts).count()
@@ -451,34 +381,4 @@ fn are_days(parts: &[PartSurvey]) -> bool {
 fn are_decimals(parts: &[PartSurvey]) -> bool {
     let is_decimal = |shape: &str| is_decimal(shape, '.') || is_decimal(shape, ',');
     parts.iter().all(|part| part.texts > 0 && part.of_shape(is_decimal) * 1000 >= part.texts * LAYOUT)
-}
-
-/// Whether a shape is that of a number with decimals behind this character; a unit may follow.
-fn is_decimal(shape: &str, point: char) -> bool {
-    let unsigned = shape.trim_start_matches(['-', '+']);
-    matches!(runs_of(unsigned)[..], [('d', _), (between, 1), ('d', _)] | [('d', _), (between, 1), ('d', _), ('U' | 'l', _)] if between == point)
-}
-
-fn ends_in_digits(shape: &str) -> bool {
-    shape.rfind('[').is_some_and(|at| shape[at..].starts_with("[d") && shape.ends_with(']'))
-}
-
-/// The kinds and lengths of the runs of a shape; what stands for itself comes with its own character.
-pub(super) fn runs_of(shape: &str) -> Vec<(char, usize)> {
-    let mut runs = Vec::new();
-    let mut rest = shape;
-    while let Some(c) = rest.chars().next() {
-        if let Some(behind) = rest.strip_prefix("[[]") {
-            runs.push((c, 1));
-            rest = behind;
-        } else if let Some((inside, behind)) = rest.strip_prefix('[').and_then(|inside| inside.split_once(']')) {
-            let kind = inside.chars().next().unwrap_or('?');
-            runs.push((kind, inside[kind.len_utf8()..].parse().unwrap_or(1)));
-            rest = behind;
-        } else {
-            runs.push((c, 1));
-            rest = &rest[c.len_utf8()..];
-        }
-    }
-    runs
 }

@@ -3,7 +3,8 @@
 use std::collections::BTreeMap;
 use std::ops::Range;
 
-use super::layout::{BRACKETS, Divider, LAYOUT, What, runs_of};
+use super::layout::{Divider, LAYOUT, What};
+use super::runs::{BRACKETS, Figures, runs_of};
 use super::{ColumnSurvey, DATES, PartSurvey};
 use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
@@ -146,10 +147,9 @@ impl ColumnSurvey {
         }
         match self.numbers_in_each() {
             // A sign or a currency beside it.
-            Some((1, fits, true)) => return one(&mut names, &["number"], "number".to_owned(), fits),
-            Some((count @ 2.., fits, _)) if is_prose => {
-                let cut = |n: usize| if n == 1 { "number".to_owned() } else { format!("number {n}") };
-                found.extend((1..=count.min(super::PARTS)).flat_map(|n| one(&mut names, &["number"], cut(n), fits)));
+            Some((figures, fits, true)) if figures == [Figures::Number] => return one(&mut names, &["number"], "number".to_owned(), fits),
+            Some((figures, fits, _)) if is_prose && figures != [Figures::Number] => {
+                found.extend(self.figures(&figures, fits, &mut names));
                 return found;
             }
             _ => {}
@@ -166,6 +166,25 @@ impl ColumnSurvey {
             return one(&mut names, &["group"], format!("trim | check is in ({values})"), fits);
         }
         self.runs(names)
+    }
+
+    /// The numbers and days of texts of many words.
+    fn figures(&self, figures: &[Figures], fits: u64, names: &mut Names) -> Vec<Proposal> {
+        let (mut numbers, mut days) = (0, BTreeMap::<&str, usize>::new());
+        let cuts = figures.iter().map(|is| match is {
+            Figures::Number => {
+                numbers += 1;
+                (names.unused("number"), if numbers == 1 { "number".to_owned() } else { format!("number {numbers}") })
+            }
+            Figures::Day(pattern, regex) => {
+                // To the step `number` it is three.
+                numbers += 3;
+                let of_these = days.entry(pattern).and_modify(|days| *days += 1).or_insert(1);
+                let found = if *of_these == 1 { format!("match {regex}") } else { format!("matches {regex} | pick {of_these}") };
+                (names.unused("date"), format!("{found} | {}", day(pattern)))
+            }
+        });
+        cuts.take(super::PARTS).map(|(name, cut)| Proposal { names: name, cut, fits }).collect()
     }
 
     /// The texts of a column that has only a few words, as they stand in a list, and how many rows have one of them.

@@ -27,7 +27,7 @@ fn pieces(survey: &ColumnSurvey, text: &str) -> String {
 fn proposals_make_the_pieces_a_person_would_name() {
     /// What it looks like, its texts, and cells with the pieces proposed for it make of them.
     type Column = (&'static str, fn(u64) -> String, &'static [(&'static str, &'static str)]);
-    let columns: [Column; 44] = [
+    let columns: [Column; 45] = [
         (
             "code of 3 sections by \"-\"",
             |n| format!("R{}-{:05}-{}", n % 9, n * 7919 % 100_000, ["SOW", "DRY", "FIELD", "GATE"][(n % 4) as usize]),
@@ -293,6 +293,11 @@ fn proposals_make_the_pieces_a_person_would_name() {
             "text",
             |n| ["day", "night", "on loan"][(n % 3) as usize].to_owned(),
             &[("night", "group=night"), ("nite", "group=nite [fails: is in (\"day\", \"night\", \"on loan\")]")],
+        ),
+        (
+            "free text",
+            |n| format!("gave {} g on {:02}.{:02}.2026 and {} g on 2026-{:02}-03", n % 40, n % 28 + 1, n % 12 + 1, n % 7, n % 12 + 1),
+            &[("gave 12 g on 05.11.2026 and 3 g on 2026-12-03", "number=12 date=2026-11-05 number2=3 date2=2026-12-03")],
         ),
         ("nothing", |_| String::new(), &[("FH", "")]),
     ];

@@ -1,0 +1,136 @@
+//! The runs of a shape, and what they say of the texts that have it.
+
+use super::PARTS;
+
+/// Shapes of days before a time, how many characters they have and how they are read.
+pub(super) const DAYS: [(&str, usize, &str); 2] = [("[d4]-[d2]-[d2]", 10, "YYYY-MM-DD"), ("[d2].[d2].[d4]", 10, "DD.MM.YYYY")];
+
+/// What figures in texts of many words are.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub(super) enum Figures {
+    /// A number, as the step `number` takes it.
+    Number,
+    /// A day, which would be three numbers: how it is read, and the regular expression that finds one.
+    Day(&'static str, &'static str),
+}
+
+/// The characters that may divide texts of a shape, in their order, and the shapes between them; `None` where blanks or a day stand in it,
+/// which are more than divided parts. The points divide even between figures; others do not where few figures or a unit follow. What stands
+/// in brackets is one part where it can be.
+pub(super) fn divided_shape(shape: &str, points: &str) -> Option<(String, Vec<String>)> {
+    if DAYS.iter().any(|(day, ..)| shape.contains(day)) {
+        return None;
+    }
+    let runs = runs_of(shape);
+    let kind = |n: Option<usize>| n.and_then(|n| runs.get(n)).map(|(kind, length)| (*kind, *length));
+    let is_divider = |n: usize| {
+        let of = runs[n].0;
+        let in_a_number = || match (kind(n.checked_sub(1)), kind(Some(n + 1)), kind(Some(n + 2))) {
+            _ if !matches!(of, '.' | ',') || points.contains(of) => false,
+            (Some(('d', _)), Some(('d', behind)), unit) => behind < 4 || matches!(unit, Some(('U' | 'l', _))),
+            _ => false,
+        };
+        of == 's' || of.is_ascii_punctuation() && !"()[]<>{}\"'".contains(of) && !in_a_number()
+    };
+    let is_in_brackets = |n: usize| {
+        BRACKETS.iter().any(|(open, close)| {
+            let place = |of: &str, runs: &[(char, usize)]| runs.iter().rposition(|(kind, _)| of.starts_with(*kind));
+            place(open, &runs[..n]) > place(close, &runs[..n]) && runs[n..].iter().any(|(kind, _)| close.starts_with(*kind))
+        })
+    };
+    let (inside, outside): (Vec<usize>, Vec<usize>) = (0..runs.len()).filter(|n| is_divider(*n)).partition(|n| is_in_brackets(*n));
+    // A cut divides wherever one of its characters stands.
+    let are_whole = inside.iter().all(|n| outside.iter().all(|other| runs[*other].0 != runs[*n].0));
+    let (mut dividers, mut parts, mut from) = (String::new(), Vec::new(), 0);
+    for (n, (of, length)) in runs.iter().enumerate() {
+        if outside.contains(&n) || (!are_whole && inside.contains(&n)) {
+            if *of == 's' && *length > 1 {
+                return None;
+            }
+            dividers.push(if *of == 's' { ' ' } else { *of });
+            parts.push(written(&runs[from..n]));
+            from = n + 1;
+        }
+    }
+    parts.push(written(&runs[from..]));
+    (parts.len() <= PARTS).then_some((dividers, parts))
+}
+
+/// The numbers and days in a text of these runs.
+pub(super) fn figures_of(mut runs: &[(char, usize)]) -> Vec<Figures> {
+    let mut figures = Vec::new();
+    while let [(kind, _), rest @ ..] = runs {
+        // Digits that points or commas join are one number, but those with several points.
+        let joined = rest.chunks_exact(2).take_while(|pair| matches!(pair, [('.' | ',', 1), ('d', _)])).count();
+        let (of, behind) = match runs {
+            [('d', 4), ('-', 1), ('d', 2), ('-', 1), ('d', 2), behind @ ..] => {
+                (vec![Figures::Day("YYYY-MM-DD", r"/\d{4}-\d{2}-\d{2}/")], behind)
+            }
+            [('d', 2), ('.', 1), ('d', 2), ('.', 1), ('d', 4), behind @ ..] if joined == 2 => {
+                (vec![Figures::Day("DD.MM.YYYY", r"/\d{2}\.\d{2}\.\d{4}/")], behind)
+            }
+            _ if *kind != 'd' => (Vec::new(), rest),
+            _ => {
+                let points = rest.iter().take(2 * joined).filter(|(kind, _)| *kind == '.').count();
+                (vec![Figures::Number; if points > 1 { joined + 1 } else { 1 }], &rest[2 * joined..])
+            }
+        };
+        figures.extend(of);
+        runs = behind;
+    }
+    figures
+}
+
+/// The shape of these runs.
+pub(super) fn written(runs: &[(char, usize)]) -> String {
+    let mut shape = String::new();
+    for (of, length) in runs {
+        match "Ulcds".contains(*of) {
+            true if *length == 1 => shape.push_str(&format!("[{of}]")),
+            true => shape.push_str(&format!("[{of}{length}]")),
+            false if *of == '[' => shape.push_str("[[]"),
+            false => shape.push(*of),
+        }
+    }
+    shape
+}
+
+/// Whether brackets are opened or closed in a shape that are not closed or opened there.
+pub(super) fn has_open_brackets(shape: &str) -> bool {
+    let runs = runs_of(shape);
+    let count = |of: &str| runs.iter().filter(|(kind, _)| of.starts_with(*kind)).count();
+    BRACKETS.iter().any(|(open, close)| count(open) != count(close))
+}
+
+/// What may stand around a section.
+pub(super) const BRACKETS: [(&str, &str); 3] = [("(", ")"), ("[", "]"), ("<", ">")];
+
+/// Whether a shape is that of a number with decimals behind this character; a unit may follow.
+pub(super) fn is_decimal(shape: &str, point: char) -> bool {
+    let unsigned = shape.trim_start_matches(['-', '+']);
+    matches!(runs_of(unsigned)[..], [('d', _), (between, 1), ('d', _)] | [('d', _), (between, 1), ('d', _), ('U' | 'l', _)] if between == point)
+}
+
+pub(super) fn ends_in_digits(shape: &str) -> bool {
+    shape.rfind('[').is_some_and(|at| shape[at..].starts_with("[d") && shape.ends_with(']'))
+}
+
+/// The kinds and lengths of the runs of a shape; what stands for itself comes with its own character.
+pub(super) fn runs_of(shape: &str) -> Vec<(char, usize)> {
+    let mut runs = Vec::new();
+    let mut rest = shape;
+    while let Some(c) = rest.chars().next() {
+        if let Some(behind) = rest.strip_prefix("[[]") {
+            runs.push((c, 1));
+            rest = behind;
+        } else if let Some((inside, behind)) = rest.strip_prefix('[').and_then(|inside| inside.split_once(']')) {
+            let kind = inside.chars().next().unwrap_or('?');
+            runs.push((kind, inside[kind.len_utf8()..].parse().unwrap_or(1)));
+            rest = behind;
+        } else {
+            runs.push((c, 1));
+            rest = &rest[c.len_utf8()..];
+        }
+    }
+    runs
+}
