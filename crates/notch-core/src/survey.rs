@@ -434,7 +434,24 @@ impl ColumnSurvey {
             let texts = like.iter().map(|(texts, _)| texts).sum();
             troubles.push(Trouble { what: "O, I or l where nearly all have a digit", texts, first: (*first).clone() });
         }
+        troubles.extend(self.other_case());
         troubles
+    }
+
+    /// The texts with capitals or small letters where nearly all have only the other ones.
+    fn other_case(&self) -> Option<Trouble> {
+        let (shapes, _) = self.shapes();
+        let has = |shape: &str, of: char| runs::runs_of(shape).iter().any(|(kind, _)| *kind == of);
+        let lettered: Vec<_> = shapes.iter().filter(|(shape, ..)| has(shape, 'U') || has(shape, 'l')).collect();
+        let of_all: u64 = lettered.iter().map(|(_, texts, _)| texts).sum();
+        let cases =
+            [('l', "small letters where nearly all have only capitals"), ('U', "capitals where nearly all have only small letters")];
+        cases.into_iter().find_map(|(odd, what)| {
+            let others: Vec<_> = lettered.iter().filter(|(shape, ..)| has(shape, odd)).collect();
+            let texts: u64 = others.iter().map(|(_, texts, _)| texts).sum();
+            let (.., first) = others.iter().min_by_key(|(.., first)| first.row)?;
+            (texts * 20 <= of_all).then(|| Trouble { what, texts, first: (*first).clone() })
+        })
     }
 }
 

@@ -5,9 +5,10 @@ use std::ops::Range;
 
 use super::layout::{Divider, LAYOUT, What};
 use super::runs::{BRACKETS, Figures, runs_of};
-use super::{ColumnSurvey, DATES, PartSurvey};
+use super::{ColumnSurvey, DATES, FirstRow, PartSurvey};
 use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
+use crate::{Plan, PlanOptions, Scratch, parse_assignment};
 
 /// A cut that suits a column.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -22,6 +23,8 @@ pub struct Proposal {
 
 /// A check is proposed when it holds for so many of a thousand texts.
 const HOLDS: u64 = 995;
+/// On so many shapes a proposed cut is tried.
+const TRIED: usize = 200;
 /// A check-digit scheme is proposed when it holds for so many of a thousand texts.
 const PRACTICALLY_ALL: u64 = 970;
 
@@ -82,6 +85,25 @@ impl ColumnSurvey {
             proposals.push(Proposal { names: names.unused("whole"), cut: format!("{what} | check is {scheme}"), fits });
         }
         proposals
+    }
+
+    /// The shapes that a proposed cut does not fit, with their counts and first rows, the commonest first; it is tried on the first text of each
+    /// of the commonest shapes.
+    pub fn rest(&self, proposal: &Proposal) -> Vec<(&str, u64, &FirstRow)> {
+        let (mut shapes, _) = self.shapes();
+        let columns = ["column".to_owned()];
+        let options = PlanOptions { start: Some(columns[0].clone()), ..PlanOptions::default() };
+        let assignment = parse_assignment(&format!("{} = {}", proposal.names, proposal.cut));
+        let Some(plan) = assignment.ok().and_then(|assignment| Plan::compile(&[assignment], &columns, &options).ok()) else {
+            return Vec::new();
+        };
+        let mut scratch = Scratch::default();
+        shapes.truncate(TRIED);
+        shapes.retain(|(.., first)| {
+            let result = plan.evaluate([first.text.as_str()], &mut scratch);
+            result.findings.iter().any(|finding| !finding.kind.is_note())
+        });
+        shapes
     }
 
     fn by_looks(&self, mut names: Names) -> Vec<Proposal> {

@@ -106,8 +106,26 @@ pub fn page(name: &str, survey: &ColumnSurvey, proposals: &[Proposal], table: &s
         .iter()
         .map(|proposal| vec![share(proposal.fits, filled), set(style::COMMAND, format!("'{} = {}'", proposal.names, proposal.cut))])
         .collect();
-    text.push_str(&aligned(&rows, &[Align::Right, Align::Left]));
+    let rests: Vec<String> = proposals.iter().map(|proposal| rest(survey, proposal)).collect();
+    for (n, line) in aligned(&rows, &[Align::Right, Align::Left]).lines().enumerate() {
+        text.push_str(&format!("{line}\n"));
+        // Said once of all that leave the same.
+        if !rests[n].is_empty() && rests.get(n + 1) != Some(&rests[n]) {
+            text.push_str(&format!("    the rest: {}\n", rests[n]));
+        }
+    }
     text
+}
+
+/// The shapes that a cut does not fit.
+fn rest(survey: &ColumnSurvey, proposal: &Proposal) -> String {
+    let shapes = survey.rest(proposal);
+    let mut said: Vec<String> =
+        shapes.iter().take(3).map(|(shape, texts, _)| format!("{} {texts}", clipped(&visible(shape), 24))).collect();
+    if shapes.len() > said.len() {
+        said.push(format!("… {} more", shapes.len() - said.len()));
+    }
+    said.join(" · ")
 }
 
 fn section(title: &str, text: &mut String) {
@@ -309,6 +327,9 @@ pub fn survey_json(name: &str, survey: &ColumnSurvey, proposals: &[Proposal], pl
         positions.iter().map(|position| json!({ "texts": position.texts(), "letter": position.letter() })).collect()
     };
     let repeated = survey.repeated().unwrap_or_default();
+    let rest_json = |proposal: &Proposal| -> Vec<Value> {
+        survey.rest(proposal).iter().map(|(shape, texts, row)| json!({ "shape": shape, "texts": texts, "first": first(row) })).collect()
+    };
     json!({
         "name": name,
         "rows": survey.rows,
@@ -324,6 +345,6 @@ pub fn survey_json(name: &str, survey: &ColumnSurvey, proposals: &[Proposal], pl
         "from_left": positions(&survey.left),
         "from_right": positions(&survey.right),
         "troubles": survey.troubles().iter().map(|trouble| json!({ "what": trouble.what, "texts": trouble.texts, "first": first(&trouble.first) })).collect::<Vec<_>>(),
-        "cuts": proposals.iter().map(|proposal| json!({ "names": proposal.names, "cut": proposal.cut, "fits": proposal.fits })).collect::<Vec<_>>(),
+        "cuts": proposals.iter().map(|proposal| json!({ "names": proposal.names, "cut": proposal.cut, "fits": proposal.fits, "rest": rest_json(proposal) })).collect::<Vec<_>>(),
     })
 }

@@ -88,6 +88,7 @@ fn a_table_and_a_column_are_surveyed_and_the_proposed_jig_runs() {
     let (out, _, status) = folder.run(&["check", "lots.csv", "-j", "proposed.toml"], b"");
     assert_eq!(status, 1, "{}", String::from_utf8_lossy(&out));
     folder.show(&["survey", "lots.csv", "-c", "lott"]);
+    folder.show(&["survey", "keepers.csv", "-c", "email"]);
     folder.show(&["survey", "lots.csv", "-c", "lot", "--save-jig", "lots.csv"]);
     folder.show(&["survey", "genera.csv", "--save-jig", "all.toml"]);
     folder.show(&["carve", "genera.csv", "-j", "all.toml", "--preview", "2", "--quiet"]);
