@@ -1,5 +1,6 @@
 //! What a column looks like, gathered in one pass in memory that does not grow with the rows, and the cuts that suit it.
 
+mod bytes;
 mod layout;
 mod overview;
 mod parts;
@@ -15,6 +16,7 @@ use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
 use crate::text::characters;
 use crate::text::masks::{self, WIDE, wide};
+use bytes::{AT, BEYOND, BYTES, CONTROL, DIGIT, LETTER, LIKE_DIGIT, RETURN, SPACE, is_in_a_word};
 pub use overview::{ColumnOverview, Glance};
 pub(crate) use parts::{Divided, PART_TEXTS, PARTS, PartSurvey, WORDS};
 pub use parts::{KINDS, Position};
@@ -44,47 +46,6 @@ fn is_looked_at(row: u64, first: u64, bits: u32) -> bool {
 pub(crate) const DIVIDERS: [char; 13] = ['-', '/', '_', '.', ':', ';', ',', '|', '#', '~', '+', '@', ' '];
 /// Those that may divide sentences.
 pub(crate) const DIVIDERS_OF_PROSE: [char; 6] = [',', ';', '|', '/', '#', '~'];
-
-/// What a byte may be, one bit each: first the dividers in their order, then these.
-const DIGIT: u32 = 1 << 16;
-const LIKE_DIGIT: u32 = 1 << 17;
-const SPACE: u32 = 1 << 18;
-const CONTROL: u32 = 1 << 19;
-const BEYOND: u32 = 1 << 20;
-const AT: u32 = 1 << 21;
-const LETTER: u32 = 1 << 22;
-const RETURN: u32 = 1 << 23;
-
-/// What each byte is.
-const BYTES: [u32; 256] = {
-    let mut bytes = [0; 256];
-    let mut n = 0;
-    while n < bytes.len() {
-        let byte = n as u8;
-        let mut is = match byte {
-            b'0'..=b'9' => DIGIT,
-            b'O' | b'o' | b'I' | b'l' => LIKE_DIGIT | LETTER,
-            b'A'..=b'Z' | b'a'..=b'z' => LETTER,
-            b'\r' => SPACE | CONTROL | RETURN,
-            b'\t'..=b'\r' => SPACE | CONTROL,
-            b' ' => SPACE,
-            0..0x20 | 0x7F => CONTROL,
-            b'@' => AT,
-            0x80.. => BEYOND,
-            _ => 0,
-        };
-        let mut divider = 0;
-        while divider < DIVIDERS.len() {
-            if DIVIDERS[divider] as u32 == n as u32 {
-                is |= 1 << divider;
-            }
-            divider += 1;
-        }
-        bytes[n] = is;
-        n += 1;
-    }
-    bytes
-};
 
 /// The first row of its kind.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
@@ -130,10 +91,8 @@ pub struct ColumnSurvey {
     pub(crate) numbers: u64,
     pub(crate) dates: [u64; DATES.len()],
     pub(crate) emails: u64,
-    /// In how many texts a letter that looks like a digit stands at each position from the left.
-    like_digits: [u64; POSITIONS],
-    /// The first row with one at each.
-    first_like_digits: Vec<Option<FirstRow>>,
+    /// In how many texts a letter that looks like a digit stands at each position from the left, and the first row with one.
+    like_digits: Vec<(u64, Option<FirstRow>)>,
     /// Texts of several words.
     pub(crate) sentences: u64,
     pub(crate) schemes: [u64; SCHEMES.len()],
@@ -159,8 +118,7 @@ impl Default for ColumnSurvey {
             numbers: 0,
             dates: [0; DATES.len()],
             emails: 0,
-            like_digits: [0; POSITIONS],
-            first_like_digits: vec![None; POSITIONS],
+            like_digits: vec![(0, None); POSITIONS],
             sentences: 0,
             schemes: [0; SCHEMES.len()],
         }
@@ -198,7 +156,7 @@ impl ColumnSurvey {
         self.places(text, closely, seen, words <= WORDS, first);
         // Most characters are in few texts. One that divides too few to matter is only counted; of those in sentences, most are.
         let (filled, mut there) = (self.filled(), seen & ((1 << DIVIDERS.len()) - 1));
-        let is_prose = self.sentences * 2 > filled;
+        let is_prose = self.is_prose();
         let least = if is_prose { filled / 5 * 4 } else { filled / 20 };
         while there != 0 {
             let n = there.trailing_zeros() as usize;
@@ -222,12 +180,10 @@ impl ColumnSurvey {
     /// How long it is, where it has letters that look like digits, and, looked at closely, what stands where, from the right if that is of
     /// interest; `first` gives the row, should one be kept.
     fn places(&mut self, text: &str, closely: bool, seen: u32, from_right: bool, first: impl Fn() -> FirstRow) {
-        let first_rows = &mut self.first_like_digits;
-        let mut like_digit = |counts: &mut [u64; POSITIONS], at: usize| {
-            counts[at] += 1;
-            if counts[at] == 1 {
-                first_rows[at].get_or_insert_with(&first);
-            }
+        let like_digits = &mut self.like_digits;
+        let mut like_digit = |at: usize| {
+            like_digits[at].0 += 1;
+            like_digits[at].1.get_or_insert_with(&first);
         };
         // Each byte is a character, but of a carriage return and a line feed that make one together.
         let length = if seen & (BEYOND | RETURN) == 0 {
@@ -246,7 +202,7 @@ impl ColumnSurvey {
                     while found != 0 {
                         let place = at + found.trailing_zeros() as usize;
                         if !is_in_a_word(text.as_bytes(), place) {
-                            like_digit(&mut self.like_digits, place);
+                            like_digit(place);
                         }
                         found &= found - 1;
                     }
@@ -263,7 +219,7 @@ impl ColumnSurvey {
             if seen & LIKE_DIGIT != 0 {
                 let each = characters::with_places(text).take(POSITIONS).enumerate();
                 let like = each.filter(|(_, (byte, is))| matches!(*is, "O" | "o" | "I" | "l") && !is_in_a_word(text.as_bytes(), *byte));
-                like.for_each(|(at, _)| like_digit(&mut self.like_digits, at));
+                like.for_each(|(at, _)| like_digit(at));
             }
             characters::count(text)
         };
@@ -296,9 +252,9 @@ impl ColumnSurvey {
             ours.resize_with(ours.len().max(theirs.len()), Position::default);
             ours.iter_mut().zip(theirs).for_each(|(ours, theirs)| ours.merge(theirs));
         }
-        self.like_digits.iter_mut().zip(&mut part.like_digits).for_each(|(ours, theirs)| *ours += take(theirs));
-        for (ours, theirs) in self.first_like_digits.iter_mut().zip(&mut part.first_like_digits) {
-            *ours = ours.take().or(theirs.take());
+        for ((ours, our_first), (theirs, their_first)) in self.like_digits.iter_mut().zip(&mut part.like_digits) {
+            *ours += take(theirs);
+            *our_first = our_first.take().or(their_first.take());
         }
         self.divided.iter_mut().zip(&mut part.divided).for_each(|(ours, theirs)| ours.merge(theirs));
         for theirs in part.troubles.drain(..) {
@@ -373,6 +329,11 @@ impl ColumnSurvey {
         self.rows - self.blank
     }
 
+    /// Whether most texts are sentences.
+    pub(crate) fn is_prose(&self) -> bool {
+        self.sentences * 2 > self.filled()
+    }
+
     /// How many texts tell what stands at each position.
     pub fn placed(&self) -> u64 {
         self.left.first().map_or(0, Position::texts)
@@ -414,7 +375,7 @@ impl ColumnSurvey {
             divided.counts.clone().into_iter().chain(one).collect()
         };
         // What divides sentences has no parts worth looking at, but where it divides them all.
-        let is_prose = self.sentences * 2 > self.filled();
+        let is_prose = self.is_prose();
         let own = self.divider().map(|divider| divider.character);
         each.map(|(divider, divided)| {
             let parts = divided.parts.iter().filter(|_| !is_prose || own == Some(*divider));
@@ -427,8 +388,7 @@ impl ColumnSurvey {
     pub fn troubles(&self) -> Vec<Trouble> {
         let mut troubles = self.troubles.clone();
         let are_digits = |position: &Position| position.texts() > 0 && position.kinds()[3] * 100 >= position.texts() * 95;
-        let each = self.left.iter().zip(self.like_digits.iter().zip(&self.first_like_digits));
-        let like = each.filter(|(position, _)| are_digits(position));
+        let like = self.left.iter().zip(&self.like_digits).filter(|(position, _)| are_digits(position));
         let like: Vec<(u64, &FirstRow)> = like.filter_map(|(_, (texts, first))| Some((*texts, first.as_ref()?))).collect();
         if let Some((_, first)) = like.iter().min_by_key(|(_, first)| first.row) {
             let texts = like.iter().map(|(texts, _)| texts).sum();
@@ -442,24 +402,17 @@ impl ColumnSurvey {
     fn other_case(&self) -> Option<Trouble> {
         let (shapes, _) = self.shapes();
         let has = |shape: &str, of: char| runs::runs_of(shape).iter().any(|(kind, _)| *kind == of);
-        let lettered: Vec<_> = shapes.iter().filter(|(shape, ..)| has(shape, 'U') || has(shape, 'l')).collect();
+        let cases = shapes.into_iter().map(|(shape, texts, first)| ([has(shape, 'U'), has(shape, 'l')], texts, first));
+        let lettered: Vec<([bool; 2], u64, &FirstRow)> = cases.filter(|(cases, ..)| *cases != [false; 2]).collect();
         let of_all: u64 = lettered.iter().map(|(_, texts, _)| texts).sum();
-        let cases =
-            [('l', "small letters where nearly all have only capitals"), ('U', "capitals where nearly all have only small letters")];
-        cases.into_iter().find_map(|(odd, what)| {
-            let others: Vec<_> = lettered.iter().filter(|(shape, ..)| has(shape, odd)).collect();
-            let texts: u64 = others.iter().map(|(_, texts, _)| texts).sum();
-            let (.., first) = others.iter().min_by_key(|(.., first)| first.row)?;
+        let odd = ["capitals where nearly all have only small letters", "small letters where nearly all have only capitals"];
+        odd.into_iter().enumerate().find_map(|(case, what)| {
+            let others = || lettered.iter().filter(|(cases, ..)| cases[case]);
+            let texts: u64 = others().map(|(_, texts, _)| texts).sum();
+            let (.., first) = others().min_by_key(|(.., first)| first.row)?;
             (texts * 20 <= of_all).then(|| Trouble { what, texts, first: (*first).clone() })
         })
     }
-}
-
-/// Whether the letter at a place of a text, which looks like a digit, stands in a word: beside a letter that does not, and no digit.
-fn is_in_a_word(text: &[u8], place: usize) -> bool {
-    let is = |at: Option<usize>| at.and_then(|at| text.get(at)).map_or(0, |byte| BYTES[usize::from(*byte)]);
-    let beside = [is(place.checked_sub(1)), is(Some(place + 1))];
-    beside.iter().any(|byte| byte & (LETTER | LIKE_DIGIT) == LETTER) && beside.iter().all(|byte| byte & DIGIT == 0)
 }
 
 /// Whether a letter is no plain one and looks like one (Unicode TR 39, section 4: its skeleton is a letter A–Z).

@@ -45,7 +45,7 @@ impl ColumnSurvey {
     pub(super) fn divider(&self) -> Option<Divider<'_>> {
         let filled = self.filled();
         // What divides sentences divides them nearly all.
-        let is_prose = self.sentences * 2 > filled;
+        let is_prose = self.is_prose();
         let least = if is_prose { 950 } else { LAYOUT };
         let mut best: Option<(u64, usize, Divider<'_>)> = None;
         for (divider, divided) in
@@ -123,7 +123,7 @@ impl ColumnSurvey {
     /// Several characters that divide nearly all texts, in one and the same order; `None` where one character divides them.
     fn mixed_dividers(&self) -> Option<Mixed> {
         let filled = self.filled();
-        if self.sentences * 2 > filled {
+        if self.is_prose() {
             return None;
         }
         let (shapes, _) = self.shapes();
@@ -156,11 +156,12 @@ impl ColumnSurvey {
     /// The numbers and days that nearly all texts have, in their order, with how many have them; and whether they have no letters.
     pub(super) fn numbers_in_each(&self) -> Option<(Vec<Figures>, u64, bool)> {
         let (shapes, _) = self.shapes();
+        let days = DAYS.map(|(shape, pattern, regex)| (runs_of(shape), Figures::Day(pattern, regex)));
         let mut found: BTreeMap<Vec<Figures>, u64> = BTreeMap::new();
         let mut with_letters = 0;
         for (shape, count, _) in &shapes {
             let runs = runs_of(shape);
-            *found.entry(figures_of(&runs)).or_default() += count;
+            *found.entry(figures_of(&runs, &days)).or_default() += count;
             with_letters += if runs.iter().any(|(kind, _)| "Ulc".contains(*kind)) { *count } else { 0 };
         }
         let (figures, fits) = found.into_iter().max_by_key(|(_, texts)| *texts)?;
@@ -309,11 +310,11 @@ impl ColumnSurvey {
     /// How a day and a time of that day are written one behind the other, where they are: the length and the pattern of the day.
     pub(super) fn day_and_time(&self) -> Option<(usize, &'static str, u64)> {
         let (shapes, _) = self.shapes();
-        let found = DAYS.iter().map(|(shape, length, pattern)| {
+        let found = DAYS.iter().map(|(shape, pattern, _)| {
             let is_so = |of: &str| {
                 of.strip_prefix(shape).is_some_and(|rest| ["[s][d2]:[d2]", "[U][d2]:[d2]"].iter().any(|time| rest.starts_with(time)))
             };
-            (*length, *pattern, shapes.iter().filter(|(of, ..)| is_so(of)).map(|(_, count, _)| count).sum::<u64>())
+            (pattern.len(), *pattern, shapes.iter().filter(|(of, ..)| is_so(of)).map(|(_, count, _)| count).sum::<u64>())
         });
         found.max_by_key(|(.., fits)| *fits).filter(|(.., fits)| fits * 1000 >= self.filled() * LAYOUT)
     }

@@ -58,10 +58,10 @@ impl ColumnSurvey {
             return format!("code of {} sections by any of \"{}\"", mixed.parts.len(), mixed.characters);
         }
         if let Some(divider) = self.divider() {
-            let what = if self.sentences * 2 > filled { "text" } else { "code" };
+            let what = if self.is_prose() { "text" } else { "code" };
             return format!("{what} of {} sections by \"{}\"", divider.parts.len(), divider.character);
         }
-        if self.sentences * 2 > filled {
+        if self.is_prose() {
             return "free text".to_owned();
         }
         match self.shapes().0.first() {
@@ -87,23 +87,21 @@ impl ColumnSurvey {
         proposals
     }
 
-    /// The shapes that a proposed cut does not fit, with their counts and first rows, the commonest first; it is tried on the first text of each
-    /// of the commonest shapes.
-    pub fn rest(&self, proposal: &Proposal) -> Vec<(&str, u64, &FirstRow)> {
+    /// For each proposed cut the shapes that it does not fit, with their counts and first rows, the commonest first; it is tried on the first
+    /// text of each of the commonest shapes.
+    pub fn rests(&self, proposals: &[Proposal]) -> Vec<Vec<(&str, u64, &FirstRow)>> {
         let (mut shapes, _) = self.shapes();
+        shapes.truncate(TRIED);
         let columns = ["column".to_owned()];
         let options = PlanOptions { start: Some(columns[0].clone()), ..PlanOptions::default() };
-        let assignment = parse_assignment(&format!("{} = {}", proposal.names, proposal.cut));
-        let Some(plan) = assignment.ok().and_then(|assignment| Plan::compile(&[assignment], &columns, &options).ok()) else {
-            return Vec::new();
-        };
         let mut scratch = Scratch::default();
-        shapes.truncate(TRIED);
-        shapes.retain(|(.., first)| {
-            let result = plan.evaluate([first.text.as_str()], &mut scratch);
-            result.findings.iter().any(|finding| !finding.kind.is_note())
-        });
-        shapes
+        let mut rest = |proposal: &Proposal| {
+            let assignment = parse_assignment(&format!("{} = {}", proposal.names, proposal.cut)).ok()?;
+            let plan = Plan::compile(&[assignment], &columns, &options).ok()?;
+            let mut is_odd = |text: &str| plan.evaluate([text], &mut scratch).findings.iter().any(|finding| !finding.kind.is_note());
+            Some(shapes.iter().filter(|(.., first)| is_odd(&first.text)).copied().collect())
+        };
+        proposals.iter().map(|proposal| rest(proposal).unwrap_or_default()).collect()
     }
 
     fn by_looks(&self, mut names: Names) -> Vec<Proposal> {
@@ -161,9 +159,9 @@ impl ColumnSurvey {
         if let Some(divider) = self.divider() {
             return sections(&divider, &mut names);
         }
-        let is_prose = self.sentences * 2 > filled;
+        let is_prose = self.is_prose();
         let mut found = Vec::new();
-        if let Some((open, close, inside)) = self.in_brackets().filter(|_| is_prose) {
+        if is_prose && let Some((open, close, inside)) = self.in_brackets() {
             let (name, cut) = section(&inside, false, format!("between \"{open}\" and \"{close}\""), &mut names);
             found.push(Proposal { names: name, cut, fits: inside.texts });
         }
@@ -213,11 +211,10 @@ impl ColumnSurvey {
     fn few_values(&self) -> Option<(String, u64)> {
         let is_word = |text: &str| !text.is_empty() && text.chars().all(|c| c.is_alphabetic() || matches!(c, ' ' | '-' | '_'));
         let mut usual: Vec<(&str, u64)> = self.texts.repeated()?.into_iter().map(|(text, rows, _)| (text, rows)).collect();
-        usual.retain(|(text, rows)| rows * 200 > self.filled() && is_word(text));
-        usual.sort_unstable();
+        usual.retain(|(text, rows)| is_usual(*rows, self.filled()) && is_word(text));
         let fits = usual.iter().map(|(_, rows)| rows).sum::<u64>();
         let are_all = self.filled() > 40 && (2..super::PART_TEXTS).contains(&usual.len()) && fits * 1000 >= self.filled() * HOLDS;
-        are_all.then(|| (usual.iter().map(|(text, _)| format!("\"{text}\"")).collect::<Vec<_>>().join(", "), fits))
+        are_all.then(|| (listed(usual.iter().map(|(text, _)| *text)), fits))
     }
 
     /// A code without separators: its runs of one kind, by position where its shape is steady.
@@ -340,14 +337,23 @@ fn inside<'s>(shape: &'s str, open: &str, close: &str) -> Option<&'s str> {
     (!inside.is_empty() && !inside.contains(open)).then_some(inside)
 }
 
+/// Whether a value that stands in so many of the texts is one of theirs: once or twice, or in one of 200 texts, it may be a slip.
+fn is_usual(count: u64, texts: u64) -> bool {
+    count > 2 && count * 200 > texts
+}
+
+/// Values as a list of them is written, in the order of the alphabet.
+fn listed<'v>(values: impl Iterator<Item = &'v str>) -> String {
+    let mut values: Vec<String> = values.map(|value| format!("\"{value}\"")).collect();
+    values.sort_unstable();
+    values.join(", ")
+}
+
 /// Conditions that hold for nearly all texts of a part.
 fn checks(part: &PartSurvey) -> Option<String> {
     let holds = |count: u64| count * 1000 >= part.texts * HOLDS;
-    // A value that stands only once or twice, or in one of 200 texts, may be a slip.
-    let is_usual = |count: u64| count > 2 && count * 200 > part.texts;
     let each = part.values.iter().map(|(value, count)| (value, *count));
-    let mut usual: Vec<(&String, u64)> = each.filter(|(_, count)| is_usual(*count)).collect();
-    usual.sort_unstable();
+    let usual: Vec<(&String, u64)> = each.filter(|(_, count)| is_usual(*count, part.texts)).collect();
     let in_usual: u64 = usual.iter().map(|(_, count)| count).sum();
     let plain = |value: &str| value.chars().all(|c| c.is_alphanumeric());
     if !part.many
@@ -357,8 +363,7 @@ fn checks(part: &PartSurvey) -> Option<String> {
         && usual.iter().all(|(value, _)| plain(value))
         && !is_figures(&part.shapes)
     {
-        let values: Vec<String> = usual.iter().map(|(value, _)| format!("\"{value}\"")).collect();
-        return Some(format!("is in ({})", values.join(", ")));
+        return Some(format!("is in ({})", listed(usual.iter().map(|(value, _)| value.as_str()))));
     }
     let mut kinds: BTreeMap<&str, u64> = BTreeMap::new();
     let mut lengths: BTreeMap<usize, u64> = BTreeMap::new();

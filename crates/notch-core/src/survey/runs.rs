@@ -2,8 +2,9 @@
 
 use super::PARTS;
 
-/// Shapes of days before a time, how many characters they have and how they are read.
-pub(super) const DAYS: [(&str, usize, &str); 2] = [("[d4]-[d2]-[d2]", 10, "YYYY-MM-DD"), ("[d2].[d2].[d4]", 10, "DD.MM.YYYY")];
+/// Shapes of days, how they are read, and the regular expression that finds one.
+pub(super) const DAYS: [(&str, &str, &str); 2] =
+    [("[d4]-[d2]-[d2]", "YYYY-MM-DD", r"/\d{4}-\d{2}-\d{2}/"), ("[d2].[d2].[d4]", "DD.MM.YYYY", r"/\d{2}\.\d{2}\.\d{4}/")];
 
 /// What figures in texts of many words are.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -56,27 +57,26 @@ pub(super) fn divided_shape(shape: &str, points: &str) -> Option<(String, Vec<St
     (parts.len() <= PARTS).then_some((dividers, parts))
 }
 
-/// The numbers and days in a text of these runs.
-pub(super) fn figures_of(mut runs: &[(char, usize)]) -> Vec<Figures> {
+/// The numbers and days in a text of these runs; `days` says how days look.
+pub(super) fn figures_of(mut runs: &[(char, usize)], days: &[(Vec<(char, usize)>, Figures)]) -> Vec<Figures> {
+    // How many runs of digits are joined to one before them by a point or comma.
+    let joined = |behind: &[(char, usize)]| behind.chunks_exact(2).take_while(|pair| matches!(pair, [('.' | ',', 1), ('d', _)])).count();
     let mut figures = Vec::new();
     while let [(kind, _), rest @ ..] = runs {
-        // Digits that points or commas join are one number, but those with several points.
-        let joined = rest.chunks_exact(2).take_while(|pair| matches!(pair, [('.' | ',', 1), ('d', _)])).count();
-        let (of, behind) = match runs {
-            [('d', 4), ('-', 1), ('d', 2), ('-', 1), ('d', 2), behind @ ..] => {
-                (vec![Figures::Day("YYYY-MM-DD", r"/\d{4}-\d{2}-\d{2}/")], behind)
-            }
-            [('d', 2), ('.', 1), ('d', 2), ('.', 1), ('d', 4), behind @ ..] if joined == 2 => {
-                (vec![Figures::Day("DD.MM.YYYY", r"/\d{2}\.\d{2}\.\d{4}/")], behind)
-            }
-            _ if *kind != 'd' => (Vec::new(), rest),
-            _ => {
-                let points = rest.iter().take(2 * joined).filter(|(kind, _)| *kind == '.').count();
-                (vec![Figures::Number; if points > 1 { joined + 1 } else { 1 }], &rest[2 * joined..])
-            }
-        };
-        figures.extend(of);
-        runs = behind;
+        let day = days.iter().find(|(day, _)| runs.strip_prefix(&day[..]).is_some_and(|behind| joined(behind) == 0));
+        if let Some((day, is)) = day {
+            figures.push(*is);
+            runs = &runs[day.len()..];
+            continue;
+        }
+        runs = rest;
+        if *kind == 'd' {
+            // They are one number, but those with several points.
+            let (further, behind) = rest.split_at(2 * joined(rest));
+            let points = further.iter().filter(|(kind, _)| *kind == '.').count();
+            figures.extend(std::iter::repeat_n(Figures::Number, if points > 1 { 1 + further.len() / 2 } else { 1 }));
+            runs = behind;
+        }
     }
     figures
 }

@@ -106,7 +106,7 @@ pub fn page(name: &str, survey: &ColumnSurvey, proposals: &[Proposal], table: &s
         .iter()
         .map(|proposal| vec![share(proposal.fits, filled), set(style::COMMAND, format!("'{} = {}'", proposal.names, proposal.cut))])
         .collect();
-    let rests: Vec<String> = proposals.iter().map(|proposal| rest(survey, proposal)).collect();
+    let rests: Vec<String> = survey.rests(proposals).iter().map(|shapes| rest(shapes)).collect();
     for (n, line) in aligned(&rows, &[Align::Right, Align::Left]).lines().enumerate() {
         text.push_str(&format!("{line}\n"));
         // Said once of all that leave the same.
@@ -118,8 +118,7 @@ pub fn page(name: &str, survey: &ColumnSurvey, proposals: &[Proposal], table: &s
 }
 
 /// The shapes that a cut does not fit.
-fn rest(survey: &ColumnSurvey, proposal: &Proposal) -> String {
-    let shapes = survey.rest(proposal);
+fn rest(shapes: &[(&str, u64, &FirstRow)]) -> String {
     let mut said: Vec<String> =
         shapes.iter().take(3).map(|(shape, texts, _)| format!("{} {texts}", clipped(&visible(shape), 24))).collect();
     if shapes.len() > said.len() {
@@ -327,9 +326,13 @@ pub fn survey_json(name: &str, survey: &ColumnSurvey, proposals: &[Proposal], pl
         positions.iter().map(|position| json!({ "texts": position.texts(), "letter": position.letter() })).collect()
     };
     let repeated = survey.repeated().unwrap_or_default();
-    let rest_json = |proposal: &Proposal| -> Vec<Value> {
-        survey.rest(proposal).iter().map(|(shape, texts, row)| json!({ "shape": shape, "texts": texts, "first": first(row) })).collect()
+    let each_shape = |shapes: &[(&str, u64, &FirstRow)]| -> Vec<Value> {
+        shapes.iter().map(|(shape, texts, row)| json!({ "shape": shape, "texts": texts, "first": first(row) })).collect()
     };
+    let cuts = proposals
+        .iter()
+        .zip(survey.rests(proposals))
+        .map(|(proposal, rest)| json!({ "names": proposal.names, "cut": proposal.cut, "fits": proposal.fits, "rest": each_shape(&rest) }));
     json!({
         "name": name,
         "rows": survey.rows,
@@ -338,13 +341,13 @@ pub fn survey_json(name: &str, survey: &ColumnSurvey, proposals: &[Proposal], pl
         "distinct_is_exact": exact,
         "looks_like": survey.looks_like(),
         "lengths": survey.lengths().iter().map(|(length, texts)| json!({ "length": length, "texts": texts })).collect::<Vec<_>>(),
-        "shapes": shapes.iter().map(|(shape, texts, row)| json!({ "shape": shape, "texts": texts, "first": first(row) })).collect::<Vec<_>>(),
+        "shapes": each_shape(&shapes),
         "more_shapes": more_shapes,
         "repeated": repeated.iter().take(100).map(|(text, rows, row)| json!({ "text": text, "rows": rows, "first_row": row })).collect::<Vec<_>>(),
         "placed": survey.placed(),
         "from_left": positions(&survey.left),
         "from_right": positions(&survey.right),
         "troubles": survey.troubles().iter().map(|trouble| json!({ "what": trouble.what, "texts": trouble.texts, "first": first(&trouble.first) })).collect::<Vec<_>>(),
-        "cuts": proposals.iter().map(|proposal| json!({ "names": proposal.names, "cut": proposal.cut, "fits": proposal.fits, "rest": rest_json(proposal) })).collect::<Vec<_>>(),
+        "cuts": cuts.collect::<Vec<_>>(),
     })
 }
