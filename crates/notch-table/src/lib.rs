@@ -3,6 +3,7 @@
 //! | module | holds |
 //! | --- | --- |
 //! | [`mod@source`] | where the bytes come from |
+//! | `column_cells` | blocks of rows that were no text |
 //! | `pieces` | readers whose bytes are made piece by piece |
 //! | `options` | how a table is to be read |
 //! | `places` | where rows of several files stood |
@@ -25,6 +26,7 @@
 
 pub mod carve;
 mod cells;
+mod column_cells;
 mod columnar;
 mod csv;
 mod databases;

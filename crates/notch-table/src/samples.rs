@@ -7,7 +7,7 @@ use std::sync::atomic::AtomicBool;
 use notch_core::shape;
 
 use crate::carve::BLOCK;
-use crate::csv::{BlockOptions, Blocks, cell_text};
+use crate::csv::cell_text;
 use crate::error::TableError;
 use crate::side_by_side::{SideBySide, usual_threads};
 use crate::table::Table;
@@ -93,7 +93,7 @@ pub fn each_row_of(
 /// # Errors
 /// The table cannot be read, or what `take` gives.
 pub fn gather_rows<P: Send, T: Send>(
-    table: Table,
+    mut table: Table,
     columns: &[usize],
     interrupt: Option<&AtomicBool>,
     mut taker: T,
@@ -101,10 +101,10 @@ pub fn gather_rows<P: Send, T: Send>(
     work: impl Fn(&mut P, usize, u64, u64, Option<&str>) + Sync,
     take: impl Fn(&mut T, &mut P) -> Result<(), TableError> + Sync,
 ) -> Result<T, TableError> {
-    let (name, width, separator) = (table.name().to_owned(), table.columns().len(), table.separator());
-    let rows_are_lines = table.rows_are_lines();
-    let (source, line) = match table.into_text() {
-        Ok(text) => text,
+    let (name, width) = (table.name().to_owned(), table.columns().len());
+    table.needs_only(columns.to_vec());
+    let blocks = match table.into_blocks(BLOCK) {
+        Ok(blocks) => blocks,
         Err(table) => {
             let (mut part, mut rows) = (part(), 0);
             each_row_of(*table, columns, |row, line, cells| {
@@ -118,7 +118,6 @@ pub fn gather_rows<P: Send, T: Send>(
             return take(&mut taker, &mut part).map(|()| taker);
         }
     };
-    let blocks = Blocks::new(source, BlockOptions { separator, width, line, rows_are_lines, size: BLOCK });
     SideBySide { threads: usual_threads(), name: &name, interrupt }.run(
         blocks,
         taker,
@@ -130,7 +129,7 @@ pub fn gather_rows<P: Send, T: Send>(
             let index = &block.index;
             // The rows that can be read: where each is in the index, its number and its line.
             rows.clear();
-            let is_row = |n: &usize| width == 1 || !index.range(*n).is_empty();
+            let is_row = |n: &usize| width == 1 || !index.is_blank(*n);
             for (n, number) in (0..index.len()).filter(is_row).zip(block.row..) {
                 let line = block.line + index.line(n);
                 if (text.is_some() && index.is_row_of(n, width)) || index.record(n, &bytes, block.line).readable(width).is_ok() {
@@ -141,12 +140,14 @@ pub fn gather_rows<P: Send, T: Send>(
             }
             // What is known of one column stays in a core's nearest cache while its cells come.
             for (place, column) in columns.iter().enumerate() {
+                let cells = index.cells.bounds(*column);
                 for (n, number, line) in &*rows {
-                    let (from, to) = index.field(*n, *column);
+                    let (from, to) = cells.map_or_else(|| index.field(*n, *column), |bounds| (bounds[*n], bounds[*n + 1]));
                     let (from, to) = (from as usize, to as usize);
                     // That a row is text has been seen, should the block as a whole be none.
                     let field = text.map_or_else(|| std::str::from_utf8(&bytes[from..to]).unwrap_or_default(), |text| &text[from..to]);
-                    work(part, place, *number, *line, Some(&cell_text(field)));
+                    let cell = if cells.is_some() { field.into() } else { cell_text(field) };
+                    work(part, place, *number, *line, Some(&cell));
                 }
             }
             block.give_back(bytes);

@@ -66,8 +66,8 @@ impl SideBySide<'_> {
     ) -> Result<T, TableError> {
         let shared = Shared {
             blocks: Mutex::new(blocks),
-            // With a few more parts than workers nobody waits long for the slowest block.
-            parts: Mutex::new(Parts { free: (0..self.threads + 2).map(|_| part()).collect(), ready: BTreeMap::new() }),
+            // With more parts than workers nobody waits long for the slowest block, or for one who takes several.
+            parts: Mutex::new(Parts { free: (0..2 * self.threads + 2).map(|_| part()).collect(), ready: BTreeMap::new() }),
             moved: Condvar::new(),
             taker: Mutex::new((0, taker)),
             error: Mutex::new(None),

@@ -3,6 +3,8 @@
 //! One cut over many rows does the same few operations again and again, which is what processors are quickest at. The rows in which
 //! every cut can go its short way are done then; each of the others goes the long way, which takes over what is known already.
 
+use std::ops::Range;
+
 use bumpalo::collections::Vec as RowVec;
 
 use super::place::{Place, Why};
@@ -309,6 +311,16 @@ impl<'a> BatchResult<'a> {
         let (text, block) = (self.text.as_bytes(), self.block);
         self.outputs.iter().map(move |column| {
             let (from, to) = column[row].span();
+            NewCell { open: &text[from..], length: to - from, is_cut: from < block }
+        })
+    }
+
+    /// The cells of a new column, by its place among [`Plan::outputs`], in some rows none of which is unusual.
+    #[inline(always)]
+    pub fn new_cells(&self, output: usize, rows: Range<usize>) -> impl ExactSizeIterator<Item = NewCell<'a>> {
+        let (text, block) = (self.text.as_bytes(), self.block);
+        self.outputs[output][rows].iter().map(move |place| {
+            let (from, to) = place.span();
             NewCell { open: &text[from..], length: to - from, is_cut: from < block }
         })
     }

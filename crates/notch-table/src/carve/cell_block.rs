@@ -2,9 +2,12 @@
 
 use std::ops::Range;
 
-use notch_core::BatchResult;
+use notch_core::{BatchResult, NewCell};
 
 use super::{OutColumn, Row, WhichCells};
+
+/// A text of no more bytes is short.
+const SHORT: usize = 32;
 
 /// The texts of a column, one behind the other: first bytes, then, when all are there, text.
 #[derive(Debug, Default)]
@@ -16,19 +19,34 @@ pub(crate) struct TextColumn {
 }
 
 impl TextColumn {
-    /// Adds a text: so many of the bytes, others may follow.
-    #[inline(always)]
-    fn push(&mut self, open: &[u8], length: usize) {
-        // A copy of fixed length is quicker than one of any.
-        match open.first_chunk::<32>() {
-            Some(wide) if length <= wide.len() => {
-                let from = self.bytes.len();
-                self.bytes.extend_from_slice(wide);
-                self.bytes.truncate(from + length);
-            }
-            _ => self.bytes.extend_from_slice(&open[..length]),
-        }
+    /// Adds a text.
+    fn push(&mut self, text: &str) {
+        self.bytes.extend_from_slice(text.as_bytes());
         self.ends.push(self.bytes.len());
+    }
+
+    /// Adds several texts: so many of the bytes of each, others may follow.
+    #[inline(always)]
+    fn extend<'c>(&mut self, texts: impl ExactSizeIterator<Item = NewCell<'c>>) {
+        let mut at = self.bytes.len();
+        // Room for texts that are short.
+        let mut room = at + SHORT * texts.len();
+        self.bytes.resize(room, 0);
+        self.ends.extend(texts.map(|text| {
+            let (from, length) = (at, text.length);
+            at += length;
+            // A copy of fixed length is quicker than one of any.
+            match (text.open.first_chunk::<SHORT>(), self.bytes[from..].first_chunk_mut::<SHORT>()) {
+                (Some(wide), Some(into)) if length <= SHORT => *into = *wide,
+                _ => {
+                    room += length;
+                    self.bytes.resize(room, 0);
+                    self.bytes[from..at].copy_from_slice(&text.open[..length]);
+                }
+            }
+            at
+        }));
+        self.bytes.truncate(at);
     }
 
     /// Takes notice that all are there. That they are text is looked at once for all of them.
@@ -93,12 +111,11 @@ impl CellBlock {
         self.columns[column].texts(&(row..row + 1)).0
     }
 
-    /// Adds a row that is like most others of its batch: its new cells.
-    #[inline]
-    pub(super) fn push_new(&mut self, batch: &BatchResult<'_>, at: usize) {
-        let cells = batch.cells(at);
-        self.begin_row(batch.number(at), batch.line(at), cells.len());
-        cells.zip(&mut self.columns).for_each(|(cell, column)| column.push(cell.open, cell.length));
+    /// Adds rows of a batch that are like most others: their new cells, so many a row.
+    #[inline(never)]
+    pub(super) fn extend(&mut self, batch: &BatchResult<'_>, rows: Range<usize>, columns: usize) {
+        rows.clone().for_each(|row| self.begin_row(batch.number(row), batch.line(row), columns));
+        self.columns.iter_mut().take(columns).enumerate().for_each(|(n, column)| column.extend(batch.new_cells(n, rows.clone())));
     }
 
     /// Adds a row: its cells in these columns, or the new ones of them.
@@ -111,7 +128,7 @@ impl CellBlock {
                 OutColumn::Source(n) => row.source_cell(*n),
                 OutColumn::New(n) => row.new_cell(*n).into(),
             };
-            into.by_ref().take(1).for_each(|into| into.push(cell.as_bytes(), cell.len()));
+            into.by_ref().take(1).for_each(|into| into.push(&cell));
         }
     }
 

@@ -27,7 +27,7 @@ use self::parallel::Outputs;
 use self::rejects::Rejects;
 use self::rows::each_row;
 pub use self::rows_out::{OutColumn, RowsOut};
-use crate::csv::{BlockOptions, Blocks, Record, Typed, cell_text};
+use crate::csv::{Record, Typed, cell_text};
 use crate::error::TableError;
 use crate::options::ReadOptions;
 use crate::places::{Places, Whereabouts};
@@ -311,7 +311,7 @@ pub fn carve(table: Table, carving: &Carving<'_>, sink: Box<dyn RowSink + '_>) -
     carve_rows(table, carving, sink).map_err(in_file)
 }
 
-fn carve_rows(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '_>) -> Result<Summary, TableError> {
+fn carve_rows(mut table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '_>) -> Result<Summary, TableError> {
     let plan = carving.plan;
     let mut findings =
         carving.findings.as_deref().map(|path| FindingsFile::create(path, plan, &table, carving.replace_table)).transpose()?;
@@ -338,13 +338,12 @@ fn carve_rows(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '
         let text_only = findings != Some(None) && rejects.as_ref().is_none_or(Rejects::is_text);
         Some((sink.encoding()?, findings.flatten())).filter(|_| text_only)
     };
-    let (name, width, separator) = (table.name().to_owned(), table.columns().len(), table.separator());
-    let (rows_are_lines, places) = (table.rows_are_lines(), table.places());
+    let (name, width, places) = (table.name().to_owned(), table.columns().len(), table.places());
     let table = match side_by_side(&*sink) {
         None => table,
-        Some((encoding, separator_of_findings)) => match table.into_text() {
+        Some((encoding, separator_of_findings)) => match table.into_blocks(carving.how.block.unwrap_or(BLOCK)) {
             Err(table) => *table,
-            Ok((source, line)) => {
+            Ok(blocks) => {
                 let run = parallel::Run {
                     carving,
                     name: &name,
@@ -354,8 +353,6 @@ fn carve_rows(table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '
                     has_rejects: rejects.is_some(),
                     places,
                 };
-                let size = carving.how.block.unwrap_or(BLOCK);
-                let blocks = Blocks::new(source, BlockOptions { separator, width, line, rows_are_lines, size });
                 let outputs = parallel::run(&run, blocks, Outputs { sink, findings, rejects, summary })?;
                 return outputs.finish();
             }

@@ -171,6 +171,10 @@ impl<'b> Rows<'b> {
     /// Adds the cells of the rows to a batch: where they lie in the block, if they stand there as they are.
     fn add_cells(&self, rows: &[u32], batch: &mut Batch<'_>) {
         for (source, column) in self.run.carving.plan.sources().iter().enumerate() {
+            if let Some(bounds) = self.index.cells.bounds(column.index) {
+                batch.cells(source, rows.iter().map(|n| *n as usize), |_, n| Some((bounds[n], bounds[n + 1])));
+                continue;
+            }
             let place = |text: &[u8], n: u32| match self.odd {
                 None => bare_cell(text, self.index.field(n as usize, column.index)),
                 Some(_) => None,
@@ -213,7 +217,7 @@ impl<'b> Rows<'b> {
         while *next < self.index.len() && batch.len() < TOGETHER {
             let n = *next;
             *next += 1;
-            if self.index.range(n).is_empty() && run.width > 1 {
+            if self.index.is_blank(n) && run.width > 1 {
                 continue;
             }
             let is_plain = self.odd.is_none() && self.index.is_row_of(n, run.width);
@@ -231,8 +235,10 @@ impl<'b> Rows<'b> {
         part.tally.add_batch(plan, &evaluated);
         part.read += evaluated.len() as u64;
         let mut unusual = evaluated.unusual();
-        for (at, n) in rows.iter().enumerate() {
-            let n = *n as usize;
+        let mut behind = 0;
+        while let Some(n) = rows.get(behind) {
+            let (at, n) = (behind, *n as usize);
+            behind += 1;
             let result = match unusual {
                 [(of, result), rest @ ..] if *of == at => {
                     unusual = rest;
@@ -250,8 +256,12 @@ impl<'b> Rows<'b> {
                     continue;
                 }
                 if self.has_new_in_order {
-                    part.cells.push_new(&evaluated, at);
-                    part.written += 1;
+                    // All rows up to the next unusual one, unless something may be said of one of them.
+                    if run.findings.is_none() {
+                        behind = unusual.first().map_or(rows.len(), |(of, _)| *of);
+                    }
+                    part.cells.extend(&evaluated, at..behind, plan.outputs().len());
+                    part.written += (behind - at) as u64;
                     continue;
                 }
             }

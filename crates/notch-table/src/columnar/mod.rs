@@ -9,6 +9,7 @@ mod original;
 mod parquet_out;
 mod read;
 mod texts;
+mod values;
 mod write;
 
 use std::collections::VecDeque;

@@ -20,6 +20,8 @@ use crate::output::NewFile;
 
 /// How many rows a row group has: their encoded columns are held until it is written.
 const ROW_GROUP: usize = 128 * 1024;
+/// A dictionary of more bytes is given up: its column has so many different texts that they take less room, and less time, one by one.
+const DICTIONARY: usize = 128 * 1024;
 /// A row group of the original that has more rows is not written as one.
 const MOST_ROWS: usize = 2 * 1024 * 1024;
 
@@ -57,6 +59,7 @@ impl ParquetOut {
     pub(super) fn new(file: NewFile, schema: &SchemaRef, threads: usize) -> Result<Self> {
         let properties = WriterProperties::builder()
             .set_statistics_enabled(EnabledStatistics::Chunk)
+            .set_dictionary_page_size_limit(DICTIONARY)
             .set_compression(Compression::ZSTD(ZstdLevel::default()))
             .set_created_by(concat!("Keen Notch ", env!("CARGO_PKG_VERSION")).to_owned());
         let writer = ArrowWriter::try_new(file, Arc::clone(schema), Some(properties.build()))?;

@@ -1,23 +1,20 @@
-//! Typed columns → comma-separated text.
+//! Typed columns → comma-separated text, or the texts of their cells column by column.
 
-use std::fmt::Write;
 use std::fs::File;
 use std::io::{self, Read};
 use std::sync::Arc;
 
-use arrow_array::cast::AsArray;
-use arrow_array::types::{Float32Type, Float64Type};
-use arrow_array::{Array, ArrayRef, LargeStringArray, RecordBatch, StringArray, StringViewArray};
-use arrow_buffer::NullBuffer;
-use arrow_cast::display::{ArrayFormatter, FormatOptions};
+use arrow_array::{Array, ArrayRef, RecordBatch};
 use arrow_schema::{ArrowError, DataType, SchemaRef};
 use parquet::arrow::ProjectionMask;
 use parquet::arrow::arrow_reader::{ArrowReaderMetadata, ArrowReaderOptions, ParquetRecordBatchReaderBuilder};
 
 use super::Batches;
 use super::original::Original;
+use super::values::Values;
 use crate::cells::Kind;
-use crate::csv::write_cell;
+use crate::column_cells::{CellBlocks, ColumnCells};
+use crate::csv::{LONGEST_RECORD, write_cell};
 use crate::error::TableError;
 use crate::pieces::Pieces;
 
@@ -41,13 +38,25 @@ enum Rows {
     Found { batches: Found, only_texts: bool },
 }
 
-/// Rows of typed columns as comma-separated text.
+/// Rows of typed columns as comma-separated text or as cells.
 pub(crate) struct ArrowText {
     schema: SchemaRef,
     rows: Rows,
     batches: Arc<Batches>,
-    /// The number of the next row, from 1.
+    /// The number of the next row to be read, from 1.
     row: u64,
+    at_hand: Columns,
+    /// How many rows make a block of cells.
+    together: usize,
+}
+
+/// Rows as columns, of which those that are not made text are left out.
+#[derive(Default)]
+struct Columns {
+    columns: Vec<Option<ArrayRef>>,
+    rows: usize,
+    /// How many rows have been handed on as cells.
+    done: usize,
 }
 
 /// Opens a Parquet or an Arrow file.
@@ -114,12 +123,31 @@ impl Rows {
 impl ArrowText {
     fn new(schema: SchemaRef, rows: Rows, original: Option<Original>) -> Self {
         let batches = Arc::new(Batches::new(SchemaRef::clone(&schema), original));
-        Self { schema, rows, batches, row: 1 }
+        Self { schema, rows, batches, row: 1, at_hand: Columns::default(), together: TOGETHER }
     }
 
     /// The columns: their names and what they hold.
     pub(crate) fn columns(&self) -> Vec<(String, Kind)> {
         self.schema.fields().iter().map(|field| (field.name().clone(), kind_of(field.data_type()))).collect()
+    }
+
+    /// The next rows, at least one.
+    fn next_columns(&mut self) -> Result<Option<Columns>, ArrowError> {
+        while let Some((batch, only_texts)) = self.next_batch()? {
+            self.batches.push(self.row, &batch);
+            self.row += batch.num_rows() as u64;
+            if batch.num_rows() == 0 {
+                continue;
+            }
+            let mut columns = batch.columns().iter();
+            let columns = (0..self.schema.fields().len()).map(|column| {
+                let is_text = self.batches.is_as_text(column);
+                let array = if is_text || !only_texts { columns.next() } else { None };
+                array.filter(|_| is_text).cloned()
+            });
+            return Ok(Some(Columns { columns: columns.collect(), rows: batch.num_rows(), done: 0 }));
+        }
+        Ok(None)
     }
 
     /// The next rows, and whether they have only the columns that are made text.
@@ -146,72 +174,62 @@ impl ArrowText {
 
 impl Pieces for ArrowText {
     fn next_piece(&mut self, piece: &mut Vec<u8>) -> io::Result<()> {
-        let broken = |cause: &dyn std::fmt::Display| io::Error::new(io::ErrorKind::InvalidData, said(cause));
-        while piece.is_empty()
-            && let Some((batch, only_texts)) = self.next_batch().map_err(|cause| broken(&cause))?
-        {
-            self.batches.push(self.row, &batch);
-            self.row += batch.num_rows() as u64;
-            let mut columns = batch.columns().iter();
-            // A column that is not made text is passed over, if it was read at all.
-            let columns = (0..self.schema.fields().len()).map(|column| {
-                let is_text = self.batches.is_as_text(column);
-                let array = if is_text || !only_texts { columns.next() } else { None };
-                array.filter(|_| is_text)
-            });
-            write_rows(&columns.collect::<Vec<_>>(), batch.num_rows(), piece).map_err(|cause| broken(&cause))?;
+        if let Some(Columns { columns, rows, .. }) = self.next_columns().map_err(unreadable)? {
+            write_rows(&columns, rows, piece).map_err(unreadable)?;
         }
         Ok(())
     }
 }
 
-/// How the values of a column become texts.
-enum Texts<'a> {
-    /// They are texts.
-    Are(&'a StringArray),
-    Long(&'a LargeStringArray),
-    /// They have become texts.
-    Became(StringViewArray),
-    Short(&'a arrow_array::Float32Array),
-    Float(&'a arrow_array::Float64Array),
-    Formatted(ArrayFormatter<'a>),
+impl CellBlocks for ArrowText {
+    fn next_cells(&mut self, size: usize, bytes: &mut Vec<u8>, cells: &mut ColumnCells) -> io::Result<()> {
+        if self.at_hand.done == self.at_hand.rows {
+            let Some(columns) = self.next_columns().map_err(unreadable)? else { return Ok(()) };
+            self.at_hand = columns;
+        }
+        let Columns { columns, rows, done } = &mut self.at_hand;
+        loop {
+            let taken = self.together.min(*rows - *done);
+            bytes.clear();
+            cells.begin(taken, columns.len());
+            for (n, column) in columns.iter().enumerate() {
+                let column = column.as_ref().map(|column| column.slice(*done, taken));
+                write_cells(column, taken, bytes, cells.column(n)).map_err(unreadable)?;
+            }
+            if bytes.len() <= size || taken == 1 {
+                *done += taken;
+                break;
+            }
+            self.together = taken / 2;
+        }
+        if bytes.len() > LONGEST_RECORD.max(size) {
+            return Err(io::Error::new(io::ErrorKind::InvalidData, "a row is longer than 256 MiB"));
+        }
+        if bytes.len() < size / 4 {
+            self.together = (2 * self.together).min(TOGETHER);
+        }
+        Ok(())
+    }
 }
 
-fn write_rows(arrays: &[Option<&ArrayRef>], rows: usize, into: &mut Vec<u8>) -> Result<(), ArrowError> {
-    let options = FormatOptions::new().with_display_error(false);
-    let mut columns: Vec<Option<(Option<&NullBuffer>, Texts<'_>)>> = Vec::with_capacity(arrays.len());
-    for array in arrays {
-        let nulls = array.and_then(|array| array.nulls()).filter(|nulls| nulls.null_count() > 0);
-        columns.push(array.map(|array| texts_of(array, &options).map(|texts| (nulls, texts))).transpose()?);
-    }
-    let mut text = String::new();
+fn unreadable(cause: ArrowError) -> io::Error {
+    io::Error::new(io::ErrorKind::InvalidData, said(&cause))
+}
+
+/// Writes rows as lines of comma-separated text.
+fn write_rows(columns: &[Option<ArrayRef>], rows: usize, into: &mut Vec<u8>) -> Result<(), ArrowError> {
+    let columns: Vec<Option<Values<'_>>> =
+        columns.iter().map(|column| column.as_ref().map(Values::of).transpose()).collect::<Result<_, _>>()?;
+    let mut memory = String::new();
     for row in 0..rows {
         let from = into.len();
         for (n, column) in columns.iter().enumerate() {
             if n > 0 {
                 into.push(b',');
             }
-            let Some((_, texts)) = column.as_ref().filter(|(nulls, _)| nulls.is_none_or(|nulls| nulls.is_valid(row))) else { continue };
-            let text = match texts {
-                Texts::Are(texts) => texts.value(row),
-                Texts::Long(texts) => texts.value(row),
-                // The text behind a key may be missing as well.
-                Texts::Became(texts) if texts.is_null(row) => continue,
-                Texts::Became(texts) => texts.value(row),
-                other => {
-                    text.clear();
-                    let written = match other {
-                        // The shortest form that is exact, without an exponent.
-                        Texts::Short(numbers) => write!(text, "{}", numbers.value(row)),
-                        Texts::Float(numbers) => write!(text, "{}", numbers.value(row)),
-                        Texts::Formatted(values) => values.value(row).write(&mut text).map_err(|_| std::fmt::Error),
-                        Texts::Are(_) | Texts::Long(_) | Texts::Became(_) => Ok(()),
-                    };
-                    written.map_err(|_| ArrowError::CastError(format!("row {}: a value that has no text", row + 1)))?;
-                    &text
-                }
-            };
-            write_cell(text, b',', into);
+            if let Some(values) = column {
+                write_cell(values.text(row, &mut memory)?, b',', into);
+            }
         }
         // A line with nothing in it would be no row.
         if into.len() == from {
@@ -222,16 +240,24 @@ fn write_rows(arrays: &[Option<&ArrayRef>], rows: usize, into: &mut Vec<u8>) -> 
     Ok(())
 }
 
-fn texts_of<'a>(array: &'a ArrayRef, options: &FormatOptions<'a>) -> Result<Texts<'a>, ArrowError> {
-    let is_text = |data_type: &DataType| matches!(data_type, DataType::Utf8 | DataType::LargeUtf8 | DataType::Utf8View);
-    let as_texts = || arrow_cast::cast(array, &DataType::Utf8View).map(|texts| Texts::Became(texts.as_string_view().clone()));
-    Ok(match array.data_type() {
-        DataType::Utf8 => Texts::Are(array.as_string()),
-        DataType::LargeUtf8 => Texts::Long(array.as_string()),
-        DataType::Utf8View => as_texts()?,
-        DataType::Dictionary(_, values) if is_text(values) => as_texts()?,
-        DataType::Float32 => Texts::Short(array.as_primitive::<Float32Type>()),
-        DataType::Float64 => Texts::Float(array.as_primitive::<Float64Type>()),
-        _ => Texts::Formatted(ArrayFormatter::try_new(array.as_ref(), options)?),
-    })
+/// Writes the texts of a column's rows one behind the other, and their bounds; empty ones for a column that is left out.
+fn write_cells(column: Option<ArrayRef>, rows: usize, bytes: &mut Vec<u8>, bounds: &mut Vec<u32>) -> Result<(), ArrowError> {
+    bounds.push(bytes.len() as u32);
+    let Some(column) = column else {
+        bounds.resize(rows + 1, bytes.len() as u32);
+        return Ok(());
+    };
+    let values = Values::of(&column)?;
+    if let Some((texts, ends)) = values.as_they_lie() {
+        let before = bytes.len();
+        bytes.extend_from_slice(texts);
+        bounds.extend(ends.map(|end| (before + end) as u32));
+        return Ok(());
+    }
+    let mut memory = String::new();
+    for row in 0..rows {
+        bytes.extend_from_slice(values.text(row, &mut memory)?.as_bytes());
+        bounds.push(bytes.len() as u32);
+    }
+    Ok(())
 }

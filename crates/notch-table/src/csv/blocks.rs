@@ -3,9 +3,10 @@
 use std::io::{self, Read};
 
 use super::Index;
+use crate::column_cells::CellBlocks;
 
 /// A record longer than this is taken for an unclosed quote, in bytes.
-pub(super) const LONGEST_RECORD: usize = 256 * 1024 * 1024;
+pub(crate) const LONGEST_RECORD: usize = 256 * 1024 * 1024;
 
 /// Whole records, and where each lies; the memory is used again for the next block.
 #[derive(Default)]
@@ -37,6 +38,16 @@ impl Block {
         bytes
     }
 
+    /// Fills it with rows that were no text; gives whether there were any left.
+    fn fill_with(&mut self, cells: &mut dyn CellBlocks, size: usize) -> io::Result<bool> {
+        self.bytes.clear();
+        self.index.cells.begin(0, 0);
+        cells.next_cells(size, &mut self.bytes, &mut self.index.cells)?;
+        (self.length, self.empty) = (self.bytes.len(), 0);
+        self.index.lines = self.index.cells.rows() as u64;
+        Ok(self.index.lines > 0)
+    }
+
     /// Takes back memory that was handed out.
     pub(crate) fn give_back(&mut self, bytes: Vec<u8>) {
         self.bytes = bytes;
@@ -56,9 +67,17 @@ pub(crate) struct BlockOptions {
     pub size: usize,
 }
 
+/// Where blocks come from.
+pub(crate) enum Rows {
+    /// Separated text.
+    Text(Box<dyn Read + Send>),
+    /// What never was text.
+    Cells(Box<dyn CellBlocks + Send>),
+}
+
 /// Cuts what is read into blocks.
 pub(crate) struct Blocks {
-    source: Box<dyn Read + Send>,
+    rows: Rows,
     options: BlockOptions,
     /// What was read behind the last block.
     rest: Vec<u8>,
@@ -70,9 +89,9 @@ pub(crate) struct Blocks {
 }
 
 impl Blocks {
-    pub(crate) fn new(source: Box<dyn Read + Send>, options: BlockOptions) -> Self {
+    pub(crate) fn new(rows: Rows, options: BlockOptions) -> Self {
         let next = (0, 1, options.line);
-        Self { source, options, rest: Vec::new(), at_end: false, failed: false, next }
+        Self { rows, options, rest: Vec::new(), at_end: false, failed: false, next }
     }
 
     /// Fills a block; gives whether there was anything left.
@@ -83,13 +102,20 @@ impl Blocks {
         if self.failed {
             return Ok(false);
         }
-        let read = self.read(block);
+        (block.number, block.row, block.line) = self.next;
+        let read = match &mut self.rows {
+            Rows::Text(_) => self.read(block),
+            Rows::Cells(cells) => block.fill_with(&mut **cells, self.options.size),
+        };
+        if let Ok(true) = read {
+            let rows = block.index.len() as u64 - block.empty;
+            self.next = (block.number + 1, block.row + rows, block.line + block.index.lines);
+        }
         self.failed = read.is_err();
         read
     }
 
     fn read(&mut self, block: &mut Block) -> io::Result<bool> {
-        (block.number, block.row, block.line) = self.next;
         let mut length = self.rest.len();
         if block.bytes.len() < length {
             block.bytes.resize(length, 0);
@@ -107,8 +133,6 @@ impl Blocks {
                 self.rest.extend_from_slice(&read[end..]);
                 block.length = end;
                 block.empty = if self.options.width > 1 { block.index.empty() as u64 } else { 0 };
-                let rows = block.index.len() as u64 - block.empty;
-                self.next = (block.number + 1, block.row + rows, block.line + block.index.lines);
                 return Ok(true);
             }
             if self.at_end {
@@ -130,7 +154,8 @@ impl Blocks {
             bytes.resize(wanted, 0);
         }
         while *length < wanted && !self.at_end {
-            match self.source.read(&mut bytes[*length..wanted]) {
+            let Rows::Text(text) = &mut self.rows else { break };
+            match text.read(&mut bytes[*length..wanted]) {
                 Ok(0) => self.at_end = true,
                 Ok(n) => *length += n,
                 Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
@@ -160,7 +185,7 @@ mod tests {
             }
         }
         let options = BlockOptions { separator: b',', width: 1, line: 1, rows_are_lines: false, size: 2 };
-        let (mut blocks, mut block) = (Blocks::new(Box::new(Failing(0)), options), Block::default());
+        let (mut blocks, mut block) = (Blocks::new(Rows::Text(Box::new(Failing(0))), options), Block::default());
         let read: Vec<Option<bool>> = (0..5).map(|_| blocks.next(&mut block).ok()).collect();
         assert_eq!(read, [Some(true), Some(true), None, Some(false), Some(false)]);
     }
@@ -175,7 +200,7 @@ mod tests {
                 ends.push(ends.last().unwrap() + record.raw.len() + record.line_end.len());
             }
             let source = Box::new(std::io::Cursor::new(text.clone().into_bytes()));
-            let mut blocks = Blocks::new(source, BlockOptions { separator: b',', width: 1, line: 1, rows_are_lines: false, size });
+            let mut blocks = Blocks::new(Rows::Text(source), BlockOptions { separator: b',', width: 1, line: 1, rows_are_lines: false, size });
             let (mut block, mut all, mut line) = (Block::default(), Vec::new(), 1);
             while blocks.next(&mut block).unwrap() {
                 let bytes = block.take();

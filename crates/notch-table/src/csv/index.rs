@@ -1,5 +1,7 @@
 //! A block of bytes → where each record and each of its fields lies.
 //!
+//! Of rows that were no text there are no records: where their cells lie was known when the block was made.
+//!
 //! Whether a line end lies inside quotes is known only from what stands before it. Where quotes are regular, counting them is enough;
 //! that they are is verified as they are counted ([`Quotes`]). In a block where they are not they are followed one by one.
 
@@ -8,9 +10,12 @@ use std::ops::Range;
 use super::find::{CHUNK, Finder, Marks, Take};
 use super::quotes::Quotes;
 use super::{Fields, Record};
+use crate::column_cells::ColumnCells;
 
 /// Where the records of a block lie; reused from block to block.
 pub(crate) struct Index {
+    /// The cells of rows that were no text; then there are no records.
+    pub cells: ColumnCells,
     finder: Finder,
     records: Vec<Place>,
     /// Where the fields of all records end. What stands behind those is of no meaning: it is written over.
@@ -46,16 +51,36 @@ struct Place {
     unquoted: bool,
 }
 
+impl Place {
+    /// That of a row that was no text.
+    fn nowhere(line: u32) -> Self {
+        Self { from: 0, to: 0, end: 0, fields: (0, 0), line, unclosed: false, unquoted: true }
+    }
+}
+
 impl Default for Index {
     fn default() -> Self {
-        Self { finder: Finder::fastest(), records: Vec::new(), ends: Vec::new(), found: Found::default(), lines: 0 }
+        Self {
+            cells: ColumnCells::default(),
+            finder: Finder::fastest(),
+            records: Vec::new(),
+            ends: Vec::new(),
+            found: Found::default(),
+            lines: 0,
+        }
     }
 }
 
 impl Index {
-    /// How many records there are.
+    /// How many records there are, or rows that were no text.
     pub(crate) fn len(&self) -> usize {
-        self.records.len()
+        self.records.len() + self.cells.rows()
+    }
+
+    /// Whether a record has nothing in it.
+    #[inline]
+    pub(crate) fn is_blank(&self, n: usize) -> bool {
+        self.records.get(n).is_some_and(|place| place.from == place.to)
     }
 
     /// How many of them have nothing in them.
@@ -63,10 +88,11 @@ impl Index {
         self.records.iter().filter(|place| place.from == place.to).count()
     }
 
-    /// A record of the block that was indexed; `line` is the line the block begins in.
+    /// A record of the block that was indexed; `line` is the line the block begins in. One with nothing in it for a row that was no text.
     #[inline]
     pub(crate) fn record<'b>(&'b self, n: usize, block: &'b [u8], line: u64) -> Record<'b> {
-        let place = &self.records[n];
+        let nowhere = Place::nowhere(n as u32);
+        let place = self.records.get(n).unwrap_or(&nowhere);
         let [from, to, end, first, behind] = [place.from, place.to, place.end, place.fields.0, place.fields.1].map(|at| at as usize);
         Record {
             raw: &block[from..to],
@@ -83,20 +109,19 @@ impl Index {
     /// Where a record lies in the block, without its line end.
     #[inline]
     pub(crate) fn range(&self, n: usize) -> Range<usize> {
-        self.records[n].from as usize..self.records[n].to as usize
+        self.records.get(n).map_or(0..0, |place| place.from as usize..place.to as usize)
     }
 
     /// The line a record begins in, from 0 for the first of the block.
     #[inline]
     pub(crate) fn line(&self, n: usize) -> u64 {
-        u64::from(self.records[n].line)
+        self.records.get(n).map_or(n as u64, |place| u64::from(place.line))
     }
 
     /// Whether a record is closed and has so many fields.
     #[inline]
     pub(crate) fn is_row_of(&self, n: usize, width: usize) -> bool {
-        let place = &self.records[n];
-        (place.fields.1 - place.fields.0) as usize == width && !place.unclosed
+        self.records.get(n).is_none_or(|place| (place.fields.1 - place.fields.0) as usize == width && !place.unclosed)
     }
 
     /// From where to where in the block a field of a record lies, its quotes included.
@@ -123,6 +148,7 @@ impl Index {
     /// Finds the records of a block; gives the end of the last one. `at_end` when the input ends with the block: then so does the last
     /// record. Else the last one is the last of which the end is sure.
     pub(crate) fn build(&mut self, block: &[u8], separator: u8, at_end: bool) -> usize {
+        self.cells.begin(0, 0);
         self.records.clear();
         self.found.begin();
         let mut quick = Quick { found: &mut self.found, ends: &mut self.ends, quotes: Quotes::new(), returned: 0 };

@@ -9,10 +9,11 @@ use encoding_rs::{Encoding, UTF_8, UTF_16BE, UTF_16LE};
 use notch_core::{ByteWidth, characters, shape};
 
 use crate::cells::{CellColumn, Kind};
-use crate::columnar::Batches;
-use crate::csv::{Fields, Record, Records, cell_text};
+use crate::columnar::{ArrowText, Batches};
+use crate::csv::{BlockOptions, BlockRows, Blocks, Fields, Record, Records, cell_text};
 use crate::encodings::kept_byte;
 use crate::error::{NO_TEXT, TableError};
+use crate::pieces::{InPieces, Pieces};
 use crate::places::{Places, Whereabouts};
 use crate::workbook::Sheet;
 
@@ -41,26 +42,50 @@ pub struct Table {
     batches: Option<Arc<Batches>>,
     /// Where its rows stood, when they come of several files.
     places: Option<Arc<Places>>,
+    /// Cells are asked for, but no records.
+    only_cells: bool,
 }
 
 /// Where the rows come from.
 enum Rows {
     Text(Records<Box<dyn Read + Send>>),
     Sheet(Box<Sheet>),
+    /// Typed columns, of which records are made when one is asked for.
+    Columns(Option<Box<ArrowText>>),
 }
 
 impl Rows {
+    /// Rows that were no text and have become comma-separated text, a line each.
+    fn of_text(text: impl Pieces + Send + 'static) -> Self {
+        let mut records = Records::new(Box::new(InPieces::new(text)) as Box<dyn Read + Send>);
+        records.separate_by(b',');
+        records.count_rows_as_lines();
+        Rows::Text(records)
+    }
+
+    /// The same rows as records.
+    fn as_records(&mut self) -> &mut Self {
+        if let Rows::Columns(columns) = self
+            && let Some(columns) = columns.take()
+        {
+            *self = Self::of_text(*columns);
+        }
+        self
+    }
+
     fn peek(&mut self) -> io::Result<Option<Record<'_>>> {
-        match self {
+        match self.as_records() {
             Rows::Text(records) => records.peek(),
             Rows::Sheet(sheet) => Ok(sheet.peek()),
+            Rows::Columns(_) => Ok(None),
         }
     }
 
     fn next(&mut self) -> io::Result<Option<Record<'_>>> {
-        match self {
+        match self.as_records() {
             Rows::Text(records) => records.next(),
             Rows::Sheet(sheet) => Ok(sheet.next()),
+            Rows::Columns(_) => Ok(None),
         }
     }
 }
@@ -207,19 +232,15 @@ impl Table {
         CellColumn { name: self.columns[place].clone(), kind: self.kind(place), is_asked: false, source: Some(place) }
     }
 
-    /// Only the cells of these columns are asked for. To be said before the first row is read.
-    pub(crate) fn needs_only(&self, columns: Vec<usize>) {
+    /// Only the cells of these columns are asked for, and no records. To be said before the first row is read.
+    pub(crate) fn needs_only(&mut self, columns: Vec<usize>) {
+        self.only_cells = true;
         self.batches.iter().for_each(|batches| batches.only_as_text(columns.clone()));
     }
 
     /// The rows with their types, where they have any.
     pub(crate) fn batches(&self) -> Option<Arc<Batches>> {
         self.batches.clone()
-    }
-
-    /// Whether each row is one line, whatever line ends are in it.
-    pub(crate) fn rows_are_lines(&self) -> bool {
-        self.rows_are_lines
     }
 
     /// The encoding of the file that it was read from.
@@ -270,14 +291,20 @@ impl Table {
         self.header.as_ref()
     }
 
-    /// What follows as bytes, and the line it begins in; the table itself when its rows are no text.
-    pub(crate) fn into_text(self) -> Result<(Box<dyn Read + Send>, u64), Box<Table>> {
+    /// What follows as blocks of some `size` bytes; the table itself when there are none of its rows.
+    pub(crate) fn into_blocks(mut self, size: usize) -> Result<Blocks, Box<Table>> {
+        let (separator, width, rows_are_lines) = (self.separator, self.columns.len(), self.rows_are_lines);
+        let options = |line| BlockOptions { separator, width, line, rows_are_lines, size };
+        if !self.only_cells {
+            self.records.as_records();
+        }
         match self.records {
             Rows::Text(records) => {
                 let line = records.line();
-                Ok((Box::new(records.into_rest()), line))
+                Ok(Blocks::new(BlockRows::Text(Box::new(records.into_rest())), options(line)))
             }
-            Rows::Sheet(_) => Err(Box::new(self)),
+            Rows::Columns(Some(columns)) => Ok(Blocks::new(BlockRows::Cells(columns), options(1))),
+            Rows::Sheet(_) | Rows::Columns(None) => Err(Box::new(self)),
         }
     }
 

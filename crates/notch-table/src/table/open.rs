@@ -17,7 +17,7 @@ use crate::json::{JsonText, looks_like_json};
 use crate::lines::Lines;
 use crate::many;
 use crate::options::{From, ReadOptions};
-use crate::pieces::{InPieces, Pieces};
+use crate::pieces::Pieces;
 use crate::plain::{self, Plain, UNPACK_LIMIT, plain};
 use crate::source::Source;
 use crate::workbook::{self, OLD, SheetOptions, ZIP};
@@ -119,6 +119,7 @@ impl Table {
             encoding,
             batches: None,
             places: None,
+            only_cells: false,
         };
         table.read_header(options.no_header)?;
         Ok(table)
@@ -147,6 +148,11 @@ impl Table {
 
     /// A table of rows that were no text and have become comma-separated text, a line each.
     fn of_text(text: impl Pieces + Send + 'static, name: String, columns: Vec<(String, Kind)>, notices: Vec<String>) -> Table {
+        Self::of_rows(Rows::of_text(text), name, columns, notices)
+    }
+
+    /// A table of rows that were no text.
+    fn of_rows(rows: Rows, name: String, columns: Vec<(String, Kind)>, notices: Vec<String>) -> Table {
         let (mut raw, mut ends) = (Vec::new(), Vec::new());
         for (n, (column, _)) in columns.iter().enumerate() {
             if n > 0 {
@@ -155,12 +161,9 @@ impl Table {
             write_cell(column, b',', &mut raw);
             ends.push(raw.len() as u32);
         }
-        let mut records = Records::new(Box::new(InPieces::new(text)) as Box<dyn Read + Send>);
-        records.separate_by(b',');
-        records.count_rows_as_lines();
         let (columns, kinds) = columns.into_iter().unzip();
         Table {
-            records: Rows::Text(records),
+            records: rows,
             name,
             columns,
             separator: b',',
@@ -174,6 +177,7 @@ impl Table {
             encoding: UTF_8,
             batches: None,
             places: None,
+            only_cells: false,
         }
     }
 
@@ -208,7 +212,7 @@ impl Table {
     /// A table of typed columns.
     fn of_columns(text: ArrowText, name: String, notices: Vec<String>) -> Table {
         let (columns, batches) = (text.columns(), text.batches());
-        let mut table = Self::of_text(text, name, columns, notices);
+        let mut table = Self::of_rows(Rows::Columns(Some(Box::new(text))), name, columns, notices);
         table.batches = Some(batches);
         table.say_odd_names();
         table
@@ -272,6 +276,7 @@ impl Table {
             encoding: UTF_8,
             batches: None,
             places: None,
+            only_cells: false,
         };
         if !options.no_header {
             table.say_odd_names();

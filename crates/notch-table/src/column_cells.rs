@@ -1,0 +1,47 @@
+//! Blocks of rows that were no text: where the cells of each column lie.
+
+use std::io;
+
+/// What makes blocks of cells.
+pub(crate) trait CellBlocks {
+    /// Writes the texts of the next rows into `bytes` and where they lie into `cells`, both of which are empty; leaves them so at the end.
+    /// The texts have some `size` bytes, more where one row has more.
+    ///
+    /// # Errors
+    /// There are more rows, and they cannot be read.
+    fn next_cells(&mut self, size: usize, bytes: &mut Vec<u8>, cells: &mut ColumnCells) -> io::Result<()>;
+}
+
+/// Where the cells of some rows lie in a block: those of a column one behind the other.
+#[derive(Default)]
+pub(crate) struct ColumnCells {
+    rows: usize,
+    /// For each column where its cells begin and, behind the last, where that ends.
+    bounds: Vec<Vec<u32>>,
+}
+
+impl ColumnCells {
+    /// How many rows there are.
+    #[inline]
+    pub(crate) fn rows(&self) -> usize {
+        self.rows
+    }
+
+    /// Begins anew with so many rows and columns, whose bounds are to be filled.
+    pub(crate) fn begin(&mut self, rows: usize, columns: usize) {
+        self.rows = rows;
+        self.bounds.resize_with(columns, Vec::new);
+        self.bounds.iter_mut().for_each(Vec::clear);
+    }
+
+    /// The bounds of a column, to be filled: one more than there are rows.
+    pub(crate) fn column(&mut self, column: usize) -> &mut Vec<u32> {
+        &mut self.bounds[column]
+    }
+
+    /// The bounds of a column; `None` where there are no rows.
+    #[inline]
+    pub(crate) fn bounds(&self, column: usize) -> Option<&[u32]> {
+        self.bounds.get(column).filter(|_| self.rows > 0).map(Vec::as_slice)
+    }
+}
