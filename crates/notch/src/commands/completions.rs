@@ -23,6 +23,10 @@ pub fn completions(args: &Completions) -> Result<ExitCode, Problem> {
             script = script.replace(":COLUMN:_default", ":COLUMN:_notch_columns");
             script = script.replacen("\n_notch() {", &format!("\n{ZSH}\n_notch() {{"), 1);
         }
+        Shell::PowerShell => {
+            let begins = "param($wordToComplete, $commandAst, $cursorPosition)\n";
+            script = script.replacen(begins, &format!("{begins}{POWERSHELL}"), 1);
+        }
         _ => {}
     }
     print(script)?;
@@ -55,6 +59,22 @@ const ZSH: &str = r#"_notch_columns() {
 
 const FISH: &str = r#"
 complete -c notch -s c -l column -x -a "(notch column-names -- (commandline -opc) 2>/dev/null)"
+"#;
+
+/// A name that is more than a word goes in quotes, those inside it doubled.
+const POWERSHELL: &str = r#"
+    $before = @($commandAst.CommandElements |
+        Where-Object { $_.Extent.EndOffset -lt $cursorPosition } |
+        ForEach-Object { if ($_ -is [StringConstantExpressionAst]) { $_.Value } else { $_.Extent.Text } })
+    if (@('-c', '--column') -ccontains $before[-1]) {
+        $begun = $wordToComplete -replace '^["'']', ''
+        return notch column-names -- @($before | Select-Object -Skip 1) 2>$null |
+            Where-Object { $_.StartsWith($begun) } |
+            ForEach-Object {
+                $text = if ($_ -match '^\w+$') { $_ } else { "'" + $_.Replace("'", "''") + "'" }
+                [CompletionResult]::new($text, $_, [CompletionResultType]::ParameterValue, $_)
+            }
+    }
 "#;
 
 /// Prints the columns of the first table among the words of a command line.

@@ -16,6 +16,7 @@ fn shells_and_the_manual_know_every_command() {
         let script = String::from_utf8(script).unwrap();
         assert_eq!(status, 0, "{shell}");
         assert!(commands.iter().all(|command| script.contains(command)) && script.contains("findings"), "{shell}");
+        assert!(script.contains("notch column-names -- "), "{shell}");
     }
     // Behind -c they offer the columns of the table that is named before it.
     folder.write("lots.csv", b"lot,Berth no\nFH-1,2\n");
