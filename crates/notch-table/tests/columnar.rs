@@ -133,6 +133,36 @@ fn types_survive_and_new_columns_have_theirs() {
     );
 }
 
+/// Where only cells are asked for, no record is made of a row: the cells are the same.
+#[test]
+fn cells_are_those_of_records() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = |name: &str| folder.path().join(name);
+    let many = arrow_select::concat::concat_batches(&typed().schema(), std::iter::repeat_n(&typed(), 1_700)).unwrap();
+    // A text that is longer than a block, and one that begins with a quote.
+    let odd =
+        |n: i32| [(n == 4_097).then(|| "long ".repeat(200_000)), (n % 3 == 0).then(|| format!("\"{n}\""))].into_iter().flatten().next();
+    let odd = arrow_array::StringArray::from_iter((0..8_500).map(odd));
+    let names: Vec<String> = many.schema().fields().iter().map(|field| field.name().clone()).chain(["odd".to_owned()]).collect();
+    let columns = many.columns().iter().cloned().chain([Arc::new(odd) as ArrayRef]);
+    write(&path("in"), &batch(names.iter().map(String::as_str).zip(columns).collect()));
+    let cuts: Vec<String> = names.iter().map(|name| format!("cut_{name} = {{{name}}} | last 40")).collect();
+    cut(&path("in"), &cuts.iter().map(String::as_str).collect::<Vec<_>>(), &path("out"), Columnar::Parquet).unwrap();
+    let table = Table::open(&Source::File(path("out")), &ReadOptions::default()).unwrap();
+    let mut rows = 0;
+    notch_table::each_row_of(table, &(0..26).collect::<Vec<_>>(), |row, _, cells| {
+        let (given, made) = cells.as_ref().unwrap().split_at(13);
+        for (given, made) in given.iter().zip(made) {
+            let last: String = given.chars().skip(given.chars().count().saturating_sub(40)).collect();
+            assert_eq!(last, made.as_ref(), "row {row}");
+        }
+        rows += 1;
+        Ok(())
+    })
+    .unwrap();
+    assert_eq!(rows, 8_500);
+}
+
 /// A file of Arrow has one dictionary for a column, which grows; where its keys cannot count all values, nothing is written.
 #[test]
 fn dictionaries_become_one() {
@@ -144,7 +174,13 @@ fn dictionaries_become_one() {
     };
     let many: Vec<String> = (0..130).map(|n| format!("H{n}")).collect();
     let some = |range: std::ops::Range<usize>| many[range].iter().map(|name| Some(name.as_str())).collect::<Vec<_>>();
-    let batches = [batch_of(&[Some("FH"), None, Some("KP")]), batch_of(&[Some("KP"), Some("é"), None]), batch_of(&some(0..70))];
+    // The first one has no values at all.
+    let batches = [
+        batch_of(&[None, None]),
+        batch_of(&[Some("FH"), None, Some("KP")]),
+        batch_of(&[Some("KP"), Some("é"), None]),
+        batch_of(&some(0..70)),
+    ];
     for (batches, fits) in [(batches.to_vec(), true), ([&batches[..], &[batch_of(&some(60..130))]].concat(), false)] {
         let mut writer = arrow_ipc::writer::StreamWriter::try_new(File::create(path("in")).unwrap(), &batches[0].schema()).unwrap();
         batches.iter().for_each(|batch| writer.write(batch).unwrap());

@@ -58,7 +58,8 @@ impl Dictionary {
             Some((known, places)) if Arc::ptr_eq(&known, theirs.values()) => places,
             _ => self.learn(theirs.values())?,
         };
-        let keys = theirs.normalized_keys();
+        // Without any value there are no keys: nothing is there in any row.
+        let keys = if places.is_empty() { vec![0; column.len()] } else { theirs.normalized_keys() };
         let keys = keys.iter().enumerate().map(|(row, key)| places.get(*key).copied().filter(|_| column.is_valid(row)));
         let strict = arrow_cast::CastOptions { safe: false, ..arrow_cast::CastOptions::default() };
         let (keys, key_type) = (keys.collect::<Int64Array>(), theirs.keys().data_type());
