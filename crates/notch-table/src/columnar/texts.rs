@@ -9,11 +9,16 @@ use arrow_schema::ArrowError;
 use crate::carve::TextColumn;
 
 /// Texts one behind the other; an empty one is none.
-#[derive(Default)]
 pub(super) struct Texts {
     bytes: Vec<u8>,
-    /// Where each ends, in bytes; of no meaning beyond what an array has room for.
-    ends: Vec<i32>,
+    /// Where the first begins and where each ends, in bytes; of no meaning beyond what an array has room for.
+    bounds: Vec<i32>,
+}
+
+impl Default for Texts {
+    fn default() -> Self {
+        Self { bytes: Vec::new(), bounds: vec![0] }
+    }
 }
 
 impl Texts {
@@ -25,7 +30,7 @@ impl Texts {
     /// Adds one.
     pub(super) fn push(&mut self, text: Option<&str>) {
         self.bytes.extend_from_slice(text.unwrap_or_default().as_bytes());
-        self.ends.push(self.bytes.len() as i32);
+        self.bounds.push(self.bytes.len() as i32);
     }
 
     /// Adds those of some rows.
@@ -33,7 +38,7 @@ impl Texts {
         let (before, from) = (self.bytes.len(), column.span(rows).start);
         let (texts, ends) = column.texts(rows);
         self.bytes.extend_from_slice(texts.as_bytes());
-        self.ends.extend(ends.iter().map(|end| (end - from + before) as i32));
+        self.bounds.extend(ends.iter().map(|end| (end - from + before) as i32));
     }
 
     /// Makes an array of them; then there are none.
@@ -44,14 +49,14 @@ impl Texts {
         if i32::try_from(self.bytes.len()).is_err() {
             return Err(ArrowError::CastError("a text of more than 2 GiB".to_owned()));
         }
-        let mut offsets = Vec::with_capacity(self.ends.len() + 1);
-        offsets.push(0);
-        offsets.append(&mut self.ends);
+        // Those that follow will be about as many and as long.
+        let mut next = Self { bytes: Vec::with_capacity(self.bytes.len()), bounds: Vec::with_capacity(self.bounds.len()) };
+        next.bounds.push(0);
+        let Self { bytes, bounds: offsets } = std::mem::replace(self, next);
         let nulls = offsets.windows(2).any(|ends| ends[0] == ends[1]).then(|| {
             let is_there = BooleanBuffer::collect_bool(offsets.len() - 1, |n| offsets[n] < offsets[n + 1]);
             NullBuffer::new(is_there)
         });
-        let bytes = Buffer::from_vec(std::mem::take(&mut self.bytes));
-        StringArray::try_new(OffsetBuffer::new(ScalarBuffer::from(offsets)), bytes, nulls)
+        StringArray::try_new(OffsetBuffer::new(ScalarBuffer::from(offsets)), Buffer::from_vec(bytes), nulls)
     }
 }
