@@ -1,6 +1,7 @@
 //! Blocks of rows that were no text: where the cells of each column lie.
 
 use std::io;
+use std::ops::Range;
 
 /// What makes blocks of cells.
 pub(crate) trait CellBlocks {
@@ -37,6 +38,12 @@ impl ColumnCells {
     /// The bounds of a column, to be filled: one more than there are rows.
     pub(crate) fn column(&mut self, column: usize) -> &mut Vec<u32> {
         &mut self.bounds[column]
+    }
+
+    /// Where the cell of a row lies, by the place of its column.
+    pub(crate) fn cell(&self, row: usize, column: usize) -> Range<usize> {
+        let bounds = &self.bounds[column];
+        bounds[row] as usize..bounds[row + 1] as usize
     }
 
     /// The bounds of a column; `None` where there are no rows.

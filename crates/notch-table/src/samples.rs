@@ -140,14 +140,16 @@ pub fn gather_rows<P: Send, T: Send>(
             }
             // What is known of one column stays in a core's nearest cache while its cells come.
             for (place, column) in columns.iter().enumerate() {
-                let cells = index.cells.bounds(*column);
                 for (n, number, line) in &*rows {
-                    let (from, to) = cells.map_or_else(|| index.field(*n, *column), |bounds| (bounds[*n], bounds[*n + 1]));
+                    if let Some(text) = text.filter(|_| index.cells.rows() > 0) {
+                        work(part, place, *number, *line, Some(&text[index.cells.cell(*n, *column)]));
+                        continue;
+                    }
+                    let (from, to) = index.field(*n, *column);
                     let (from, to) = (from as usize, to as usize);
                     // That a row is text has been seen, should the block as a whole be none.
                     let field = text.map_or_else(|| std::str::from_utf8(&bytes[from..to]).unwrap_or_default(), |text| &text[from..to]);
-                    let cell = if cells.is_some() { field.into() } else { cell_text(field) };
-                    work(part, place, *number, *line, Some(&cell));
+                    work(part, place, *number, *line, Some(&cell_text(field)));
                 }
             }
             block.give_back(bytes);

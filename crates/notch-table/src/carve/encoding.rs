@@ -43,9 +43,9 @@ impl Encoding {
         self.cells
     }
 
-    /// Whether it asks for nothing but the new cells of a row.
-    pub fn is_of_new_cells(&self) -> bool {
-        self.nothing || self.cells == Some(WhichCells::New)
+    /// Which cells it asks for; `None` when it asks for records.
+    pub(super) fn needed_cells(&self) -> Option<WhichCells> {
+        if self.nothing { Some(WhichCells::New) } else { self.cells }
     }
 
     /// For rows that are looked at and not written.

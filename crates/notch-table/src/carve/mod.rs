@@ -27,6 +27,7 @@ use self::parallel::Outputs;
 use self::rejects::Rejects;
 use self::rows::each_row;
 pub use self::rows_out::{OutColumn, RowsOut};
+use crate::column_cells::ColumnCells;
 use crate::csv::{Record, Typed, cell_text};
 use crate::error::TableError;
 use crate::options::ReadOptions;
@@ -113,7 +114,10 @@ pub struct Row<'r> {
     /// Its number from 1, the header not counted.
     number: u64,
     record: Record<'r>,
+    /// The text of its record; of a row that was no text, that of all cells.
     text: &'r str,
+    /// Where the cells of a row lie that was no text, and which row it is.
+    columns: Option<(&'r ColumnCells, usize)>,
     cells: NewCells<'r>,
     /// Its findings and notes.
     pub(crate) findings: &'r [Finding<'r>],
@@ -139,7 +143,10 @@ impl<'r> Row<'r> {
 
     /// The text of a column of the table, by its place from 0.
     pub fn source_cell(&self, index: usize) -> Cow<'r, str> {
-        cell_text(self.raw_field(index))
+        match self.columns {
+            Some((columns, row)) => self.text[columns.cell(row, index)].into(),
+            None => cell_text(self.raw_field(index)),
+        }
     }
 
     /// What a column of the table holds in this row beside text, by its place from 0.
@@ -318,8 +325,12 @@ fn carve_rows(mut table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink
     let mut rejects = carving.rejects.as_deref().map(|path| Rejects::create(path, &table, carving.replace_table)).transpose()?;
     sink.on_threads(carving.how.threads.unwrap_or_else(usual_threads));
     sink.begin(&table, plan, &carving.columns)?;
-    if findings.is_none() && rejects.is_none() && sink.encoding().is_some_and(|encoding| encoding.is_of_new_cells()) {
-        table.needs_only(plan.sources().iter().map(|source| source.index).collect());
+    if let Some(which) = sink.encoding().filter(|_| rejects.is_none()).and_then(|encoding| encoding.needed_cells()) {
+        let written = carving.columns.iter().filter_map(|column| match column {
+            OutColumn::Source(n) if which == WhichCells::All => Some(*n),
+            _ => None,
+        });
+        table.needs_only(plan.sources().iter().map(|source| source.index).chain(written).collect());
     }
 
     let mut summary = Summary {
@@ -386,6 +397,7 @@ fn carve_rows(mut table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink
             number: read.number,
             record: read.record,
             text: cells.text,
+            columns: None,
             cells: NewCells::Row(result.cells),
             findings: result.findings,
             places: places.as_deref(),

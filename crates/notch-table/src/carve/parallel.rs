@@ -270,11 +270,13 @@ impl<'b> Rows<'b> {
                 Some(result) => (NewCells::Row(result.cells), result.findings, result.fate),
                 None => (NewCells::Batch(&evaluated, at), &*absent, Fate::Write),
             };
+            let columns = (self.index.cells.rows() > 0).then_some((&self.index.cells, n));
             let text = match self.odd {
+                None if columns.is_some() => evaluated.block(),
                 None => &evaluated.block()[self.index.range(n)],
                 Some(_) => std::str::from_utf8(record.raw).unwrap_or_default(),
             };
-            let row = Row { number, record, text, cells, findings, places: run.places.as_deref() };
+            let row = Row { number, record, text, columns, cells, findings, places: run.places.as_deref() };
             if let Some(separator) = run.findings.filter(|_| !findings.is_empty()) {
                 encode(plan, &row, separator, &mut part.findings);
             }

@@ -63,15 +63,26 @@ impl<'a> Values<'a> {
     ///
     /// # Errors
     /// A value has no text.
+    #[inline(always)]
     pub(super) fn text<'t>(&'t self, row: usize, memory: &'t mut String) -> Result<&'t str, ArrowError> {
         if self.nulls.is_some_and(|nulls| nulls.is_null(row)) {
             return Ok("");
         }
+        match &self.texts {
+            Texts::Are(texts) => Ok(texts.value(row)),
+            Texts::Long(texts) => Ok(texts.value(row)),
+            Texts::Became(texts) => Ok(if texts.is_null(row) { "" } else { texts.value(row) }),
+            other => other.write(row, memory),
+        }
+    }
+}
+
+impl Texts<'_> {
+    /// Writes the text of a row.
+    fn write<'t>(&self, row: usize, memory: &'t mut String) -> Result<&'t str, ArrowError> {
         memory.clear();
-        let written = match &self.texts {
-            Texts::Are(texts) => return Ok(texts.value(row)),
-            Texts::Long(texts) => return Ok(texts.value(row)),
-            Texts::Became(texts) => return Ok(if texts.is_null(row) { "" } else { texts.value(row) }),
+        let written = match self {
+            Texts::Are(_) | Texts::Long(_) | Texts::Became(_) => Ok(()),
             // The shortest form that is exact, without an exponent.
             Texts::Short(numbers) => write!(memory, "{}", numbers.value(row)),
             Texts::Float(numbers) => write!(memory, "{}", numbers.value(row)),
