@@ -11,7 +11,7 @@ use parquet::arrow::arrow_reader::{ArrowReaderMetadata, ArrowReaderOptions, Parq
 
 use super::Batches;
 use super::original::Original;
-use super::values::Values;
+use super::values::{Values, without_dictionary};
 use crate::cells::Kind;
 use crate::column_cells::{CellBlocks, ColumnCells};
 use crate::csv::{LONGEST_RECORD, write_cell};
@@ -143,9 +143,9 @@ impl ArrowText {
             let columns = (0..self.schema.fields().len()).map(|column| {
                 let is_text = self.batches.is_as_text(column);
                 let array = if is_text || !only_texts { columns.next() } else { None };
-                array.filter(|_| is_text).cloned()
+                array.filter(|_| is_text).map(without_dictionary).transpose()
             });
-            return Ok(Some(Columns { columns: columns.collect(), rows: batch.num_rows(), done: 0 }));
+            return Ok(Some(Columns { columns: columns.collect::<Result<_, _>>()?, rows: batch.num_rows(), done: 0 }));
         }
         Ok(None)
     }

@@ -16,13 +16,23 @@ pub(super) struct Values<'a> {
     texts: Texts<'a>,
 }
 
+/// A column with its texts themselves where it has them in a dictionary.
+///
+/// # Errors
+/// The dictionary is broken.
+pub(super) fn without_dictionary(column: &ArrayRef) -> Result<ArrayRef, ArrowError> {
+    match column.data_type() {
+        DataType::Dictionary(_, values) if values.is_string() => arrow_cast::cast(column, &DataType::Utf8View),
+        _ => Ok(ArrayRef::clone(column)),
+    }
+}
+
 /// How they become texts.
 enum Texts<'a> {
     /// They are texts.
     Are(&'a StringArray),
     Long(&'a LargeStringArray),
-    /// They have become texts, of which some may be missing that were there before.
-    Became(StringViewArray),
+    Views(&'a StringViewArray),
     Short(&'a Float32Array),
     Float(&'a Float64Array),
     Formatted(ArrayFormatter<'a>),
@@ -36,13 +46,10 @@ impl<'a> Values<'a> {
     /// # Errors
     /// Their type has no text.
     pub(super) fn of(column: &'a ArrayRef) -> Result<Self, ArrowError> {
-        let is_text = |data_type: &DataType| matches!(data_type, DataType::Utf8 | DataType::LargeUtf8 | DataType::Utf8View);
-        let became = || arrow_cast::cast(column, &DataType::Utf8View).map(|texts| Texts::Became(texts.as_string_view().clone()));
         let texts = match column.data_type() {
             DataType::Utf8 => Texts::Are(column.as_string()),
             DataType::LargeUtf8 => Texts::Long(column.as_string()),
-            DataType::Utf8View => became()?,
-            DataType::Dictionary(_, values) if is_text(values) => became()?,
+            DataType::Utf8View => Texts::Views(column.as_string_view()),
             DataType::Float32 => Texts::Short(column.as_primitive::<Float32Type>()),
             DataType::Float64 => Texts::Float(column.as_primitive::<Float64Type>()),
             _ => Texts::Formatted(ArrayFormatter::try_new(column.as_ref(), &FORM)?),
@@ -71,7 +78,7 @@ impl<'a> Values<'a> {
         match &self.texts {
             Texts::Are(texts) => Ok(texts.value(row)),
             Texts::Long(texts) => Ok(texts.value(row)),
-            Texts::Became(texts) => Ok(if texts.is_null(row) { "" } else { texts.value(row) }),
+            Texts::Views(texts) => Ok(texts.value(row)),
             other => other.write(row, memory),
         }
     }
@@ -82,7 +89,7 @@ impl Texts<'_> {
     fn write<'t>(&self, row: usize, memory: &'t mut String) -> Result<&'t str, ArrowError> {
         memory.clear();
         let written = match self {
-            Texts::Are(_) | Texts::Long(_) | Texts::Became(_) => Ok(()),
+            Texts::Are(_) | Texts::Long(_) | Texts::Views(_) => Ok(()),
             // The shortest form that is exact, without an exponent.
             Texts::Short(numbers) => write!(memory, "{}", numbers.value(row)),
             Texts::Float(numbers) => write!(memory, "{}", numbers.value(row)),
