@@ -8,6 +8,7 @@ mod held;
 mod original;
 mod parquet_out;
 mod read;
+mod row_groups;
 mod texts;
 mod values;
 mod write;

@@ -7,15 +7,14 @@ use std::sync::{Arc, Mutex, PoisonError};
 use arrow_array::{ArrayRef, RecordBatch};
 use arrow_schema::{Field, SchemaRef};
 use parquet::arrow::ArrowWriter;
-use parquet::arrow::arrow_writer::{ArrowColumnChunk, ArrowColumnWriter, ArrowRowGroupWriterFactory, compute_leaves};
+use parquet::arrow::arrow_writer::{ArrowColumnWriter, ArrowRowGroupWriterFactory, compute_leaves};
 use parquet::basic::{Compression, ZstdLevel};
-use parquet::column::writer::ColumnCloseResult;
 use parquet::errors::Result;
-use parquet::file::metadata::ColumnChunkMetaData;
 use parquet::file::properties::{EnabledStatistics, WriterProperties};
-use parquet::file::writer::SerializedFileWriter;
+use parquet::schema::types::SchemaDescriptor;
 
 use super::original::Original;
+use super::row_groups::{Column, RowGroup, RowGroups};
 use crate::output::NewFile;
 
 /// How many rows a row group has: their encoded columns are held until it is written.
@@ -27,8 +26,10 @@ const MOST_ROWS: usize = 2 * 1024 * 1024;
 
 /// A Parquet file that is being written.
 pub(super) struct ParquetOut {
-    file: SerializedFileWriter<NewFile>,
+    file: RowGroups,
     schema: SchemaRef,
+    /// The same as Parquet has it.
+    described: SchemaDescriptor,
     factory: ArrowRowGroupWriterFactory,
     threads: usize,
     /// The row group at hand: for each column a writer for each of its leaves.
@@ -64,12 +65,14 @@ impl ParquetOut {
             .set_created_by(concat!("Keen Notch ", env!("CARGO_PKG_VERSION")).to_owned());
         let writer = ArrowWriter::try_new(file, Arc::clone(schema), Some(properties.build()))?;
         let (file, factory) = writer.into_serialized_writer()?;
-        Ok(Self { file, schema: Arc::clone(schema), factory, threads, columns: Vec::new(), rows: 0, before: 0, stay: None })
+        let described = file.schema_descr().clone();
+        let (file, schema) = (RowGroups::new(file), Arc::clone(schema));
+        Ok(Self { file, schema, described, factory, threads, columns: Vec::new(), rows: 0, before: 0, stay: None })
     }
 
     /// The same with columns that stay; without them where the file would not hold them as the original does.
     pub(super) fn with(mut self, stay: Stay) -> Self {
-        let fields = self.file.schema_descr().root_schema().get_fields();
+        let fields = self.described.root_schema().get_fields();
         let is_same =
             |(source, field): (&Option<usize>, &Arc<_>)| source.is_none_or(|source| stay.original.column(source) == Some(&**field));
         self.stay = stay.sources.iter().zip(fields).all(is_same).then_some(stay);
@@ -124,7 +127,7 @@ impl ParquetOut {
     fn encode(&mut self, columns: &[Option<ArrayRef>]) -> Result<()> {
         if self.columns.is_empty() {
             let mut writers = self.factory.create_column_writers(self.before)?.into_iter();
-            let schema = self.file.schema_descr();
+            let schema = &self.described;
             let leaves = |column| (0..schema.num_columns()).filter(|leaf| schema.get_column_root_idx(*leaf) == column).count();
             self.columns = (0..self.schema.fields().len()).map(|column| writers.by_ref().take(leaves(column)).collect()).collect();
         }
@@ -152,22 +155,11 @@ impl ParquetOut {
         let copied = copied.and_then(|stay| Some((stay, whole?)));
         let source = |column: usize| copied.and_then(|(stay, group)| Some((&stay.original, group, stay.sources[column]?)));
         let writers: Vec<(usize, Vec<ArrowColumnWriter>)> = std::mem::take(&mut self.columns).into_iter().enumerate().collect();
-        let chunks = side_by_side(self.threads, writers, |(column, writers)| match source(column) {
-            Some(_) => Ok(Vec::new()),
-            None => writers.into_iter().map(ArrowColumnWriter::close).collect::<Result<Vec<ArrowColumnChunk>>>(),
+        let columns = side_by_side(self.threads, writers, |(column, writers)| match source(column) {
+            Some((original, group, column)) => Ok(Column::Copied { original: Arc::clone(original), group, column }),
+            None => writers.into_iter().map(ArrowColumnWriter::close).collect::<Result<_>>().map(Column::Encoded),
         });
-        let mut group = self.file.next_row_group()?;
-        for (column, chunks) in chunks.into_iter().enumerate() {
-            for chunk in chunks? {
-                chunk.append_to_row_group(&mut group)?;
-            }
-            if let Some((original, of, source)) = source(column) {
-                for chunk in original.chunks(of, source) {
-                    group.append_column(original.bytes(), as_it_lies(chunk, self.rows)?)?;
-                }
-            }
-        }
-        group.close()?;
+        self.file.push(RowGroup { rows: self.rows, columns: columns.into_iter().collect::<Result<_>>()? })?;
         (self.rows, self.before) = (0, self.before + 1);
         Ok(())
     }
@@ -195,25 +187,8 @@ impl ParquetOut {
     /// Writes what is left; gives the file.
     pub(super) fn finish(mut self) -> Result<NewFile> {
         self.close_group()?;
-        self.file.into_inner()
+        self.file.finish()
     }
-}
-
-/// A column chunk that is taken as it lies, with so many rows.
-fn as_it_lies(chunk: &ColumnChunkMetaData, rows: usize) -> Result<ColumnCloseResult> {
-    let mut metadata = chunk.clone();
-    // Programs of old took the least and the greatest of a column by an order that was not agreed on.
-    if metadata.statistics().is_some_and(|statistics| statistics.is_min_max_deprecated()) {
-        metadata = metadata.into_builder().clear_statistics().build()?;
-    }
-    Ok(ColumnCloseResult {
-        bytes_written: u64::try_from(chunk.compressed_size()).unwrap_or_default(),
-        rows_written: rows as u64,
-        metadata,
-        bloom_filter: None,
-        column_index: None,
-        offset_index: None,
-    })
 }
 
 /// Does the same to several things, side by side; gives what comes of each, in their order.
