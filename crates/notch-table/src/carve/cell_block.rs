@@ -114,13 +114,17 @@ impl CellBlock {
     /// Adds rows of a batch that are like most others: their new cells, so many a row.
     #[inline(never)]
     pub(super) fn extend(&mut self, batch: &BatchResult<'_>, rows: Range<usize>, columns: usize) {
-        rows.clone().for_each(|row| self.begin_row(batch.number(row), batch.line(row), columns));
+        self.make_columns(columns);
+        self.numbers.extend(rows.clone().map(|row| batch.number(row)));
+        self.lines.extend(rows.clone().map(|row| batch.line(row)));
         self.columns.iter_mut().take(columns).enumerate().for_each(|(n, column)| column.extend(batch.new_cells(n, rows.clone())));
     }
 
     /// Adds a row: its cells in these columns, or the new ones of them.
     pub(super) fn push(&mut self, row: &Row<'_>, columns: &[OutColumn], which: WhichCells) {
-        self.begin_row(row.number, row.record.line, columns.len());
+        self.make_columns(columns.len());
+        self.numbers.push(row.number);
+        self.lines.push(row.record.line);
         let mut into = self.columns.iter_mut();
         for column in columns {
             let cell = match column {
@@ -132,13 +136,12 @@ impl CellBlock {
         }
     }
 
+    /// Sees to it that there are so many columns.
     #[inline(always)]
-    fn begin_row(&mut self, number: u64, line: u64, columns: usize) {
+    fn make_columns(&mut self, columns: usize) {
         if self.columns.len() < columns {
             self.columns.resize_with(columns, TextColumn::default);
         }
-        self.numbers.push(number);
-        self.lines.push(line);
     }
 
     /// Takes notice that all rows are there.
