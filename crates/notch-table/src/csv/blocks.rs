@@ -68,7 +68,7 @@ pub(crate) struct BlockOptions {
 }
 
 /// Where blocks come from.
-pub(crate) enum Rows {
+pub(crate) enum BlockRows {
     /// Separated text.
     Text(Box<dyn Read + Send>),
     /// What never was text.
@@ -77,7 +77,7 @@ pub(crate) enum Rows {
 
 /// Cuts what is read into blocks.
 pub(crate) struct Blocks {
-    rows: Rows,
+    rows: BlockRows,
     options: BlockOptions,
     /// What was read behind the last block.
     rest: Vec<u8>,
@@ -89,7 +89,7 @@ pub(crate) struct Blocks {
 }
 
 impl Blocks {
-    pub(crate) fn new(rows: Rows, options: BlockOptions) -> Self {
+    pub(crate) fn new(rows: BlockRows, options: BlockOptions) -> Self {
         let next = (0, 1, options.line);
         Self { rows, options, rest: Vec::new(), at_end: false, failed: false, next }
     }
@@ -104,8 +104,8 @@ impl Blocks {
         }
         (block.number, block.row, block.line) = self.next;
         let read = match &mut self.rows {
-            Rows::Text(_) => self.read(block),
-            Rows::Cells(cells) => block.fill_with(&mut **cells, self.options.size),
+            BlockRows::Text(_) => self.read(block),
+            BlockRows::Cells(cells) => block.fill_with(&mut **cells, self.options.size),
         };
         if let Ok(true) = read {
             let rows = block.index.len() as u64 - block.empty;
@@ -154,7 +154,7 @@ impl Blocks {
             bytes.resize(wanted, 0);
         }
         while *length < wanted && !self.at_end {
-            let Rows::Text(text) = &mut self.rows else { break };
+            let BlockRows::Text(text) = &mut self.rows else { break };
             match text.read(&mut bytes[*length..wanted]) {
                 Ok(0) => self.at_end = true,
                 Ok(n) => *length += n,
@@ -185,7 +185,7 @@ mod tests {
             }
         }
         let options = BlockOptions { separator: b',', width: 1, line: 1, rows_are_lines: false, size: 2 };
-        let (mut blocks, mut block) = (Blocks::new(Rows::Text(Box::new(Failing(0))), options), Block::default());
+        let (mut blocks, mut block) = (Blocks::new(BlockRows::Text(Box::new(Failing(0))), options), Block::default());
         let read: Vec<Option<bool>> = (0..5).map(|_| blocks.next(&mut block).ok()).collect();
         assert_eq!(read, [Some(true), Some(true), None, Some(false), Some(false)]);
     }
@@ -200,7 +200,7 @@ mod tests {
                 ends.push(ends.last().unwrap() + record.raw.len() + record.line_end.len());
             }
             let source = Box::new(std::io::Cursor::new(text.clone().into_bytes()));
-            let mut blocks = Blocks::new(Rows::Text(source), BlockOptions { separator: b',', width: 1, line: 1, rows_are_lines: false, size });
+            let mut blocks = Blocks::new(BlockRows::Text(source), BlockOptions { separator: b',', width: 1, line: 1, rows_are_lines: false, size });
             let (mut block, mut all, mut line) = (Block::default(), Vec::new(), 1);
             while blocks.next(&mut block).unwrap() {
                 let bytes = block.take();
