@@ -308,21 +308,24 @@ impl<'a> BatchResult<'a> {
     /// The new cells of a row that is not unusual, in the order of [`Plan::outputs`].
     #[inline(always)]
     pub fn cells(&self, row: usize) -> impl ExactSizeIterator<Item = NewCell<'a>> {
-        let (text, block) = (self.text.as_bytes(), self.block);
-        self.outputs.iter().map(move |column| {
-            let (from, to) = column[row].span();
-            NewCell { open: &text[from..], length: to - from, is_cut: from < block }
-        })
+        let new_cell = self.new_cell();
+        self.outputs.iter().map(move |column| new_cell(column[row]))
     }
 
     /// The cells of a new column, by its place among [`Plan::outputs`], in some rows none of which is unusual.
     #[inline(always)]
     pub fn new_cells(&self, output: usize, rows: Range<usize>) -> impl ExactSizeIterator<Item = NewCell<'a>> {
+        self.outputs[output][rows].iter().copied().map(self.new_cell())
+    }
+
+    /// What makes the cell at a place.
+    #[inline(always)]
+    fn new_cell(&self) -> impl Fn(Place) -> NewCell<'a> + use<'a> {
         let (text, block) = (self.text.as_bytes(), self.block);
-        self.outputs[output][rows].iter().map(move |place| {
+        move |place| {
             let (from, to) = place.span();
             NewCell { open: &text[from..], length: to - from, is_cut: from < block }
-        })
+        }
     }
 
     /// The text of such a cell, by its place among the outputs.

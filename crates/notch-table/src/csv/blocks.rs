@@ -103,10 +103,7 @@ impl Blocks {
             return Ok(false);
         }
         (block.number, block.row, block.line) = self.next;
-        let read = match &mut self.rows {
-            BlockRows::Text(_) => self.read(block),
-            BlockRows::Cells(cells) => block.fill_with(&mut **cells, self.options.size),
-        };
+        let read = self.read(block);
         if let Ok(true) = read {
             let rows = block.index.len() as u64 - block.empty;
             self.next = (block.number + 1, block.row + rows, block.line + block.index.lines);
@@ -116,6 +113,10 @@ impl Blocks {
     }
 
     fn read(&mut self, block: &mut Block) -> io::Result<bool> {
+        let text = match &mut self.rows {
+            BlockRows::Text(text) => text,
+            BlockRows::Cells(cells) => return block.fill_with(&mut **cells, self.options.size),
+        };
         let mut length = self.rest.len();
         if block.bytes.len() < length {
             block.bytes.resize(length, 0);
@@ -123,7 +124,9 @@ impl Blocks {
         block.bytes[..length].copy_from_slice(&self.rest);
         self.rest.clear();
         loop {
-            self.fill(&mut block.bytes, &mut length)?;
+            // A block's worth more, behind what is there, or up to the end.
+            let wanted = if length < self.options.size { self.options.size } else { length * 2 }.max(1);
+            self.at_end = self.at_end || fill(text, &mut block.bytes, &mut length, wanted)?;
             let read = &block.bytes[..length];
             let end = block.index.build(read, self.options.separator, self.at_end);
             if end > 0 {
@@ -146,24 +149,22 @@ impl Blocks {
             }
         }
     }
+}
 
-    /// Reads a block's worth more, behind what is there, or up to the end.
-    fn fill(&mut self, bytes: &mut Vec<u8>, length: &mut usize) -> io::Result<()> {
-        let wanted = if *length < self.options.size { self.options.size } else { *length * 2 }.max(1);
-        if bytes.len() < wanted {
-            bytes.resize(wanted, 0);
-        }
-        while *length < wanted && !self.at_end {
-            let BlockRows::Text(text) = &mut self.rows else { break };
-            match text.read(&mut bytes[*length..wanted]) {
-                Ok(0) => self.at_end = true,
-                Ok(n) => *length += n,
-                Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
-                Err(error) => return Err(error),
-            }
-        }
-        Ok(())
+/// Reads behind the bytes there are, `length` of them, up to as many as are wanted; gives whether that was the end.
+fn fill(text: &mut dyn Read, bytes: &mut Vec<u8>, length: &mut usize, wanted: usize) -> io::Result<bool> {
+    if bytes.len() < wanted {
+        bytes.resize(wanted, 0);
     }
+    while *length < wanted {
+        match text.read(&mut bytes[*length..wanted]) {
+            Ok(0) => return Ok(true),
+            Ok(n) => *length += n,
+            Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
+            Err(error) => return Err(error),
+        }
+    }
+    Ok(false)
 }
 
 #[cfg(test)]
