@@ -19,8 +19,10 @@ pub enum FindingKind {
     Row,
     /// A note: the cell a cut starts from is blank.
     Blank,
-    /// A note: a number was taken where the text leaves doubt.
+    /// A piece of a text that may not be what was meant: the value is written all the same.
     Doubtful,
+    /// A note: zeros in front of a number were dropped. It goes by the name of [`FindingKind::Doubtful`].
+    ZerosDropped,
 }
 
 impl FindingKind {
@@ -35,13 +37,13 @@ impl FindingKind {
             FindingKind::Layout => "layout",
             FindingKind::Row => "row",
             FindingKind::Blank => "blank",
-            FindingKind::Doubtful => "doubtful",
+            FindingKind::Doubtful | FindingKind::ZerosDropped => "doubtful",
         }
     }
 
     /// Whether it is a note: counted and listed, but no reason to reject the row.
     pub fn is_note(self) -> bool {
-        matches!(self, FindingKind::Blank | FindingKind::Doubtful)
+        matches!(self, FindingKind::Blank | FindingKind::ZerosDropped)
     }
 }
 
@@ -54,6 +56,8 @@ pub struct Finding<'a> {
     pub kind: FindingKind,
     /// Why, in a few words: `no 2nd "-"`.
     pub reason: &'a str,
+    /// What it is counted as, where the reason itself says something of this one row.
+    pub counted_as: Option<&'static str>,
     /// The text the step that found it was given, or the cut's value; empty when there is none.
     pub value: &'a str,
 }

@@ -19,6 +19,7 @@ mod conditions;
 mod evaluate;
 mod example;
 mod finding;
+mod hint;
 mod language;
 mod list;
 mod plan;
@@ -31,9 +32,10 @@ mod text;
 mod trace;
 mod unique;
 
-pub use evaluate::{Batch, BatchResult, Branch, Cell, Fate, NewCell, RowResult, Scratch};
+pub use evaluate::{Batch, BatchResult, Branch, Cell, Event, Fate, NewCell, RowResult, Scratch};
 pub use example::{EXAMPLE_LISTS, evaluate_example};
 pub use finding::{About, Finding, FindingKind};
+pub use hint::Hint;
 pub use language::{
     Assignment, ChainOutline, Cut, CutError, Example, Group, Name, Outline, Rule, Slot, StepOutline, Word, nearest, parse_assignment,
     parse_column_rule, parse_cut, parse_row_condition, parse_row_rule, words,

@@ -278,7 +278,7 @@ impl ColumnSurvey {
         self.sentences += u64::from(has_four_words && seen & (LETTER | BEYOND) != 0);
         if seen & DIGIT != 0 {
             if likely(self.numbers) {
-                self.numbers += u64::from(crate::text::Decimal::of_text(trimmed).is_some());
+                self.numbers += u64::from(crate::text::Decimal::of_text(trimmed, crate::text::NumberStyle::PLAIN).is_some());
             }
             if (6..=10).contains(&trimmed.len()) {
                 for (pattern, count) in date_patterns().iter().zip(&mut self.dates).filter(|(_, count)| likely(**count)) {

@@ -2,8 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use crate::evaluate::SAME_AS;
-use crate::evaluate::{Absent, BatchResult, RowResult};
+use crate::evaluate::{Absent, BatchResult, Event, RowResult};
 use crate::finding::{About, Finding, FindingKind};
 use crate::plan::Plan;
 use crate::shape::ShapeCounts;
@@ -32,6 +31,21 @@ pub struct Tally {
     has_texts: bool,
     /// Rows with at least one finding that is not a note.
     pub rows_with_findings: u64,
+    /// What was counted for hints, by the place of the event.
+    events: BTreeMap<usize, EventTally>,
+    /// Findings of columns as a whole, which are those of no row.
+    pub column_findings: u64,
+}
+
+/// Counts of one event.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct EventTally {
+    /// In how many rows it was seen.
+    pub count: u64,
+    /// The line of the first of them.
+    pub first_line: u64,
+    /// The text in which it was seen there.
+    pub text: String,
 }
 
 /// Counts of one new column.
@@ -181,6 +195,9 @@ impl Tally {
             let ours = self.rows.entry(about).or_default();
             *ours = (ours.0 + rows, last);
         }
+        for (id, theirs) in std::mem::take(&mut part.events) {
+            self.events.entry(id).and_modify(|ours| ours.count += theirs.count).or_insert(theirs);
+        }
         let mut reasons = Vec::new();
         for ((about, kind), theirs) in part.groups.iter_mut().filter(|(_, theirs)| !theirs.reasons.is_empty()) {
             let ours = self.groups.entry((*about, *kind)).or_default();
@@ -220,6 +237,35 @@ impl Tally {
             self.add(plan, result, batch.number(*row), batch.line(*row));
         }
         self.add_absent(plan, batch, absent);
+        // Rows in their order, with those of the results that are counted already.
+        for (row, event) in batch.events() {
+            self.add_event(event, batch.line(*row));
+        }
+    }
+
+    /// Counts something for hints.
+    fn add_event(&mut self, event: &Event<'_>, line: u64) {
+        let first = || EventTally { count: 0, first_line: line, text: event.text.to_owned() };
+        let tally = self.events.entry(event.id).or_insert_with(first);
+        tally.count += 1;
+        if line < tally.first_line {
+            *tally = EventTally { count: tally.count, ..first() };
+        }
+    }
+
+    /// What was counted of an event, when it was seen at all.
+    pub(crate) fn event(&self, id: usize) -> Option<&EventTally> {
+        self.events.get(&id)
+    }
+
+    /// Counts what the rows together show to be probably wrong: one finding of a cut, which is that of no row.
+    pub fn conclude(&mut self, plan: &Plan) {
+        for hint in plan.hints(self, |line| format!("line {line}")) {
+            let Some((reason, line)) = hint.finding else { continue };
+            self.column_findings += 1;
+            let group = self.groups.entry((hint.about, FindingKind::Doubtful)).or_default();
+            self.reasons += usize::from(group.count_reason(&reason, 1, line, true));
+        }
     }
 
     /// Counts cuts that give nothing in rows that are counted already, row by row.
@@ -257,6 +303,7 @@ impl Tally {
                 cut.unmet.iter_mut().enumerate().take(64).filter(|(n, _)| branch.unmet & (1 << n) != 0).for_each(|(_, unmet)| *unmet += 1);
             }
         }
+        result.events.iter().for_each(|event| self.add_event(event, line));
         self.unchecked.iter_mut().zip(result.checked).filter(|(_, made)| !**made).for_each(|(unchecked, _)| *unchecked += 1);
         if result.findings.is_empty() {
             return;
@@ -286,7 +333,7 @@ impl Tally {
     /// Counts a row that could not be read: its number from 1, and the line it begins in.
     pub fn unreadable(&mut self, reason: &str, row: u64, line: u64) {
         self.rows_with_findings += 1;
-        let finding = Finding { about: About::Row, kind: FindingKind::Row, reason, value: "" };
+        let finding = Finding { about: About::Row, kind: FindingKind::Row, reason, counted_as: None, value: "" };
         self.find(&finding, FindingPlace { row, line, cell: "" });
     }
 
@@ -323,8 +370,7 @@ impl Tally {
                 let (cell, value, reason) = (cell.to_owned(), finding.value.to_owned(), finding.reason.to_owned());
                 group.examples.push(FindingExample { row, line, cell, value, reason });
             }
-            // A reason that names one row is of one row; what many have in common is that they name one.
-            let reason = if finding.reason.starts_with(SAME_AS) { "same as another row" } else { finding.reason };
+            let reason = finding.counted_as.unwrap_or(finding.reason);
             together = match together {
                 Some((known, times, first)) if known == reason => Some((known, times + 1, first)),
                 before => {

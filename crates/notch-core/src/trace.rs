@@ -145,10 +145,14 @@ impl Tracer {
                 break;
             }
             let findings = run.findings.get(found..).unwrap_or_default().iter().map(|finding| (finding.kind, finding.reason.to_owned()));
+            // What a step leaves in doubt is reported at the end of the cut; here it is shown where it comes up.
+            let (before, after) = (Run::caveat_of(value), Run::caveat_of(next));
+            let doubt = after.doubt.filter(|_| before.doubt.is_none()).map(|(reason, _)| (FindingKind::Doubtful, reason.to_owned()));
+            let note = after.note.filter(|_| before.note.is_none()).map(|note| (FindingKind::ZerosDropped, note.to_owned()));
             traced.push(StepTrace {
                 words: written.words.clone(),
                 from_end: written.from_end,
-                findings: findings.collect(),
+                findings: findings.chain(doubt).chain(note).collect(),
                 given: self.value(value),
                 value: self.value(next),
             });

@@ -74,7 +74,7 @@ fn a_workbook_is_read_as_a_person_sees_it() {
     let done = run(&folder, "t.xlsx", &["c = {code} | first 2"], &ReadOptions::default(), "out.csv").unwrap();
     assert_eq!(text(&folder, "out.csv"), SEEN);
     assert_eq!((done.read, done.written, done.rejected, done.empty_lines), (3, 2, 1, 1));
-    assert_eq!(text(&folder, "findings.csv").lines().nth(1).unwrap(), "3,8,,,row,the cell of sum holds the error #DIV/0!,,");
+    assert_eq!(text(&folder, "findings.csv").lines().nth(1).unwrap(), "3,8,,,row,the cell of sum holds the error #DIV/0!,,,");
     let table = Table::open(&Source::File(folder.path().join("t.xlsx")), &ReadOptions::default()).unwrap();
     assert_eq!(table.other_sheets(), ["Old"]);
     assert_eq!(

@@ -6,8 +6,9 @@ mod words;
 pub(crate) use email::is_email;
 pub(crate) use words::{UNIQUE, WORDS};
 
-use crate::evaluate::{Run, Value};
+use crate::evaluate::{Event, Run, Value};
 use crate::plan::CompiledSource;
+use crate::text::What;
 
 type HoldsOfText = dyn Fn(&str) -> bool + Send + Sync;
 type HoldsInRow = dyn for<'a> Fn(&str, &mut Run<'a>) -> bool + Send + Sync;
@@ -68,12 +69,20 @@ pub(crate) enum Condition {
     Any(Vec<Condition>),
     All(Vec<Condition>),
     Not(Box<Condition>),
-    Test(Subject, Test),
+    Test(Subject, Test, Option<Watched>),
     /// Whether no other row has the text of the plan's unique source of that place.
     Unique {
         place: usize,
         negated: bool,
     },
+}
+
+/// What is counted of the answers of a test, for a hint.
+pub(crate) enum Watched {
+    /// In how many rows it holds of the piece, and in how many of the whole cell alone.
+    Piece { source: usize, event: usize },
+    /// In how many rows it holds where the mark as a word of its own does not occur.
+    Word { word: What, event: usize },
 }
 
 /// What a test is about.
@@ -83,6 +92,20 @@ pub(crate) enum Subject {
     Source(CompiledSource),
 }
 
+impl Watched {
+    fn count<'a>(&self, text: &'a str, answer: bool, test: &Test, run: &mut Run<'a>) {
+        let event = match self {
+            Watched::Piece { event, .. } if answer => Some(*event),
+            Watched::Piece { source, event } => {
+                let cell = run.cells.get(*source).copied().unwrap_or_default();
+                (text != cell && test.ask_alone(Some(cell)) == Some(true)).then_some(event + 1)
+            }
+            Watched::Word { word, event } => (answer != test.negated && word.next(text, 0).is_none()).then_some(*event),
+        };
+        run.events.extend(event.map(|id| Event { id, text }));
+    }
+}
+
 impl Condition {
     /// Whether the condition holds in this row, given what the chain has reached.
     pub(crate) fn holds<'a>(&self, it: Value<'a>, run: &mut Run<'a>) -> bool {
@@ -90,13 +113,22 @@ impl Condition {
             Condition::Any(conditions) => conditions.iter().any(|condition| condition.holds(it, run)),
             Condition::All(conditions) => conditions.iter().all(|condition| condition.holds(it, run)),
             Condition::Not(condition) => !condition.holds(it, run),
-            Condition::Test(subject, test) => {
+            Condition::Test(subject, test, watched) => {
                 let value = match subject {
                     Subject::It => it,
                     Subject::Source(source) => run.quietly(source),
                 };
+                if !test.of_missing {
+                    // An answer about a doubtful number is doubtful itself.
+                    let doubt = Run::caveat_of(value).doubt;
+                    run.asked.doubt = run.asked.doubt.or(doubt);
+                }
                 let text = run.text_of(value);
-                test.ask(text, run)
+                let answer = test.ask(text, run);
+                if let (Some(watched), Some(text)) = (watched, text) {
+                    watched.count(text, answer, test, run);
+                }
+                answer
             }
             Condition::Unique { place, negated } => run.same_as(*place).is_none() != *negated,
         }
@@ -109,8 +141,8 @@ impl Condition {
             Condition::Any(conditions) => conditions.iter().try_fold(false, |any, condition| Some(any | condition.holds_of(it, cell)?)),
             Condition::All(conditions) => conditions.iter().try_fold(true, |all, condition| Some(all & condition.holds_of(it, cell)?)),
             Condition::Not(condition) => condition.holds_of(it, cell).map(|holds| !holds),
-            Condition::Test(Subject::It, test) => test.ask_alone(Some(it?)),
-            Condition::Test(Subject::Source(CompiledSource::Column(n)), test) => {
+            Condition::Test(Subject::It, test, _) => test.ask_alone(Some(it?)),
+            Condition::Test(Subject::Source(CompiledSource::Column(n)), test, _) => {
                 test.ask_alone(Some(cell(*n)?).filter(|text| !text.trim_start().is_empty()))
             }
             Condition::Test(..) | Condition::Unique { .. } => None,
@@ -122,7 +154,7 @@ impl Condition {
         match self {
             Condition::Any(conditions) | Condition::All(conditions) => conditions.iter().any(Condition::asks_it),
             Condition::Not(condition) => condition.asks_it(),
-            Condition::Test(subject, _) => matches!(subject, Subject::It),
+            Condition::Test(subject, ..) => matches!(subject, Subject::It),
             Condition::Unique { .. } => false,
         }
     }

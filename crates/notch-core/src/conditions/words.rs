@@ -8,7 +8,7 @@ use crate::language::{Build, Comparison, CutError, Example, Group, Limits, Opera
 use crate::list::List;
 use crate::plan::CompiledSource;
 use crate::shape::ShapePattern;
-use crate::steps::Args;
+use crate::steps::{Args, number_style};
 use crate::text::{DatePattern, Decimal, Kind, Mark, NumberStyle, characters, is_letters, numbers, same_ignoring_case};
 
 /// The test that needs all rows; the compiler of cuts sees to it.
@@ -18,15 +18,33 @@ pub(crate) const WORDS: &[Word] = &[
     Word {
         name: "is digits",
         group: Group::Test,
-        form: "is [not] (digits | letters | upper | lower | number | integer | email)",
-        meaning: "the whole text is: digits 0–9; letters; of upper or lower case; one number without doubt; a whole number; an e-mail address (RFC 5321 and 5322, without a name before it and without an address in square brackets behind the @)",
+        form: "is [not] (digits | letters | upper | lower | integer | email)",
+        meaning: "the whole text is: digits 0–9; letters; of upper or lower case; a whole number without doubt; an e-mail address (RFC 5321 and 5322, without a name before it and without an address in square brackets behind the @)",
         examples: &[
             Example { cell: "00417", cut: "first 5 if it is digits else \"?\"", gives: "00417" },
             Example { cell: "0O417", cut: "first 5 if it is digits else \"?\"", gives: "?" },
-            Example { cell: "1,250.50", cut: "trim if it is number and it is not integer", gives: "1,250.50" },
             Example { cell: "kp@fernhollow", cut: "trim if it is email else \"no address\"", gives: "kp@fernhollow" },
         ],
         build: Build::Test(is_kind),
+    },
+    Word {
+        name: "is number",
+        group: Group::Test,
+        form: "is [not] number [decimal (either | TEXT)] [accounting]",
+        meaning: "the whole text is one number without doubt, as `number` reads it with the same words",
+        examples: &[
+            Example { cell: "1,250.50", cut: "trim if it is number and it is not integer", gives: "1,250.50" },
+            Example {
+                cell: "1.250,50-",
+                cut: "number decimal either accounting if {code} is number decimal either accounting",
+                gives: "-1250.50",
+            },
+        ],
+        build: Build::Test(|args| {
+            let negated = args.given()?;
+            let style = number_style(args)?;
+            Ok(Test::new(negated, move |text| whole_number(text, style).is_some()))
+        }),
     },
     Word {
         name: "is blank",
@@ -221,12 +239,13 @@ pub(crate) const WORDS: &[Word] = &[
     Word {
         name: "value",
         group: Group::Test,
-        form: "value LIMITS",
-        meaning: "the whole text is a number within these limits, of any size, compared exactly",
+        form: "value LIMITS [decimal (either | TEXT)] [accounting]",
+        meaning: "the whole text is a number within these limits, of any size, compared exactly; it is read as `number` reads it with the same words",
         examples: &[
             Example { cell: "2019", cut: "trim if it value 1990..2035 else \"?\"", gives: "2019" },
             Example { cell: "1,250.50", cut: "trim if it value > 1250.5 else \"?\"", gives: "?" },
             Example { cell: "12a", cut: "trim if it value ..100 else \"?\"", gives: "?" },
+            Example { cell: "1.250,50", cut: "trim if it value > 1000 decimal \",\" else \"?\"", gives: "1.250,50" },
         ],
         build: Build::Test(value),
     },
@@ -292,28 +311,28 @@ fn is_kind(args: &mut Args<'_>) -> Result<Test, CutError> {
         1 => is_letters,
         2 => return Ok(Test::new(negated, move |text| cased(text, Kind::Upper, Kind::Lower))),
         3 => return Ok(Test::new(negated, move |text| cased(text, Kind::Lower, Kind::Upper))),
-        4 => |text| whole_number(text).is_some(),
-        5 => |text| whole_number(text).is_some_and(|number| !number.contains('.')),
+        4 => |text| whole_number(text, NumberStyle::PLAIN).is_some_and(|number| !number.contains('.')),
         _ => super::is_email,
     };
     Ok(Test::new(negated, test))
 }
 
 /// The number a text is as a whole, without any doubt, in plain form.
-fn whole_number(text: &str) -> Option<String> {
-    let found = numbers(text, None, NumberStyle::Point).next()?;
-    (found.span == (0..text.len()) && found.doubt.is_none()).then(|| found.written(text))
+fn whole_number(text: &str, style: NumberStyle) -> Option<String> {
+    let found = numbers(text, None, style).next()?;
+    (found.span == (0..text.len()) && found.doubt.is_none() && !found.drops_zeros).then(|| found.written(text))
 }
 
 fn value(args: &mut Args<'_>) -> Result<Test, CutError> {
     let limits = args.limits()?;
+    let style = number_style(args)?;
     let decimal = |args: &Args<'_>, text: &str| Decimal::plain(text).ok_or_else(|| args.refuse(format!("{text} is not a number")));
     match limits {
         Limits::Between(first, last) => {
             let first = first.as_deref().map(|text| decimal(args, text)).transpose()?;
             let last = last.as_deref().map(|text| decimal(args, text)).transpose()?;
             Ok(Test::new(false, move |text| {
-                Decimal::of_text(text)
+                Decimal::of_text(text, style)
                     .is_some_and(|n| first.as_ref().is_none_or(|first| n >= *first) && last.as_ref().is_none_or(|last| n <= *last))
             }))
         }
@@ -332,11 +351,11 @@ fn value(args: &mut Args<'_>) -> Result<Test, CutError> {
                 let other = match &with {
                     With::Number(number) => Some(number),
                     With::Column(column) => {
-                        read = run.quiet_text(column).and_then(Decimal::of_text);
+                        read = run.quiet_text(column).and_then(|text| Decimal::of_text(text, style));
                         read.as_ref()
                     }
                 };
-                match (Decimal::of_text(text), other) {
+                match (Decimal::of_text(text, style), other) {
                     (Some(n), Some(other)) => match comparison {
                         Comparison::Less => n < *other,
                         Comparison::AtMost => n <= *other,

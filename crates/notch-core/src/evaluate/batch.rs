@@ -7,10 +7,12 @@ use std::ops::Range;
 
 use bumpalo::collections::Vec as RowVec;
 
+use super::number::Grouped;
 use super::place::{Place, Why};
 use super::plain::{Start, search};
 use super::row::{Branch, RowResult, Scratch};
 use super::run::BLANK;
+use super::value::Event;
 use crate::finding::{About, Finding, FindingKind};
 use crate::plan::Plan;
 
@@ -40,6 +42,8 @@ pub(super) struct Columns {
     /// The cuts that certainly give nothing in some of the others, and where they do.
     lacking: Vec<usize>,
     absent: Vec<Absent>,
+    /// Numbers whose mark groups.
+    grouped: Vec<Grouped>,
 }
 
 /// A cut that certainly gives nothing in a row that is not unusual.
@@ -68,6 +72,8 @@ pub struct BatchResult<'a> {
     outputs: &'a [&'a [Place]],
     /// The rows that went the long way, by their place in the batch.
     long: &'a [(usize, RowResult<'a>)],
+    /// What is counted of the rows beside what their results say: the row, by its place in the batch, and the event.
+    events: &'a [(usize, Event<'a>)],
 }
 
 impl<'a> Batch<'a> {
@@ -145,15 +151,37 @@ impl<'a> Batch<'a> {
             let known = Known { columns, text, row };
             long.push((row, plan.evaluate_in(cells, Some(known), scratch, columns.rows[row].number)));
         }
+        let long = long.into_bump_slice();
+        // What a row's result counts is counted there.
+        let is_counted = |seen: &Grouped| {
+            let result = long.binary_search_by_key(&seen.row, |(row, _)| *row).ok().map(|n| &long[n].1);
+            result.is_some_and(|result| result.events.iter().any(|event| event.id == seen.event))
+        };
+        let mut events = RowVec::new_in(&scratch.arena);
+        events.extend(
+            columns
+                .grouped
+                .iter()
+                .filter(|seen| !is_counted(seen))
+                .map(|seen| (seen.row, Event { id: seen.event, text: seen.place.of(text) })),
+        );
         let made = plan.outputs().iter().map(|output| &*columns.cuts[output.cut]);
-        BatchResult { plan, text, block, columns, outputs: scratch.arena.alloc_slice_fill_iter(made), long: long.into_bump_slice() }
+        BatchResult {
+            plan,
+            text,
+            block,
+            columns,
+            outputs: scratch.arena.alloc_slice_fill_iter(made),
+            long,
+            events: events.into_bump_slice(),
+        }
     }
 }
 
 impl Columns {
     /// Takes the rows through all cuts that have a short way.
     fn go_short(&mut self, plan: &Plan, text: &mut String) {
-        let Self { rows, sources, found, cuts, is_long, usual, lacking, absent } = self;
+        let Self { rows, sources, found, cuts, is_long, usual, lacking, absent, grouped } = self;
         for (searched, found) in plan.searches.iter().zip(&mut *found) {
             let (text, byte) = (text.as_bytes(), searched.byte);
             found.clear();
@@ -167,6 +195,7 @@ impl Columns {
             }
         }
         lacking.clear();
+        grouped.clear();
         for (n, cut) in plan.cuts.iter().enumerate() {
             let (before, here) = cuts.split_at_mut(n);
             let places = &mut here[0];
@@ -175,14 +204,22 @@ impl Columns {
                 is_long.fill(true);
                 continue;
             };
-            match way.start {
+            let cells = match way.start {
                 Start::Source(source) => {
-                    places.extend(sources[source].iter().map(|cell| if cell.is_none() { Place::BLANK } else { *cell }))
+                    places.extend(sources[source].iter().map(|cell| if cell.is_none() { Place::BLANK } else { *cell }));
+                    Some(&*sources[source])
                 }
-                Start::Cut(cut) => places.extend_from_slice(&before[cut]),
-            }
-            if way.go(places, is_long, text, way.search.map(|search| &*found[search])) {
+                Start::Cut(cut) => {
+                    places.extend_from_slice(&before[cut]);
+                    None
+                }
+            };
+            let seen_before = grouped.len();
+            if way.go(places, is_long, text, way.search.map(|search| &*found[search]), (cells, grouped)) {
                 lacking.push(n);
+            }
+            if cut.names[0].hidden && !cut.is_read {
+                grouped.truncate(seen_before);
             }
         }
         usual.clear();
@@ -273,6 +310,11 @@ impl<'a> BatchResult<'a> {
         findings
     }
 
+    /// What is counted of the rows beside what the results of unusual ones say.
+    pub(crate) fn events(&self) -> &'a [(usize, Event<'a>)] {
+        self.events
+    }
+
     /// The cuts that certainly give nothing in rows that are not unusual, row by row.
     pub(crate) fn absent(&self) -> &'a [Absent] {
         &self.columns.absent
@@ -284,9 +326,13 @@ impl<'a> BatchResult<'a> {
         let way = cut.short.as_ref()?;
         match self.columns.cuts[absent.cut][absent.row].why()? {
             Why::Blank if absent.is_said => None,
-            Why::Blank => {
-                cut.origin.map(|origin| Finding { about: About::Column(origin), kind: FindingKind::Blank, reason: BLANK, value: "" })
-            }
+            Why::Blank => cut.origin.map(|origin| Finding {
+                about: About::Column(origin),
+                kind: FindingKind::Blank,
+                reason: BLANK,
+                counted_as: None,
+                value: "",
+            }),
             Why::Reason(reason) => {
                 let is_said = cut.names.iter().any(|name| !name.optional && !name.hidden);
                 let about = About::Name { cut: absent.cut, name: 0 };
@@ -294,6 +340,7 @@ impl<'a> BatchResult<'a> {
                     about,
                     kind: FindingKind::Missing,
                     reason: way.reasons.get(reason).map_or("", |reason| reason),
+                    counted_as: None,
                     value: "",
                 })
             }

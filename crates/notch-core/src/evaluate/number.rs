@@ -1,27 +1,120 @@
-//! Numbers on the short way.
+//! Numbers on the fast path.
 
-use super::place::Change;
-use crate::text::masks::{WIDE, digits_from, equal, lowest, wide};
+use super::place::{Change, Place, change};
+use crate::steps::NumberRule;
+use crate::text::Evidence;
+use crate::text::masks::{WIDE, digits_from, equal, first_digit, lowest, wide};
 
-/// The first number of a span, whose first digit is at `start`, where it leaves no doubt, and whether commas group it: no sign, bracket or
-/// letter beyond ASCII beside it, no other comma or point that could belong to it.
+/// A number whose mark groups, seen on the fast path: its row, by its place in the batch, and where it stands.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) struct Grouped {
+    pub row: usize,
+    pub event: usize,
+    pub place: Place,
+}
+
+/// Takes the numbers of all pieces. `cells` are the cells they are pieces of, where that is known: a number at the head of a piece may
+/// depend on what stands before it. `event` counts numbers whose mark groups.
+pub(super) fn take(
+    (rule, event): (&NumberRule, usize),
+    places: &mut [Place],
+    text: &mut String,
+    reasons: usize,
+    cells: Option<&[Place]>,
+    grouped: &mut Vec<Grouped>,
+) {
+    let is_plain = rule.is_plain();
+    let mut has_groups = false;
+    for (row, place) in places.iter_mut().enumerate().filter(|(_, place)| !place.is_none()) {
+        let (from, to) = place.span();
+        let bytes = text.as_bytes();
+        let Some(digit) = first_digit(bytes, from, to) else {
+            *place = if rule.is_placed() { Place::absent(reasons) } else { Place::NONE };
+            continue;
+        };
+        if is_plain && let Some(((start, end), groups)) = plain(bytes, from, to, digit) {
+            *place = Place::at(start, end);
+            if groups > 0 {
+                has_groups = true;
+                if groups == 1 && end - start <= 7 && !bytes[start..end].contains(&b'.') {
+                    grouped.push(Grouped { row, event, place: *place });
+                }
+            }
+            continue;
+        }
+        let is_cell_start = cells.is_some_and(|cells| cells[row].span().0 == from);
+        *place = scanned(rule, text, (from, to), is_cell_start, |stands| grouped.push(Grouped { row, event, place: stands }));
+    }
+    if has_groups {
+        change(places, text, without_groups);
+    }
+}
+
+/// The number of a piece, by the scanner of texts; nowhere when there is none, when it leaves doubt or drops zeros, and when it depends on
+/// what stands before a piece that does not begin where its cell does.
+fn scanned(rule: &NumberRule, text: &mut String, (from, to): (usize, usize), is_cell_start: bool, mut groups: impl FnMut(Place)) -> Place {
+    let Some(piece) = text.get(from..to) else { return Place::NONE };
+    let sought = rule.find(piece, None);
+    let Some(found) = sought.found.filter(|found| found.doubt.is_none() && !found.drops_zeros) else { return Place::NONE };
+    if sought.depends_on_before && !is_cell_start {
+        return Place::NONE;
+    }
+    let from = from + sought.from;
+    if found.evidence == Some(Evidence::Grouped) {
+        groups(Place::new(from + found.span.start, from + found.span.end));
+    }
+    let piece = &text[from..to];
+    if let Some(span) = found.as_it_stands(piece) {
+        return Place::new(from + span.start, from + span.end);
+    }
+    // The number is short, and the text it is written behind may move.
+    let mut written = [0u8; LONGEST];
+    let mut length = 0;
+    let mut fits = true;
+    found.write(piece, |part| {
+        let end = length + part.len();
+        fits &= end <= LONGEST;
+        if fits {
+            written[length..end].copy_from_slice(part.as_bytes());
+            length = end;
+        }
+    });
+    let made = text.len();
+    match std::str::from_utf8(&written[..length]) {
+        Ok(written) if fits => text.push_str(written),
+        _ => return Place::NONE,
+    }
+    Place::new(made, text.len())
+}
+
+/// Longer numbers, in bytes, go the slow path.
+const LONGEST: usize = 48;
+
+/// The first number of a span, whose first digit is at `start`, where nothing beside it needs a second look; and how many commas group it.
+/// Whatever is not plainly harmless is left to the scanner.
 #[inline]
-pub(super) fn number(text: &[u8], from: usize, to: usize, start: usize) -> Option<((usize, usize), bool)> {
+fn plain(text: &[u8], from: usize, to: usize, start: usize) -> Option<((usize, usize), usize)> {
     let byte = |at: usize| (at < to).then(|| text[at]);
     let digits = |at: usize| digits_from(text, at, to);
-    // A sign, an opening bracket, a point or a comma before it may matter, and a dash that does not join it to a word.
-    let is_free = |at: usize| match text[at] {
-        b'-' => at > from && text[at - 1].is_ascii_alphanumeric(),
-        byte => byte.is_ascii() && !matches!(byte, b'+' | b'.' | b',' | b'$' | b'(' | b'[' | b'{' | b'<'),
-    };
-    if start > from && !is_free(start - 1) {
+    // A minus at the head of the text may reach over a word; what is not ASCII may be unseen.
+    if !text[from].is_ascii_alphanumeric() {
         return None;
+    }
+    if start > from {
+        match text[start - 1] {
+            b'#' | b'/' | b'_' => {}
+            b' ' if matches!(text[start - 2], b',' | b';') => {}
+            b' ' | b'A'..=b'Z' | b'a'..=b'z' if is_word_before(text, from, start) => {}
+            // A hyphen within a code, and no code of a currency before it.
+            b'-' if text[start - 2].is_ascii_alphanumeric() && !currency_may_end(text, from, start - 1) => {}
+            _ => return None,
+        }
     }
     let count = digits(start);
     if count > 1 && text[start] == b'0' {
         return None;
     }
-    let (mut end, mut grouped, mut pointed) = (start + count, false, false);
+    let (mut end, mut groups, mut pointed) = (start + count, 0, false);
     loop {
         match (byte(end), byte(end + 1)) {
             (Some(b','), Some(b'0'..=b'9')) => {
@@ -29,7 +122,7 @@ pub(super) fn number(text: &[u8], from: usize, to: usize, start: usize) -> Optio
                 if !fits {
                     return None;
                 }
-                (end, grouped) = (end + 4, true);
+                (end, groups) = (end + 4, groups + 1);
             }
             (Some(b'.'), Some(b'0'..=b'9')) => {
                 if pointed {
@@ -37,15 +130,43 @@ pub(super) fn number(text: &[u8], from: usize, to: usize, start: usize) -> Optio
                 }
                 (end, pointed) = (end + 1 + digits(end + 1), true);
             }
-            (Some(b','), Some(b' ') | None) | (Some(b'.'), Some(b' ') | None) | (None, _) => break,
+            (None, _) | (Some(b' ' | b',' | b'.' | b';' | b'/' | b'%'), None) | (Some(b' '), Some(b'(')) => break,
+            (Some(b',' | b'.' | b';'), Some(b' ')) | (Some(b'/' | b'%'), _) => break,
             (Some(b'-'), Some(next)) if next.is_ascii_alphanumeric() => break,
-            (Some(b',' | b'.' | b'-'), _) => return None,
-            // Nothing opens before it that a bracket behind it would close.
-            (Some(after), _) if after.is_ascii() => break,
+            (Some(b' '), Some(letter)) if letter.is_ascii_alphabetic() && !closes_behind_word(text, end + 1, to) => break,
+            (Some(b'e' | b'E'), _) => return None,
+            (Some(letter), _) if letter.is_ascii_alphabetic() && !closes_behind_word(text, end, to) => break,
             _ => return None,
         }
     }
-    Some(((start, end), grouped))
+    Some(((start, end), groups))
+}
+
+/// Whether a word of ASCII letters and points stands before a number, a blank between them or none, and no minus before the word.
+#[inline]
+fn is_word_before(text: &[u8], from: usize, start: usize) -> bool {
+    let end = start - usize::from(text[start - 1] == b' ');
+    let length = text[from..end].iter().rev().take(7).take_while(|b| b.is_ascii_alphabetic() || **b == b'.').count();
+    let before = (end - length).checked_sub(1).filter(|at| *at >= from).map(|at| text[at]);
+    length > 0 && before.is_none_or(|b| b.is_ascii() && b != b'-')
+}
+
+/// Whether a bracket closes behind the word that begins at `at`: a currency perhaps, in brackets with the number.
+#[inline]
+fn closes_behind_word(text: &[u8], at: usize, to: usize) -> bool {
+    let length = text[at..to].iter().take(4).take_while(|b| b.is_ascii_alphabetic()).count();
+    text[at + length..to].first().is_some_and(|b| matches!(b, b')' | b']' | b'}' | b'>' | b' ') || !b.is_ascii()) && length <= 3
+}
+
+/// Whether the word that ends at `end` may name a currency: two or three letters and no more.
+#[inline]
+fn currency_may_end(text: &[u8], from: usize, end: usize) -> bool {
+    let letters = text[from..end].iter().rev().take(4).take_while(|b| b.is_ascii_alphabetic()).count();
+    match letters {
+        2 => text[end - 1].is_ascii_lowercase(),
+        3 => crate::text::is_currency_code([text[end - 3], text[end - 2], text[end - 1]]),
+        _ => false,
+    }
 }
 
 /// A number without the commas that group it.

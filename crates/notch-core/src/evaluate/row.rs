@@ -5,14 +5,11 @@ use std::sync::Arc;
 use bumpalo::Bump;
 
 use super::batch::{Columns, Known, USUAL};
-use super::run::{BETWEEN_ITEMS, BLANK, Run};
-use super::value::{Item, Missing, Nothing, Piece, Value};
+use super::run::{BETWEEN_ITEMS, BLANK, HelperFinding, Run};
+use super::value::{Caveat, Event, Item, Missing, Nothing, Piece, Value};
 use crate::finding::{About, Finding, FindingKind};
 use crate::plan::{Branches, CompiledChain, CompiledCheck, CompiledColumn, CompiledCut, CompiledPiece, CompiledSource, OnFinding, Plan};
 use crate::unique::{AllRows, Gathered};
-
-/// How the reason of a text that is not unique begins; the number of another row follows.
-pub(crate) const SAME_AS: &str = "same as row";
 
 /// The reason of what reads a column that is not what is demanded of it.
 const ODD: &str = "layout";
@@ -58,6 +55,8 @@ pub struct RowResult<'a> {
     pub checked: &'a [bool],
     /// The cells the row was evaluated for, one for each of [`Plan::sources`].
     pub sources: &'a [&'a str],
+    /// What is counted for the hints of [`Plan::hints`].
+    pub events: &'a [Event<'a>],
     /// What is to become of the row.
     pub fate: Fate,
 }
@@ -137,6 +136,9 @@ impl Plan {
             if self.on_finding(About::Cut(n)) == OnFinding::Blank {
                 run.blank_found(from);
             }
+            if cut.names.iter().all(|name| name.hidden) {
+                run.keep_for_readers(from, cut.first_origin);
+            }
             for (name, value) in cut.names.iter().zip(&run.values[from..]) {
                 if !name.hidden {
                     let text = match value {
@@ -149,7 +151,15 @@ impl Plan {
         }
         let checked = run.checks(&self.checks);
         let wanted = self.only_rows.as_ref().is_none_or(|condition| condition.holds(Value::Intended, &mut run));
+        run.report_unread_helpers();
         run.note_blanks();
+        // Two cells may be made of one number.
+        for n in (0..run.events.len()).rev() {
+            if run.events[..n].iter().any(|event| event.id == run.events[n].id) {
+                run.events.remove(n);
+            }
+        }
+        let events = std::mem::replace(&mut run.events, bumpalo::collections::Vec::new_in(arena)).into_bump_slice();
         let findings = std::mem::replace(&mut run.findings, bumpalo::collections::Vec::new_in(arena)).into_bump_slice();
         RowResult {
             cells: written.into_bump_slice(),
@@ -158,6 +168,7 @@ impl Plan {
             sources: run.cells,
             fate: self.fate(findings, wanted),
             findings,
+            events,
         }
     }
 
@@ -228,6 +239,9 @@ impl<'a> Run<'a> {
             return Branch::default();
         }
         let (value, branch) = self.branches(&cut.branches);
+        if let (Value::Missing(_), Some(id)) = (value, self.passed_over) {
+            self.events.push(Event { id, text: "" });
+        }
         self.give_out(n, cut, value);
         branch
     }
@@ -248,7 +262,8 @@ impl<'a> Run<'a> {
                 self.odd.push(column.source);
             }
             if let Some(row) = column.unique.and_then(|place| self.double(place, cell)) {
-                self.find(FindingKind::Layout, self.say(format_args!("{SAME_AS} {row}")), cell);
+                let reason = (self.say(format_args!("same as row {row}")), Some("same as another row"));
+                self.find_as(FindingKind::Layout, reason, cell);
             }
         }
     }
@@ -287,6 +302,22 @@ impl<'a> Run<'a> {
     fn begin(&mut self, n: usize, cut: &CompiledCut) {
         self.about = if cut.names.len() == 1 { About::Name { cut: n, name: 0 } } else { About::Cut(n) };
         self.cut_from = self.findings.len();
+        (self.asked, self.passed_over) = (Caveat::default(), None);
+    }
+
+    /// Takes the findings of the cut at hand, whose values begin at `from`, back: those that read it report them.
+    fn keep_for_readers(&mut self, from: usize, origin: Option<usize>) {
+        let slots = (from, self.values.len());
+        let found = self.findings.split_off(self.cut_from);
+        self.of_helpers.extend(found.into_iter().map(|finding| HelperFinding { slots, finding, origin, is_read: false }));
+    }
+
+    /// The findings of helpers that no written cut of the row has read are about the column that these start from.
+    fn report_unread_helpers(&mut self) {
+        let helpers = std::mem::replace(&mut self.of_helpers, bumpalo::collections::Vec::new_in(self.findings.bump()));
+        for HelperFinding { finding, origin, .. } in helpers.into_iter().filter(|held| !held.is_read) {
+            self.findings.push(Finding { about: origin.map_or(About::Row, About::Column), ..finding });
+        }
     }
 
     /// The first chain that is not missing, then the steps behind `then`; and how the chains fared.
@@ -350,7 +381,7 @@ impl<'a> Run<'a> {
                 }
                 Value::Text(Piece::whole(cell))
             }
-            CompiledSource::Value { slot, name, hidden } => match self.values[*slot] {
+            CompiledSource::Value { slot, name, hidden } => match self.value(*slot, *hidden) {
                 Value::Missing(missing) if *hidden && missing.nothing != Nothing::Blank => {
                     Value::Missing(Missing { reason: self.say(format_args!("{name}: {}", missing.reason)), ..missing })
                 }
@@ -362,8 +393,51 @@ impl<'a> Run<'a> {
             CompiledSource::Cut(branches) => self.branches(branches).0,
             CompiledSource::List(cuts) => self.list(cuts),
             CompiledSource::Missing(reason) => Value::Missing(Missing::new(Nothing::Final, self.keep(reason))),
+            CompiledSource::Reached => self.reached,
             CompiledSource::Blank => Value::Intended,
         }
+    }
+
+    /// A cut in brackets behind a bar. What is missing or blank passes it over; `passed_over` counts that.
+    pub(crate) fn in_brackets(&mut self, value: Value<'a>, branches: &Branches, passed_over: Option<usize>) -> Value<'a> {
+        match value {
+            Value::Missing(missing) => {
+                if missing.nothing != Nothing::Blank && !missing.told {
+                    self.passed_over = passed_over;
+                }
+                return value;
+            }
+            Value::Text(piece) if piece.text().trim_start().is_empty() => return value,
+            Value::Intended => return value,
+            Value::Text(_) | Value::List(_) => {}
+        }
+        let outer = std::mem::replace(&mut self.reached, value);
+        let made = self.branches(branches).0;
+        self.reached = outer;
+        made
+    }
+
+    /// A template behind a bar.
+    pub(crate) fn in_template(&mut self, piece: Piece<'a>, template: &CompiledSource) -> Item<'a> {
+        if piece.text().trim_start().is_empty() {
+            return Ok(piece);
+        }
+        let outer = std::mem::replace(&mut self.reached, Value::Text(piece));
+        let made = self.source(template);
+        self.reached = outer;
+        match made {
+            Value::Text(made) => Ok(made),
+            Value::Missing(missing) => Err(missing),
+            Value::List(_) | Value::Intended => Ok(Piece::whole("")),
+        }
+    }
+
+    /// What a cut above has given.
+    fn value(&mut self, slot: usize, hidden: bool) -> Value<'a> {
+        if hidden && !self.of_helpers.is_empty() {
+            self.read_helper(slot);
+        }
+        self.values[slot]
     }
 
     /// Several cuts as a list. What is blank is a blank item, nothing more.
@@ -385,12 +459,19 @@ impl<'a> Run<'a> {
 
     fn template(&mut self, pieces: &[CompiledPiece]) -> Value<'a> {
         let mut made = self.buffer(0);
+        let mut caveat = Caveat::default();
         for piece in pieces {
             match piece {
                 CompiledPiece::Literal(text) => made.push_str(text),
                 CompiledPiece::Field(label, source) => match self.source(source) {
-                    Value::Text(piece) => made.push_str(piece.text()),
-                    Value::List(items) => made.push_str(self.joined(items, BETWEEN_ITEMS)),
+                    Value::Text(piece) => {
+                        caveat = caveat.and(Self::caveat_of(Value::Text(piece)));
+                        made.push_str(piece.text());
+                    }
+                    Value::List(items) => {
+                        caveat = caveat.and(Self::caveat_of(Value::List(items)));
+                        made.push_str(self.joined(items, BETWEEN_ITEMS));
+                    }
                     Value::Intended => {}
                     Value::Missing(missing) if missing.nothing == Nothing::Blank || missing.told => return Value::Missing(missing),
                     // A helper's reason names it already.
@@ -408,7 +489,7 @@ impl<'a> Run<'a> {
         if made.is_empty() {
             return Value::Missing(Missing::new(Nothing::Empty, "nothing left"));
         }
-        Value::Text(Piece::whole(made))
+        Value::Text(Piece::whole(made).with_caveat(self.caveat(caveat)))
     }
 
     /// Gives the value of a cut to its names and makes the findings at its end.
@@ -425,6 +506,7 @@ impl<'a> Run<'a> {
             if let Value::Missing(missing) = value {
                 self.report(missing, name.optional || name.hidden);
             }
+            let value = self.with_caveats(value, name.hidden);
             self.values.push(value);
             return;
         }
@@ -452,22 +534,59 @@ impl<'a> Run<'a> {
             self.about = About::Cut(n);
             self.find(FindingKind::Parts, reason, "");
         }
+        // Of the names that may stay blank, which stand together, the last ones do where there are fewer items than names.
+        let lacking = (cut.names.len() - items.len().clamp(needed, cut.names.len()), cut.names.iter().rposition(|name| name.optional));
+        let passed = |place: usize| lacking.1.map(|last| last + 1 - lacking.0..last + 1).is_some_and(|blank| blank.contains(&place));
+        let mut next = 0_usize..;
         for (place, name) in cut.names.iter().enumerate() {
             self.about = About::Name { cut: n, name: place };
-            let value = match items.get(place) {
+            let part = if passed(place) { None } else { next.next() };
+            let value = match part.and_then(|part| Some((part, items.get(part)?))) {
                 None => {
                     Value::Missing(Missing { told: true, ..Missing::new(Nothing::Absent, self.say(format_args!("no part {}", place + 1))) })
                 }
-                Some(Ok(piece)) if piece.text().is_empty() => {
-                    Value::Missing(Missing::new(Nothing::Empty, self.say(format_args!("part {} is empty", place + 1))))
+                Some((part, Ok(piece))) if piece.text().is_empty() => {
+                    Value::Missing(Missing::new(Nothing::Empty, self.say(format_args!("part {} is empty", part + 1))))
                 }
-                Some(item) => whole((*item).into()),
+                Some((_, item)) => whole((*item).into()),
             };
             if let Value::Missing(missing) = value {
                 self.report(missing, name.optional || name.hidden || name.skip);
             }
+            let value = if name.skip { value } else { self.with_caveats(value, name.hidden) };
             self.values.push(value);
         }
+    }
+
+    /// Reports what is to be said of a cell with this value, once; a helper keeps it for the cuts that read it.
+    fn with_caveats(&mut self, value: Value<'a>, hidden: bool) -> Value<'a> {
+        let (text, of_value) = match value {
+            Value::Text(piece) => (piece.text(), Self::caveat_of(value)),
+            Value::Intended => ("", Caveat::default()),
+            Value::List(_) | Value::Missing(_) => return value,
+        };
+        let caveat = of_value.and(self.asked);
+        if caveat.is_empty() {
+            return value;
+        }
+        let with = |caveat| match value {
+            Value::Text(piece) => Value::Text(piece.with_caveat(caveat)),
+            value => value,
+        };
+        if hidden {
+            return with(self.caveat(caveat));
+        }
+        match (caveat.doubt, caveat.note) {
+            (Some((reason, counted_as)), Some(note)) => {
+                let counted_as = counted_as.map(|_| "one mark and three digits: grouped or decimal, and zeros in front");
+                self.find_as(FindingKind::Doubtful, (self.say(format_args!("{reason}; {note}")), counted_as), text);
+            }
+            (Some(doubt), None) => self.find_as(FindingKind::Doubtful, doubt, text),
+            (None, Some(note)) => self.find(FindingKind::ZerosDropped, note, text),
+            (None, None) => {}
+        }
+        self.events.extend(caveat.event);
+        with(None)
     }
 
     /// A list at the end of a cut with one name: joined, with one finding for the items that went missing.
@@ -475,11 +594,11 @@ impl<'a> Run<'a> {
         if !hidden {
             self.report_lost(items);
         }
-        let text = self.joined(items, BETWEEN_ITEMS);
-        if text.trim_start().is_empty() {
+        let joined = self.joined_piece(items, BETWEEN_ITEMS);
+        if joined.text().trim_start().is_empty() {
             return Value::Missing(Missing::new(Nothing::Empty, "nothing left"));
         }
-        Value::Text(Piece::whole(text))
+        Value::Text(joined)
     }
 
     fn report(&mut self, missing: Missing<'a>, silent: bool) {

@@ -3,7 +3,7 @@
 use bumpalo::Bump;
 use bumpalo::collections::Vec as RowVec;
 
-use super::value::{Item, Missing, Nothing, Piece, Value};
+use super::value::{Caveat, Event, Item, Missing, Nothing, Piece, Value};
 use crate::finding::{About, Finding, FindingKind};
 use crate::plan::CompiledSource;
 use crate::text::Span;
@@ -24,10 +24,32 @@ pub(crate) struct Run<'a> {
     pub all_rows: Option<(u64, &'a AllRows)>,
     /// What is asked whether it is unique.
     pub uniques: &'a [CompiledSource],
+    /// What is counted over all rows.
+    pub events: RowVec<'a, Event<'a>>,
+    /// Findings of cuts that are not written, for those that read them.
+    pub of_helpers: RowVec<'a, HelperFinding<'a>>,
+    /// A condition asks: what it reads goes into no cell.
+    pub is_asking: bool,
+    /// A doubt about what conditions of the cut at hand have asked about.
+    pub asked: Caveat<'a>,
+    /// The text that steps in brackets or in a template start from.
+    pub reached: Value<'a>,
+    /// What a step in brackets of the cut at hand was passed over for: a missing that its own last `else` was probably meant for.
+    pub passed_over: Option<usize>,
     /// Where the findings of the cut at hand begin.
     pub cut_from: usize,
     /// What findings of the moment are about.
     pub about: About,
+}
+
+/// A finding of a cut that is not written.
+pub(crate) struct HelperFinding<'a> {
+    /// The values of the cut, by the first and the one behind the last.
+    pub slots: (usize, usize),
+    pub finding: Finding<'a>,
+    /// The source that the cut starts from in the end.
+    pub origin: Option<usize>,
+    pub is_read: bool,
 }
 
 /// Room for so many cells and values is made at first.
@@ -48,6 +70,12 @@ impl<'a> Run<'a> {
             odd: RowVec::new_in(arena),
             all_rows: None,
             uniques: &[],
+            events: RowVec::new_in(arena),
+            of_helpers: RowVec::new_in(arena),
+            is_asking: false,
+            asked: Caveat::default(),
+            reached: Value::Intended,
+            passed_over: None,
             cut_from: 0,
             about: About::Cut(0),
         }
@@ -77,7 +105,46 @@ impl<'a> Run<'a> {
     }
 
     pub(crate) fn find(&mut self, kind: FindingKind, reason: &'a str, value: &'a str) {
-        self.findings.push(Finding { about: self.about, kind, reason, value });
+        self.find_as(kind, (reason, None), value);
+    }
+
+    /// The same with a reason of this one row, and what it is counted as.
+    pub(crate) fn find_as(&mut self, kind: FindingKind, (reason, counted_as): (&'a str, Option<&'static str>), value: &'a str) {
+        self.findings.push(Finding { about: self.about, kind, reason, counted_as, value });
+    }
+
+    /// A caveat that lives as long as the row; `None` when it says nothing.
+    pub(crate) fn caveat(&self, caveat: Caveat<'a>) -> Option<&'a Caveat<'a>> {
+        (!caveat.is_empty()).then(|| &*self.arena.alloc(caveat))
+    }
+
+    /// What is to be said of the cell that a value ends up in.
+    pub(crate) fn caveat_of(value: Value<'a>) -> Caveat<'a> {
+        let of_piece = |piece: &Piece<'a>| piece.caveat().copied().unwrap_or_default();
+        match value {
+            Value::Text(piece) => of_piece(&piece),
+            Value::List(items) => items.iter().flatten().map(of_piece).fold(Caveat::default(), Caveat::and),
+            Value::Missing(_) | Value::Intended => Caveat::default(),
+        }
+    }
+
+    /// Findings of a helper, when a cell is made of what it has given.
+    pub(crate) fn read_helper(&mut self, slot: usize) {
+        if self.is_asking {
+            return;
+        }
+        let of_helpers = std::mem::replace(&mut self.of_helpers, RowVec::new_in(self.arena));
+        for mut held in of_helpers {
+            if (held.slots.0..held.slots.1).contains(&slot) {
+                held.is_read = true;
+                let finding = Finding { about: self.about, ..held.finding };
+                let same = |known: &Finding<'_>| known.kind == finding.kind && known.reason == finding.reason;
+                if !self.findings[self.cut_from..].iter().any(same) {
+                    self.findings.push(finding);
+                }
+            }
+            self.of_helpers.push(held);
+        }
     }
 
     /// A missing with a reason known when the cut was read.
@@ -91,23 +158,6 @@ impl<'a> Run<'a> {
             return Err(Missing::new(Nothing::Empty, NOTHING_LEFT));
         }
         Ok(piece.narrow(span))
-    }
-
-    /// A note that is made once a cell at most.
-    pub(crate) fn note_once(&mut self, kind: FindingKind, reason: &'a str, value: &'a str) {
-        if !self.findings[self.cut_from..].iter().any(|finding| finding.kind == kind) {
-            self.find(kind, reason, value);
-        }
-    }
-
-    /// Takes back the notes on doubtful numbers that the cut at hand has made: they are only counted.
-    pub(crate) fn drop_doubts(&mut self) {
-        let from = self.cut_from;
-        let mut n = 0;
-        self.findings.retain(|finding| {
-            n += 1;
-            n <= from || finding.kind != FindingKind::Doubtful
-        });
     }
 
     /// One finding for the items of a list that went missing.
@@ -137,6 +187,11 @@ impl<'a> Run<'a> {
         text.into_bump_str()
     }
 
+    /// The same as a piece, with what is to be said of its items.
+    pub(crate) fn joined_piece(&self, items: &'a [Item<'a>], between: &str) -> Piece<'a> {
+        Piece::whole(self.joined(items, between)).with_caveat(self.caveat(Self::caveat_of(Value::List(items))))
+    }
+
     /// A value as the text it would be in a cell; `None` when it is missing.
     pub(crate) fn text_of(&self, value: Value<'a>) -> Option<&'a str> {
         match value {
@@ -150,7 +205,9 @@ impl<'a> Run<'a> {
     /// What a source gives, without findings and notes.
     pub(crate) fn quietly(&mut self, source: &CompiledSource) -> Value<'a> {
         let (findings, blanks) = (self.findings.len(), self.blank.len());
+        let was_asking = std::mem::replace(&mut self.is_asking, true);
         let value = self.source(source);
+        self.is_asking = was_asking;
         self.findings.truncate(findings);
         self.blank.truncate(blanks);
         value

@@ -10,22 +10,66 @@ pub(crate) struct Piece<'a> {
     end: usize,
     /// The character that stood before the base in its cell, when the base is a text a step has made.
     before: Option<char>,
+    /// What is to be said of the cell that it ends up in.
+    caveat: Option<&'a Caveat<'a>>,
+}
+
+/// What is to be said of a cell that a piece ends up in.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub(crate) struct Caveat<'a> {
+    /// Why the piece may not be what was meant, and what that is counted as where the reason is of this one row.
+    pub doubt: Option<(&'a str, Option<&'static str>)>,
+    /// What was dropped of it, which is a mere note.
+    pub note: Option<&'static str>,
+    /// What is counted of its column.
+    pub event: Option<Event<'a>>,
+}
+
+/// Something in a row that is counted over all rows, for a hint at the end.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Event<'a> {
+    /// What is counted, by its place among the plan's.
+    pub id: usize,
+    /// The text in which it is seen.
+    pub text: &'a str,
+}
+
+impl Caveat<'_> {
+    /// Both: of each kind what the first one says, or else the second one.
+    pub(crate) fn and(self, other: Self) -> Self {
+        Self { doubt: self.doubt.or(other.doubt), note: self.note.or(other.note), event: self.event.or(other.event) }
+    }
+
+    /// Whether there is nothing to be said.
+    pub(crate) fn is_empty(&self) -> bool {
+        *self == Self::default()
+    }
 }
 
 impl<'a> Piece<'a> {
     /// The whole of a text.
     pub(crate) fn whole(base: &'a str) -> Self {
-        Self { base, start: 0, end: base.len(), before: None }
+        Self { base, start: 0, end: base.len(), before: None, caveat: None }
     }
 
     /// A part of a text, and what stood before that text in its cell.
     pub(crate) fn part(base: &'a str, span: Span, before: Option<char>) -> Self {
-        Self { base, start: span.start, end: span.end, before }
+        Self { base, start: span.start, end: span.end, before, caveat: None }
     }
 
     /// A text made of this piece, which stands where the piece stood.
     pub(crate) fn changed(&self, made: &'a str) -> Self {
-        Self { before: self.char_before(), ..Self::whole(made) }
+        Self { before: self.char_before(), caveat: self.caveat, ..Self::whole(made) }
+    }
+
+    /// The same with this to be said of the cell it ends up in.
+    pub(crate) fn with_caveat(self, caveat: Option<&'a Caveat<'a>>) -> Self {
+        Self { caveat, ..self }
+    }
+
+    /// What is to be said of the cell it ends up in.
+    pub(crate) fn caveat(&self) -> Option<&'a Caveat<'a>> {
+        self.caveat
     }
 
     /// The character that stands before the piece in its cell; `None` when the piece begins where the cell begins.

@@ -2,8 +2,8 @@
 
 use super::error::{CutError, either, nearest};
 use super::parse::Parser;
-use super::syntax::{Chain, Cut};
-use super::token::{QUOTES, Token, TokenKind, is_name_character};
+use super::syntax::{ArgValue, Chain, Cut, MarkNode, Source, StepNode};
+use super::token::{QUOTES, Token, TokenKind, is_name_character, ordinal_suffix};
 use super::words::{Group, entries};
 
 impl Parser<'_> {
@@ -20,7 +20,7 @@ impl Parser<'_> {
                     None => error.remedy(format!("A column stands in braces: {{{written}}}. {list}")),
                 }
             }
-            TokenKind::Column(_) | TokenKind::Text(_) if self.at > 0 && self.written(&self.tokens[self.at - 1]) == "|" => {
+            TokenKind::Column(_) if self.at > 0 && self.written(&self.tokens[self.at - 1]) == "|" => {
                 CutError::new(token.span.clone(), format!("Behind a bar a step is wanted, and {written} is a source"))
                     .remedy("A source stands at the head of a chain: {lot} | first 2 else {old_lot} | first 2.")
             }
@@ -62,6 +62,87 @@ impl Parser<'_> {
             _ => error,
         }
     }
+}
+
+impl Parser<'_> {
+    /// A bar behind a condition: the chain begins at `start`, its condition lies from `condition` up to `end`.
+    pub(super) fn step_behind_condition(&self, start: usize, condition: usize, end: usize) -> CutError {
+        let bar = self.peek().span.clone();
+        let is_end = |token: &&Token| matches!(self.written(token), "else" | "then" | ")" | ",") || token.kind == TokenKind::End;
+        let behind = self.tokens[self.at..].iter().find(is_end).map_or(bar.end, |token| token.span.start);
+        let source = self.source();
+        let (chain, condition) = (source[start..condition].trim(), &source[condition..end]);
+        CutError::new(bar.clone(), "Behind a condition no step stands: steps come before `if`")
+            .remedy(format!("Write {chain} | {} {condition}.", source[bar.end..behind].trim()))
+    }
+}
+
+/// Steps that only tidy, before those of the first chain that find something, while a later chain starts anew without them.
+pub(super) fn afresh_hint(source: &str, cut: &Cut) -> Option<String> {
+    let (first, later) = cut.chains.split_first()?;
+    let only_tidies = |step: &StepNode| matches!(step.word.name, "trim" | "neaten" | "upper" | "lower" | "title" | "replace");
+    let finds = |step: &StepNode| !matches!(step.word.group, Group::Tidy | Group::Check | Group::Joining);
+    let tidying = first.steps.iter().take_while(|step| only_tidies(step)).count();
+    if tidying == 0 || !first.steps[tidying..].iter().any(finds) {
+        return None;
+    }
+    let written = |step: &StepNode| &source[step.span.clone()];
+    let same_source = |chain: &Chain| match (&chain.source, &first.source) {
+        (Source::Unsaid(_), _) => true,
+        (Source::Column(column, _), Source::Column(other, _)) => column == other,
+        _ => false,
+    };
+    let begins_anew = |chain: &Chain| {
+        let tidies_too = chain.steps.first().is_some_and(|step| written(step) == written(&first.steps[0]));
+        same_source(chain) && chain.steps.iter().any(finds) && !tidies_too
+    };
+    if !later.iter().any(begins_anew) {
+        return None;
+    }
+    let steps_of = |chain: &Chain, from: usize| {
+        let start = chain.steps.get(from).map_or(chain.span.start, |step| step.span.start);
+        source[start..chain.span.end].trim().to_owned()
+    };
+    let chains: Vec<String> =
+        later.iter().map(|chain| if same_source(chain) { steps_of(chain, 0) } else { source[chain.span.clone()].to_owned() }).collect();
+    let head = source[first.span.start..first.steps[tidying - 1].span.end].trim();
+    let tidied: Vec<&str> = first.steps[..tidying].iter().map(written).collect();
+    Some(format!(
+        "`{}` works on the first chain alone; behind else the text is taken as it was. For all of them write: {head} | ({} else {})",
+        tidied.join(" | "),
+        steps_of(first, tidying),
+        chains.join(" else ")
+    ))
+}
+
+/// `between 1st "-" and 2nd "-"`: the second mark is counted behind the first one.
+pub(super) fn same_marks_hints(source: &str, cut: &Cut) -> Vec<String> {
+    let steps = cut.chains.iter().flat_map(|chain| &chain.steps).chain(&cut.then);
+    let hint = |step: &StepNode| {
+        let mut marks = step.args.iter().filter_map(|arg| match &arg.value {
+            ArgValue::Mark(mark) => Some(mark),
+            _ => None,
+        });
+        let (first, second) = (marks.next()?, marks.next()?);
+        let text = |mark: &MarkNode| source.get(mark.what.span.clone());
+        let between = second.which - first.which;
+        if step.word.name != "between" || text(first) != text(second) || first.which < 1 || between < 1 {
+            return None;
+        }
+        let which = if between == 1 { String::new() } else { format!("{between}{} ", ordinal_suffix(between)) };
+        Some(format!(
+            "In `{}` the second mark is counted behind the first one. Up to the {} of the whole text write: between {} and {which}{}",
+            source.get(step.span.clone())?,
+            format_args!("{}{}", second.which, ordinal_suffix(second.which)),
+            first.spelled,
+            text(second)?
+        ))
+    };
+    let inner = cut.chains.iter().flat_map(|chain| &chain.steps).flat_map(|step| &step.args).flat_map(|arg| match &arg.value {
+        ArgValue::Cut(cut) => same_marks_hints(source, cut),
+        _ => Vec::new(),
+    });
+    steps.filter_map(hint).chain(inner).collect()
 }
 
 /// Steps behind the last `else` work on that branch alone; when they tidy, all branches were probably meant.

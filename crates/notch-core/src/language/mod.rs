@@ -22,5 +22,6 @@ pub(crate) use syntax::{
     Arg, ArgValue, Chain, Comparison, ConditionNode, KindItem, Limits, MarkNode, Operand, Reach, Source, StepNode, SubjectNode,
     TemplatePiece, WordNode,
 };
-pub(crate) use token::{ColumnRef, column_ref};
-pub(crate) use words::Build;
+pub(crate) use template::IT;
+pub(crate) use token::{ColumnRef, column_ref, ordinal_suffix};
+pub(crate) use words::{Build, entries};

@@ -1,13 +1,14 @@
 //! Tokens → syntax tree. The frame of the language is here; the words are read by their forms.
 
-use super::complain::then_hint;
+use super::complain::{afresh_hint, same_marks_hints, then_hint};
 use super::condition::Unsaid;
 use super::error::CutError;
 use super::form::{Form, Slot};
 use super::syntax::{Arg, ArgValue, Assignment, Chain, Cut, Name, Rule, Source, StepNode, WordNode};
 use super::template::template;
-use super::token::{ColumnRef, Token, TokenKind, is_name_character, tokens};
-use super::words::{Entry, Group, entries};
+use super::token::{Token, TokenKind, is_name_character, tokens};
+use super::words::{Entry, Group, Word, entries};
+use crate::steps::{BRACKETS, TEMPLATE};
 
 /// How deep brackets and templates may stand in each other, so that no text can exhaust the stack.
 pub(super) const DEEPEST: usize = 24;
@@ -79,11 +80,11 @@ fn parse_rule(text: &str, unsaid: Unsaid, check_words: bool) -> Result<Rule, Cut
     Ok(Rule { text: text.to_owned(), condition, span, when, saying })
 }
 
-/// Reads `text` from byte `from` on as the rest of a cut that starts from `column`.
-pub(super) fn parse_inner_cut(text: &str, from: usize, column: ColumnRef) -> Result<Cut, CutError> {
+/// Reads `text` from byte `from` on as the rest of a cut that starts from `first`, or as a whole cut.
+pub(super) fn parse_inner_cut(text: &str, from: usize, first: Option<Source>) -> Result<Cut, CutError> {
     let mut parser = Parser::new(&text[from..]).map_err(|e| e.moved(from))?;
     parser.depth = DEEPEST / 2;
-    parser.cut(Some(Source::Column(column, 0..0))).and_then(|cut| parser.end().map(|()| cut)).map_err(|e| e.moved(from))
+    parser.cut(first).and_then(|cut| parser.end().map(|()| cut)).map_err(|e| e.moved(from))
 }
 
 pub(super) struct Parser<'s> {
@@ -95,18 +96,32 @@ pub(super) struct Parser<'s> {
     pub(super) farthest: usize,
     pub(super) expected: Vec<String>,
     pub(super) text_expected: bool,
+    /// How many brackets stand around it that are steps.
+    brackets: usize,
     hints: Vec<String>,
 }
 
 impl<'s> Parser<'s> {
     fn new(source: &'s str) -> Result<Self, CutError> {
         let tokens = tokens(source)?;
-        Ok(Self { source, tokens, at: 0, depth: 0, farthest: 0, expected: Vec::new(), text_expected: false, hints: Vec::new() })
+        Ok(Self {
+            source,
+            tokens,
+            at: 0,
+            depth: 0,
+            farthest: 0,
+            expected: Vec::new(),
+            text_expected: false,
+            brackets: 0,
+            hints: Vec::new(),
+        })
     }
 
     fn assignment(self, names: Vec<Name>, cut: Cut) -> Assignment {
         let mut hints = self.hints;
         hints.extend(then_hint(self.source, &cut));
+        hints.extend(afresh_hint(self.source, &cut));
+        hints.extend(same_marks_hints(self.source, &cut));
         hints.dedup();
         Assignment { text: self.source.to_owned(), names, cut, hints }
     }
@@ -210,12 +225,13 @@ impl<'s> Parser<'s> {
             if text != "_" && names.iter().any(|earlier| earlier.text == text) {
                 return Err(CutError::new(token.span, format!("{text} stands twice on the left")).remedy("A piece is skipped with _."));
             }
-            if let Some(earlier) = names.last().filter(|earlier| earlier.optional && !optional) {
+            let earlier = names.iter().rposition(|earlier| earlier.optional);
+            if let Some(earlier) = earlier.filter(|earlier| optional && earlier + 1 < names.len()) {
                 return Err(CutError::new(
-                    earlier.span.clone(),
-                    format!("{} may be blank, but {text} behind it may not; pieces are given out from the left", earlier.text),
+                    token.span,
+                    format!("{text} may be blank, and so may {}; names that may be blank stand together", names[earlier].text),
                 )
-                .remedy(format!("Write {}? and {text}?, or neither.", earlier.text)));
+                .remedy(format!("Write {}? as well, or leave out one of the two question marks.", names[earlier + 1].text)));
             }
             names.push(Name { text, optional, span: token.span });
             if self.symbol(",") {
@@ -271,6 +287,9 @@ impl<'s> Parser<'s> {
         let condition_start = self.peek().span.start;
         let condition = if self.word("if") { Some(self.condition(Unsaid::Carried(None))?) } else { None };
         let end = self.end_of_last().max(start);
+        if condition.is_some() && self.written(self.peek()) == "|" {
+            return Err(self.step_behind_condition(start, condition_start, end));
+        }
         let condition_span = condition.as_ref().map(|_| condition_start..end);
         Ok(Chain { source, steps, condition, condition_span, span: start..end })
     }
@@ -284,7 +303,7 @@ impl<'s> Parser<'s> {
             }
             TokenKind::Text(_) => {
                 self.advance();
-                template(self.source, token.span).map(|pieces| Some(Source::Template(pieces)))
+                template(self.source, token.span, self.brackets > 0).map(|pieces| Some(Source::Template(pieces)))
             }
             TokenKind::Symbol if self.symbol("(") => {
                 let cut = self.cut(None)?;
@@ -333,6 +352,23 @@ impl<'s> Parser<'s> {
 
     fn step(&mut self) -> Result<StepNode, CutError> {
         let token = self.peek().clone();
+        match token.kind {
+            TokenKind::Symbol if self.symbol("(") => {
+                self.brackets += 1;
+                let cut = self.cut(None)?;
+                if !self.symbol(")") {
+                    return Err(self.unexpected());
+                }
+                self.brackets -= 1;
+                return Ok(self.framed(BRACKETS, ArgValue::Cut(Box::new(cut)), token.span.start));
+            }
+            TokenKind::Text(_) => {
+                self.advance();
+                let pieces = template(self.source, token.span.clone(), true)?;
+                return Ok(self.framed(TEMPLATE, ArgValue::Template(pieces), token.span.start));
+            }
+            _ => {}
+        }
         let head = self.written(&token);
         match self.longest(entries(Group::is_step).filter(|entry| entry.form.heads().contains(&head)))? {
             Some(node) if node.word.group == Group::Check && self.written(self.peek()) == "if" => {
@@ -343,6 +379,12 @@ impl<'s> Parser<'s> {
             None if self.farthest > self.at => Err(self.unexpected()),
             None => Err(self.no_step(&token)),
         }
+    }
+
+    /// A step that is no word of the table of words: its entry there, and what stands in it.
+    fn framed(&self, word: &'static Word, value: ArgValue, start: usize) -> StepNode {
+        let span = start..self.end_of_last();
+        StepNode { word, args: vec![Arg { value, span: span.clone() }], span }
     }
 
     /// A word of one group, by any of its forms.

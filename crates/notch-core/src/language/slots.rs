@@ -10,6 +10,9 @@ use super::words::Group;
 use crate::schemes::Scheme;
 use crate::text::{Decimal, Kind};
 
+/// More decimals are a slip of the finger.
+const MOST_DECIMALS: i64 = 100;
+
 /// A count beyond this is a slip of the finger.
 const LARGEST: i64 = 1_000_000_000;
 
@@ -21,6 +24,7 @@ impl Parser<'_> {
     pub(super) fn slot(&mut self, slot: Slot) -> Result<Option<ArgValue>, CutError> {
         let value = match slot {
             Slot::Count => self.count()?.map(ArgValue::Count),
+            Slot::Decimals => self.decimals()?.map(ArgValue::Count),
             Slot::Pick => self.pick()?.map(ArgValue::Reach),
             Slot::Range => self.range(1)?.map(ArgValue::Reach),
             Slot::Length => self.range(0)?.map(ArgValue::Reach),
@@ -67,6 +71,17 @@ impl Parser<'_> {
             Some(n) if n < 0 => Err(CutError::new(span, "A count from 1 is wanted here, not a negative one")),
             Some(n) if n > LARGEST => Err(CutError::new(span, "No text has so many characters or parts")),
             Some(n) => Ok(usize::try_from(n).ok()),
+        }
+    }
+
+    /// A number of decimals, which may be 0.
+    fn decimals(&mut self) -> Result<Option<usize>, CutError> {
+        let span = self.peek().span.clone();
+        match self.number() {
+            Some(n) if !(0..=MOST_DECIMALS).contains(&n) => {
+                Err(CutError::new(span, format!("A number is written with 0 to {MOST_DECIMALS} decimals")))
+            }
+            n => Ok(n.and_then(|n| usize::try_from(n).ok())),
         }
     }
 

@@ -2,6 +2,7 @@
 
 use std::ops::Range;
 
+use super::error::CutError;
 use super::token::ColumnRef;
 use super::words::{Group, Word};
 use crate::conditions::UNIQUE;
@@ -143,18 +144,16 @@ pub(crate) enum Source {
     List(Vec<Cut>),
     /// `missing "reason"`.
     Missing(String),
+    /// The text that a step in brackets or in a template starts from.
+    Reached,
     /// The chain begins with a step.
     Unsaid(Range<usize>),
 }
 
 impl Source {
-    /// Whether it depends on the row: a text without fields and `missing` do not, and nothing can be taken out of them.
-    pub(crate) fn is_data(&self) -> bool {
-        match self {
-            Source::Template(pieces) => pieces.iter().any(|piece| matches!(piece, TemplatePiece::Field { .. })),
-            Source::Missing(_) => false,
-            Source::Column(..) | Source::Cut(_) | Source::List(_) | Source::Unsaid(_) => true,
-        }
+    /// Whether a later chain that begins with a step starts from the same column: one that is named, or the one that all cuts start from.
+    pub(crate) fn is_column(&self) -> bool {
+        matches!(self, Source::Column(..) | Source::Unsaid(_))
     }
 }
 
@@ -167,6 +166,8 @@ pub(crate) enum TemplatePiece {
         column: ColumnRef,
         /// The cut it is when no column is called so.
         cut: Option<Box<Cut>>,
+        /// What it is about the text reached, when no column is called so: `{it}`, `{first 2}`.
+        reached: Option<Box<Result<Cut, CutError>>>,
         span: Range<usize>,
     },
 }
@@ -221,6 +222,10 @@ pub(crate) enum ArgValue {
     Scheme(&'static Scheme),
     Mark(MarkNode),
     Separator(WordNode, bool),
+    /// A step in brackets.
+    Cut(Box<Cut>),
+    /// A step that is a template.
+    Template(Vec<TemplatePiece>),
     /// Whether an optional part of the form was there.
     Given(bool),
     /// Which choice of the form it was, from 0.

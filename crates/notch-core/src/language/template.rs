@@ -4,14 +4,16 @@ use std::ops::Range;
 
 use super::error::CutError;
 use super::parse::parse_inner_cut;
-use super::syntax::TemplatePiece;
+use super::syntax::{Source, TemplatePiece};
 use super::token::{ColumnRef, column_ref, escape};
 
 /// Reads the string that stands at `span` of `source`, its quotes included.
 ///
+/// Behind a bar and in brackets that stand there, a field may be about the text `reached`.
+///
 /// # Errors
 /// A brace without its other half, an empty field, a field that is no cut.
-pub(super) fn template(source: &str, span: Range<usize>) -> Result<Vec<TemplatePiece>, CutError> {
+pub(super) fn template(source: &str, span: Range<usize>, reached: bool) -> Result<Vec<TemplatePiece>, CutError> {
     let end = span.end - 1;
     let mut pieces = Vec::new();
     let mut literal = String::new();
@@ -35,7 +37,7 @@ pub(super) fn template(source: &str, span: Range<usize>) -> Result<Vec<TemplateP
                 if !literal.is_empty() {
                     pieces.push(TemplatePiece::Literal(std::mem::take(&mut literal)));
                 }
-                pieces.push(field(&rest[1..1 + length], at + 1)?);
+                pieces.push(field(&rest[1..1 + length], at + 1, reached)?);
                 at += length + 2;
             }
             '\\' => {
@@ -81,7 +83,7 @@ fn field_length(inside: &str) -> Option<usize> {
 }
 
 /// One field. Its text is a column's name, or a cut that begins with a column's name.
-fn field(raw: &str, at: usize) -> Result<TemplatePiece, CutError> {
+fn field(raw: &str, at: usize, reached: bool) -> Result<TemplatePiece, CutError> {
     let span = at..at + raw.len();
     // Quotes of the string's own kind are written with a backslash; then places inside are the whole field's.
     let exact = !raw.contains('\\');
@@ -96,15 +98,29 @@ fn field(raw: &str, at: usize) -> Result<TemplatePiece, CutError> {
         Some(quoted) => ColumnRef::Name(quoted.to_owned()),
         None => column_ref(name, span.clone())?,
     };
+    let placed = |e: CutError| if exact { e.moved(at) } else { CutError { span: span.clone(), ..e } };
+    let about_reached = match name {
+        _ if !reached || unquoted.is_some() => None,
+        IT => Some(parse_inner_cut(&inside, head, Some(Source::Reached))),
+        _ => Some(parse_inner_cut(&inside, 0, None)),
+    };
+    let reached = about_reached.map(|cut| Box::new(cut.map_err(placed)));
     let cut = if head < inside.len() {
-        let cut = parse_inner_cut(&inside, head, column.clone())
-            .map_err(|e| if exact { e.moved(at) } else { CutError { span: span.clone(), ..e } })?;
-        Some(Box::new(cut))
+        let cut = parse_inner_cut(&inside, head, Some(Source::Column(column.clone(), 0..0))).map_err(placed);
+        match (cut, &reached) {
+            (Ok(cut), _) => Some(Box::new(cut)),
+            // What is no cut of a column may be one of the text reached.
+            (Err(_), Some(reached)) if reached.is_ok() => None,
+            (Err(error), _) => return Err(error),
+        }
     } else {
         None
     };
-    Ok(TemplatePiece::Field { inside: inside.trim().to_owned(), column, cut, span })
+    Ok(TemplatePiece::Field { inside: inside.trim().to_owned(), column, cut, reached, span })
 }
+
+/// The text reached, in braces and in conditions.
+pub(crate) const IT: &str = "it";
 
 /// How much of a field is the column's name: up to a bar or one of the words that join chains.
 fn head_length(inside: &str) -> usize {

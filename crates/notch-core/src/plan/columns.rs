@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 use super::{NOWHERE, SourceColumn};
-use crate::language::{Assignment, ColumnRef, CutError, nearest};
+use crate::language::{Assignment, ColumnRef, CutError, IT, nearest};
 
 /// What a name in braces means at one place of the list of cuts.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -12,6 +12,8 @@ pub(crate) enum Resolved {
     Source(usize),
     /// What a cut above has given, as its place among the values of the row.
     Value { slot: usize, name: String, hidden: bool },
+    /// The text that a step in brackets starts from.
+    Reached,
 }
 
 /// The table's columns and the cuts so far.
@@ -94,6 +96,11 @@ impl<'c> Columns<'c> {
         if below {
             return CutError::new(span, format!("{name} is not made yet at this place; a cut may use the cuts above it"))
                 .remedy(format!("Put the cut that makes {name} before this one."));
+        }
+        if name == IT {
+            return CutError::new(span, "There is no column it, and at the head of a chain no text is reached yet")
+                .remedy("`it` is the text the chain has reached: behind a bar, … | \"FH/{it}\", and in conditions, … if it is digits.")
+                .remedy(self.list());
         }
         let error = CutError::new(span, format!("There is no column {name}"));
         let known = self.columns.iter().chain(self.made.iter().map(|(made, _)| made)).map(String::as_str);

@@ -5,20 +5,24 @@ use std::sync::Arc;
 
 use super::columns::{Columns, Resolved};
 use super::{NOWHERE, OnFinding, Output, Plan, PlanError, PlanOptions, RulePlace};
-use crate::conditions::{Condition, Subject, UNIQUE};
+use crate::conditions::{Condition, Subject, UNIQUE, Watched};
 use crate::evaluate::{PlainStep, Search, ShortWay, Start};
 use crate::finding::About;
+use crate::hint::{Watch, Watches};
 use crate::language::{
-    ArgValue, Assignment, Build, Chain, ColumnRef, ConditionNode, Cut, CutError, Source, StepNode, SubjectNode, TemplatePiece, nearest,
+    Arg, ArgValue, Assignment, Build, Chain, ColumnRef, ConditionNode, Cut, CutError, IT, Name, Source, StepNode, SubjectNode,
+    TemplatePiece, WordNode, nearest,
 };
 use crate::list::{List, Lists};
-use crate::steps::{Args, OutputType, Resolve, Step};
-use crate::text::ByteWidth;
+use crate::steps::{Args, OutputType, Resolve, Step, digits};
+use crate::text::{ByteWidth, What};
 
 pub(crate) struct CompiledCut {
     pub names: Vec<CompiledName>,
-    /// What findings about the whole cut call it.
+    /// Its left side as written, without the question marks.
     pub left: String,
+    /// What findings about the whole cut call it: the same without helpers, which nobody sees.
+    pub called: String,
     pub branches: Branches,
     /// The short way of plain cells: there is one where the first chain starts from a column, has no condition, and all steps can be
     /// done so.
@@ -78,6 +82,8 @@ pub(crate) enum CompiledSource {
     List(Vec<Branches>),
     /// `missing "reason"`.
     Missing(String),
+    /// The text that a step in brackets or in a template starts from.
+    Reached,
     /// A literal `""`.
     Blank,
 }
@@ -95,8 +101,10 @@ pub(super) fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOpt
         byte_width: options.byte_width.as_ref(),
         start: None,
         text: "",
+        asking: None,
         unique: Unique::Refused,
         uniques: Vec::new(),
+        watches: Watches::default(),
         first_origins: Vec::new(),
         searches: Vec::new(),
         short_values: Vec::new(),
@@ -118,6 +126,7 @@ pub(super) fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOpt
         checks: Vec::new(),
         only_rows: None,
         uniques: Vec::new(),
+        watches: Watches::default(),
         on_finding: options.on_finding,
         on_finding_of: options.on_finding_of.clone(),
     };
@@ -137,6 +146,7 @@ pub(super) fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOpt
     let only_rows = options.only_rows.as_ref().map(|rule| compiler.only_rows(rule)).transpose();
     plan.only_rows = only_rows.map_err(|error| PlanError::Rule(RulePlace::OnlyRows, error))?;
     plan.uniques = compiler.uniques;
+    plan.watches = compiler.watches;
     plan.searches = compiler.searches;
     let mut slot = 0;
     for n in 0..plan.cuts.len() {
@@ -181,10 +191,13 @@ pub(super) struct Compiler<'c> {
     start: Option<Resolved>,
     /// The text of the cut at hand.
     pub(super) text: &'c str,
+    /// What is behind `if` is compiled: the source whose cells the chain takes a piece of, and what that column is called.
+    asking: Option<(Option<usize>, String)>,
     /// What `is unique` means at this place.
     pub(super) unique: Unique,
     /// What is asked whether it is unique, so far.
     uniques: Vec<CompiledSource>,
+    watches: Watches,
     /// For each value so far the source it starts from in the end.
     first_origins: Vec<Option<usize>>,
     searches: Vec<Search>,
@@ -218,9 +231,13 @@ impl<'c> Compiler<'c> {
         self.short_values.extend(cut.names.iter().map(|_| made_short));
         self.cuts_so_far += 1;
         self.first_origins.extend(cut.names.iter().map(|_| first_origin));
-        let names: Vec<&str> = cut.names.iter().map(|name| name.text.as_str()).collect();
+        let names = |is_named: fn(&Name) -> bool| -> String {
+            let names: Vec<&str> = cut.names.iter().filter(|name| is_named(name)).map(|name| name.text.as_str()).collect();
+            names.join(", ")
+        };
         Ok(CompiledCut {
-            left: names.join(", "),
+            left: names(|_| true),
+            called: names(|name| name.is_skip() || !name.is_hidden()),
             names: cut
                 .names
                 .iter()
@@ -305,11 +322,17 @@ impl<'c> Compiler<'c> {
     fn branches(&mut self, cut: &Cut) -> Result<Branches, CutError> {
         let mut chains: Vec<CompiledChain> = Vec::new();
         for chain in &cut.chains {
-            // A later chain that begins with a step starts where the first one does that starts from data.
+            // A later chain that begins with a step starts from the column of the first chain that names one at its head; a chain that
+            // begins with a step itself names the column that all cuts start from.
             let source = match &chain.source {
-                Source::Unsaid(_) => {
-                    let first = cut.chains.iter().map(|chain| &chain.source).find(|source| source.is_data());
-                    self.source(first.unwrap_or(&chain.source))?
+                Source::Unsaid(_) if self.start == Some(Resolved::Reached) => CompiledSource::Reached,
+                Source::Unsaid(span) => {
+                    let column = cut.chains.iter().map(|chain| &chain.source).find(|source| source.is_column());
+                    match column {
+                        Some(Source::Column(..)) => self.source(column.unwrap_or(&chain.source))?,
+                        _ if self.start.is_none() => return Err(self.no_start_behind_else(span.clone(), &cut.chains)),
+                        _ => self.source(&chain.source)?,
+                    }
                 }
                 source => self.source(source)?,
             };
@@ -320,10 +343,20 @@ impl<'c> Compiler<'c> {
     }
 
     fn chain(&mut self, chain: &Chain, source: CompiledSource) -> Result<CompiledChain, CutError> {
+        let steps = self.steps(&chain.steps)?;
+        // A piece of a column's cell may be told from the whole cell.
+        let asked = match source {
+            CompiledSource::Column(n) if !steps.is_empty() => Some(n),
+            _ => None,
+        };
+        let column = asked.map_or(String::new(), |n| self.columns.sources[n].name.clone());
+        let outer = self.asking.replace((asked, column));
+        let condition = chain.condition.as_ref().map(|condition| self.condition(condition)).transpose();
+        self.asking = outer;
         Ok(CompiledChain {
             source,
-            steps: self.steps(&chain.steps)?,
-            condition: chain.condition.as_ref().map(|condition| self.condition(condition)).transpose()?,
+            steps,
+            condition: condition?,
             written: self.written(&chain.steps),
             condition_written: chain.condition_span.as_ref().map_or(String::new(), |span| self.quote(span)),
             label: self.quote(&chain.span),
@@ -342,7 +375,19 @@ impl<'c> Compiler<'c> {
     fn steps(&mut self, nodes: &[StepNode]) -> Result<Vec<Step>, CutError> {
         nodes
             .iter()
-            .map(|node| {
+            .enumerate()
+            .map(|(n, node)| {
+                if node.word.name == "digits"
+                    && let Some(next @ ("number" | "pad")) = nodes.get(n + 1).map(|next| next.word.name)
+                {
+                    let event = self.watches.add(self.cuts_so_far, Watch::Digits { next: next.to_owned() });
+                    return Ok(digits(Some(event)));
+                }
+                match node.args.as_slice() {
+                    [Arg { value: ArgValue::Cut(cut), .. }] => return self.brackets(cut),
+                    [Arg { value: ArgValue::Template(pieces), span }] => return self.template_step(pieces, span.clone()),
+                    _ => {}
+                }
                 let mut args = Args::new(node, self);
                 match node.word.build {
                     Build::Step(build) => build(&mut args),
@@ -350,6 +395,38 @@ impl<'c> Compiler<'c> {
                 }
             })
             .collect()
+    }
+
+    /// A cut in brackets behind a bar.
+    fn brackets(&mut self, cut: &Cut) -> Result<Step, CutError> {
+        let outer = self.start.replace(Resolved::Reached);
+        let branches = self.branches(cut);
+        self.start = outer;
+        let branches = branches?;
+        // Where the step before it finds nothing, its last text was probably expected.
+        let last = match cut.chains.last() {
+            Some(Chain { source: Source::Template(pieces), steps, .. }) if steps.is_empty() && cut.chains.len() > 1 => {
+                match pieces.as_slice() {
+                    [TemplatePiece::Literal(text)] if !text.is_empty() => Some(format!("\"{text}\"")),
+                    _ => None,
+                }
+            }
+            _ => None,
+        };
+        let passed_over = last.map(|text| self.watches.add(self.cuts_so_far, Watch::PassedOver { text }));
+        Ok(Step::whole(move |value, run| run.in_brackets(value, &branches, passed_over)))
+    }
+
+    /// A template behind a bar.
+    fn template_step(&mut self, pieces: &[TemplatePiece], span: Range<usize>) -> Result<Step, CutError> {
+        if !pieces.iter().any(|piece| matches!(piece, TemplatePiece::Field { .. })) {
+            let text = self.quote(&span);
+            return Err(CutError::new(span, format!("{text} takes nothing of the text that the steps before it have reached"))
+                .remedy("Put the text in with {it}: … | \"FH/{it}\".")
+                .remedy(format!("For a text to take where nothing is found: … else {text}.")));
+        }
+        let template = self.template(pieces, true)?;
+        Ok(Step::text(move |piece, run| run.in_template(piece, &template)))
     }
 
     pub(super) fn condition(&mut self, node: &ConditionNode) -> Result<Condition, CutError> {
@@ -370,14 +447,48 @@ impl<'c> Compiler<'c> {
                     SubjectNode::Column(column, span) => Subject::Source(self.columns.resolve(column, span.clone())?.into()),
                     SubjectNode::Cut(cut) => Subject::Source(CompiledSource::Cut(Box::new(self.branches(cut)?))),
                 };
+                let watched = self.watched(&subject, test);
                 let mut args = Args::new(test, self);
                 let test = match test.word.build {
                     Build::Test(build) => build(&mut args)?,
                     _ => return Err(args.refuse(format!("`{}` is not a test", test.word.name))),
                 };
-                Condition::Test(subject, test)
+                Condition::Test(subject, test, watched)
             }
         })
+    }
+
+    /// What is counted of the answers of a test behind `if`, for a hint.
+    fn watched(&mut self, subject: &Subject, test: &WordNode) -> Option<Watched> {
+        let (source, column) = self.asking.clone()?;
+        let is =
+            |value: &ArgValue| test.args.first().is_some_and(|arg| std::mem::discriminant(&arg.value) == std::mem::discriminant(value));
+        let negated = is(&ArgValue::Given(true)) && matches!(test.args[0].value, ArgValue::Given(true));
+        let mark = test.args.iter().find_map(|arg| match &arg.value {
+            ArgValue::Mark(mark) => Some(mark),
+            _ => None,
+        });
+        // `has "ref"`, where a word was probably meant.
+        if let ("has", Some(mark)) = (test.word.name, mark)
+            && let [Arg { value: ArgValue::Text(text), .. }] = mark.what.args.as_slice()
+            && mark.what.word.name == "\"text\""
+            && !mark.which_said
+            && text.starts_with(char::is_alphanumeric)
+            && text.ends_with(char::is_alphanumeric)
+        {
+            let word = What::Word(Box::new(What::text(text)));
+            let spelled = format!("{}{}", mark.spelled, if mark.ignoring_case { " ignoring case" } else { "" });
+            let event = self.watches.add(self.cuts_so_far, Watch::Word { text: spelled });
+            return Some(Watched::Word { word: if mark.ignoring_case { word.ignoring_case() } else { word }, event });
+        }
+        let asks_all = matches!(test.word.name, "is shape" | "is /regex/" | "has")
+            || (test.word.name == "starts with" && matches!(test.args.first().map(|arg| &arg.value), Some(ArgValue::Chosen(0))));
+        if !asks_all || negated || !matches!(subject, Subject::It) {
+            return None;
+        }
+        let test = self.quote(&test.span);
+        let event = self.watches.add(self.cuts_so_far, Watch::Piece { test, column });
+        Some(Watched::Piece { source: source?, event })
     }
 
     /// What a test asks whether it is unique, where that can be asked.
@@ -400,9 +511,10 @@ impl<'c> Compiler<'c> {
         match source {
             Source::Column(column, span) => self.columns.resolve(column, span.clone()).map(CompiledSource::from),
             Source::Cut(cut) => Ok(CompiledSource::Cut(Box::new(self.branches(cut)?))),
-            Source::Template(pieces) => self.template(pieces),
+            Source::Template(pieces) => self.template(pieces, false),
             Source::List(cuts) => Ok(CompiledSource::List(cuts.iter().map(|cut| self.branches(cut)).collect::<Result<_, _>>()?)),
             Source::Missing(reason) => Ok(CompiledSource::Missing(reason.clone())),
+            Source::Reached => Ok(CompiledSource::Reached),
             Source::Unsaid(span) => match &self.start {
                 Some(start) => Ok(start.clone().into()),
                 None => Err(self.no_start(span.clone())),
@@ -417,7 +529,48 @@ impl<'c> Compiler<'c> {
             .remedy(self.columns.list())
     }
 
-    fn template(&mut self, pieces: &[TemplatePiece]) -> Result<CompiledSource, CutError> {
+    /// Whether a field that may be about the text reached is: `{it}`, or what names no column. At the head of a chain a column comes first.
+    fn is_about_reached(&self, column: &ColumnRef, inside: &str, is_step: bool) -> bool {
+        let ColumnRef::Name(name) = column else { return false };
+        let is_column = self.columns.knows(name) || self.columns.knows(inside);
+        !is_column || (is_step && name == IT)
+    }
+
+    /// Whether a field begins with the word of a step.
+    fn is_step(&self, inside: &str) -> bool {
+        let head = inside.split_whitespace().next().unwrap_or_default();
+        crate::language::entries(crate::language::Group::is_step).any(|entry| entry.form.heads().contains(&head))
+    }
+
+    /// The cut in a field of a template; it has no text of its own here.
+    fn field(&mut self, cut: &Cut, start: Option<Resolved>, span: &Range<usize>) -> Result<Branches, CutError> {
+        let (outer_text, outer_start) = (std::mem::replace(&mut self.text, ""), std::mem::replace(&mut self.start, start));
+        let branches = self.branches(cut).map_err(|error| CutError { span: span.clone(), ..error });
+        (self.text, self.start) = (outer_text, outer_start);
+        branches
+    }
+
+    /// Behind `else` a chain begins with a step, and no chain before it names a column at its head.
+    fn no_start_behind_else(&self, span: Range<usize>, chains: &[Chain]) -> CutError {
+        let is_first = matches!(&chains[0].source, Source::Unsaid(first) if *first == span);
+        if is_first {
+            return self.no_start(span);
+        }
+        let fields = chains.iter().filter_map(|chain| match &chain.source {
+            Source::Template(pieces) => pieces.iter().find_map(|piece| match piece {
+                TemplatePiece::Field { column: ColumnRef::Name(name), .. } => Some(name.as_str()),
+                _ => None,
+            }),
+            _ => None,
+        });
+        let column = fields.into_iter().next().unwrap_or("name");
+        let step = &self.text[span.clone()];
+        CutError::new(span, "This chain begins with a step, and no chain before it names a column that it could start from")
+            .remedy(format!("Say where it starts: else {{{column}}} | {step}."))
+    }
+
+    /// A template: a step, or the head of a chain.
+    fn template(&mut self, pieces: &[TemplatePiece], is_step: bool) -> Result<CompiledSource, CutError> {
         if let [TemplatePiece::Literal(text)] = pieces
             && text.is_empty()
         {
@@ -425,19 +578,24 @@ impl<'c> Compiler<'c> {
         }
         let compiled = pieces.iter().map(|piece| match piece {
             TemplatePiece::Literal(text) => Ok(CompiledPiece::Literal(text.clone())),
-            TemplatePiece::Field { inside, column, cut, span } => {
+            TemplatePiece::Field { inside, column, cut, reached, span } => {
                 let label = match column {
                     ColumnRef::Name(name) => name.clone(),
                     ColumnRef::Place(place) => format!("column {place}"),
                 };
                 let source = match cut {
-                    Some(cut) if !self.columns.knows(inside) => {
-                        let outer = self.text;
-                        self.text = "";
-                        let branches = self.branches(cut).map_err(|error| CutError { span: span.clone(), ..error });
-                        self.text = outer;
-                        CompiledSource::Cut(Box::new(branches?))
+                    // `{it}` behind a bar is never a column.
+                    _ if reached.is_some() && self.is_about_reached(column, inside, is_step) => {
+                        let branches = match reached.as_deref() {
+                            Some(Ok(cut)) => self.field(cut, Some(Resolved::Reached), span)?,
+                            Some(Err(error)) if self.is_step(inside) => return Err(error.clone()),
+                            _ => {
+                                return Err(self.columns.resolve(column, span.clone()).err().unwrap_or_else(|| self.no_start(span.clone())));
+                            }
+                        };
+                        CompiledSource::Cut(Box::new(branches))
                     }
+                    Some(cut) if !self.columns.knows(inside) => CompiledSource::Cut(Box::new(self.field(cut, self.start.clone(), span)?)),
                     Some(_) => self.columns.resolve(&ColumnRef::Name(inside.clone()), span.clone())?.into(),
                     None => self.columns.resolve(column, span.clone())?.into(),
                 };
@@ -455,6 +613,10 @@ impl Resolve for Compiler<'_> {
 
     fn byte_width(&self) -> Option<ByteWidth> {
         self.byte_width.cloned()
+    }
+
+    fn watch(&mut self, watch: Watch) -> usize {
+        self.watches.add(self.cuts_so_far, watch)
     }
 
     fn condition(&mut self, node: &ConditionNode) -> Result<Condition, CutError> {
@@ -484,6 +646,7 @@ impl From<Resolved> for CompiledSource {
         match resolved {
             Resolved::Source(source) => CompiledSource::Column(source),
             Resolved::Value { slot, name, hidden } => CompiledSource::Value { slot, name, hidden },
+            Resolved::Reached => CompiledSource::Reached,
         }
     }
 }

@@ -13,6 +13,7 @@ use std::ops::Range;
 use crate::conditions::Condition;
 use crate::evaluate::Search;
 use crate::finding::About;
+use crate::hint::Watches;
 use crate::language::{Assignment, CutError, Rule};
 use crate::list::Lists;
 use crate::steps::OutputType;
@@ -147,6 +148,8 @@ pub struct Plan {
     pub(crate) only_rows: Option<Condition>,
     /// What is asked whether it is unique.
     pub(crate) uniques: Vec<CompiledSource>,
+    /// What is counted over all rows for hints.
+    pub(crate) watches: Watches,
     on_finding: OnFinding,
     on_finding_of: BTreeMap<usize, OnFinding>,
 }
@@ -170,7 +173,7 @@ impl Plan {
         &self.outputs
     }
 
-    /// What findings call a cut: its left side as written, without the question marks.
+    /// The left side of a cut as written, without the question marks.
     pub fn left_side(&self, cut: usize) -> &str {
         &self.cuts[cut].left
     }
@@ -195,7 +198,7 @@ impl Plan {
     pub fn called(&self, about: About) -> &str {
         match about {
             About::Name { cut, name } => self.names(cut).nth(name).unwrap_or_default(),
-            About::Cut(cut) => self.left_side(cut),
+            About::Cut(cut) => &self.cuts[cut].called,
             About::Check(check) => self.checks().nth(check).unwrap_or_default(),
             About::Column(_) | About::Row => "",
         }

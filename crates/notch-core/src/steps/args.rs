@@ -6,6 +6,7 @@ use std::sync::Arc;
 use regex::Regex;
 
 use crate::conditions::Condition;
+use crate::hint::Watch;
 use crate::language::{Arg, ArgValue, Build, ColumnRef, ConditionNode, CutError, KindItem, Limits, MarkNode, Reach, WordNode};
 use crate::list::List;
 use crate::plan::CompiledSource;
@@ -26,6 +27,9 @@ pub(crate) trait Resolve {
 
     /// How many bytes a text takes where the table comes from, when that is not UTF-8.
     fn byte_width(&self) -> Option<ByteWidth>;
+
+    /// Has something counted over all rows; gives the place of its first event.
+    fn watch(&mut self, watch: Watch) -> usize;
 
     /// How a place of the cut is written.
     fn written(&self, span: Range<usize>) -> String;
@@ -52,6 +56,11 @@ impl<'n> Args<'n> {
     /// How many bytes a text takes where the table comes from, when that is not UTF-8.
     pub(crate) fn byte_width(&self) -> Option<ByteWidth> {
         self.resolver.byte_width()
+    }
+
+    /// Has something counted over all rows; gives the place of its first event.
+    pub(crate) fn watch(&mut self, watch: Watch) -> usize {
+        self.resolver.watch(watch)
     }
 
     /// A refusal of the argument taken last.

@@ -2,6 +2,32 @@
 
 use crate::language::{Build, Example, Group, Word};
 
+/// The entry of a step in brackets.
+pub(crate) const BRACKETS: &Word = entry("| ( cut )");
+/// The entry of a step that is a template.
+pub(crate) const TEMPLATE: &Word = entry("| \"template\"");
+
+/// The entry of that name.
+const fn entry(name: &str) -> &'static Word {
+    let mut n = 0;
+    while n < WORDS.len() {
+        if is_same(WORDS[n].name.as_bytes(), name.as_bytes()) {
+            return &WORDS[n];
+        }
+        n += 1;
+    }
+    // No such entry: told when the program is compiled.
+    &WORDS[WORDS.len()]
+}
+
+const fn is_same(a: &[u8], b: &[u8]) -> bool {
+    let mut n = 0;
+    while n < a.len() && n < b.len() && a[n] == b[n] {
+        n += 1;
+    }
+    a.len() == b.len() && n == a.len()
+}
+
 pub(super) const WORDS: &[Word] = &[
     Word {
         name: "{column}",
@@ -62,6 +88,28 @@ pub(super) const WORDS: &[Word] = &[
         form: "source | step | step",
         meaning: "hands what is left of it to the step on its right; a chain that begins with a step starts from the column given with the cut",
         examples: &[Example { cell: "FH-2019-417-7", cut: "part 3 by \"-\" | pad left 5 with \"0\"", gives: "00417" }],
+        build: Build::Frame,
+    },
+    Word {
+        name: "| ( cut )",
+        group: Group::Joining,
+        form: "chain | ( chain else chain )",
+        meaning: "a cut in brackets behind a bar: its chains that begin with a step start from the text reached; a missing or blank text passes it over",
+        examples: &[
+            Example { cell: " FH-2019 ", cut: "trim | (part 2 by \"-\" else part 2 by \"/\") | pad left 6 with \"0\"", gives: "002019" },
+            Example { cell: " FH/2019 ", cut: "trim | (part 2 by \"-\" else part 2 by \"/\") | pad left 6 with \"0\"", gives: "002019" },
+        ],
+        build: Build::Frame,
+    },
+    Word {
+        name: "| \"template\"",
+        group: Group::Joining,
+        form: "chain | \"text {it} text\"",
+        meaning: "the text put into another one: `{it}` is the text reached, `{first 2}` a cut of it, `{\"it\"}` a column of that name; item by item on a list",
+        examples: &[
+            Example { cell: "4-417", cut: "part 2 by \"-\" | \"FH/{it}\"", gives: "FH/417" },
+            Example { cell: "00417-BRA", cut: "before \"-\" | \"{last 3}-{it | first 2}\"", gives: "417-00" },
+        ],
         build: Build::Frame,
     },
     Word {

@@ -1,7 +1,7 @@
 //! Steps that choose by kind of character.
 
 use super::{Args, Step, picked, pieces};
-use crate::evaluate::{Item, Missing, Nothing, Piece, Run};
+use crate::evaluate::{Event, Item, Missing, Nothing, Piece, Run};
 use crate::language::{Build, CutError, Example, Group, Word};
 use crate::text::{Kind, blocks, characters};
 
@@ -15,7 +15,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "Box 12, shelf 03", cut: "digits", gives: "1203" },
             Example { cell: "no box", cut: "digits", gives: "(missing: no digits)" },
         ],
-        build: Build::Step(|_| all_of(Kind::Digit)),
+        build: Build::Step(|_| Ok(digits(None))),
     },
     Word {
         name: "letters",
@@ -26,7 +26,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "R3-04415-SOW", cut: "letters", gives: "RSOW" },
             Example { cell: "Łódź 12", cut: "letters", gives: "Łódź" },
         ],
-        build: Build::Step(|_| all_of(Kind::Letter)),
+        build: Build::Step(|_| Ok(Step::text(|piece, run| joined(piece, Kind::Letter, None, run)))),
     },
     Word {
         name: "block",
@@ -63,11 +63,12 @@ fn kind_of_blocks(args: &mut Args<'_>) -> Result<Kind, CutError> {
     Ok(if args.chosen()? == 0 { Kind::Digit } else { Kind::Letter })
 }
 
-fn all_of(kind: Kind) -> Result<Step, CutError> {
-    Ok(Step::text(move |piece, run| joined(piece, kind, run)))
+/// All digits of a text; where they come of several places, that is counted as this event.
+pub(crate) fn digits(event: Option<usize>) -> Step {
+    Step::text(move |piece, run| joined(piece, Kind::Digit, event, run))
 }
 
-fn joined<'a>(piece: Piece<'a>, kind: Kind, run: &mut Run<'a>) -> Item<'a> {
+fn joined<'a>(piece: Piece<'a>, kind: Kind, event: Option<usize>, run: &mut Run<'a>) -> Item<'a> {
     let text = piece.text();
     let mut runs = characters::with_places(text).filter(|(_, character)| kind.holds(character));
     let Some((start, character)) = runs.next() else {
@@ -86,6 +87,7 @@ fn joined<'a>(piece: Piece<'a>, kind: Kind, run: &mut Run<'a>) -> Item<'a> {
     let Some((_, behind_gap)) = gap else {
         return Ok(piece.narrow(start..end));
     };
+    run.events.extend(event.map(|id| Event { id, text }));
     let mut made = run.buffer(text.len());
     made.push_str(&text[start..end]);
     made.push_str(behind_gap);

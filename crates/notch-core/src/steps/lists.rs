@@ -32,8 +32,8 @@ pub(super) const WORDS: &[Word] = &[
             let between = args.text()?.to_owned();
             listed(move |items, run| {
                 run.report_lost(items);
-                let text = run.joined(items, &between);
-                if text.is_empty() { Value::Missing(Missing::new(Nothing::Empty, "nothing left")) } else { Value::Text(Piece::whole(text)) }
+                let joined = run.joined_piece(items, &between);
+                if joined.text().is_empty() { Value::Missing(Missing::new(Nothing::Empty, "nothing left")) } else { Value::Text(joined) }
             })
         }),
     },
@@ -48,7 +48,6 @@ pub(super) const WORDS: &[Word] = &[
         ],
         build: Build::Step(|_| {
             Ok(Step::whole(|value, run| {
-                run.drop_doubts();
                 let n = match value {
                     Value::List(items) => items.len(),
                     Value::Text(_) => 1,
@@ -72,6 +71,20 @@ pub(super) const WORDS: &[Word] = &[
                 let mut kept = run.items();
                 kept.extend(items.iter().filter(|item| seen.insert(text(item))));
                 Value::List(kept.into_bump_slice())
+            })
+        }),
+    },
+    Word {
+        name: "reverse",
+        group: Group::List,
+        form: "reverse",
+        meaning: "the items in the other order, the last one first",
+        examples: &[Example { cell: "seed/oak/12", cut: "parts by \"/\" | reverse | join \"<\"", gives: "12<oak<seed" }],
+        build: Build::Step(|_| {
+            listed(|items, run| {
+                let mut reversed = run.items();
+                reversed.extend(items.iter().rev());
+                Value::List(reversed.into_bump_slice())
             })
         }),
     },

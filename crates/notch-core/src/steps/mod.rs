@@ -16,6 +16,9 @@ mod types;
 
 pub(crate) use args::{Args, Resolve};
 pub(crate) use checks::Demand;
+pub(crate) use frame::{BRACKETS, TEMPLATE};
+pub(crate) use kinds::digits;
+pub(crate) use numbers::{NumberRule, style as number_style};
 
 use std::sync::Arc;
 

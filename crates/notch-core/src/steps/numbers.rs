@@ -1,22 +1,28 @@
 //! Steps that take numbers.
 
+use std::sync::Arc;
+
 use super::{Args, Step, sections};
-use crate::evaluate::{Item, Missing, Nothing, Piece, Plain, Run, Value};
+use crate::evaluate::{Caveat, Event, Item, Missing, Nothing, Piece, Plain, Run, Value};
 use crate::finding::FindingKind;
+use crate::hint::Watch;
 use crate::language::{Build, CutError, Example, Group, Reach, Word};
 use crate::text::masks::first_digit;
-use crate::text::{Number, NumberStyle, next_number, numbers};
+use crate::text::{Decimal, Evidence, Mark, Marks, Number, NumberStyle, numbers, stands_next};
 
 pub(super) const WORDS: &[Word] = &[
     Word {
         name: "number",
         group: Group::Number,
-        form: "number [PLACE] [decimal TEXT]",
-        meaning: "the first number, or the one with that place, in plain form: no grouping, no zeros in front, decimals as they stood behind a point; `decimal \",\"` for texts with a decimal comma",
+        form: "number [PLACE] [decimal (either | TEXT)] [accounting]",
+        meaning: "the first number, or the one with that place, in plain form: no grouping, no zeros in front, decimals as they stood behind a point; `decimal \",\"` for texts with a decimal comma, `decimal either` where each number shows by its own marks which it has, `accounting` where a minus behind it or round brackets around it mean below zero",
         examples: &[
             Example { cell: "EUR 1,250.50 for 3 trays", cut: "number", gives: "1250.50" },
             Example { cell: "EUR 1,250.50 for 3 trays", cut: "number 2", gives: "3" },
             Example { cell: "EUR 1.250,50", cut: "number decimal \",\"", gives: "1250.50" },
+            Example { cell: "CHF 1'250.50", cut: "number decimal either", gives: "1250.50" },
+            Example { cell: "1,250 kg", cut: "number decimal either", gives: "1250 (doubtful: 1250 or 1.250)" },
+            Example { cell: "(1,250.50)", cut: "number accounting", gives: "-1250.50" },
             Example { cell: "at -12 °C in AB-7", cut: "number last", gives: "7" },
             Example { cell: "at -12 °C", cut: "number", gives: "-12" },
             Example { cell: "no. 007", cut: "number", gives: "7 (doubtful: zeros in front were dropped)" },
@@ -26,14 +32,13 @@ pub(super) const WORDS: &[Word] = &[
         build: Build::Step(|args| {
             let reach = if args.given()? { args.place()? } else { Reach::one(1) };
             let style = style(args)?;
-            let plain = (reach == Reach::one(1) && style == NumberStyle::Point).then_some(Plain::Number);
-            Ok(Step::text(move |piece, run| number(piece, reach, style, run)).plainly(plain).lacking([NO_NUMBER.to_owned()]))
+            Ok(one(NumberRule { which: Which::Place(reach), style }, args))
         }),
     },
     Word {
         name: "number next",
         group: Group::Number,
-        form: "number next [decimal TEXT]",
+        form: "number next [decimal (either | TEXT)] [accounting]",
         meaning: "the number that comes next: nothing but white space and `: = # .` may stand before it",
         examples: &[
             Example {
@@ -45,16 +50,28 @@ pub(super) const WORDS: &[Word] = &[
         ],
         build: Build::Step(|args| {
             let style = style(args)?;
-            Ok(Step::text(move |piece, run| match next_number(piece.text(), piece.char_before(), style) {
-                Some(found) => taken(piece, &found, run),
-                None => run.missing(Nothing::Absent, "no number next"),
-            }))
+            Ok(one(NumberRule { which: Which::Next, style }, args))
+        }),
+    },
+    Word {
+        name: "number after",
+        group: Group::Number,
+        form: "number after MARK [decimal (either | TEXT)] [accounting]",
+        meaning: "the first number that stands right behind the mark, as `number next` reads it, whichever of the mark's occurrences that is",
+        examples: &[
+            Example { cell: "lamp cleaned, lamp: 401 W", cut: "number after word \"lamp\"", gives: "401" },
+            Example { cell: "12 trays, lamp 401", cut: "number after \"tray\"", gives: "(missing: no number after \"tray\")" },
+        ],
+        build: Build::Step(|args| {
+            let mark = args.mark()?;
+            let style = style(args)?;
+            Ok(one(NumberRule { which: Which::After(Box::new(mark)), style }, args))
         }),
     },
     Word {
         name: "numbers",
         group: Group::Number,
-        form: "numbers [decimal TEXT]",
+        form: "numbers [decimal (either | TEXT)] [accounting]",
         meaning: "all numbers, as a list",
         examples: &[
             Example { cell: "3 trays at 1,250.50", cut: "numbers", gives: "3; 1250.50" },
@@ -62,10 +79,11 @@ pub(super) const WORDS: &[Word] = &[
         ],
         build: Build::Step(|args| {
             let style = style(args)?;
+            let witness = args.watch(Watch::Marks(style.marks));
             Ok(Step::list(move |piece, run| {
                 let mut items = run.items();
                 for found in numbers(piece.text(), piece.char_before(), style) {
-                    items.push(taken(piece, &found, run));
+                    items.push(Ok(taken(piece, &found, witness, run)));
                 }
                 if items.is_empty() {
                     return Value::Missing(Missing::new(Nothing::Empty, NO_NUMBER));
@@ -74,51 +92,217 @@ pub(super) const WORDS: &[Word] = &[
             }))
         }),
     },
+    Word {
+        name: "decimals",
+        group: Group::Number,
+        form: "decimals DECIMALS",
+        meaning: "a number as `number` writes it, with that many decimals, rounded half away from zero; a finding `over` where digits other than 0 were lost",
+        examples: &[
+            Example { cell: "12.5 kg", cut: "number | decimals 2", gives: "12.50" },
+            Example { cell: "0.125", cut: "decimals 2", gives: "0.13 (over: more than 2 decimals)" },
+            Example { cell: "3.00", cut: "decimals 0", gives: "3" },
+            Example { cell: "12a", cut: "decimals 2", gives: "(missing: no plain number)" },
+        ],
+        build: Build::Step(|args| {
+            let decimals = args.count()?;
+            let lost = format!("more than {decimals} decimal{}", if decimals == 1 { "" } else { "s" });
+            Ok(Step::text(move |piece, run| {
+                let Some((text, loses)) = Decimal::rounded(piece.text(), decimals) else {
+                    return run.missing(Nothing::Absent, NO_PLAIN_NUMBER);
+                };
+                if loses {
+                    run.find(FindingKind::Over, run.keep(&lost), piece.text());
+                }
+                Ok(if text == piece.text() { piece } else { piece.changed(run.keep(&text)) })
+            }))
+        }),
+    },
+    Word {
+        name: "grouped",
+        group: Group::Number,
+        form: "grouped [by TEXT]",
+        meaning: "a number as `number` writes it, its digits before the decimal mark in threes, with a comma between them unless said",
+        examples: &[
+            Example { cell: "1234567.5", cut: "grouped", gives: "1,234,567.5" },
+            Example { cell: "-9876", cut: "grouped by \" \"", gives: "-9 876" },
+        ],
+        build: Build::Step(|args| {
+            let by = if args.given()? { args.needle()?.to_owned() } else { ",".to_owned() };
+            Ok(Step::text(move |piece, run| match grouped(piece.text(), &by) {
+                Ok(text) if text == piece.text() => Ok(piece),
+                Ok(text) => Ok(piece.changed(run.keep(&text))),
+                Err(reason) => run.missing(Nothing::Absent, &reason),
+            }))
+        }),
+    },
 ];
 
-/// `[decimal TEXT]`.
-fn style(args: &mut Args<'_>) -> Result<NumberStyle, CutError> {
-    if !args.given()? {
-        return Ok(NumberStyle::Point);
+const NO_PLAIN_NUMBER: &str = "no plain number";
+
+/// A plain number with its digits before the decimal mark in threes; a decimal comma is taken as well.
+///
+/// # Errors
+/// Why it cannot be done.
+fn grouped(text: &str, by: &str) -> Result<String, String> {
+    let digits = text.strip_prefix('-').unwrap_or(text);
+    let whole = digits.split(['.', ',']).next().unwrap_or_default();
+    let mark = digits.chars().nth(whole.len());
+    let all_digits = |text: &str| !text.is_empty() && text.bytes().all(|b| b.is_ascii_digit());
+    if !all_digits(whole) || !mark.is_none_or(|mark| all_digits(&digits[whole.len() + mark.len_utf8()..])) {
+        return Err(NO_PLAIN_NUMBER.to_owned());
     }
-    match args.text()? {
-        "." => Ok(NumberStyle::Point),
-        "," => Ok(NumberStyle::Comma),
-        _ => Err(args.refuse("A decimal sign is \",\" or \".\"")),
+    if let Some(mark) = mark.filter(|mark| by.contains(*mark)) {
+        return Err(format!("its decimal mark is \"{mark}\" as well"));
     }
+    let mut made = text[..text.len() - digits.len()].to_owned();
+    for (n, digit) in whole.chars().enumerate() {
+        if n > 0 && (whole.len() - n).is_multiple_of(3) {
+            made.push_str(by);
+        }
+        made.push(digit);
+    }
+    made.push_str(&digits[whole.len()..]);
+    Ok(made)
+}
+
+/// `[decimal (either | TEXT)] [accounting]`.
+pub(crate) fn style(args: &mut Args<'_>) -> Result<NumberStyle, CutError> {
+    let mut marks = Marks::Point;
+    if args.given()? {
+        marks = match args.chosen()? {
+            0 => Marks::Either,
+            _ => match args.text()? {
+                "." => Marks::Point,
+                "," => Marks::Comma,
+                _ => return Err(args.refuse("A decimal sign is \",\" or \".\"; `decimal either` takes each number by its own marks")),
+            },
+        };
+    }
+    Ok(NumberStyle { marks, accounting: args.given()? })
 }
 
 /// The reason of a text without numbers.
 const NO_NUMBER: &str = "no number";
 
-fn number<'a>(piece: Piece<'a>, reach: Reach, style: NumberStyle, run: &mut Run<'a>) -> Item<'a> {
-    // Many texts have no number in them, and no digit.
-    if first_digit(piece.text().as_bytes(), 0, piece.text().len()).is_none() {
-        return run.missing(Nothing::Empty, NO_NUMBER);
+/// Which number of a text is taken, and how numbers are written there.
+pub(crate) struct NumberRule {
+    which: Which,
+    style: NumberStyle,
+}
+
+enum Which {
+    Place(Reach),
+    Next,
+    After(Box<Mark>),
+}
+
+/// A number that was looked for.
+pub(crate) struct Sought {
+    /// The number, its places counted from `from`.
+    pub found: Option<Number>,
+    /// Where the text begins that it was found in, in bytes of the piece.
+    pub from: usize,
+    /// Something depends on the character before the piece.
+    pub depends_on_before: bool,
+}
+
+impl NumberRule {
+    /// Whether it takes the first number of a text with a decimal point.
+    pub(crate) fn is_plain(&self) -> bool {
+        self.style == NumberStyle::PLAIN && matches!(self.which, Which::Place(reach) if reach == Reach::one(1))
     }
-    let all = || numbers(piece.text(), piece.char_before(), style);
-    let found = match reach.first {
-        Some(n @ 1..) => all().nth(usize::try_from(n - 1).unwrap_or(usize::MAX)),
-        _ => sections::places(reach, all().count()).and_then(|(place, _)| all().nth(place - 1)),
-    };
-    match found {
-        Some(found) => taken(piece, &found, run),
-        None => match all().count() {
-            0 => run.missing(Nothing::Empty, NO_NUMBER),
-            1 => run.missing(Nothing::Absent, "1 number"),
-            n => run.missing(Nothing::Absent, &format!("{n} numbers")),
-        },
+
+    /// Whether it takes the number of some place, so that a text without a digit has none for that reason.
+    pub(crate) fn is_placed(&self) -> bool {
+        matches!(self.which, Which::Place(_))
+    }
+
+    /// Looks for the number in a text; `before` is the character before it in its cell.
+    pub(crate) fn find(&self, text: &str, before: Option<char>) -> Sought {
+        let nothing = |depends_on_before| Sought { found: None, from: 0, depends_on_before };
+        let mut all = numbers(text, before, self.style);
+        let found = match &self.which {
+            Which::Place(reach) => match reach.first {
+                Some(n @ 1..) => all.nth(usize::try_from(n - 1).unwrap_or(usize::MAX)),
+                _ => {
+                    let count = all.by_ref().count();
+                    sections::places(*reach, count).and_then(|(place, _)| numbers(text, before, self.style).nth(place - 1))
+                }
+            },
+            Which::Next => all.next().filter(|found| stands_next(found, text, self.style)),
+            Which::After(mark) => {
+                let behind = |at: usize| {
+                    let rest = &text[at..];
+                    let found = numbers(rest, text[..at].chars().next_back(), self.style).next()?;
+                    stands_next(&found, rest, self.style).then_some((found, at))
+                };
+                let found = match mark.which_said {
+                    true => mark.find(text).and_then(|span| behind(span.end)),
+                    false => mark.what.all(text).find_map(|span| behind(span.end)),
+                };
+                return found.map_or(nothing(false), |(found, from)| Sought { found: Some(found), from, depends_on_before: false });
+            }
+        };
+        Sought { found, from: 0, depends_on_before: all.depends_on_before() }
+    }
+
+    /// Why there is no such number in a text.
+    fn absent(&self, text: &str) -> (Nothing, String) {
+        match &self.which {
+            Which::Place(_) => match numbers(text, None, self.style).count() {
+                0 => (Nothing::Empty, NO_NUMBER.to_owned()),
+                1 => (Nothing::Absent, "1 number".to_owned()),
+                n => (Nothing::Absent, format!("{n} numbers")),
+            },
+            Which::Next => (Nothing::Absent, "no number next".to_owned()),
+            Which::After(mark) if mark.find(text).is_none() => (Nothing::Absent, mark.absent()),
+            Which::After(mark) => (Nothing::Absent, format!("no number after {}", mark.spelled)),
+        }
     }
 }
 
-/// A number in plain form; with a note when the text leaves doubt.
-fn taken<'a>(piece: Piece<'a>, found: &Number, run: &mut Run<'a>) -> Item<'a> {
+/// A step that takes one number.
+fn one(rule: NumberRule, args: &mut Args<'_>) -> Step {
+    let witness = args.watch(Watch::Marks(rule.style.marks));
+    let rule = Arc::new(rule);
+    let plain = Plain::Number(Arc::clone(&rule), witness);
+    let is_placed = matches!(rule.which, Which::Place(_));
+    let step = Step::text(move |piece: Piece<'_>, run: &mut Run<'_>| -> Item<'_> {
+        let text = piece.text();
+        // Many texts have no number in them, and no digit.
+        if is_placed && first_digit(text.as_bytes(), 0, text.len()).is_none() {
+            return run.missing(Nothing::Empty, NO_NUMBER);
+        }
+        let sought = rule.find(text, piece.char_before());
+        match sought.found {
+            Some(found) => Ok(taken(piece.narrow(sought.from..text.len()), &found, witness, run)),
+            None => {
+                let (nothing, reason) = rule.absent(text);
+                run.missing(nothing, &reason)
+            }
+        }
+    });
+    step.plainly(Some(plain)).lacking(is_placed.then(|| NO_NUMBER.to_owned()))
+}
+
+/// A number in plain form, with what is to be said of the cell it ends up in. Events are counted from `witness` on: numbers whose mark
+/// groups, and numbers that show that it does not.
+fn taken<'a>(piece: Piece<'a>, found: &Number, witness: usize, run: &mut Run<'a>) -> Piece<'a> {
     let text = piece.text();
-    if let Some(doubt) = found.doubt {
-        run.note_once(FindingKind::Doubtful, doubt, &text[found.span.clone()]);
-    }
-    match found.as_it_stands(text) {
-        Some(span) => Ok(piece.narrow(span)),
-        None => Ok(piece.changed(run.keep(&found.written(text)))),
-    }
+    let reason = found.reason(text);
+    let counted_as = found.doubt.filter(|doubt| reason.as_deref() != Some(doubt.reason())).map(|doubt| doubt.reason());
+    let event = found.evidence.as_ref().map(|evidence| match evidence {
+        Evidence::Grouped => Event { id: witness, text: &text[found.span.clone()] },
+        Evidence::OtherMark(span) => Event { id: witness + 1, text: &text[span.clone()] },
+    });
+    let caveat = Caveat {
+        doubt: reason.map(|reason| (run.keep(&reason), counted_as)),
+        note: found.drops_zeros.then_some("zeros in front were dropped"),
+        event,
+    };
+    let made = match found.as_it_stands(text) {
+        Some(span) => piece.narrow(span),
+        None => piece.changed(run.keep(&found.written(text))),
+    };
+    made.with_caveat(run.caveat(caveat.and(piece.caveat().copied().unwrap_or_default())))
 }

@@ -1,6 +1,7 @@
 //! Steps that bring a text to one form without choosing a piece of it.
 
 use unicode_normalization::UnicodeNormalization;
+use unicode_normalization::char::is_combining_mark;
 
 use super::{Args, Step};
 use crate::evaluate::{Item, Nothing, Piece, Plain, Run};
@@ -60,12 +61,24 @@ pub(super) const WORDS: &[Word] = &[
         name: "title",
         group: Group::Tidy,
         form: "title",
-        meaning: "letters upper case at the start and after a blank or a hyphen, the others lower case",
+        meaning: "letters upper case at the start and after a blank or a hyphen, the others lower case; behind an apostrophe at a word's start an upper one stays",
         examples: &[
             Example { cell: "IRIS smith-byrd", cut: "title", gives: "Iris Smith-Byrd" },
             Example { cell: "mina o'dare", cut: "title", gives: "Mina O'dare" },
+            Example { cell: "KIT O'LARKIN", cut: "title", gives: "Kit O'Larkin" },
         ],
         build: Build::Step(|_| Ok(Step::text(title))),
+    },
+    Word {
+        name: "without marks",
+        group: Group::Tidy,
+        form: "without marks",
+        meaning: "letters without accents and other marks (Unicode NFD, then without combining marks), and `ł ø đ ð ħ ı ß æ œ þ` as `l o d d h i ss ae oe th`",
+        examples: &[
+            Example { cell: "Věra Žďár", cut: "without marks", gives: "Vera Zdar" },
+            Example { cell: "Łódź, Ærø", cut: "without marks", gives: "Lodz, AEro" },
+        ],
+        build: Build::Step(|_| Ok(Step::text(without_marks))),
     },
     Word {
         name: "keep",
@@ -96,7 +109,7 @@ pub(super) const WORDS: &[Word] = &[
         name: "clip",
         group: Group::Tidy,
         form: "clip COUNT [ending TEXT]",
-        meaning: "at most so many characters, the ending included, which shows that something was cut off",
+        meaning: "at most so many characters, the ending included, which shows that something was cut off; no blank is left before it",
         examples: &[
             Example { cell: "red clover from north slope", cut: "clip 10", gives: "red clover" },
             Example { cell: "red clover from north slope", cut: "clip 11 ending \"…\"", gives: "red clover…" },
@@ -121,12 +134,14 @@ pub(super) const WORDS: &[Word] = &[
         name: "date",
         group: Group::Tidy,
         form: "date TEXT [to TEXT]",
-        meaning: "the whole text read as a date so written, and written anew, in ISO 8601 unless said: `YYYY YY MM M DD D`, `MMM` (Jan), `DDD` (day of the year), other text in '…'; or `%d %m %Y %y %b %B %j`",
+        meaning: "the whole text read as a date so written, and written anew, in ISO 8601 unless said: `YYYY YY MM M DD D`, `MMM` (Jan), `MMMM` (January), `Do` (3rd), `DDD` (day of the year), a time of day with `HH:mm`, `HH:mm:ss` or `h:mm a` (2:05 pm), other text in '…'; or `%d %m %Y %y %b %B %j %H %M %S %I %p`",
         examples: &[
             Example { cell: "12042019", cut: "date \"DDMMYYYY\"", gives: "2019-04-12" },
             Example { cell: "8.1.30", cut: "date \"D.M.YY\" to \"DD MMM YYYY\"", gives: "08 Jan 2030" },
             Example { cell: "31022019", cut: "date \"DDMMYYYY\"", gives: "(missing: no date \"DDMMYYYY\")" },
             Example { cell: "12/Apr/2019", cut: "date \"%d/%b/%Y\"", gives: "2019-04-12" },
+            Example { cell: "3rd April 2019", cut: "date \"Do MMMM YYYY\"", gives: "2019-04-03" },
+            Example { cell: "12.4.2019 2:05 pm", cut: "date \"D.M.YYYY h:mm a\"", gives: "2019-04-12T14:05" },
         ],
         build: Build::Step(date),
     },
@@ -218,20 +233,28 @@ fn neaten<'a>(piece: Piece<'a>, run: &mut Run<'a>) -> Item<'a> {
 fn title<'a>(piece: Piece<'a>, run: &mut Run<'a>) -> Item<'a> {
     let text = piece.text();
     let mut made = String::with_capacity(text.len());
-    let mut begins = true;
+    let (mut begins, mut first_letter, mut behind_apostrophe) = (true, false, false);
     // The final sigma of lower case depends on its place in the word, so words are mapped whole.
     let lower = |made: &mut String, word: &str| made.push_str(&word.to_lowercase());
     let mut word = String::new();
     for c in text.chars() {
+        let stays = std::mem::take(&mut behind_apostrophe) && c.is_uppercase();
         if c.is_whitespace() || c == '-' {
             lower(&mut made, &std::mem::take(&mut word));
             made.push(c);
-            begins = true;
+            (begins, first_letter) = (true, false);
+        } else if matches!(c, '\'' | '’') && (first_letter || begins) {
+            // At a word's start, or behind its first letter: `O'`.
+            made.push(c);
+            (begins, first_letter, behind_apostrophe) = (false, false, true);
+        } else if stays {
+            made.push(c);
         } else if begins && c.is_alphabetic() {
+            first_letter = true;
             push_title(&mut made, c);
             begins = false;
         } else {
-            begins = false;
+            (begins, first_letter) = (false, false);
             word.push(c);
         }
     }
@@ -255,6 +278,49 @@ fn push_title(made: &mut String, c: char) {
     let mut upper = c.to_uppercase();
     made.extend(upper.next());
     upper.for_each(|c| made.extend(c.to_lowercase()));
+}
+
+/// Letters that have no decomposition, and what is written for them without marks.
+const UNDECOMPOSED: [(char, &str); 19] = [
+    ('ł', "l"),
+    ('Ł', "L"),
+    ('ø', "o"),
+    ('Ø', "O"),
+    ('đ', "d"),
+    ('Đ', "D"),
+    ('ð', "d"),
+    ('Ð', "D"),
+    ('ħ', "h"),
+    ('Ħ', "H"),
+    ('ı', "i"),
+    ('ß', "ss"),
+    ('ẞ', "SS"),
+    ('æ', "ae"),
+    ('Æ', "AE"),
+    ('œ', "oe"),
+    ('Œ', "OE"),
+    ('þ', "th"),
+    ('Þ', "TH"),
+];
+
+fn without_marks<'a>(piece: Piece<'a>, run: &mut Run<'a>) -> Item<'a> {
+    let text = piece.text();
+    if text.is_ascii() {
+        return Ok(piece);
+    }
+    let mut made = String::with_capacity(text.len());
+    for c in text.nfd().filter(|c| !is_combining_mark(*c)) {
+        match UNDECOMPOSED.iter().find(|(letter, _)| *letter == c) {
+            Some((_, plain)) => made.push_str(plain),
+            None => made.push(c),
+        }
+    }
+    // What was taken apart and has kept all its parts, as Korean syllables, is put together again.
+    let made: String = made.nfc().collect();
+    if made == text {
+        return Ok(piece);
+    }
+    run.narrow(piece.changed(run.keep(&made)), 0..made.len())
 }
 
 fn keep(args: &mut Args<'_>) -> Result<Step, CutError> {
@@ -360,14 +426,23 @@ fn clip(args: &mut Args<'_>) -> Result<Step, CutError> {
         if ending.is_empty() {
             return Ok(head);
         }
-        Ok(piece.changed(run.say(format_args!("{}{ending}", head.text()))))
+        Ok(piece.changed(run.say(format_args!("{}{ending}", head.text().trim_end()))))
     }))
 }
 
 fn date(args: &mut Args<'_>) -> Result<Step, CutError> {
     let pattern = args.date_pattern()?;
     let absent = format!("no date {}", args.last_written());
-    let output = if args.given()? { args.date_output()? } else { DatePattern::iso() };
+    let output = match args.given()? {
+        true => args.date_output()?,
+        false if pattern.has_time() => DatePattern::iso_with_time(&pattern),
+        false => DatePattern::iso(),
+    };
+    if output.has_time() && !pattern.has_time() {
+        return Err(args
+            .refuse("No time of day is read, so none can be written")
+            .remedy("Read one as well: date \"YYYY-MM-DD HH:mm\" to ….".to_owned()));
+    }
     Ok(Step::text(move |piece, run| match pattern.parse(piece.text()) {
         Some(date) => Ok(piece.changed(run.keep(&output.write(date)))),
         None => run.missing(Nothing::Absent, &absent),

@@ -31,9 +31,40 @@ impl Decimal {
         Some(Self { negative: negative && !(whole.is_empty() && fraction.is_empty()), whole, fraction })
     }
 
+    /// A plain number written with so many decimals, rounded half away from zero, and whether digits other than 0 were lost.
+    pub(crate) fn rounded(text: &str, decimals: usize) -> Option<(String, bool)> {
+        let number = Self::plain(text)?;
+        let kept = number.fraction.len().min(decimals);
+        let lost = &number.fraction[kept..];
+        let mut digits: Vec<u8> = number.whole.bytes().chain(number.fraction[..kept].bytes()).collect();
+        digits.resize(number.whole.len() + decimals, b'0');
+        if lost.as_bytes().first().is_some_and(|digit| *digit >= b'5') {
+            match digits.iter().rposition(|digit| *digit != b'9') {
+                Some(at) => {
+                    digits[at] += 1;
+                    digits[at + 1..].fill(b'0');
+                }
+                None => {
+                    digits.fill(b'0');
+                    digits.insert(0, b'1');
+                }
+            }
+        }
+        let whole = digits.len() - decimals;
+        let is_below_zero = number.negative && digits.iter().any(|digit| *digit != b'0');
+        let digits: String = digits.into_iter().map(char::from).collect();
+        let mut written = String::from(if is_below_zero { "-" } else { "" });
+        written.push_str(if whole == 0 { "0" } else { &digits[..whole] });
+        if decimals > 0 {
+            written.push('.');
+            written.push_str(&digits[whole..]);
+        }
+        Some((written, !lost.is_empty()))
+    }
+
     /// Reads a text that is one number as a whole, as `number` takes it; zeros in front are no hindrance.
-    pub(crate) fn of_text(text: &str) -> Option<Self> {
-        let found = numbers(text, None, NumberStyle::Point).next()?;
+    pub(crate) fn of_text(text: &str, style: NumberStyle) -> Option<Self> {
+        let found = numbers(text, None, style).next()?;
         if found.span != (0..text.len()) {
             return None;
         }
@@ -104,7 +135,7 @@ mod tests {
             ("1e5", ""),
             ("٣", ""),
         ] {
-            assert_eq!(Decimal::of_text(text), if same.is_empty() { None } else { Decimal::plain(same) }, "{text}");
+            assert_eq!(Decimal::of_text(text, NumberStyle::PLAIN), if same.is_empty() { None } else { Decimal::plain(same) }, "{text}");
         }
     }
 }

@@ -15,12 +15,13 @@ use crate::output::{NewFile, To, format_of};
 use crate::places::{Places, stood};
 use crate::table::Table;
 
-/// The columns of a list of findings; the last one is there only where rows come of several files.
-const COLUMNS: [&str; 9] = ["row", "line", "column", "cut", "kind", "reason", "cell", "value", "file"];
-
-/// The columns of a list of findings.
+/// The columns of a list of findings; one for the file is there only where rows come of several.
 pub(crate) fn finding_columns(of_several_files: bool) -> &'static [&'static str] {
-    &COLUMNS[..COLUMNS.len() - usize::from(!of_several_files)]
+    if of_several_files {
+        &["row", "line", "column", "cut", "kind", "reason", "cell", "value", "file", "note"]
+    } else {
+        &["row", "line", "column", "cut", "kind", "reason", "cell", "value", "note"]
+    }
 }
 
 /// A finding of a row as cells of a list of findings.
@@ -47,7 +48,8 @@ pub(crate) fn finding_cells<'r>(plan: &'r Plan, row: &Row<'r>, finding: &Finding
         source.map(|source| row.source_cell(source.index)).unwrap_or_default(),
         value.into(),
     ];
-    cells.into_iter().chain(file.map(Cow::from))
+    let note = if finding.kind.is_note() { "yes" } else { "" };
+    cells.into_iter().chain(file.map(Cow::from)).chain([note.into()])
 }
 
 pub(super) struct FindingsFile<'p> {
@@ -146,7 +148,7 @@ fn unreadable_cells<'r>(number: u64, line: u64, reason: &'r str, places: Option<
     let kind = FindingKind::Row.name().into();
     let (line, file) = stood(places, line);
     let cells = [number.to_string().into(), line.to_string().into(), blank(), blank(), kind, reason.into(), blank(), blank()];
-    cells.into_iter().chain(file.map(Cow::from))
+    cells.into_iter().chain(file.map(Cow::from)).chain([blank()])
 }
 
 fn write_line<'c>(cells: impl Iterator<Item = Cow<'c, str>>, separator: u8, into: &mut Vec<u8>) {

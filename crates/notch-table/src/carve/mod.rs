@@ -315,7 +315,9 @@ pub fn look_through(source: &Source, options: &ReadOptions, plan: &Plan, pass: F
 /// A row that cannot be read when there is no rejects file, or an output that cannot be written; files are then left as they were.
 pub fn carve(table: Table, carving: &Carving<'_>, sink: Box<dyn RowSink + '_>) -> Result<Summary, TableError> {
     let in_file = table.in_file();
-    carve_rows(table, carving, sink).map_err(in_file)
+    let mut summary = carve_rows(table, carving, sink).map_err(in_file)?;
+    summary.tally.conclude(carving.plan);
+    Ok(summary)
 }
 
 fn carve_rows(mut table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '_>) -> Result<Summary, TableError> {
@@ -405,7 +407,13 @@ fn carve_rows(mut table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink
         let too_long = sink.longest_text().and_then(|most| too_long(&row, plan, &carving.columns, most));
         let with_too_long;
         if let Some(reasons) = &too_long {
-            let over = reasons.iter().map(|(about, reason)| Finding { about: *about, kind: FindingKind::Over, reason, value: "" });
+            let over = reasons.iter().map(|(about, reason)| Finding {
+                about: *about,
+                kind: FindingKind::Over,
+                reason,
+                counted_as: None,
+                value: "",
+            });
             with_too_long = result.findings.iter().copied().chain(over).collect::<Vec<_>>();
             result.findings = &with_too_long;
             result.fate = plan.fate(result.findings, result.fate != Fate::LeaveOut);

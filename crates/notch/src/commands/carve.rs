@@ -9,7 +9,7 @@ use notch_table::{
     BookRows, Carving, CellsOut, FirstPass, Format, OutColumn, RowSink, RowsOut, Table, To, carve, format_of, look_through, same_file,
 };
 
-use super::work::{DATABASE, Work, files_differ};
+use super::work::{DATABASE, Work, files_differ, say_hints};
 use crate::cli::Carve;
 use crate::jig::file::Write;
 use crate::jig::{Action, Jig, save, typed_condition};
@@ -86,6 +86,7 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
     let done = done?;
     let outcome = Outcome::of(&work.jig, &work.plan, &done, None);
     if !args.quiet {
+        say_hints(&work.plan, &done);
         say(summary(&done, &work.plan, &name, &went_to, &outcome, args.making.findings.is_some()));
         if let Some(path) = &args.save_jig {
             say(format_args!("The jig {} does the same again: notch carve TABLE -j {}\n", path.display(), path.display()));

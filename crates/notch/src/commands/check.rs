@@ -5,7 +5,7 @@ use std::process::ExitCode;
 use notch_core::Plan;
 use notch_table::{Carving, Encoding, FirstPass, OutColumn, Row, RowSink, Table, TableError, carve, look_through};
 
-use super::work::{Work, files_differ};
+use super::work::{Work, files_differ, say_hints};
 use crate::cli::Check;
 use crate::jig::{Action, remember};
 use crate::show::{Bar, Outcome, Problem, print, report, report_json, say, watch_for_interrupts};
@@ -59,6 +59,7 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
     if args.json {
         print(format_args!("{:#}\n", report_json(&done, &work.plan, &name, &outcome)))?;
     } else {
+        say_hints(&work.plan, &done);
         print(report(&done, &work.plan, &name, &outcome, args.making.findings.is_some()))?;
     }
     if let Some(path) = remembered {

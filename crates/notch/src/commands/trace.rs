@@ -2,12 +2,12 @@
 
 use std::process::ExitCode;
 
-use notch_core::{Assignment, ByteWidth, Plan, PlanOptions, Scratch, parse_assignment, parse_cut};
+use notch_core::{Assignment, ByteWidth, Plan, PlanOptions, Scratch, Tally, parse_assignment, parse_cut};
 use notch_table::{Sample, Source, Table, samples};
 
 use crate::cli::Trace;
 use crate::jig::{Jig, Place, ReadCut};
-use crate::show::{Problem, drawn, print, ruler, say, trace_json};
+use crate::show::{Problem, drawn, hints, print, ruler, say, trace_json};
 
 /// What the column of texts on the command line is called when nothing names it.
 const TEXT: &str = "text";
@@ -31,8 +31,11 @@ pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
     let start = columns.iter().position(|column| *column == start).unwrap_or(0);
     let mut scratch = Scratch::default();
     let mut as_json = Vec::new();
-    for sample in rows {
+    let mut tally = Tally::new(&plan);
+    let is_of_table = args.table.is_some();
+    for (sample, n) in rows.into_iter().zip(1..) {
         let cells: Vec<&str> = plan.sources().iter().map(|source| sample.cells.get(source.index).map_or("", String::as_str)).collect();
+        tally.add(&plan, &plan.evaluate(cells.iter().copied(), &mut scratch), n, if is_of_table { sample.line } else { n });
         let trace = plan.trace(&cells, &mut scratch);
         let text = sample.cells.get(start).map_or("", String::as_str);
         if args.json {
@@ -55,6 +58,9 @@ pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
     }
     if args.json {
         print(format_args!("{:#}\n", serde_json::json!({ "version": 1, "samples": as_json })))?;
+    } else {
+        let place = |line| format!("{} {line}", if is_of_table { "line" } else { "text" });
+        hints(&plan, &tally, place).iter().for_each(|hint| say(format_args!("Hint: {hint}\n")));
     }
     Ok(ExitCode::SUCCESS)
 }

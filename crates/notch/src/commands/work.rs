@@ -3,11 +3,11 @@
 use std::path::{Path, PathBuf};
 
 use notch_core::Plan;
-use notch_table::{How, ReadOptions, Source, Table, TableError, same_file};
+use notch_table::{How, ReadOptions, Source, Summary, Table, TableError, same_file};
 
 use crate::cli::{Making, Reading, separator};
 use crate::jig::{Jig, ReadAllowance, ReadCut};
-use crate::show::{Problem, say};
+use crate::show::{Problem, hints, say};
 
 /// A table opened, and the plan made for it.
 pub struct Work {
@@ -117,6 +117,11 @@ impl Reading {
             file_column: self.file_column.clone(),
         }
     }
+}
+
+/// Says what the rows have shown of the cuts.
+pub fn say_hints(plan: &Plan, done: &Summary) {
+    hints(plan, &done.tally, |line| done.places.line(line)).iter().for_each(|hint| say(format_args!("Hint: {hint}\n")));
 }
 
 /// A file that stands where a cut is wanted.

@@ -23,7 +23,7 @@ pub use print::{print, say};
 pub use problem::Problem;
 pub use progress::{Bar, INTERRUPTED_STATUS, watch_for_interrupts};
 pub use report::{report, report_json};
-pub use summary::{Outcome, WentTo, summary};
+pub use summary::{Outcome, WentTo, hints, summary};
 pub use survey::{overview, page, survey_json};
 pub use trace::{drawn, ruler, trace_json};
 pub use width::{fold, width};

@@ -1,6 +1,6 @@
 //! The summary after a run: rows, each new column with its shapes, branches, findings.
 
-use notch_core::{About, FindingKind, Plan, ShapeCount, ShapeCounts};
+use notch_core::{About, FindingKind, Plan, ShapeCount, ShapeCounts, Tally};
 use notch_table::Summary;
 
 use crate::jig::Jig;
@@ -34,7 +34,9 @@ impl Outcome {
         let points = points.or(jig.remembered.as_ref().and_then(|remembered| remembered.drift)).unwrap_or(USUAL_DRIFT);
         let drift = |remembered: &Remembered| remembered.drift(plan, &summary.tally, summary.read, points);
         let drifts = jig.remembered.as_ref().map(drift).unwrap_or_default();
-        Self { has_findings: judged.iter().any(|judged| !judged.within), judged, drifts, points }
+        // What is wrong with a column as a whole is in no row, so no allowance of rows is for it.
+        let has_findings = judged.iter().any(|judged| !judged.within) || summary.tally.column_findings > 0;
+        Self { has_findings, judged, drifts, points }
     }
 }
 
@@ -239,7 +241,7 @@ fn findings(summary: &Summary, plan: &Plan, lists_findings: bool) -> String {
         let (name, n, first) = (name(plan, *about), tally.count, summary.places.line(tally.first_line));
         let verb = if n == 1 { "is" } else { "are" };
         text.push_str(&match kind {
-            FindingKind::Doubtful => {
+            FindingKind::ZerosDropped => {
                 format!("Note: {} of {name} {verb} doubtful: {reason}, first in {first}.\n", counted(n, "number"))
             }
             _ => format!("Note: {} of {name} {verb} blank, first in {first}.\n", counted(n, "cell")),
@@ -250,6 +252,11 @@ fn findings(summary: &Summary, plan: &Plan, lists_findings: bool) -> String {
         text.push_str(&format!("List every finding with its row: --findings FILE.{rejects}\n"));
     }
     text
+}
+
+/// What the rows have shown of the cuts, one sentence each.
+pub fn hints(plan: &Plan, tally: &Tally, line: impl Fn(u64) -> String) -> Vec<String> {
+    plan.hints(tally, line).into_iter().map(|hint| format!("{}: {}", name(plan, hint.about), visible(&hint.text))).collect()
 }
 
 /// What a finding is about, as it is called in summaries.

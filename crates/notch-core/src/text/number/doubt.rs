@@ -1,0 +1,306 @@
+//! Why a number may not be what was meant.
+
+use super::currency::is_currency_word;
+use super::scan::{Numbers, Read};
+use super::{CLOSING, Marks, OPENING, is_blank, is_dash, is_format, is_minus};
+
+/// What leaves doubt about a number.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Doubt {
+    /// `1,918.52` where a comma is the decimal mark.
+    Joint,
+    /// `5-`.
+    MinusBehind,
+    /// `51.5,-0.1`.
+    NoSign,
+    /// `(5)`.
+    Brackets,
+    /// `434'659`.
+    Apostrophe,
+    /// `88 722,07`.
+    Blank,
+    /// `–5`.
+    Dash,
+    /// `CHF-850`.
+    CurrencyMinus,
+    /// `- 5`.
+    MinusAndBlank,
+    /// `-kr 5`.
+    MinusAndWord,
+    /// `5½`.
+    OtherFigure,
+    /// `1.5E+05`.
+    Exponent,
+    /// Digits with a zero-width character between them.
+    Unseen,
+    /// `-(5)`.
+    TwoSigns,
+    /// `1,2345.6`.
+    NotThrees,
+    /// `31.12.2031`, all of it one number.
+    Date,
+    /// `1,234.567,89`.
+    Alternate,
+    /// `1,234`: the two ways to read it differ in the place of the point.
+    TwoReadings,
+}
+
+impl Doubt {
+    /// In a few words; of [`Doubt::TwoReadings`] what all of them have in common.
+    pub(crate) fn reason(self) -> &'static str {
+        match self {
+            Doubt::Joint => "a comma or point touches it",
+            Doubt::MinusBehind => "a minus stands behind it",
+            Doubt::NoSign => "a minus before it is no sign there",
+            Doubt::Brackets => "brackets close around it",
+            Doubt::Apostrophe => "an apostrophe touches it",
+            Doubt::Blank => "a blank may divide it",
+            Doubt::Dash => "a dash stands where a sign could",
+            Doubt::CurrencyMinus => "a minus stands between a currency and it",
+            Doubt::MinusAndBlank => "a minus and a blank stand before it",
+            Doubt::MinusAndWord => "a minus and a word stand before it",
+            Doubt::OtherFigure => "a figure other than 0-9 touches it",
+            Doubt::Exponent => "an exponent stands behind it",
+            Doubt::Unseen => "a character that cannot be seen divides it",
+            Doubt::TwoSigns => "two signs",
+            Doubt::NotThrees => "not grouped in threes",
+            Doubt::Date => "not grouped in threes; a date is read with `date`",
+            Doubt::Alternate => "its marks alternate",
+            Doubt::TwoReadings => "one mark and three digits: grouped or decimal",
+        }
+    }
+}
+
+/// A closing bracket farther behind a number, in bytes, has nothing to do with it.
+const MOST_BEFORE_BRACKET: usize = 24;
+
+/// A comma or point, in whatever script.
+fn is_joint(c: char) -> bool {
+    matches!(c, '.' | ',' | '٫' | '٬' | '，' | '．')
+}
+
+fn is_apostrophe(c: char) -> bool {
+    matches!(c, '\'' | '’')
+}
+
+/// A figure that is no digit 0–9; raised and lowered ones are notes and units.
+fn is_other_figure(c: char) -> bool {
+    c.is_numeric() && !c.is_ascii() && !matches!(c, '²' | '³' | '¹' | '\u{2070}'..='\u{2089}')
+}
+
+impl Numbers<'_> {
+    /// What leaves doubt about a number, by what stands around it.
+    pub(super) fn doubt(&self, read: &Read) -> Option<Doubt> {
+        self.doubt_on_the_right(read)
+            .or_else(|| self.doubt_on_the_left(read))
+            .or_else(|| (read.brackets.is_some() && !read.is_in_account_brackets).then_some(Doubt::Brackets))
+    }
+
+    fn doubt_on_the_right(&self, read: &Read) -> Option<Doubt> {
+        let is_digit = |c: Option<(char, usize)>| c.is_some_and(|(c, _)| c.is_ascii_digit());
+        let (behind, at) = self.next_char(read.end)?;
+        let beyond = self.next_char(at + behind.len_utf8());
+        let ends_there = !beyond.is_some_and(|(c, _)| c.is_alphanumeric());
+        match behind {
+            '0'..='9' => return Some(Doubt::Unseen),
+            c if is_joint(c) && is_digit(beyond) => return Some(Doubt::Joint),
+            c if is_apostrophe(c) && is_digit(beyond) => return Some(Doubt::Apostrophe),
+            c if is_other_figure(c) => return Some(Doubt::OtherFigure),
+            // `12E-05` may be a code; a number with decimals, or a plus behind the E, is none.
+            'e' | 'E' => {
+                let (sign, at) = beyond?;
+                let digits_follow = is_digit(self.next_char(at + sign.len_utf8()));
+                let has_fraction = !read.fraction.is_empty();
+                let is_exponent = match sign {
+                    '+' => digits_follow,
+                    '-' | '−' => digits_follow && has_fraction,
+                    c => c.is_ascii_digit() && has_fraction,
+                };
+                return is_exponent.then_some(Doubt::Exponent);
+            }
+            c if is_minus(c) => return (ends_there && !read.has_minus_behind).then_some(Doubt::MinusBehind),
+            c if is_blank(c) && self.blank_divides(read, c, at) => return Some(Doubt::Blank),
+            _ => {}
+        }
+        if self.style.accounting && self.ends_in_minus(read.end) {
+            return Some(Doubt::MinusBehind);
+        }
+        // `5 €-`: a minus behind the currency sign.
+        let unit = self.currency_behind(read.end)?;
+        let (minus, at) = self.next_char(unit).filter(|(c, _)| is_minus(*c))?;
+        let beyond = self.next_char(at + minus.len_utf8());
+        (!beyond.is_some_and(|(c, _)| c.is_alphanumeric())).then_some(Doubt::MinusBehind)
+    }
+
+    /// Whether nothing but blanks and one minus stand behind the number: `5 -`.
+    fn ends_in_minus(&self, digits_end: usize) -> bool {
+        let rest = self.text[digits_end..].trim_matches(|c: char| is_blank(c) || is_format(c));
+        rest.len() < self.text.len() - digits_end && rest.chars().count() == 1 && rest.chars().all(is_minus)
+    }
+
+    /// Whether a blank at `at`, which stands behind a number, seems to divide a larger one: three digits follow, and behind a plain blank a
+    /// decimal mark somewhere behind them.
+    fn blank_divides(&self, read: &Read, blank: char, at: usize) -> bool {
+        let from = at + blank.len_utf8();
+        if self.digits(from) != from + 3 {
+            return false;
+        }
+        if blank != ' ' {
+            return true;
+        }
+        let is_group = read.fraction.is_empty() && (1..=3).contains(&read.whole.len()) && self.text[read.whole.clone()] != *"0";
+        is_group && (self.style.marks == Marks::Either || self.is_decimal_behind(from))
+    }
+
+    /// Whether three digits begin here, perhaps more threes behind plain blanks, and then a decimal mark with a digit.
+    pub(super) fn is_decimal_behind(&self, from: usize) -> bool {
+        let mut end = from + 3;
+        while self.text[end..].starts_with(' ') && self.digits(end + 1) == end + 4 {
+            end += 4;
+        }
+        matches!(self.text.as_bytes().get(end), Some(b'.' | b',')) && self.digits(end + 1) > end + 1
+    }
+
+    fn doubt_on_the_left(&self, read: &Read) -> Option<Doubt> {
+        let start = read.digits_start();
+        if let Some((before, at)) = self.prev_char(start) {
+            let digit_before = self.prev_char(at).filter(|(c, _)| c.is_ascii_digit());
+            match before {
+                c if is_joint(c) && !read.whole.is_empty() && digit_before.is_some() => return Some(Doubt::Joint),
+                c if is_apostrophe(c) && digit_before.is_some() => return Some(Doubt::Apostrophe),
+                '0'..='9' => return Some(Doubt::Unseen),
+                c if is_other_figure(c) => return Some(Doubt::OtherFigure),
+                c if is_blank(c) && self.style.marks != Marks::Either => {
+                    if digit_before.is_some_and(|(_, last)| self.blank_divided(last + 1, c, start)) {
+                        return Some(Doubt::Blank);
+                    }
+                }
+                _ => {}
+            }
+        }
+        if read.is_signed { None } else { self.minus_without_effect(start) }
+    }
+
+    /// Whether a blank between digits that end at `end` and others that begin at `start` seems to divide a number.
+    fn blank_divided(&self, end: usize, blank: char, start: usize) -> bool {
+        if self.digits(start) != start + 3 {
+            return false;
+        }
+        let first = end - self.text[..end].bytes().rev().take_while(u8::is_ascii_digit).count();
+        let is_group = end - first <= 3 && self.text[first..end] != *"0" && !self.text[..first].ends_with(['.', ',']);
+        blank != ' ' || (is_group && self.is_decimal_behind(start))
+    }
+
+    /// A minus before a number without a sign, whose first digit is at `start`: it may have been meant as one.
+    fn minus_without_effect(&self, start: usize) -> Option<Doubt> {
+        let unit = self.currency_before(start).unwrap_or(start);
+        let (before, at) = self.prev_char(unit)?;
+        if is_minus(before) {
+            let letter_and_point = || {
+                let (_, point) = self.prev_char(at)?;
+                self.prev_char(point).filter(|(c, _)| c.is_alphabetic())
+            };
+            return match self.context(at) {
+                Some(',' | ';' | '|') => Some(Doubt::NoSign),
+                // `kr.-5`
+                Some('.') if letter_and_point().is_some() => Some(Doubt::NoSign),
+                _ => self.is_currency_word_before(at).then_some(Doubt::CurrencyMinus),
+            };
+        }
+        if is_dash(before) {
+            return Self::sign_may_follow(self.context(at)).then_some(Doubt::Dash);
+        }
+        // `- 5`, `CHF - 5`
+        let gap = self.without_blanks(unit);
+        if let Some((minus, at)) = self.prev_char(gap).filter(|(c, _)| gap < unit && (is_minus(*c) || is_dash(*c))) {
+            if self.is_currency_word_before(self.without_blanks(at)) {
+                return Some(Doubt::CurrencyMinus);
+            }
+            return (is_minus(minus) && self.is_opened_before(at)).then_some(Doubt::MinusAndBlank);
+        }
+        // `-kr 5`, `-Rs. 5`
+        let blank = self.text[..unit].chars().next_back().filter(|c| is_blank(*c)).map_or(unit, |c| unit - c.len_utf8());
+        let word = self.text[..blank].char_indices().rev().take(7).take_while(|(_, c)| c.is_alphabetic() || *c == '.').last()?.0;
+        let (minus, at) = self.prev_char(word)?;
+        let has_letter = self.text[word..blank].chars().any(char::is_alphabetic);
+        (has_letter && is_minus(minus) && self.is_opened_before(at)).then_some(Doubt::MinusAndWord)
+    }
+
+    /// Whether a word that names a currency ends at byte `end`.
+    fn is_currency_word_before(&self, end: usize) -> bool {
+        let word = self.text[..end].char_indices().rev().take(4).take_while(|(_, c)| c.is_alphanumeric()).last();
+        word.is_some_and(|(start, _)| {
+            let is_whole = !self.text[..start].chars().next_back().is_some_and(char::is_alphanumeric);
+            is_whole && is_currency_word(&self.text[start..end])
+        })
+    }
+
+    /// Whether nothing stands before byte `at`, or a bracket, a currency sign, `=` or `:`; blanks are passed over.
+    fn is_opened_before(&self, at: usize) -> bool {
+        let context = self.context(self.without_blanks(at));
+        context.is_none_or(|c| c.is_whitespace() || OPENING.contains(&c) || matches!(c, '=' | ':') || super::currency::is_currency_sign(c))
+    }
+
+    /// The brackets that close around what stands from byte `start` up to `end`; blanks and a currency inside make no difference.
+    pub(super) fn brackets(&self, start: usize, end: usize) -> Option<Brackets> {
+        // Most numbers stand in none.
+        let close_by = &self.text.as_bytes()[end..self.text.len().min(end + MOST_BEFORE_BRACKET)];
+        if !close_by.iter().any(|b| matches!(b, b')' | b']' | b'}' | b'>' | 0xC2)) {
+            return None;
+        }
+        let (left, code_left) = self.unit_before(start);
+        let open_at = self.without_blanks(left);
+        let open = self.context(open_at)?;
+        let n = OPENING.iter().position(|bracket| *bracket == open)?;
+        let (right, code_right) = self.unit_behind(end);
+        let rest = self.text[right..].trim_start_matches(|c: char| is_blank(c) || is_format(c));
+        if !rest.starts_with(CLOSING[n]) {
+            return None;
+        }
+        let open = self.prev_char(open_at).map(|(_, at)| at);
+        let close = self.text.len() - rest.len() + CLOSING[n].len_utf8();
+        Some(Brackets { open, close, is_round: n == 0, has_code: code_left || code_right })
+    }
+
+    /// Where a currency before byte `end` begins, a code as well as a sign; and whether it is a code. `end` without the blanks before it
+    /// where there is none.
+    fn unit_before(&self, end: usize) -> (usize, bool) {
+        if let Some(unit) = self.currency_before(end) {
+            return (unit, false);
+        }
+        let inner = self.without_blanks(end);
+        if self.is_currency_word_before(inner) {
+            let length: usize = self.text[..inner].chars().rev().take_while(|c| c.is_alphanumeric()).map(char::len_utf8).sum();
+            return (inner - length, true);
+        }
+        (inner, false)
+    }
+
+    fn unit_behind(&self, from: usize) -> (usize, bool) {
+        if let Some(unit) = self.currency_behind(from) {
+            return (unit, false);
+        }
+        let rest = self.text[from..].trim_start_matches(is_blank);
+        let word = rest.find(|c: char| !c.is_alphanumeric()).unwrap_or(rest.len());
+        let at = self.text.len() - rest.len();
+        if is_currency_word(&rest[..word]) { (at + word, true) } else { (from, false) }
+    }
+}
+
+/// Brackets around a number.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Brackets {
+    /// Where the opening one stands; `None` when it stands before the piece.
+    pub open: Option<usize>,
+    /// The byte behind the closing one.
+    pub close: usize,
+    is_round: bool,
+    has_code: bool,
+}
+
+impl Brackets {
+    /// Whether they say in accounts that an amount is below zero.
+    pub(super) fn is_below_zero(&self) -> bool {
+        self.is_round && !self.has_code && self.open.is_some()
+    }
+}
