@@ -38,6 +38,7 @@ fuzz_target!(|input: Input<'_>| {
     carve(chain[0], input.cell, input.other);
     carve(&chain.join(" | "), input.cell, input.other);
     carve(&format!("({}) | {}", chain[0], chain[1]), input.cell, input.other);
+    carve(&format!("{} | ({} else {}) | \"<{{it}}>\"", chain[0], chain[1], chain[2]), input.cell, input.other);
 
     // The slow, obvious twin: characters as a list.
     if input.cell.trim().is_empty() {

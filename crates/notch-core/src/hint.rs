@@ -62,7 +62,7 @@ impl Watches {
 /// A hint, and what it is about.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Hint {
-    /// The cut, or the column it starts from where the cut is not written.
+    /// The cut; where it is not written the first one that reads it, or else the column it starts from.
     pub about: About,
     /// One sentence or two.
     pub text: String,
@@ -87,12 +87,13 @@ impl Plan {
                     _ => (",", "comma"),
                 };
                 let text = format!(
-                    "{} in {} ({} in {}) takes the {is} for grouping, but {} in {} shows that it is the decimal mark ({} so far). \
-                     If it is everywhere, add decimal \"{other}\"; if each number says so by its own marks, decimal either.",
+                    "{} like {} ({}) {} read with a {is} that groups, but {} ({}) has a decimal {is}, and so have {} in all. \
+                     Where it is always decimal, add decimal \"{other}\" behind the word; where each number shows it by its own marks, \
+                     decimal either.",
                     counted(grouped.count, "number"),
-                    if grouped.count == 1 { "a row" } else { "as many rows" },
                     grouped.text,
                     line(grouped.first_line),
+                    if grouped.count == 1 { "was" } else { "were" },
                     shown.text,
                     line(shown.first_line),
                     rows(shown.count),
@@ -140,13 +141,11 @@ impl Plan {
         Some(Hint { about: self.seen_as(watched.cut), text, finding: None })
     }
 
-    /// What is seen of a cut: its name, or the column it starts from where it is not written.
+    /// What is seen of a cut: itself, or the first written cut that reads it, or else the column it starts from.
     fn seen_as(&self, cut: usize) -> About {
-        let seen = self.cuts[cut].names.iter().position(|name| !name.hidden);
-        match (seen, self.origin(cut)) {
-            (Some(name), _) if self.cuts[cut].names.len() == 1 => About::Name { cut, name },
+        match (self.cuts[cut].seen_in, self.origin(cut)) {
             (None, Some(source)) => About::Column(source),
-            _ => About::Cut(cut),
+            (seen, _) => About::Cut(seen.unwrap_or(cut)),
         }
     }
 }

@@ -92,6 +92,8 @@ pub struct FindingGroup {
     pub shapes: ShapeCounts,
     /// The first few of them, where the texts are asked for.
     pub examples: Vec<FindingExample>,
+    /// It is about the column as a whole and no row of it.
+    pub is_of_column: bool,
 }
 
 impl FindingGroup {
@@ -264,6 +266,7 @@ impl Tally {
             let Some((reason, line)) = hint.finding else { continue };
             self.column_findings += 1;
             let group = self.groups.entry((hint.about, FindingKind::Doubtful)).or_default();
+            group.is_of_column = group.reasons.is_empty();
             self.reasons += usize::from(group.count_reason(&reason, 1, line, true));
         }
     }

@@ -23,8 +23,10 @@ pub(super) struct Columns<'c> {
     /// The names of the cuts so far with their places among the values.
     made: Vec<(String, usize)>,
     pub sources: Vec<SourceColumn>,
-    /// The values that something reads, by their places.
-    pub read: std::collections::BTreeSet<usize>,
+    /// The values that something reads, by their places, with the first cut that does.
+    pub read: std::collections::BTreeMap<usize, usize>,
+    /// The cut that is compiled.
+    pub cut: usize,
 }
 
 /// How many columns a message lists.
@@ -32,7 +34,7 @@ const LISTED: usize = 24;
 
 impl<'c> Columns<'c> {
     pub(super) fn new(columns: &'c [String], all: &'c [Assignment]) -> Self {
-        Self { columns, all, made: Vec::new(), sources: Vec::new(), read: std::collections::BTreeSet::new() }
+        Self { columns, all, made: Vec::new(), sources: Vec::new(), read: std::collections::BTreeMap::new(), cut: 0 }
     }
 
     /// From here on the name means the value at `slot`.
@@ -67,7 +69,7 @@ impl<'c> Columns<'c> {
             }
             ColumnRef::Name(name) => {
                 if let Some((_, slot)) = self.made.iter().find(|(made, _)| made == name) {
-                    self.read.insert(*slot);
+                    self.read.entry(*slot).or_insert(self.cut);
                     return Ok(Resolved::Value { slot: *slot, name: name.clone(), hidden: name.starts_with('_') });
                 }
                 match self.places(name).as_slice() {

@@ -29,6 +29,8 @@ pub(crate) struct CompiledCut {
     pub short: Option<ShortWay>,
     /// A later cut or check reads what it gives.
     pub is_read: bool,
+    /// The cut itself where it is written, or else the first written one that reads it.
+    pub seen_in: Option<usize>,
     /// The source the first chain starts from.
     pub origin: Option<usize>,
     /// The source it starts from in the end, by way of the cuts above.
@@ -152,9 +154,17 @@ pub(super) fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOpt
     for n in 0..plan.cuts.len() {
         let is_kept = plan.on_finding(About::Cut(n)) == OnFinding::Keep;
         let cut = &mut plan.cuts[n];
-        cut.is_read = compiler.columns.read.range(slot..slot + cut.names.len()).next().is_some();
+        let readers = compiler.columns.read.range(slot..slot + cut.names.len());
+        cut.is_read = readers.clone().next().is_some();
+        cut.seen_in = if cut.names.iter().all(|name| name.hidden) { readers.map(|(_, reader)| *reader).min() } else { Some(n) };
         cut.short.iter_mut().for_each(|way| way.may_lack &= is_kept && !cut.is_read);
         slot += cut.names.len();
+    }
+    // Helpers are read by cuts below them, which may be helpers themselves.
+    for n in (0..plan.cuts.len()).rev() {
+        if let Some(reader) = plan.cuts[n].seen_in.filter(|reader| *reader > n) {
+            plan.cuts[n].seen_in = plan.cuts.get(reader).and_then(|reader| reader.seen_in);
+        }
     }
     plan.sources = compiler.columns.sources;
     Ok(plan)
@@ -230,6 +240,7 @@ impl<'c> Compiler<'c> {
         let made_short = short.as_ref().map(|_| self.cuts_so_far);
         self.short_values.extend(cut.names.iter().map(|_| made_short));
         self.cuts_so_far += 1;
+        self.columns.cut = self.cuts_so_far;
         self.first_origins.extend(cut.names.iter().map(|_| first_origin));
         let names = |is_named: fn(&Name) -> bool| -> String {
             let names: Vec<&str> = cut.names.iter().filter(|name| is_named(name)).map(|name| name.text.as_str()).collect();
@@ -251,6 +262,7 @@ impl<'c> Compiler<'c> {
             branches,
             short,
             is_read: false,
+            seen_in: None,
             origin,
             first_origin,
         })

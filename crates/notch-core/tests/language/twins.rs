@@ -182,6 +182,34 @@ proptest! {
         prop_assert_eq!(cut("numbers", &cell), obvious, "{}", cell);
     }
 
+    /// Digits with marks between them, each read by its own marks as the rules are told.
+    #[test]
+    fn numbers_by_their_own_marks_are_those_of_the_rules(run in "[0-9]{1,4}([.,][0-9]{1,4}){0,3}") {
+        let marks: Vec<char> = run.chars().filter(|c| !c.is_ascii_digit()).collect();
+        let parts: Vec<&str> = run.split(['.', ',']).collect();
+        let last = parts[parts.len() - 1];
+        let two_kinds = marks.contains(&'.') && marks.contains(&',');
+        let is_decimal = match marks.len() {
+            0 => false,
+            1 => last.len() != 3 || parts[0] == "0" || parts[0].len() > 3,
+            _ => two_kinds,
+        };
+        let groups = if is_decimal { &parts[..parts.len() - 1] } else { &parts[..] };
+        let grouped_well = groups.len() == 1 || (groups[0].len() <= 3 && groups[0] != "0" && groups[1..].iter().all(|group| group.len() == 3));
+        let repeats = two_kinds && marks[..marks.len() - 1].contains(&marks[marks.len() - 1]);
+        let two_readings = marks.len() == 1 && last.len() == 3 && parts[0] != "0";
+        let doubtful = !grouped_well || repeats || two_readings;
+        let whole = groups.concat();
+        let plain = whole.trim_start_matches('0');
+        let plain = if plain.is_empty() { "0" } else { plain };
+        let obvious = if is_decimal { format!("{plain}.{last}") } else { plain.to_owned() };
+        let assignment = parse_assignment("x = {c} | number decimal either").unwrap();
+        let plan = Plan::compile(&[assignment], &["c".to_owned()], &PlanOptions::default()).unwrap();
+        let mut scratch = Scratch::default();
+        let result = plan.evaluate([run.as_str()], &mut scratch);
+        prop_assert_eq!((result.cells[0].text, result.has_finding()), (obvious.as_str(), doubtful), "{}", run);
+    }
+
     /// A shape says of each character what it is, one by one.
     #[test]
     fn shapes_are_runs_of_kinds(text in "([A-C]|[a-c]|[0-9]| |\\[|\\]|-|é|e\u{301}|日){0,12}") {
@@ -212,7 +240,7 @@ proptest! {
 
     /// Signs, currency signs, brackets and joints in any order, in a cell and in a piece of it: digits come out in order, none made up.
     #[test]
-    fn numbers_are_made_of_the_digits_there_are(cell in "[-−+.,€$() 0-9:=x]{0,14}", style in prop::sample::select(vec!["", " decimal \",\""])) {
+    fn numbers_are_made_of_the_digits_there_are(cell in "[-−+.,€$() 0-9:=x]{0,14}", style in prop::sample::select(vec!["", " decimal \",\"", " decimal either", " accounting", " decimal either accounting"])) {
         for piece in ["", "after any of \"-−.,€x\" | ", "before last any of \"-.,€x\" | "] {
             let Some(found) = cut(&format!("{piece}numbers{style} | join \"\""), &cell) else { continue };
             let digits = |text: &str| text.chars().filter(|c| c.is_ascii_digit() && *c != '0').collect::<String>();
@@ -255,7 +283,7 @@ proptest! {
     /// The slow, obvious twin of many rows together is one row after the other.
     #[test]
     fn rows_together_are_rows_by_themselves(
-        rows in prop::collection::vec(("([ab1-]|é| ){0,3}", "([a1-]| ){0,2}"), 1..12),
+        rows in prop::collection::vec(("([ab1-]|é| ){0,3}", "([a1-]| |1,250|0,5|\\(2\\)|007){0,2}"), 1..12),
         demand in prop::option::of(prop::sample::select(&DEMANDS[..])),
         required in any::<bool>(),
         checks in prop::collection::vec(prop::sample::select(&CHECKS[..]), 0..3),
@@ -267,6 +295,11 @@ proptest! {
             "u = {b} | before last \"-\" or end | match /1/",
             "v = {a} | part 2 by \"-\" | number",
             "w = {a} | after \"-\"",
+            "n = {b} | number",
+            "_h = {b} | number accounting",
+            "m = \"<{_h}>\" else \"\"",
+            "k? = {_h} | pad left 4 with \"0\"",
+            "o? = {b} | number last decimal \",\" | (check value > 5 else \"\") | \"{it}{a}\"",
         ];
         let cuts: Vec<_> = cuts.iter().map(|cut| parse_assignment(cut).unwrap()).collect();
         let options = PlanOptions {
@@ -310,6 +343,9 @@ proptest! {
                 }
             }
         }
+        counts.conclude(&plan);
+        twin.conclude(&plan);
+        prop_assert_eq!(plan.hints(&counts, |line| line.to_string()), plan.hints(&twin, |line| line.to_string()));
         prop_assert_eq!(counted(&counts), counted(&twin));
     }
 }

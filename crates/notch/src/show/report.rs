@@ -79,7 +79,8 @@ pub fn report(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcome, li
 
 fn group_text(summary: &Summary, plan: &Plan, about: About, kind: FindingKind, group: &FindingGroup) -> String {
     let (count, read) = (group.count(), summary.read);
-    let head = format!("{}: {count} {} ({} of the rows)", name(plan, about), kind.name(), share(count, read));
+    let of = if group.is_of_column { "the column as a whole".to_owned() } else { format!("{} of the rows", share(count, read)) };
+    let head = format!("{}: {count} {} ({of})", name(plan, about), kind.name());
     let mut text = format!("\n{}\n", set(style::FINDING, head));
     let reasons = group.reasons();
     let shown: Vec<Vec<String>> = reasons

@@ -315,26 +315,27 @@ impl<'t> Numbers<'t> {
 
     /// What a number says of the decimal mark that its column has.
     fn evidence(&self, read: &Read, doubt: Option<Doubt>) -> Option<Evidence> {
-        let (mark, other) = match self.style.marks {
-            Marks::Point => ('.', ','),
-            Marks::Comma => (',', '.'),
+        let other = match self.style.marks {
+            Marks::Point => ',',
+            Marks::Comma => '.',
             Marks::Either => return None,
         };
-        let whole = &self.text[read.whole.clone()];
         if doubt.is_none() && read.fraction.is_empty() {
-            return (whole.matches(other).count() == 1).then_some(Evidence::Grouped);
+            return (self.text[read.whole.clone()].matches(other).count() == 1).then_some(Evidence::Grouped);
         }
-        if doubt != Some(Doubt::Joint) || self.char_at(read.end) != Some(other) {
+        if doubt != Some(Doubt::Joint) {
             return None;
         }
-        let digits_before = self.prev_char(read.digits_start()).is_some_and(|(c, _)| matches!(c, '.' | ','));
-        let end = self.digits(read.end + 1);
-        let goes_on = matches!(self.char_at(end), Some('.' | ',')) && self.is_digit(end + 1);
-        let decimals = end - read.end - 1;
-        // `1.234,50` where a point is the decimal mark: three digits between the two marks.
-        let is_grouped = read.fraction.len() == 3 && self.char_at(read.whole.end) == Some(mark);
-        let is_proof = is_grouped || (read.fraction.is_empty() && (decimals != 3 || whole == "0"));
-        (is_proof && !digits_before && !goes_on && decimals > 0).then_some(Evidence::OtherMark(read.digits_start()..end))
+        // All digits and marks around it, read by their own marks: is the other mark decimal beyond doubt?
+        let is_part = |b: &u8| b.is_ascii_digit() || matches!(b, b'.' | b',');
+        let (before, behind) = self.text.as_bytes().split_at(read.digits_start());
+        let start = before.len() - before.iter().rev().take_while(|b| is_part(b)).count();
+        let end = before.len() + behind.iter().take_while(|b| is_part(b)).count();
+        let around = self.text[start..end].trim_matches(['.', ',']);
+        let start = start + (self.text[start..end].len() - self.text[start..end].trim_start_matches(['.', ',']).len());
+        let (whole, fraction, doubt) = Numbers::new(around, None, NumberStyle { marks: Marks::Either, accounting: false }).either(0);
+        let is_proof = doubt.is_none() && !fraction.is_empty() && around[whole.end..fraction.start] == *other.encode_utf8(&mut [0; 4]);
+        is_proof.then(|| Evidence::OtherMark(start..start + around.len()))
     }
 
     /// The sign before a number that begins at `start`: whether it is negative, and where the number begins with it.
