@@ -37,8 +37,8 @@ pub use example::{EXAMPLE_LISTS, evaluate_example};
 pub use finding::{About, Finding, FindingKind};
 pub use hint::Hint;
 pub use language::{
-    Assignment, ChainOutline, Cut, CutError, Example, Group, Name, Outline, Rule, Slot, StepOutline, Word, nearest, parse_assignment,
-    parse_column_rule, parse_cut, parse_row_condition, parse_row_rule, words,
+    Assignment, ChainOutline, Cut, CutError, Example, Group, HABITS, Habit, Name, Outline, Rule, Slot, StepOutline, Word, habits, nearest,
+    parse_assignment, parse_column_rule, parse_cut, parse_row_condition, parse_row_rule, words,
 };
 pub use list::{List, Lists, TwoAnswers};
 pub use plan::{ColumnRule, OnFinding, Output, Plan, PlanError, PlanOptions, RulePlace, SourceColumn};

@@ -9,6 +9,9 @@ use super::words::{Group, entries};
 impl Parser<'_> {
     pub(super) fn no_step(&self, token: &Token) -> CutError {
         let written = self.written(token);
+        if let Some(error) = self.habit_of_step(self.at).or_else(|| self.added_up(self.at)) {
+            return error;
+        }
         let heads = || entries(Group::is_step).flat_map(|entry| entry.form.heads());
         let list = "`notch words` lists the steps.";
         match &token.kind {
@@ -16,7 +19,11 @@ impl Parser<'_> {
             TokenKind::Word => {
                 let error = CutError::new(token.span.clone(), format!("`{written}` is not a step"));
                 match nearest(written, heads()) {
-                    Some(near) => error.remedy(format!("The nearest is `{near}`.")),
+                    Some(near) => {
+                        let mut error = error.remedy(format!("The nearest is `{near}`."));
+                        error.perhaps_column = Some(written.to_owned());
+                        error
+                    }
                     None => error.remedy(format!("A column stands in braces: {{{written}}}. {list}")),
                 }
             }
@@ -30,7 +37,12 @@ impl Parser<'_> {
 
     /// What is wrong at the farthest place that was reached.
     pub(super) fn unexpected(&self) -> CutError {
-        let token = &self.tokens[self.farthest.max(self.at)];
+        let at = self.farthest.max(self.at);
+        let token = &self.tokens[at];
+        let habit = [self.call_of_step(at), self.range_with_hyphen(at), self.added_up(at)].into_iter().flatten().next();
+        if let Some(error) = habit {
+            return error;
+        }
         let written = self.written(token);
         let expected = if self.farthest >= self.at { self.expected.as_slice() } else { &[] };
         let quotes_missing = self.text_expected && !self.source().contains(QUOTES);

@@ -112,8 +112,11 @@ impl Parser<'_> {
                 _ => error.remedy("Write if {column} …, or if it … for the text the chain has reached."),
             });
         };
+        let start = self.position();
         let Some(test) = self.one_of(Group::Test)? else {
-            return Err(self.unexpected());
+            let farthest = self.farthest.max(start);
+            let habit = self.habit_of_test(start).or_else(|| self.habit_of_test(farthest));
+            return Err(habit.unwrap_or_else(|| self.unexpected()));
         };
         match subject {
             Unsaid::It => {}

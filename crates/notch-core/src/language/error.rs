@@ -15,11 +15,13 @@ pub struct CutError {
     pub remedies: Vec<String>,
     /// A text in quotes was wanted and the cut holds no quote at all: on a command line, the shell has probably taken them away.
     pub quotes_missing: bool,
+    /// A word that is no step, which a column may be called.
+    pub perhaps_column: Option<String>,
 }
 
 impl CutError {
     pub(crate) fn new(span: Range<usize>, message: impl Into<String>) -> Self {
-        Self { span, message: message.into(), remedies: Vec::new(), quotes_missing: false }
+        Self { span, message: message.into(), remedies: Vec::new(), quotes_missing: false, perhaps_column: None }
     }
 
     pub(crate) fn remedy(mut self, remedy: impl Into<String>) -> Self {

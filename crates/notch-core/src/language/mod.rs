@@ -4,6 +4,7 @@ mod complain;
 mod condition;
 mod error;
 mod form;
+mod habits;
 mod parse;
 mod slots;
 mod syntax;
@@ -13,6 +14,7 @@ mod words;
 
 pub use error::{CutError, nearest};
 pub use form::Slot;
+pub use habits::{HABITS, Habit, habits};
 pub use parse::{parse_assignment, parse_column_rule, parse_cut, parse_row_condition, parse_row_rule};
 pub use syntax::{Assignment, ChainOutline, Cut, Name, Outline, Rule, StepOutline};
 pub use words::{Example, Group, Word, words};

@@ -68,7 +68,17 @@ impl Parser<'_> {
         match self.number() {
             None => Ok(None),
             Some(0) => Err(CutError::new(span, "Counts start at 1; 0 of something cannot be asked for")),
-            Some(n) if n < 0 => Err(CutError::new(span, "A count from 1 is wanted here, not a negative one")),
+            Some(n) if n < 0 => {
+                let error = CutError::new(span, "A count from 1 is wanted here, not a negative one");
+                let written = |back: usize| self.at.checked_sub(back).map_or("", |at| self.written(&self.tokens[at]));
+                // The token before the number, which has been taken.
+                Err(match (written(2), written(3)) {
+                    ("first", "drop") | ("last", "drop") => error,
+                    ("first", _) => error.remedy(format!("Without the last ones: drop last {0}; only those: last {0}.", -n)),
+                    ("last", _) => error.remedy(format!("Without the first ones: drop first {0}; only those: first {0}.", -n)),
+                    _ => error,
+                })
+            }
             Some(n) if n > LARGEST => Err(CutError::new(span, "No text has so many characters or parts")),
             Some(n) => Ok(usize::try_from(n).ok()),
         }

@@ -602,7 +602,11 @@ impl<'c> Compiler<'c> {
                             Some(Ok(cut)) => self.field(cut, Some(Resolved::Reached), span)?,
                             Some(Err(error)) if self.is_step(inside) => return Err(error.clone()),
                             _ => {
-                                return Err(self.columns.resolve(column, span.clone()).err().unwrap_or_else(|| self.no_start(span.clone())));
+                                return Err(self
+                                    .columns
+                                    .resolve(column, span.clone())
+                                    .err()
+                                    .unwrap_or_else(|| self.no_start(span.clone())));
                             }
                         };
                         CompiledSource::Cut(Box::new(branches))

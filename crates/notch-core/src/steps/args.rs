@@ -280,7 +280,16 @@ impl<'n> Args<'n> {
     pub(crate) fn date_output(&mut self) -> Result<DatePattern, CutError> {
         let text = self.text()?;
         self.pattern = Some(text.to_owned());
-        DatePattern::read(text).map_err(|problem| self.refuse(problem))
+        DatePattern::read(text).map_err(|problem| {
+            // `dd.mm.yyyy` from habit: days, months and years are written in capitals here.
+            let capitals = [text.replace('y', "Y").replace('d', "D"), text.replace('y', "Y").replace('d', "D").replace('m', "M")];
+            let meant = capitals.iter().find(|text| DatePattern::read(text).is_ok_and(|pattern| pattern.is_complete()));
+            let refused = self.refuse(problem);
+            match meant {
+                Some(meant) => refused.remedy(format!("Write \"{meant}\".")),
+                None => refused,
+            }
+        })
     }
 
     pub(crate) fn column(&mut self) -> Result<CompiledSource, CutError> {

@@ -243,3 +243,50 @@ fn hints() {
         assert!(if said.is_empty() { hint.is_empty() } else { hint.contains(said) }, "{cut}: {hint:?}, not {said:?}");
     }
 }
+
+/// What is typed from habit is answered with our form, arguments filled in.
+#[test]
+fn words_of_other_programs() {
+    for (cut, place, remedy) in [
+        ("left({lot}, 3)", "left", "{lot} | first 3"),
+        ("LEFT(lot, 3)", "LEFT", "{lot} | first 3"),
+        ("{lot} | left 3", "left", "written first 3"),
+        ("{lot} | strip", "strip", "written trim"),
+        ("left(trim({lot}), 3)", "left", "{lot} | trim | first 3"),
+        ("mid({lot}, 2, 3)", "mid", "{lot} | chars 2 for 3"),
+        ("split_part({lot}, \"-\", 2)", "split_part", "{lot} | part 2 by \"-\""),
+        ("find(\"-\", {lot})", "find", "{lot} | position of \"-\""),
+        ("substitute({lot}, \"a\", \"b\")", "substitute", "{lot} | replace \"a\" with \"b\""),
+        ("upper({lot})", "upper(", "{lot} | upper"),
+        ("replace({lot}, \"a\", \"b\")", "replace(", "{lot} | replace \"a\" with \"b\""),
+        ("pad({lot})", "pad(", "{lot} | pad (left"),
+        ("concat({lot}, \"-\", {lot})", "concat", "\"{lot}-{lot}\""),
+        ("{lot} & \"-\" & {lot}", "&", "\"{lot}-{lot}\""),
+        ("{lot} || \"x\"", "|", "\"{lot}x\""),
+        ("coalesce({lot}, \"none\")", "coalesce", "{lot} else \"none\""),
+        ("{lot} | default \"none\"", "default", "written else \"none\""),
+        ("iif({lot} = \"a\", \"x\", \"y\")", "iif", "\"x\" if {lot} is \"a\" else \"y\""),
+        ("if {lot} is \"a\" then {lot} | first 2 else \"y\"", "if", "{lot} | first 2 if {lot} is \"a\" else \"y\""),
+        ("{lot} if {lot} contains \"a\"", "contains", "… has \"a\""),
+        ("{lot} if {lot} begins with \"a\"", "begins with", "… starts with \"a\""),
+        ("{lot} if {lot} = \"a\"", "=", "… is \"a\""),
+        ("{lot} if {lot} != \"a\"", "!=", "… is not \"a\""),
+        ("{lot} if {lot} >= 5", ">=", "… value >= 5"),
+        ("{lot} if {lot} in (\"a\", \"b\")", "in", "… is in (\"a\", \"b\")"),
+        ("{lot} if {lot} between 1 and 5", "between", "… value 1..5"),
+        ("{lot} if {lot} is empty", "empty", "… is blank"),
+        ("{lot} | contains \"a\"", "contains", "if {column} has \"a\""),
+        ("{lot} | chars 1-3", "1-3", "Write 1..3"),
+        ("{lot} | first -3", "-3", "drop last 3"),
+        ("{lot} | date \"dd.mm.yyyy\"", "\"dd.mm.yyyy\"", "Write \"DD.MM.YYYY\""),
+        ("{lot} | date \"yyyy-MM-dd HH:mm\"", "\"yyyy-MM-dd HH:mm\"", "Write \"YYYY-MM-DD HH:mm\""),
+    ] {
+        let (underlined, said) = refusal(&format!("x = {cut}"));
+        assert!(underlined == place && said.contains(remedy), "{cut}: {underlined:?}: {said}");
+    }
+    for habit in notch_core::HABITS {
+        assert!(habit.ours().is_some(), "{habit:?} is no habit of a word");
+        let shadowed = habit.typed.iter().find(|typed| notch_core::words().any(|word| word.name == **typed));
+        assert!(shadowed.is_none_or(|typed| habit.is_test || *typed == "reverse"), "{habit:?}");
+    }
+}

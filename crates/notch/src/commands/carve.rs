@@ -9,7 +9,7 @@ use notch_table::{
     BookRows, Carving, CellsOut, FirstPass, Format, OutColumn, RowSink, RowsOut, Table, To, carve, format_of, look_through, same_file,
 };
 
-use super::work::{DATABASE, Work, files_differ, say_hints};
+use super::work::{DATABASE, Work, files_differ, say_hints, with_column};
 use crate::cli::Carve;
 use crate::jig::file::Write;
 use crate::jig::{Action, Jig, save, typed_condition};
@@ -19,7 +19,7 @@ use crate::show::{Bar, Outcome, Preview, Problem, WentTo, say, summary, watch_fo
 const PREVIEW_ROWS: usize = 10;
 
 pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
-    let jig = read(args)?;
+    let jig = read(args).map_err(|problem| with_column(problem, &args.table, &args.making.reading))?;
     if jig.cuts.is_empty() {
         return Err(Problem::said(
             "there is no cut, so there is nothing to carve.",

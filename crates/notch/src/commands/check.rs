@@ -5,13 +5,13 @@ use std::process::ExitCode;
 use notch_core::Plan;
 use notch_table::{Carving, Encoding, FirstPass, OutColumn, Row, RowSink, Table, TableError, carve, look_through};
 
-use super::work::{Work, files_differ, say_hints};
+use super::work::{Work, files_differ, say_hints, with_column};
 use crate::cli::Check;
 use crate::jig::{Action, remember};
 use crate::show::{Bar, Outcome, Problem, print, report, report_json, say, watch_for_interrupts};
 
 pub fn run(args: &Check) -> Result<ExitCode, Problem> {
-    let mut jig = args.making.read()?;
+    let mut jig = args.making.read().map_err(|problem| with_column(problem, &args.table, &args.making.reading))?;
     if jig.cuts.is_empty() && jig.columns.is_empty() && jig.checks.is_empty() {
         return Err(Problem::said(
             "there is nothing to check.",

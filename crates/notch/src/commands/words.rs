@@ -2,7 +2,7 @@
 
 use std::process::ExitCode;
 
-use notch_core::{Group, SCHEMES, Slot, Word, nearest, words};
+use notch_core::{Group, HABITS, Habit, SCHEMES, Slot, Word, habits, nearest, words};
 use serde_json::json;
 
 use crate::cli::Words;
@@ -14,15 +14,27 @@ pub fn run(args: &Words) -> Result<ExitCode, Problem> {
         print(page())?;
         return Ok(ExitCode::SUCCESS);
     }
+    let from_habit: Vec<&Word> = args.word.iter().flat_map(|typed| habits(typed)).filter_map(Habit::ours).collect();
     let chosen: Vec<&Word> = match &args.word {
         None => words().collect(),
-        Some(wanted) => find(wanted)?,
+        Some(wanted) if from_habit.is_empty() => find(wanted)?,
+        Some(wanted) => called(wanted),
     };
     if args.json {
-        let list: Vec<_> = chosen.iter().map(|word| as_json(word)).collect();
+        let from_habit = from_habit.iter().map(|word| {
+            let mut object = as_json(word);
+            object["habit"] = true.into();
+            object
+        });
+        let list: Vec<_> = from_habit.chain(chosen.iter().map(|word| as_json(word))).collect();
         print(format_args!("{:#}\n", json!({ "version": 1, "words": list })))?;
-    } else if args.word.is_some() {
-        print(chosen.iter().map(|word| entry(word)).collect::<String>())?;
+    } else if let Some(typed) = &args.word {
+        let mut text = String::new();
+        for word in from_habit {
+            text.push_str(&format!("What other programs call {typed} is here:\n\n{}", entry(word)));
+        }
+        text.extend(chosen.iter().map(|word| entry(word)));
+        print(text)?;
     } else {
         print(overview())?;
     }
@@ -32,7 +44,7 @@ pub fn run(args: &Words) -> Result<ExitCode, Problem> {
 /// The entries meant by a word: those called so, else those whose form holds it.
 fn find(wanted: &str) -> Result<Vec<&'static Word>, Problem> {
     let parts = |text: &'static str| text.split(|c: char| c.is_whitespace() || "[]()|,".contains(c)).filter(|part| !part.is_empty());
-    let called: Vec<&Word> = words().filter(|word| word.name == wanted || word.name.split(' ').next() == Some(wanted)).collect();
+    let called = called(wanted);
     if !called.is_empty() {
         return Ok(called);
     }
@@ -43,6 +55,11 @@ fn find(wanted: &str) -> Result<Vec<&'static Word>, Problem> {
     let known = words().flat_map(|word| parts(word.form));
     let near = nearest(wanted, known).map_or(String::new(), |near| format!("The nearest is {near}. "));
     Err(Problem::said(format!("the language has no word {wanted}."), format!("{near}`notch words` lists them all.")))
+}
+
+/// The entries called so.
+fn called(wanted: &str) -> Vec<&'static Word> {
+    words().filter(|word| word.name == wanted || word.name.split(' ').next() == Some(wanted)).collect()
 }
 
 fn overview() -> String {
@@ -125,6 +142,13 @@ fn page() -> String {
     text.push_str("\n## What stands in the slots\n\n| slot | what |\n| --- | --- |\n");
     for slot in Slot::ALL {
         text.push_str(&format!("| {} | {} |\n", slot.name(), slot.meaning().replace('|', "\\|")));
+    }
+    text.push_str("\n## Words of other programs\n\nWhat is typed from habit, and the word for it here; messages and `notch words` answer with it.\n\n");
+    text.push_str("| typed | here |\n| --- | --- |\n");
+    for habit in HABITS {
+        let typed: Vec<String> = habit.typed.iter().map(|typed| code(typed)).collect();
+        let ours = habit.ours().map_or("", |word| word.form);
+        text.push_str(&format!("| {} | {} |\n", typed.join(", "), code(ours)));
     }
     text.push_str("\n## Check-digit schemes\n\n| scheme | its standard | its check digit is made of | printed between characters |\n| --- | --- | --- | --- |\n");
     for scheme in &SCHEMES {

@@ -124,6 +124,20 @@ pub fn say_hints(plan: &Plan, done: &Summary) {
     hints(plan, &done.tally, |line| done.places.line(line)).iter().for_each(|hint| say(format_args!("Hint: {hint}\n")));
 }
 
+/// A problem with a word that is no step: when the table has a column of that name, that is said, too.
+pub fn with_column(problem: Problem, table: &Path, reading: &Reading) -> Problem {
+    let Problem::Cut { what, text, place, mut error } = problem else { return problem };
+    if let Some(word) = error.perhaps_column.take() {
+        let opened = Table::open(&Source::from_argument(table), &reading.options());
+        let is_column = table != Path::new("-") && opened.is_ok_and(|table| table.columns().contains(&word));
+        let remedy = format!("The column of that name stands in braces: {{{word}}}.");
+        if is_column {
+            error.remedies.push(remedy);
+        }
+    }
+    Problem::Cut { what, text, place, error }
+}
+
 /// A file that stands where a cut is wanted.
 fn unfinished(text: &str, problem: Problem) -> Problem {
     match problem {

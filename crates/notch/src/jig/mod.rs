@@ -427,7 +427,7 @@ fn not_a_jig(name: &str, text: &str, error: &toml::de::Error) -> Problem {
             (format!("This is no jig: {message}"), vec![remedy.to_owned()])
         }
     };
-    let error = CutError { span: span.clone(), message: said, remedies, quotes_missing: false };
+    let error = CutError { span: span.clone(), message: said, remedies, quotes_missing: false, perhaps_column: None };
     let place = format!("{name}, line {}", line_of(text, span.start));
     Problem::Cut { what: "jig", text: text.to_owned(), place: Some(place), error: Box::new(error) }
 }
