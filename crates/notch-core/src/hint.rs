@@ -87,16 +87,15 @@ impl Plan {
                     _ => (",", "comma"),
                 };
                 let text = format!(
-                    "{} like {} ({}) {} read with a {is} that groups, but {} ({}) has a decimal {is}, and so have {} in all. \
-                     Where it is always decimal, add decimal \"{other}\" behind the word; where each number shows it by its own marks, \
-                     decimal either.",
+                    "{} like {} ({}) {} read with a {is} that groups, but in {} the {is} is the decimal mark ({}, {}). If it always is, \
+                     add decimal \"{other}\"; if each number shows it by its own marks, decimal either.",
                     counted(grouped.count, "number"),
                     grouped.text,
                     line(grouped.first_line),
                     if grouped.count == 1 { "was" } else { "were" },
+                    rows(shown.count),
                     shown.text,
                     line(shown.first_line),
-                    rows(shown.count),
                 );
                 let reason =
                     format!("{} read with a {is} that groups, which is the decimal mark elsewhere", counted(grouped.count, "number"));
@@ -114,8 +113,8 @@ impl Plan {
             Watch::Digits { next } => {
                 let several = seen(0)?;
                 format!(
-                    "`digits` joins all digits of a text, and {} (first in {}) have them in several places. \
-                     One run of them: block 1 of digits | {next} ….",
+                    "`digits` joins all digits of a text, which stand in several places in {} (first in {}). \
+                     For one run of them: block 1 of digits | {next} ….",
                     rows(several.count),
                     line(several.first_line)
                 )

@@ -485,6 +485,8 @@ impl<'c> Compiler<'c> {
             && let [Arg { value: ArgValue::Text(text), .. }] = mark.what.args.as_slice()
             && mark.what.word.name == "\"text\""
             && !mark.which_said
+            // One letter or digit is looked for as such.
+            && text.chars().count() > 1
             && text.starts_with(char::is_alphanumeric)
             && text.ends_with(char::is_alphanumeric)
         {
@@ -556,7 +558,7 @@ impl<'c> Compiler<'c> {
 
     /// The cut in a field of a template; it has no text of its own here.
     fn field(&mut self, cut: &Cut, start: Option<Resolved>, span: &Range<usize>) -> Result<Branches, CutError> {
-        let (outer_text, outer_start) = (std::mem::replace(&mut self.text, ""), std::mem::replace(&mut self.start, start));
+        let (outer_text, outer_start) = (std::mem::take(&mut self.text), std::mem::replace(&mut self.start, start));
         let branches = self.branches(cut).map_err(|error| CutError { span: span.clone(), ..error });
         (self.text, self.start) = (outer_text, outer_start);
         branches

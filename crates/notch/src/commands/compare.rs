@@ -10,7 +10,7 @@ use notch_table::{
 };
 
 use super::trace;
-use super::work::{files_differ, say_hints};
+use super::work::{files_differ, say_hint, say_hints};
 use crate::cli::Compare;
 use crate::jig::Jig;
 use crate::show::{Comparison, Differing, Problem, comparison, comparison_json, print, say, watch_for_interrupts};
@@ -69,7 +69,7 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
     if args.json {
         print(format_args!("{:#}\n", comparison_json(&seen, [&args.first, &args.second], &name, &done.places)))?;
     } else {
-        jig.cuts.iter().flat_map(|cut| &cut.assignment.hints).for_each(|hint| say(format_args!("Hint: {hint}\n")));
+        jig.cuts.iter().flat_map(|cut| &cut.assignment.hints).for_each(|hint| say_hint(hint));
         say_hints(&plan, &done);
         print(comparison(&seen, [&args.first, &args.second], &name, &done.places))?;
     }

@@ -12,18 +12,19 @@ use crate::show::style::{self, set};
 use crate::show::{Problem, fold, print};
 
 /// The demo files, carried inside the program.
-const FILES: [(&str, &str); 7] = [
+const FILES: [(&str, &str); 8] = [
     ("lots.toml", include_str!("../../../../demo/lots.toml")),
     ("lots.csv", include_str!("../../../../demo/lots.csv")),
     ("lots-may.csv", include_str!("../../../../demo/lots-may.csv")),
     ("keepers.csv", include_str!("../../../../demo/keepers.csv")),
     ("parcels.csv", include_str!("../../../../demo/parcels.csv")),
+    ("parcels.toml", include_str!("../../../../demo/parcels.toml")),
     ("ledger.txt", include_str!("../../../../demo/ledger.txt")),
     ("genera.csv", include_str!("../../../../demo/genera.csv")),
 ];
 
 /// The example: what is said, and the command it leads to.
-const STEPS: [(&str, &[&str]); 9] = [
+const STEPS: [(&str, &[&str]); 10] = [
     (
         "A lot code such as FH-2019-BRA-00417-7 is house, year, genus, serial number and check digit. Before cutting, see where the \
          notches of a cut fall: one row of each shape the column has, the commonest first.",
@@ -69,12 +70,17 @@ const STEPS: [(&str, &[&str]); 9] = [
             "parcels.csv",
             "-c",
             "note",
-            "ref = after word \"ref\" ignoring case | number next else after \"INV-\" ignoring case | number else \"none\"",
+            "ref = number after word \"ref\" ignoring case else number after \"INV-\" ignoring case else \"none\"",
             "--columns",
             "parcel,note,ref",
             "--preview",
             "5",
         ],
+    ),
+    (
+        "Charges as houses in three countries write them, and credits as their accounts do. Each number is read by its own marks; where \
+         that leaves doubt, the value is written and the row is a finding.",
+        &["carve", "parcels.csv", "-j", "parcels.toml", "--columns", "parcel,charge,amount,currency", "--preview", "6"],
     ),
     (
         "What was worth typing is worth keeping: lots.toml is a jig, a file of cuts with what is expected of the table. A lot that is not \

@@ -5,6 +5,7 @@ use std::process::ExitCode;
 use notch_core::{Assignment, ByteWidth, Plan, PlanOptions, Scratch, Tally, parse_assignment, parse_cut};
 use notch_table::{Sample, Source, Table, samples};
 
+use super::work::say_hint;
 use crate::cli::Trace;
 use crate::jig::{Jig, Place, ReadCut};
 use crate::show::{Problem, drawn, hints, print, ruler, say, trace_json};
@@ -26,7 +27,7 @@ pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
     let options = PlanOptions { byte_width, ..jig.plan_options(&columns) };
     let plan = Plan::compile(&jig.assignments(), &columns, &options).map_err(|error| jig.problem(error))?;
     for hint in cut.iter().flat_map(|cut| &cut.assignment.hints) {
-        say(format_args!("Hint: {hint}\n"));
+        say_hint(hint);
     }
     let start = columns.iter().position(|column| *column == start).unwrap_or(0);
     let mut scratch = Scratch::default();
@@ -60,7 +61,7 @@ pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
         print(format_args!("{:#}\n", serde_json::json!({ "version": 1, "samples": as_json })))?;
     } else {
         let place = |line| format!("{} {line}", if is_of_table { "line" } else { "text" });
-        hints(&plan, &tally, place).iter().for_each(|hint| say(format_args!("Hint: {hint}\n")));
+        hints(&plan, &tally, place).iter().for_each(|hint| say_hint(hint));
     }
     Ok(ExitCode::SUCCESS)
 }

@@ -96,7 +96,7 @@ impl Work {
     /// Says what is odd about the table and the cuts.
     pub fn notices(&self) {
         self.table.notices().iter().for_each(|notice| say(format_args!("{notice}\n")));
-        self.jig.cuts.iter().flat_map(|cut| &cut.assignment.hints).for_each(|hint| say(format_args!("Hint: {hint}\n")));
+        self.jig.cuts.iter().flat_map(|cut| &cut.assignment.hints).for_each(|hint| say_hint(hint));
     }
 }
 
@@ -121,7 +121,12 @@ impl Reading {
 
 /// Says what the rows have shown of the cuts.
 pub fn say_hints(plan: &Plan, done: &Summary) {
-    hints(plan, &done.tally, |line| done.places.line(line)).iter().for_each(|hint| say(format_args!("Hint: {hint}\n")));
+    hints(plan, &done.tally, |line| done.places.line(line)).iter().for_each(|hint| say_hint(hint));
+}
+
+/// Says what is worth saying of a cut that works all the same; in one line, so that a cut in it can be copied.
+pub fn say_hint(hint: &str) {
+    say(format_args!("Hint: {hint}\n"));
 }
 
 /// A problem with a word that is no step: when the table has a column of that name, that is said, too.

@@ -242,7 +242,7 @@ fn findings(summary: &Summary, plan: &Plan, lists_findings: bool) -> String {
         let verb = if n == 1 { "is" } else { "are" };
         text.push_str(&match kind {
             FindingKind::ZerosDropped => {
-                format!("Note: {} of {name} {verb} doubtful: {reason}, first in {first}.\n", counted(n, "number"))
+                format!("Note: {name}: {reason} in {}, first in {first}.\n", counted(n, "row"))
             }
             _ => format!("Note: {} of {name} {verb} blank, first in {first}.\n", counted(n, "cell")),
         });

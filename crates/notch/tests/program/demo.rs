@@ -10,7 +10,7 @@ fn the_demo_runs_again_and_spares_what_was_changed() {
     folder.show(&["demo"]);
     let again = std::mem::take(&mut folder.screen);
     let there = "The demo files are in fernhollow-demo already.";
-    assert_eq!(again.replace(there, "7 demo files were written to fernhollow-demo."), first);
+    assert_eq!(again.replace(there, "8 demo files were written to fernhollow-demo."), first);
 
     folder.write("fernhollow-demo/lots.csv", b"mine");
     folder.show(&["demo"]);

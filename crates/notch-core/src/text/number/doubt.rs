@@ -170,10 +170,11 @@ impl Numbers<'_> {
                 c if is_apostrophe(c) && digit_before.is_some() => return Some(Doubt::Apostrophe),
                 '0'..='9' => return Some(Doubt::Unseen),
                 c if is_other_figure(c) => return Some(Doubt::OtherFigure),
-                c if is_blank(c) && self.style.marks != Marks::Either => {
-                    if digit_before.is_some_and(|(_, last)| self.blank_divided(last + 1, c, start)) {
-                        return Some(Doubt::Blank);
-                    }
+                c if is_blank(c)
+                    && self.style.marks != Marks::Either
+                    && digit_before.is_some_and(|(_, last)| self.blank_divided(last + 1, c, start)) =>
+                {
+                    return Some(Doubt::Blank);
                 }
                 _ => {}
             }
