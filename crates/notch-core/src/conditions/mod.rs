@@ -69,7 +69,7 @@ pub(crate) enum Condition {
     Any(Vec<Condition>),
     All(Vec<Condition>),
     Not(Box<Condition>),
-    Test(Subject, Test, Option<Watched>),
+    Test(Subject, Test, Vec<Watched>),
     /// Whether no other row has the text of the plan's unique source of that place.
     Unique {
         place: usize,
@@ -125,8 +125,8 @@ impl Condition {
                 }
                 let text = run.text_of(value);
                 let answer = test.ask(text, run);
-                if let (Some(watched), Some(text)) = (watched, text) {
-                    watched.count(text, answer, test, run);
+                if let Some(text) = text {
+                    watched.iter().for_each(|watched| watched.count(text, answer, test, run));
                 }
                 answer
             }

@@ -470,22 +470,19 @@ impl<'c> Compiler<'c> {
         })
     }
 
-    /// What is counted of the answers of a test behind `if`, for a hint.
-    fn watched(&mut self, subject: &Subject, test: &WordNode) -> Option<Watched> {
-        let (source, column) = self.asking.clone()?;
-        let is =
-            |value: &ArgValue| test.args.first().is_some_and(|arg| std::mem::discriminant(&arg.value) == std::mem::discriminant(value));
-        let negated = is(&ArgValue::Given(true)) && matches!(test.args[0].value, ArgValue::Given(true));
+    /// What is counted of the answers of a test behind `if`, for hints.
+    fn watched(&mut self, subject: &Subject, test: &WordNode) -> Vec<Watched> {
+        let Some((source, column)) = self.asking.clone() else { return Vec::new() };
+        let mut watched = Vec::new();
         let mark = test.args.iter().find_map(|arg| match &arg.value {
             ArgValue::Mark(mark) => Some(mark),
             _ => None,
         });
-        // `has "ref"`, where a word was probably meant.
+        // `has "ref"`, where a word was probably meant. One letter or digit is looked for as such.
         if let ("has", Some(mark)) = (test.word.name, mark)
             && let [Arg { value: ArgValue::Text(text), .. }] = mark.what.args.as_slice()
             && mark.what.word.name == "\"text\""
             && !mark.which_said
-            // One letter or digit is looked for as such.
             && text.chars().count() > 1
             && text.starts_with(char::is_alphanumeric)
             && text.ends_with(char::is_alphanumeric)
@@ -493,16 +490,20 @@ impl<'c> Compiler<'c> {
             let word = What::Word(Box::new(What::text(text)));
             let spelled = format!("{}{}", mark.spelled, if mark.ignoring_case { " ignoring case" } else { "" });
             let event = self.watches.add(self.cuts_so_far, Watch::Word { text: spelled });
-            return Some(Watched::Word { word: if mark.ignoring_case { word.ignoring_case() } else { word }, event });
+            watched.push(Watched::Word { word: if mark.ignoring_case { word.ignoring_case() } else { word }, event });
         }
-        let asks_all = matches!(test.word.name, "is shape" | "is /regex/" | "has")
-            || (test.word.name == "starts with" && matches!(test.args.first().map(|arg| &arg.value), Some(ArgValue::Chosen(0))));
-        if !asks_all || negated || !matches!(subject, Subject::It) {
-            return None;
+        let first = test.args.first().map(|arg| &arg.value);
+        let is_about_piece = match test.word.name {
+            "is shape" | "is /regex/" | "has" => !matches!(first, Some(ArgValue::Given(true))),
+            "starts with" => matches!(first, Some(ArgValue::Chosen(0))),
+            _ => false,
+        };
+        if let (true, Subject::It, Some(source)) = (is_about_piece, subject, source) {
+            let test = self.quote(&test.span);
+            let event = self.watches.add(self.cuts_so_far, Watch::Piece { test, column });
+            watched.push(Watched::Piece { source, event });
         }
-        let test = self.quote(&test.span);
-        let event = self.watches.add(self.cuts_so_far, Watch::Piece { test, column });
-        Some(Watched::Piece { source: source?, event })
+        watched
     }
 
     /// What a test asks whether it is unique, where that can be asked.

@@ -4,6 +4,7 @@
 mod carve;
 mod check;
 mod demo;
+mod doubts;
 mod formats;
 mod guide;
 mod habits;
