@@ -3,7 +3,7 @@
 use super::place::{Change, Place, change};
 use crate::steps::NumberRule;
 use crate::text::Evidence;
-use crate::text::masks::{WIDE, digits_from, equal, first_digit, lowest, wide};
+use crate::text::masks::{WIDE, beyond_ascii, digits_from, equal, first_digit, letters, lowest, wide};
 
 /// A number whose mark groups, seen on the fast path: its row, by its place in the batch, and where it stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -91,25 +91,14 @@ fn scanned(rule: &NumberRule, text: &mut String, (from, to): (usize, usize), is_
 const LONGEST: usize = 48;
 
 /// The first number of a span, whose first digit is at `start`, where nothing beside it needs a second look; and how many commas group it.
-/// Whatever is not plainly harmless is left to the scanner.
+/// Whatever is not plainly harmless is left to the scanner, which costs some fifteen times as much.
 #[inline]
 fn plain(text: &[u8], from: usize, to: usize, start: usize) -> Option<((usize, usize), usize)> {
-    let byte = |at: usize| (at < to).then(|| text[at]);
-    let digits = |at: usize| digits_from(text, at, to);
-    // A minus at the head of the text may reach over a word; what is not ASCII may be unseen.
-    if !text[from].is_ascii_alphanumeric() {
+    if start > from && !is_harmless_before(text, from, start) {
         return None;
     }
-    if start > from {
-        match text[start - 1] {
-            b'#' | b'/' | b'_' => {}
-            b' ' if matches!(text[start - 2], b',' | b';') => {}
-            b' ' | b'A'..=b'Z' | b'a'..=b'z' if is_word_before(text, from, start) => {}
-            // A hyphen within a code, and no code of a currency before it.
-            b'-' if text[start - 2].is_ascii_alphanumeric() && !currency_may_end(text, from, start - 1) => {}
-            _ => return None,
-        }
-    }
+    let byte = |at: usize| (at < to).then(|| text[at]);
+    let digits = |at: usize| digits_from(text, at, to);
     let count = digits(start);
     if count > 1 && text[start] == b'0' {
         return None;
@@ -130,33 +119,70 @@ fn plain(text: &[u8], from: usize, to: usize, start: usize) -> Option<((usize, u
                 }
                 (end, pointed) = (end + 1 + digits(end + 1), true);
             }
-            (None, _) | (Some(b' ' | b',' | b'.' | b';' | b'/' | b'%'), None) | (Some(b' '), Some(b'(')) => break,
-            (Some(b',' | b'.' | b';'), Some(b' ')) | (Some(b'/' | b'%'), _) => break,
-            (Some(b'-'), Some(next)) if next.is_ascii_alphanumeric() => break,
-            (Some(b' '), Some(letter)) if letter.is_ascii_alphabetic() && !closes_behind_word(text, end + 1, to) => break,
-            (Some(b'e' | b'E'), _) => return None,
-            (Some(letter), _) if letter.is_ascii_alphabetic() && !closes_behind_word(text, end, to) => break,
-            _ => return None,
+            (None, _) => break,
+            (Some(first), second) => {
+                if !is_harmless_behind(text, end, to, first, second) {
+                    return None;
+                }
+                break;
+            }
         }
     }
     Some(((start, end), groups))
 }
 
-/// Whether a word of ASCII letters and points stands before a number, a blank between them or none, and no minus before the word.
+/// Whether what stands before a first digit at `start` is no sign and cannot be meant as one.
 #[inline]
-fn is_word_before(text: &[u8], from: usize, start: usize) -> bool {
-    let end = start - usize::from(text[start - 1] == b' ');
-    let length = text[from..end].iter().rev().take(7).take_while(|b| b.is_ascii_alphabetic() || **b == b'.').count();
-    let before = (end - length).checked_sub(1).filter(|at| *at >= from).map(|at| text[at]);
-    length > 0 && before.is_none_or(|b| b.is_ascii() && b != b'-')
+fn is_harmless_before(text: &[u8], from: usize, start: usize) -> bool {
+    let second = if start - from > 1 { text[start - 2] } else { b'x' };
+    match text[start - 1] {
+        // A hyphen within a code, and no code of a currency before it.
+        b'-' => start - from > 1 && second.is_ascii_alphanumeric() && !currency_may_end(text, from, start - 1),
+        b'.' | b',' | b'+' | b'$' | b'\'' => false,
+        b' ' if second == b' ' => false,
+        _ if start >= WIDE => {
+            let before = wide(text, start - WIDE);
+            let lanes = lowest(WIDE) & !lowest(WIDE - MINUS_REACHES.min(start - from));
+            (equal(&before, b'-') | beyond_ascii(&before)) & lanes == 0
+        }
+        _ => text[from.max(start.saturating_sub(MINUS_REACHES))..start].iter().all(|b| b.is_ascii() && *b != b'-'),
+    }
 }
 
-/// Whether a bracket closes behind the word that begins at `at`: a currency perhaps, in brackets with the number.
+/// A minus reaches over a currency sign with three letters on either side of it and a blank, or over a word of seven letters: from so many
+/// bytes before a number.
+const MINUS_REACHES: usize = 9;
+
+/// Whether what stands behind a number, up to `to`, belongs to it in no way; `first` and `second` are the next bytes.
 #[inline]
-fn closes_behind_word(text: &[u8], at: usize, to: usize) -> bool {
-    let length = text[at..to].iter().take(4).take_while(|b| b.is_ascii_alphabetic()).count();
-    text[at + length..to].first().is_some_and(|b| matches!(b, b')' | b']' | b'}' | b'>' | b' ') || !b.is_ascii()) && length <= 3
+fn is_harmless_behind(text: &[u8], end: usize, to: usize, first: u8, second: Option<u8>) -> bool {
+    let closes = |b: u8| matches!(b, b')' | b']' | b'}' | b'>') || !b.is_ascii();
+    let is_word = |b: u8| b.is_ascii_alphabetic();
+    match (first, second) {
+        (b'\'' | b'$' | b'e' | b'E', _) => false,
+        (b'-', Some(next)) => next.is_ascii_alphanumeric(),
+        (b'-', None) => false,
+        (b',' | b'.', Some(next)) => next.is_ascii(),
+        (b' ', Some(next)) if !is_word(next) => !(next.is_ascii_digit() || matches!(next, b' ' | b'$') || closes(next)),
+        (b' ', None) => true,
+        // A currency perhaps, in brackets with the number.
+        (first, _) if first == b' ' || is_word(first) => {
+            let word = end + usize::from(first == b' ');
+            let length = letters(&wide(text, word)).trailing_ones() as usize;
+            let behind = word + length;
+            match (behind < to).then(|| text[behind]) {
+                _ if length > LONGEST_CURRENCY => true,
+                Some(b' ') => behind + 1 >= to || !(text[behind + 1] == b' ' || closes(text[behind + 1])),
+                Some(next) => !closes(next),
+                None => true,
+            }
+        }
+        (first, _) => !closes(first),
+    }
 }
+
+/// So many letters has the longest word that names a currency.
+const LONGEST_CURRENCY: usize = 3;
 
 /// Whether the word that ends at `end` may name a currency: two or three letters and no more.
 #[inline]

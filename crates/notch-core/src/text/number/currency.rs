@@ -17,9 +17,30 @@ const CODES: [&[u8; 3]; 156] = [
 /// What stands for a currency without being a sign or a code.
 const ABBREVIATIONS: [&str; 10] = ["kr", "zł", "Kč", "Ft", "Rs", "Rp", "Fr", "лв", "руб", "грн"];
 
-/// Whether three letters are a code of a currency.
+/// Whether three letters are a code of a currency. A bit for each three letters: it is asked of every number behind a hyphen, and a search of
+/// the list costs ten times as much.
+#[inline]
 pub(crate) fn is_currency_code(code: [u8; 3]) -> bool {
-    CODES.binary_search(&&code).is_ok()
+    code_bit(code).is_some_and(|bit| BITS[bit / 64] >> (bit % 64) & 1 == 1)
+}
+
+const BITS: [u64; 26 * 26 * 26 / 64 + 1] = {
+    let mut bits = [0; 26 * 26 * 26 / 64 + 1];
+    let mut n = 0;
+    while n < CODES.len() {
+        if let Some(bit) = code_bit(*CODES[n]) {
+            bits[bit / 64] |= 1 << (bit % 64);
+        }
+        n += 1;
+    }
+    bits
+};
+
+const fn code_bit([a, b, c]: [u8; 3]) -> Option<usize> {
+    if !(a.is_ascii_uppercase() && b.is_ascii_uppercase() && c.is_ascii_uppercase()) {
+        return None;
+    }
+    Some(((a - b'A') as usize * 26 + (b - b'A') as usize) * 26 + (c - b'A') as usize)
 }
 
 /// Whether a whole word names a currency: a code of ISO 4217, or one of a few abbreviations.
