@@ -2,8 +2,8 @@
 
 use super::place::{Change, Place, change};
 use crate::steps::NumberRule;
-use crate::text::Evidence;
-use crate::text::masks::{WIDE, beyond_ascii, digits_from, equal, first_digit, letters, lowest, wide};
+use crate::text::{Evidence, is_harmless_before, is_harmless_behind};
+use crate::text::masks::{WIDE, digits_from, equal, first_digit, lowest, wide};
 
 /// A number whose mark groups, seen on the fast path: its row, by its place in the batch, and where it stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -28,11 +28,11 @@ pub(super) fn take(
     for (row, place) in places.iter_mut().enumerate().filter(|(_, place)| !place.is_none()) {
         let (from, to) = place.span();
         let bytes = text.as_bytes();
-        let Some(digit) = first_digit(bytes, from, to) else {
-            *place = if rule.is_placed() { Place::absent(reasons) } else { Place::NONE };
-            continue;
-        };
-        if is_plain && let Some(((start, end), groups)) = plain(bytes, from, to, digit) {
+        let digit = first_digit(bytes, from, to);
+        if is_plain
+            && let Some(digit) = digit
+            && let Some(((start, end), groups)) = plain(bytes, from, to, digit)
+        {
             *place = Place::at(start, end);
             if groups > 0 {
                 has_groups = true;
@@ -43,20 +43,41 @@ pub(super) fn take(
             continue;
         }
         let is_cell_start = cells.is_some_and(|cells| cells[row].span().0 == from);
-        *place = scanned(rule, text, (from, to), is_cell_start, |stands| grouped.push(Grouped { row, event, place: stands }));
+        *place = match digit {
+            None => absent(rule, text, (from, to), reasons),
+            Some(_) => {
+                scanned(rule, text, (from, to), is_cell_start, reasons, |stands| grouped.push(Grouped { row, event, place: stands }))
+            }
+        };
     }
     if has_groups {
         change(places, text, without_groups);
     }
 }
 
+/// A piece that has no such number, for one of the rule's reasons.
+fn absent(rule: &NumberRule, text: &str, (from, to): (usize, usize), reasons: usize) -> Place {
+    let reason = text.get(from..to).and_then(|piece| rule.absence(piece));
+    reason.map_or(Place::NONE, |reason| Place::absent(reasons + reason))
+}
+
 /// The number of a piece, by the scanner of texts; nowhere when there is none, when it leaves doubt or drops zeros, and when it depends on
 /// what stands before a piece that does not begin where its cell does.
-fn scanned(rule: &NumberRule, text: &mut String, (from, to): (usize, usize), is_cell_start: bool, mut groups: impl FnMut(Place)) -> Place {
+fn scanned(
+    rule: &NumberRule,
+    text: &mut String,
+    (from, to): (usize, usize),
+    is_cell_start: bool,
+    reasons: usize,
+    mut groups: impl FnMut(Place),
+) -> Place {
     let Some(piece) = text.get(from..to) else { return Place::NONE };
     let sought = rule.find(piece, None);
-    let Some(found) = sought.found.filter(|found| found.doubt.is_none() && !found.drops_zeros) else { return Place::NONE };
     if sought.depends_on_before && !is_cell_start {
+        return Place::NONE;
+    }
+    let Some(found) = sought.found else { return absent(rule, text, (from, to), reasons) };
+    if found.doubt.is_some() || found.drops_zeros {
         return Place::NONE;
     }
     let from = from + sought.from;
@@ -129,70 +150,6 @@ fn plain(text: &[u8], from: usize, to: usize, start: usize) -> Option<((usize, u
         }
     }
     Some(((start, end), groups))
-}
-
-/// Whether what stands before a first digit at `start` is no sign and cannot be meant as one.
-#[inline]
-fn is_harmless_before(text: &[u8], from: usize, start: usize) -> bool {
-    let second = if start - from > 1 { text[start - 2] } else { b'x' };
-    match text[start - 1] {
-        // A hyphen within a code, and no code of a currency before it.
-        b'-' => start - from > 1 && second.is_ascii_alphanumeric() && !currency_may_end(text, from, start - 1),
-        b'.' | b',' | b'+' | b'$' | b'\'' => false,
-        b' ' if second == b' ' => false,
-        _ if start >= WIDE => {
-            let before = wide(text, start - WIDE);
-            let lanes = lowest(WIDE) & !lowest(WIDE - MINUS_REACHES.min(start - from));
-            (equal(&before, b'-') | beyond_ascii(&before)) & lanes == 0
-        }
-        _ => text[from.max(start.saturating_sub(MINUS_REACHES))..start].iter().all(|b| b.is_ascii() && *b != b'-'),
-    }
-}
-
-/// A minus reaches over a currency sign with three letters on either side of it and a blank, or over a word of seven letters: from so many
-/// bytes before a number.
-const MINUS_REACHES: usize = 9;
-
-/// Whether what stands behind a number, up to `to`, belongs to it in no way; `first` and `second` are the next bytes.
-#[inline]
-fn is_harmless_behind(text: &[u8], end: usize, to: usize, first: u8, second: Option<u8>) -> bool {
-    let closes = |b: u8| matches!(b, b')' | b']' | b'}' | b'>') || !b.is_ascii();
-    let is_word = |b: u8| b.is_ascii_alphabetic();
-    match (first, second) {
-        (b'\'' | b'$' | b'e' | b'E', _) => false,
-        (b'-', Some(next)) => next.is_ascii_alphanumeric(),
-        (b'-', None) => false,
-        (b',' | b'.', Some(next)) => next.is_ascii(),
-        (b' ', Some(next)) if !is_word(next) => !(next.is_ascii_digit() || matches!(next, b' ' | b'$') || closes(next)),
-        (b' ', None) => true,
-        // A currency perhaps, in brackets with the number.
-        (first, _) if first == b' ' || is_word(first) => {
-            let word = end + usize::from(first == b' ');
-            let length = letters(&wide(text, word)).trailing_ones() as usize;
-            let behind = word + length;
-            match (behind < to).then(|| text[behind]) {
-                _ if length > LONGEST_CURRENCY => true,
-                Some(b' ') => behind + 1 >= to || !(text[behind + 1] == b' ' || closes(text[behind + 1])),
-                Some(next) => !closes(next),
-                None => true,
-            }
-        }
-        (first, _) => !closes(first),
-    }
-}
-
-/// So many letters has the longest word that names a currency.
-const LONGEST_CURRENCY: usize = 3;
-
-/// Whether the word that ends at `end` may name a currency: two or three letters and no more.
-#[inline]
-fn currency_may_end(text: &[u8], from: usize, end: usize) -> bool {
-    let letters = text[from..end].iter().rev().take(4).take_while(|b| b.is_ascii_alphabetic()).count();
-    match letters {
-        2 => text[end - 1].is_ascii_lowercase(),
-        3 => crate::text::is_currency_code([text[end - 3], text[end - 2], text[end - 1]]),
-        _ => false,
-    }
 }
 
 /// A number without the commas that group it.

@@ -183,6 +183,12 @@ pub(crate) fn style(args: &mut Args<'_>) -> Result<NumberStyle, CutError> {
 
 /// The reason of a text without numbers.
 const NO_NUMBER: &str = "no number";
+/// The reason of a text that does not begin with one.
+const NO_NEXT: &str = "no number next";
+
+fn none_after(mark: &Mark) -> String {
+    format!("no number after {}", mark.spelled)
+}
 
 /// Which number of a text is taken, and how numbers are written there.
 pub(crate) struct NumberRule {
@@ -212,11 +218,6 @@ impl NumberRule {
         self.style == NumberStyle::PLAIN && matches!(self.which, Which::Place(reach) if reach == Reach::one(1))
     }
 
-    /// Whether it takes the number of some place, so that a text without a digit has none for that reason.
-    pub(crate) fn is_placed(&self) -> bool {
-        matches!(self.which, Which::Place(_))
-    }
-
     /// Looks for the number in a text; `before` is the character before it in its cell.
     pub(crate) fn find(&self, text: &str, before: Option<char>) -> Sought {
         let nothing = |depends_on_before| Sought { found: None, from: 0, depends_on_before };
@@ -224,6 +225,7 @@ impl NumberRule {
         let found = match &self.which {
             Which::Place(reach) => match reach.first {
                 Some(n @ 1..) => all.nth(usize::try_from(n - 1).unwrap_or(usize::MAX)),
+                Some(-1) => all.by_ref().last(),
                 _ => {
                     let count = all.by_ref().count();
                     sections::places(*reach, count).and_then(|(place, _)| numbers(text, before, self.style).nth(place - 1))
@@ -246,6 +248,24 @@ impl NumberRule {
         Sought { found, from: 0, depends_on_before: all.depends_on_before() }
     }
 
+    /// The reasons for which a text certainly has no such number, as [`NumberRule::absence`] counts them.
+    fn reasons(&self) -> Vec<String> {
+        match &self.which {
+            Which::Place(_) => vec![NO_NUMBER.to_owned()],
+            Which::Next => vec![NO_NEXT.to_owned()],
+            Which::After(mark) => vec![mark.absent(), none_after(mark)],
+        }
+    }
+
+    /// Which of the reasons it is that a text has no such number, where it is one of them.
+    pub(crate) fn absence(&self, text: &str) -> Option<usize> {
+        match &self.which {
+            Which::Place(_) => first_digit(text.as_bytes(), 0, text.len()).is_none().then_some(0),
+            Which::Next => Some(0),
+            Which::After(mark) => Some(usize::from(mark.find(text).is_some())),
+        }
+    }
+
     /// Why there is no such number in a text.
     fn absent(&self, text: &str) -> (Nothing, String) {
         match &self.which {
@@ -254,9 +274,9 @@ impl NumberRule {
                 1 => (Nothing::Absent, "1 number".to_owned()),
                 n => (Nothing::Absent, format!("{n} numbers")),
             },
-            Which::Next => (Nothing::Absent, "no number next".to_owned()),
+            Which::Next => (Nothing::Absent, NO_NEXT.to_owned()),
             Which::After(mark) if mark.find(text).is_none() => (Nothing::Absent, mark.absent()),
-            Which::After(mark) => (Nothing::Absent, format!("no number after {}", mark.spelled)),
+            Which::After(mark) => (Nothing::Absent, none_after(mark)),
         }
     }
 }
@@ -265,7 +285,7 @@ impl NumberRule {
 fn one(rule: NumberRule, args: &mut Args<'_>) -> Step {
     let witness = args.watch(Watch::Marks(rule.style.marks));
     let rule = Arc::new(rule);
-    let plain = Plain::Number(Arc::clone(&rule), witness);
+    let (plain, reasons) = (Plain::Number(Arc::clone(&rule), witness), rule.reasons());
     let is_placed = matches!(rule.which, Which::Place(_));
     let step = Step::text(move |piece: Piece<'_>, run: &mut Run<'_>| -> Item<'_> {
         let text = piece.text();
@@ -282,7 +302,7 @@ fn one(rule: NumberRule, args: &mut Args<'_>) -> Step {
             }
         }
     });
-    step.plainly(Some(plain)).lacking(is_placed.then(|| NO_NUMBER.to_owned()))
+    step.plainly(Some(plain)).lacking(reasons)
 }
 
 /// A number in plain form, with what is to be said of the cell it ends up in. Events are counted from `witness` on: numbers whose mark

@@ -7,15 +7,16 @@
 //! The rule of this module: a reading that may be wrong carries a [`Doubt`]. The value is read all the same.
 //!
 //! - `scan` finds a number and takes what belongs to it: digits, marks, sign, brackets.
-//! - `doubt` looks at what stands around it.
+//! - `harmless` tells in a few bytes where nothing around it needs a look, and `doubt` looks where something may.
 //! - `currency` knows the signs and codes of currencies.
 
 mod currency;
 mod doubt;
+mod harmless;
 mod scan;
 
-pub(crate) use currency::is_currency_code;
 pub(crate) use doubt::Doubt;
+pub(crate) use harmless::{is_harmless_before, is_harmless_behind};
 pub(crate) use scan::Numbers;
 
 use super::Span;
@@ -186,6 +187,10 @@ fn is_blank(c: char) -> bool {
 
 /// A character without a width of its own, as direction marks: of Unicode's general category Cf.
 fn is_format(c: char) -> bool {
+    c >= '\u{ad}' && is_format_beyond_ascii(c)
+}
+
+fn is_format_beyond_ascii(c: char) -> bool {
     matches!(c,
         '\u{ad}' | '\u{600}'..='\u{605}' | '\u{61c}' | '\u{6dd}' | '\u{70f}' | '\u{890}' | '\u{891}' | '\u{8e2}' | '\u{180e}'
         | '\u{200b}'..='\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2060}'..='\u{2064}' | '\u{2066}'..='\u{206f}' | '\u{feff}'

@@ -5,6 +5,7 @@ use std::ops::Range;
 
 use super::currency::is_currency_sign;
 use super::doubt::{Brackets, Doubt};
+use super::harmless::{is_harmless_before, is_harmless_behind};
 use super::{Evidence, Marks, Number, NumberStyle, OPENING, is_blank, is_format, is_minus};
 use crate::text::Span;
 
@@ -73,12 +74,20 @@ impl<'t> Numbers<'t> {
     }
 
     /// The character of the text before byte `at`, and where.
+    #[inline]
     pub(super) fn prev_char(&self, at: usize) -> Option<(char, usize)> {
+        if let Some(byte) = self.text.as_bytes()[..at].last().filter(|byte| byte.is_ascii()) {
+            return Some((char::from(*byte), at - 1));
+        }
         self.text[..at].char_indices().rev().find(|(_, c)| !is_format(*c)).map(|(at, c)| (c, at))
     }
 
     /// The character of the text at byte `at`, and where.
+    #[inline]
     pub(super) fn next_char(&self, at: usize) -> Option<(char, usize)> {
+        if let Some(byte) = self.text.as_bytes()[at..].first().filter(|byte| byte.is_ascii()) {
+            return Some((char::from(*byte), at));
+        }
         self.text[at..].char_indices().find(|(_, c)| !is_format(*c)).map(|(n, c)| (c, at + n))
     }
 
@@ -275,6 +284,20 @@ impl<'t> Numbers<'t> {
             }
         };
         let end = fraction.end.max(whole.end);
+        if own_doubt.is_none() && self.is_harmless_around(whole.start, end) {
+            let digits = &self.text[whole.clone()];
+            let other = if self.style.marks == Marks::Comma { '.' } else { ',' };
+            let is_grouped = self.style.marks != Marks::Either && fraction.is_empty() && digits.matches(other).count() == 1;
+            return Number {
+                drops_zeros: digits.len() > 1 && digits.starts_with('0'),
+                evidence: is_grouped.then_some(Evidence::Grouped),
+                span: whole.start..end,
+                negative: false,
+                whole,
+                fraction,
+                doubt: None,
+            };
+        }
         let mut read =
             Read { whole, fraction, end, is_signed: false, has_minus_behind: false, brackets: None, is_in_account_brackets: false };
         let (mut negative, mut start) = self.sign(read.digits_start());
@@ -311,6 +334,14 @@ impl<'t> Numbers<'t> {
             fraction: read.fraction,
             doubt,
         }
+    }
+
+    /// Whether nothing around a number, from one byte up to another, can belong to it.
+    #[inline]
+    fn is_harmless_around(&self, start: usize, end: usize) -> bool {
+        let bytes = self.text.as_bytes();
+        (start == 0 || is_harmless_before(bytes, 0, start))
+            && (end == bytes.len() || is_harmless_behind(bytes, end, bytes.len(), bytes[end], bytes.get(end + 1).copied()))
     }
 
     /// What a number says of the decimal mark that its column has.
