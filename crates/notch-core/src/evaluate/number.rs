@@ -23,37 +23,45 @@ pub(super) fn take(
     cells: Option<&[Place]>,
     grouped: &mut Vec<Grouped>,
 ) {
-    let is_plain = rule.is_plain();
-    let mut has_groups = false;
-    for (row, place) in places.iter_mut().enumerate().filter(|(_, place)| !place.is_none()) {
-        let (from, to) = place.span();
+    let mut rest = Vec::new();
+    if rule.is_plain() {
+        let mut with_groups = Vec::new();
         let bytes = text.as_bytes();
-        let digit = first_digit(bytes, from, to);
-        if is_plain
-            && let Some(digit) = digit
-            && let Some(((start, end), groups)) = plain(bytes, from, to, digit)
-        {
-            *place = Place::at(start, end);
-            if groups > 0 {
-                has_groups = true;
-                if groups == 1 && end - start <= 7 && !bytes[start..end].contains(&b'.') {
-                    grouped.push(Grouped { row, event, place: *place });
+        for (row, place) in places.iter_mut().enumerate().filter(|(_, place)| !place.is_none()) {
+            let (from, to) = place.span();
+            match first_digit(bytes, from, to).map(|digit| plain(bytes, from, to, digit)) {
+                None => *place = Place::absent(reasons),
+                Some(None) => rest.push(row),
+                Some(Some(((start, end), groups))) => {
+                    *place = Place::at(start, end);
+                    if groups > 0 {
+                        with_groups.push(row);
+                        if groups == 1 && end - start <= LONGEST_GROUP && !bytes[start..end].contains(&b'.') {
+                            grouped.push(Grouped { row, event, place: *place });
+                        }
+                    }
                 }
             }
-            continue;
         }
+        for row in with_groups {
+            change(&mut places[row..=row], text, without_groups);
+        }
+    } else {
+        rest.extend((0..places.len()).filter(|row| !places[*row].is_none()));
+    }
+    for row in rest {
+        let (from, to) = places[row].span();
         let is_cell_start = cells.is_some_and(|cells| cells[row].span().0 == from);
-        *place = match digit {
+        let groups = |stands| grouped.push(Grouped { row, event, place: stands });
+        places[row] = match first_digit(text.as_bytes(), from, to) {
             None => absent(rule, text, (from, to), reasons),
-            Some(_) => {
-                scanned(rule, text, (from, to), is_cell_start, reasons, |stands| grouped.push(Grouped { row, event, place: stands }))
-            }
+            Some(_) => scanned(rule, text, (from, to), is_cell_start, reasons, groups),
         };
     }
-    if has_groups {
-        change(places, text, without_groups);
-    }
 }
+
+/// Three digits, a mark, three digits: a number of one group has no more, in bytes.
+const LONGEST_GROUP: usize = 7;
 
 /// A piece that has no such number, for one of the rule's reasons.
 fn absent(rule: &NumberRule, text: &str, (from, to): (usize, usize), reasons: usize) -> Place {
@@ -113,7 +121,7 @@ const LONGEST: usize = 48;
 
 /// The first number of a span, whose first digit is at `start`, where nothing beside it needs a second look; and how many commas group it.
 /// Whatever is not plainly harmless is left to the scanner, which costs some fifteen times as much.
-#[inline]
+#[inline(always)]
 fn plain(text: &[u8], from: usize, to: usize, start: usize) -> Option<((usize, usize), usize)> {
     if start > from && !is_harmless_before(text, from, start) {
         return None;
@@ -140,16 +148,10 @@ fn plain(text: &[u8], from: usize, to: usize, start: usize) -> Option<((usize, u
                 }
                 (end, pointed) = (end + 1 + digits(end + 1), true);
             }
-            (None, _) => break,
-            (Some(first), second) => {
-                if !is_harmless_behind(text, end, to, first, second) {
-                    return None;
-                }
-                break;
-            }
+            _ => break,
         }
     }
-    Some(((start, end), groups))
+    is_harmless_behind(text, end, to).then_some(((start, end), groups))
 }
 
 /// A number without the commas that group it.

@@ -221,7 +221,7 @@ impl Numbers<'_> {
         }
         // `-kr 5`, `-Rs. 5`
         let blank = self.text[..unit].chars().next_back().filter(|c| is_blank(*c)).map_or(unit, |c| unit - c.len_utf8());
-        let word = self.text[..blank].char_indices().rev().take(7).take_while(|(_, c)| c.is_alphabetic() || *c == '.').last()?.0;
+        let word = self.text[..blank].char_indices().rev().take(6).take_while(|(_, c)| c.is_alphabetic() || *c == '.').last()?.0;
         let (minus, at) = self.prev_char(word)?;
         let has_letter = self.text[word..blank].chars().any(char::is_alphabetic);
         (has_letter && is_minus(minus) && self.is_opened_before(at)).then_some(Doubt::MinusAndWord)

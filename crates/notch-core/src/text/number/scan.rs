@@ -109,13 +109,13 @@ impl<'t> Numbers<'t> {
         self.text[..end].trim_end_matches(|c: char| is_blank(c) || is_format(c)).len()
     }
 
-    /// Where a currency sign begins that ends at byte `end`, with up to three letters on either side of it and perhaps a blank behind it:
+    /// Where a currency sign begins that ends at byte `end`, with up to three letters before it, two behind it and perhaps a blank behind those:
     /// `R$ `, `€`.
     pub(super) fn currency_before(&self, end: usize) -> Option<usize> {
         let step = |at: usize, wanted: fn(char) -> bool| self.prev_char(at).filter(|(c, _)| wanted(*c)).map(|(_, at)| at);
-        let letters = |at: usize| {
+        let letters = |at: usize, most: usize| {
             let mut from = at;
-            for _ in 0..3 {
+            for _ in 0..most {
                 match step(from, char::is_alphabetic) {
                     Some(letter) => from = letter,
                     None => return from,
@@ -124,8 +124,8 @@ impl<'t> Numbers<'t> {
             // A longer word is none of the sign's.
             if step(from, char::is_alphabetic).is_some() { at } else { from }
         };
-        let sign = letters(step(end, is_blank).unwrap_or(end));
-        step(sign, is_currency_sign).map(letters)
+        let sign = letters(step(end, is_blank).unwrap_or(end), 2);
+        step(sign, is_currency_sign).map(|at| letters(at, 3))
     }
 
     /// The byte behind a currency sign that begins at byte `from`, perhaps with a blank before it.
@@ -340,8 +340,7 @@ impl<'t> Numbers<'t> {
     #[inline]
     fn is_harmless_around(&self, start: usize, end: usize) -> bool {
         let bytes = self.text.as_bytes();
-        (start == 0 || is_harmless_before(bytes, 0, start))
-            && (end == bytes.len() || is_harmless_behind(bytes, end, bytes.len(), bytes[end], bytes.get(end + 1).copied()))
+        (start == 0 || is_harmless_before(bytes, 0, start)) && is_harmless_behind(bytes, end, bytes.len())
     }
 
     /// What a number says of the decimal mark that its column has.
