@@ -2,8 +2,8 @@
 
 use super::place::{Change, Place, change};
 use crate::steps::NumberRule;
-use crate::text::{Evidence, is_harmless_before, is_harmless_behind};
 use crate::text::masks::{WIDE, digits_from, equal, first_digit, lowest, wide};
+use crate::text::{Evidence, is_harmless_before, is_harmless_behind};
 
 /// A number whose mark groups, seen on the fast path: its row, by its place in the batch, and where it stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -27,19 +27,27 @@ pub(super) fn take(
     if rule.is_plain() {
         let mut with_groups = Vec::new();
         let bytes = text.as_bytes();
-        for (row, place) in places.iter_mut().enumerate().filter(|(_, place)| !place.is_none()) {
+        for (row, place) in places.iter_mut().enumerate() {
+            if place.is_none() {
+                continue;
+            }
             let (from, to) = place.span();
-            match first_digit(bytes, from, to).map(|digit| plain(bytes, from, to, digit)) {
-                None => *place = Place::absent(reasons),
-                Some(None) => rest.push(row),
-                Some(Some(((start, end), groups))) => {
-                    *place = Place::at(start, end);
-                    if groups > 0 {
-                        with_groups.push(row);
-                        if groups == 1 && end - start <= LONGEST_GROUP && !bytes[start..end].contains(&b'.') {
-                            grouped.push(Grouped { row, event, place: *place });
-                        }
-                    }
+            let Some(digit) = first_digit(bytes, from, to) else {
+                *place = Place::absent(reasons);
+                continue;
+            };
+            let mut groups = 0;
+            let taken = plain(bytes, from, to, digit, &mut groups);
+            if taken.is_none() {
+                rest.push(row);
+                continue;
+            }
+            *place = taken;
+            if groups > 0 {
+                with_groups.push(row);
+                let (start, end) = taken.span();
+                if groups == 1 && end - start <= LONGEST_GROUP && !bytes[start..end].contains(&b'.') {
+                    grouped.push(Grouped { row, event, place: taken });
                 }
             }
         }
@@ -122,36 +130,35 @@ const LONGEST: usize = 48;
 /// The first number of a span, whose first digit is at `start`, where nothing beside it needs a second look; and how many commas group it.
 /// Whatever is not plainly harmless is left to the scanner, which costs some fifteen times as much.
 #[inline(always)]
-fn plain(text: &[u8], from: usize, to: usize, start: usize) -> Option<((usize, usize), usize)> {
+fn plain(text: &[u8], from: usize, to: usize, start: usize, groups: &mut usize) -> Place {
     if start > from && !is_harmless_before(text, from, start) {
-        return None;
+        return Place::NONE;
     }
-    let byte = |at: usize| (at < to).then(|| text[at]);
     let digits = |at: usize| digits_from(text, at, to);
+    let is_digit = |at: usize| at < to && text[at].is_ascii_digit();
     let count = digits(start);
     if count > 1 && text[start] == b'0' {
-        return None;
+        return Place::NONE;
     }
-    let (mut end, mut groups, mut pointed) = (start + count, 0, false);
-    loop {
-        match (byte(end), byte(end + 1)) {
-            (Some(b','), Some(b'0'..=b'9')) => {
-                let fits = count <= 3 && text[start] != b'0' && digits(end + 1) == 3 && !pointed;
-                if !fits {
-                    return None;
-                }
-                (end, groups) = (end + 4, groups + 1);
+    let mut end = start + count;
+    if end < to && text[end] == b',' && is_digit(end + 1) {
+        if count > 3 || text[start] == b'0' {
+            return Place::NONE;
+        }
+        while end < to && text[end] == b',' && is_digit(end + 1) {
+            if digits(end + 1) != 3 {
+                return Place::NONE;
             }
-            (Some(b'.'), Some(b'0'..=b'9')) => {
-                if pointed {
-                    return None;
-                }
-                (end, pointed) = (end + 1 + digits(end + 1), true);
-            }
-            _ => break,
+            (end, *groups) = (end + 4, *groups + 1);
         }
     }
-    is_harmless_behind(text, end, to).then_some(((start, end), groups))
+    if end < to && text[end] == b'.' && is_digit(end + 1) {
+        end += 1 + digits(end + 1);
+        if end < to && matches!(text[end], b'.' | b',') && is_digit(end + 1) {
+            return Place::NONE;
+        }
+    }
+    if is_harmless_behind(text, end, to) { Place::at(start, end) } else { Place::NONE }
 }
 
 /// A number without the commas that group it.

@@ -422,7 +422,7 @@ mod tests {
         /// The slow, obvious twin is the long way: where the short way gives a piece, the long way gives the same and finds nothing.
         #[test]
         fn the_short_way_ends_where_the_long_one_does(
-            text in "([abA019E]|-| |,|\\.|\\(|\\)|'|\\+|:|é|e\u{301}|\r\n|\u{a0}|00|1,250|250|1.250,50|€|\\$|R\\$|EUR|kr|–|−|½|\u{200d}|\u{200f}|[a-]{60}){0,9}",
+            text in "([abA019E]|-| |,|\\.|\\(|\\)|'|\\+|:|é|e\u{301}|\r\n|\u{a0}|00|1,250|250|1.250,50|€|\\$|R\\$|EUR|TL|kr\\.|kr|–|−|½|\u{200d}|\u{200f}|[a-]{60}){0,9}",
             steps in prop::collection::vec(prop::sample::select(&STEPS[..]), 1..4),
             then in prop::option::of(prop::sample::select(&STEPS[..])),
         ) {

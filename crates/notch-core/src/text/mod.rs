@@ -16,7 +16,9 @@ pub(crate) use decimal::Decimal;
 pub(crate) use find::{Mark, Separator, What, blocks, is_letters, words};
 pub(crate) use fold::{folded, same_ignoring_case};
 pub(crate) use kind::{Kind, is_letter, is_word};
-pub(crate) use number::{CLOSING, Evidence, Marks, Number, NumberStyle, OPENING, is_harmless_before, is_harmless_behind, numbers, stands_next};
+pub(crate) use number::{
+    CLOSING, Evidence, Marks, Number, NumberStyle, OPENING, is_harmless_before, is_harmless_behind, numbers, stands_next,
+};
 
 /// A piece of a text, by its first byte and the byte behind its last.
 pub(crate) type Span = std::ops::Range<usize>;

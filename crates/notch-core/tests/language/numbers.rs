@@ -70,6 +70,14 @@ fn a_point_is_the_decimal_mark() {
             ("ABC-12", "12", ""),
             ("XCHF-12", "12", ""),
             ("kr.-5", "5", NO_SIGN),
+            ("CHF–5", "5", CURRENCY),
+            ("TL-5", "5", ""),
+            ("5-kr", "5", MINUS),
+            ("5-kg", "5", ""),
+            ("5 EUR-", "5", MINUS),
+            ("(Rs. 5)", "5", BRACKETS),
+            ("(no. 5)", "5", ""),
+            ("1 234 567", "1", BLANK),
             ("- 5", "5", MINUS_BLANK),
             ("  - 5", "5", MINUS_BLANK),
             ("(- 5)", "5", MINUS_BLANK),
@@ -80,6 +88,10 @@ fn a_point_is_the_decimal_mark() {
             ("-kr 5", "5", MINUS_WORD),
             ("-Rs. 5", "5", MINUS_WORD),
             ("-EUR 5", "5", MINUS_WORD),
+            ("–Rs. 5", "5", MINUS_WORD),
+            ("- USD 5", "5", MINUS_WORD),
+            ("- box 5", "5", ""),
+            ("– 5", "5", MINUS_BLANK),
             ("a -kr 5", "5", ""),
             ("-R$ 1,428.21", "-1428.21", ""),
             ("-€ 5", "-5", ""),
@@ -319,4 +331,65 @@ fn words_that_tidy() {
         ("2031-01-05 23:59", "date \"YYYY-MM-DD HH:mm\" to \"Do MMMM YYYY, h:mm a\"", "5th January 2031, 11:59 pm"),
         ("2031-01-05 23:59", "date \"YYYY-MM-DD HH:mm\" to \"YYYY-MM-DD\"", "2031-01-05"),
     ]);
+}
+
+/// How amounts are written in a country: what groups, the decimal mark, a currency before and behind, and the words that read them.
+const COUNTRIES: [(&str, &str, &str, &str, &str); 16] = [
+    (",", ".", "$", "", "number accounting"),
+    (",", ".", "USD ", "", "number"),
+    (",", ".", "£", "", "number decimal either accounting"),
+    (".", ",", "", " €", "number decimal \",\""),
+    (".", ",", "", " EUR", "number decimal \",\" accounting"),
+    ("\u{202f}", ",", "", "\u{a0}€", "number decimal \",\""),
+    (" ", ",", "", " €", "number decimal either"),
+    ("'", ".", "CHF ", "", "number decimal either accounting"),
+    ("’", ".", "Fr. ", "", "number decimal either"),
+    (".", ",", "R$ ", "", "number decimal either accounting"),
+    (",", ".", "Rs. ", "", "number"),
+    (",", ".", "د.إ.\u{200f} ", "", "number accounting"),
+    ("\u{a0}", ",", "", " zł", "number decimal \",\""),
+    (".", ",", "kr. ", "", "number decimal \",\" accounting"),
+    ("\u{a0}", ",", "", "kr", "number decimal \",\""),
+    (",", ".", "￥", "", "number accounting"),
+];
+
+proptest::proptest! {
+    #![proptest_config(proptest::prelude::ProptestConfig::with_cases(4000))]
+
+    /// Whichever way an amount below zero is written: what is read is right, or it is a finding.
+    #[test]
+    fn no_amount_is_wrong_in_silence(
+        country in 0usize..COUNTRIES.len(), whole in 0u64..90_000_000, cents in proptest::option::of(0u8..100), sign in 0usize..12,
+        minus in proptest::sample::select(vec!["-", "−", "–"]),
+    ) {
+        let (group, mark, before, behind, words) = COUNTRIES[country];
+        let digits = whole.to_string();
+        let threes: Vec<&str> = digits.as_bytes().rchunks(3).rev().map(|three| std::str::from_utf8(three).unwrap()).collect();
+        let decimals = cents.map_or(String::new(), |cents| format!("{mark}{cents:02}"));
+        let number = format!("{}{decimals}", threes.join(group));
+        let amount = format!("{before}{number}{behind}");
+        let text = match sign {
+            0..=2 => amount,
+            3 => format!("{minus}{amount}"),
+            4 => format!("{before}{minus}{number}{behind}"),
+            5 => format!("{before}{number}{}{behind}", minus.replace('–', "-")),
+            6 => format!("({amount})"),
+            7 => format!("{before}({number}){behind}"),
+            8 => format!("{minus} {amount}"),
+            9 => format!("\u{200e}{minus}{amount}"),
+            10 => format!("{before}\u{200f}{minus}\u{200f}{number}{behind}"),
+            _ => format!("( {amount} )"),
+        };
+        let is_negative = sign > 2 && (whole > 0 || cents.is_some_and(|cents| cents > 0));
+        let right = format!("{}{whole}{}", if is_negative { "-" } else { "" }, decimals.replace(',', "."));
+        let assignment = notch_core::parse_assignment(&format!("x = {{c}} | {words}")).unwrap();
+        let plan = notch_core::Plan::compile(&[assignment], &["c".to_owned()], &Default::default()).unwrap();
+        let mut scratch = notch_core::Scratch::default();
+        let result = plan.evaluate([text.as_str()], &mut scratch);
+        let given = result.cells[0].text;
+        let is_zero = given.trim_start_matches('-') == right && !is_negative;
+        proptest::prop_assert!(given == right || is_zero || result.has_finding(), "{words} of {text:?}: {given}");
+        let is_plain = sign <= 2 && cents.is_some();
+        proptest::prop_assert!(!is_plain || (given == right && !result.has_finding()), "{words} of {text:?}: {given}");
+    }
 }

@@ -15,7 +15,10 @@ const CODES: [&[u8; 3]; 156] = [
 ];
 
 /// What stands for a currency without being a sign or a code.
-const ABBREVIATIONS: [&str; 10] = ["kr", "zł", "Kč", "Ft", "Rs", "Rp", "Fr", "лв", "руб", "грн"];
+const ABBREVIATIONS: [&str; 31] = [
+    "kr", "zł", "Kč", "Ft", "Rs", "Rp", "Fr", "TL", "RM", "Bs", "lei", "Lei", "din", "лв", "руб", "грн", "ден", "дин", "د.إ", "ر.س", "د.ك",
+    "د.ب", "ر.ع", "ر.ق", "د.أ", "ج.م", "د.ج", "د.م", "元", "円", "원",
+];
 
 /// Whether three letters are a code of a currency. A bit for each three letters: it is asked of every number behind a hyphen, and a search of
 /// the list costs ten times as much.
@@ -43,8 +46,9 @@ const fn code_bit([a, b, c]: [u8; 3]) -> Option<usize> {
     Some(((a - b'A') as usize * 26 + (b - b'A') as usize) * 26 + (c - b'A') as usize)
 }
 
-/// Whether a whole word names a currency: a code of ISO 4217, or one of a few abbreviations.
+/// Whether a whole word names a currency: a code of ISO 4217, or one of a few abbreviations, with a point behind it or not.
 pub(super) fn is_currency_word(word: &str) -> bool {
+    let word = word.strip_suffix('.').unwrap_or(word);
     match <&[u8; 3]>::try_from(word.as_bytes()) {
         Ok(code) if is_currency_code(*code) => true,
         _ => ABBREVIATIONS.contains(&word),
@@ -63,9 +67,18 @@ mod tests {
     #[test]
     fn codes_are_sorted_and_words_are_whole() {
         assert!(CODES.is_sorted());
-        for (word, is) in
-            [("EUR", true), ("XCD", true), ("eur", false), ("AB", false), ("EURO", false), ("kr", true), ("zł", true), ("XXX", false)]
-        {
+        for (word, is) in [
+            ("EUR", true),
+            ("XCD", true),
+            ("eur", false),
+            ("AB", false),
+            ("EURO", false),
+            ("kr", true),
+            ("kr.", true),
+            ("د.إ.", true),
+            ("zł", true),
+            ("XXX", false),
+        ] {
             assert_eq!(is_currency_word(word), is, "{word}");
         }
     }

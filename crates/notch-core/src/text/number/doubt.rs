@@ -118,15 +118,23 @@ impl Numbers<'_> {
                 };
                 return is_exponent.then_some(Doubt::Exponent);
             }
-            c if is_minus(c) => return (ends_there && !read.has_minus_behind).then_some(Doubt::MinusBehind),
+            c if is_minus(c) => {
+                // `5-kr`
+                let (unit, _) = self.unit_behind(at + c.len_utf8());
+                let before_unit = unit > at + c.len_utf8() && !self.next_char(unit).is_some_and(|(c, _)| c.is_alphanumeric());
+                return ((ends_there || before_unit) && !read.has_minus_behind).then_some(Doubt::MinusBehind);
+            }
             c if is_blank(c) && self.blank_divides(read, c, at) => return Some(Doubt::Blank),
             _ => {}
         }
         if self.style.accounting && self.ends_in_minus(read.end) {
             return Some(Doubt::MinusBehind);
         }
-        // `5 €-`: a minus behind the currency sign.
-        let unit = self.currency_behind(read.end)?;
+        // `5 €-`, `5 EUR-`: a minus behind the currency.
+        let (unit, _) = self.unit_behind(read.end);
+        if unit == read.end {
+            return None;
+        }
         let (minus, at) = self.next_char(unit).filter(|(c, _)| is_minus(*c))?;
         let beyond = self.next_char(at + minus.len_utf8());
         (!beyond.is_some_and(|(c, _)| c.is_alphanumeric())).then_some(Doubt::MinusBehind)
@@ -149,7 +157,7 @@ impl Numbers<'_> {
             return true;
         }
         let is_group = read.fraction.is_empty() && (1..=3).contains(&read.whole.len()) && self.text[read.whole.clone()] != *"0";
-        is_group && (self.style.marks == Marks::Either || self.is_decimal_behind(from))
+        is_group && (self.style.marks == Marks::Either || self.goes_on_in_threes(from))
     }
 
     /// Whether three digits begin here, perhaps more threes behind plain blanks, and then a decimal mark with a digit.
@@ -189,14 +197,22 @@ impl Numbers<'_> {
         }
         let first = end - self.text[..end].bytes().rev().take_while(u8::is_ascii_digit).count();
         let is_group = end - first <= 3 && self.text[first..end] != *"0" && !self.text[..first].ends_with(['.', ',']);
-        blank != ' ' || (is_group && self.is_decimal_behind(start))
+        let group_before =
+            end - first == 3 && self.text[..first].strip_suffix(' ').is_some_and(|text| text.ends_with(|c: char| c.is_ascii_digit()));
+        blank != ' ' || (is_group && (group_before || self.goes_on_in_threes(start)))
+    }
+
+    /// Whether three digits begin here, and a decimal mark or three more stand behind them.
+    fn goes_on_in_threes(&self, from: usize) -> bool {
+        let more = self.text[from + 3..].starts_with(' ') && self.digits(from + 4) == from + 7;
+        more || self.is_decimal_behind(from)
     }
 
     /// A minus before a number without a sign, whose first digit is at `start`: it may have been meant as one.
     fn minus_without_effect(&self, start: usize) -> Option<Doubt> {
         let unit = self.currency_before(start).unwrap_or(start);
         let (before, at) = self.prev_char(unit)?;
-        if is_minus(before) {
+        if is_minus(before) || is_dash(before) {
             let letter_and_point = || {
                 let (_, point) = self.prev_char(at)?;
                 self.prev_char(point).filter(|(c, _)| c.is_alphabetic())
@@ -205,32 +221,47 @@ impl Numbers<'_> {
                 Some(',' | ';' | '|') => Some(Doubt::NoSign),
                 // `kr.-5`
                 Some('.') if letter_and_point().is_some() => Some(Doubt::NoSign),
-                _ => self.is_currency_word_before(at).then_some(Doubt::CurrencyMinus),
+                // `CHF-850`; two capitals are a code of something else.
+                _ if self.is_currency_word_before(at) && !self.two_capitals_before(at) => Some(Doubt::CurrencyMinus),
+                context => (is_dash(before) && Self::sign_may_follow(context)).then_some(Doubt::Dash),
             };
         }
-        if is_dash(before) {
-            return Self::sign_may_follow(self.context(at)).then_some(Doubt::Dash);
-        }
         // `- 5`, `CHF - 5`
+        let is_sign = |found: Option<(char, usize)>| found.filter(|(c, _)| is_minus(*c) || is_dash(*c)).map(|(_, at)| at);
         let gap = self.without_blanks(unit);
-        if let Some((minus, at)) = self.prev_char(gap).filter(|(c, _)| gap < unit && (is_minus(*c) || is_dash(*c))) {
+        if let Some(at) = is_sign(self.prev_char(gap)).filter(|_| gap < unit) {
             if self.is_currency_word_before(self.without_blanks(at)) {
                 return Some(Doubt::CurrencyMinus);
             }
-            return (is_minus(minus) && self.is_opened_before(at)).then_some(Doubt::MinusAndBlank);
+            return self.is_opened_before(at).then_some(Doubt::MinusAndBlank);
         }
-        // `-kr 5`, `-Rs. 5`
-        let blank = self.text[..unit].chars().next_back().filter(|c| is_blank(*c)).map_or(unit, |c| unit - c.len_utf8());
-        let word = self.text[..blank].char_indices().rev().take(6).take_while(|(_, c)| c.is_alphabetic() || *c == '.').last()?.0;
-        let (minus, at) = self.prev_char(word)?;
-        let has_letter = self.text[word..blank].chars().any(char::is_alphabetic);
-        (has_letter && is_minus(minus) && self.is_opened_before(at)).then_some(Doubt::MinusAndWord)
+        // `-kr 5`, `–Rs. 5`; with a blank between only before a currency: `- USD 5`.
+        let blank = |at: usize| self.prev_char(at).filter(|(c, _)| is_blank(*c)).map_or(at, |(_, at)| at);
+        let word_end = blank(unit);
+        let word = self.word_before(word_end)?;
+        let at = match is_sign(self.prev_char(word)) {
+            Some(at) => at,
+            None if self.is_currency_word_before(word_end) => is_sign(self.prev_char(blank(word)))?,
+            None => return None,
+        };
+        self.is_opened_before(at).then_some(Doubt::MinusAndWord)
+    }
+
+    fn two_capitals_before(&self, end: usize) -> bool {
+        self.word_before(end).is_some_and(|start| end - start == 2 && self.text[start..end].bytes().all(|b| b.is_ascii_uppercase()))
+    }
+
+    /// Where a word of at most six letters and points begins that ends at byte `end`; characters that cannot be seen are passed over.
+    fn word_before(&self, end: usize) -> Option<usize> {
+        let characters = self.text[..end].char_indices().rev().filter(|(_, c)| !is_format(*c)).take(6);
+        let word = characters.take_while(|(_, c)| c.is_alphabetic() || *c == '.').map(|(at, _)| at).last()?;
+        self.text[word..end].contains(char::is_alphabetic).then_some(word)
     }
 
     /// Whether a word that names a currency ends at byte `end`.
     fn is_currency_word_before(&self, end: usize) -> bool {
-        let word = self.text[..end].char_indices().rev().take(4).take_while(|(_, c)| c.is_alphanumeric()).last();
-        word.is_some_and(|(start, _)| {
+        let end = self.text[..end].trim_end_matches(is_format).len();
+        self.word_before(end).is_some_and(|start| {
             let is_whole = !self.text[..start].chars().next_back().is_some_and(char::is_alphanumeric);
             is_whole && is_currency_word(&self.text[start..end])
         })
@@ -270,11 +301,10 @@ impl Numbers<'_> {
             return (unit, false);
         }
         let inner = self.without_blanks(end);
-        if self.is_currency_word_before(inner) {
-            let length: usize = self.text[..inner].chars().rev().take_while(|c| c.is_alphanumeric()).map(char::len_utf8).sum();
-            return (inner - length, true);
+        match self.word_before(inner).filter(|_| self.is_currency_word_before(inner)) {
+            Some(word) => (word, true),
+            None => (inner, false),
         }
-        (inner, false)
     }
 
     fn unit_behind(&self, from: usize) -> (usize, bool) {
@@ -282,7 +312,7 @@ impl Numbers<'_> {
             return (unit, false);
         }
         let rest = self.text[from..].trim_start_matches(is_blank);
-        let word = rest.find(|c: char| !c.is_alphanumeric()).unwrap_or(rest.len());
+        let word = rest.find(|c: char| !(c.is_alphanumeric() || c == '.')).unwrap_or(rest.len());
         let at = self.text.len() - rest.len();
         if is_currency_word(&rest[..word]) { (at + word, true) } else { (from, false) }
     }

@@ -9,34 +9,29 @@ use super::currency::is_currency_code;
 /// belong to the number.
 #[inline(always)]
 pub(crate) fn is_harmless_before(text: &[u8], from: usize, start: usize) -> bool {
-    let Some(near) = text[from..start].last_chunk::<MINUS_REACHES>() else {
-        return near_start(text, from, start);
-    };
-    let [.., before, first] = *near;
+    let first = text[start - 1];
+    let before = if start - from > 1 { text[start - 2] } else { b'x' };
     match first {
         // A hyphen within a code, and no code of a currency before it.
-        b'-' => before.is_ascii_alphanumeric() && !currency_may_end(text, from, start - 1),
+        b'-' => start - from > 1 && before.is_ascii_alphanumeric() && !currency_may_end(text, from, start - 1),
         b' ' if matches!(before, b' ' | b'0'..=b'9') => false,
         b'.' | b',' | b'+' | b'$' | b'\'' | b'0'..=b'9' => false,
-        _ => !has_hyphen_or_more(u64::from_le_bytes(*near)),
-    }
-}
-
-/// The same where fewer bytes stand before the number.
-fn near_start(text: &[u8], from: usize, start: usize) -> bool {
-    let near = &text[from..start];
-    match near {
-        [.., before, b'-'] => before.is_ascii_alphanumeric() && !currency_may_end(text, from, start - 1),
-        [.., b' ' | b'0'..=b'9', b' '] | [.., b'.' | b',' | b'+' | b'$' | b'\'' | b'0'..=b'9'] => false,
-        near => near.iter().all(|b| b.is_ascii() && *b != b'-'),
+        _ => match text[..start].last_chunk::<MINUS_REACHES>() {
+            Some(near) => {
+                // What stands before the piece is none of its own.
+                let others = MINUS_REACHES.saturating_sub(start - from);
+                !has_hyphen_or_more(u64::from_le_bytes(*near) & u64::MAX << (8 * others))
+            }
+            None => text[from..start].iter().all(|b| b.is_ascii() && *b != b'-'),
+        },
     }
 }
 
 /// Whether one of eight bytes is a hyphen or not ASCII.
 #[inline(always)]
 fn has_hyphen_or_more(bytes: u64) -> bool {
-    let hyphens = bytes ^ EACH * b'-' as u64;
-    (hyphens.wrapping_sub(EACH) & !hyphens | bytes) & EACH * 0x80 != 0
+    let hyphens = bytes ^ (EACH * b'-' as u64);
+    ((hyphens.wrapping_sub(EACH) & !hyphens) | bytes) & (EACH * 0x80) != 0
 }
 
 /// One in each of eight bytes.
@@ -49,31 +44,44 @@ const MINUS_REACHES: usize = 8;
 /// Whether what stands behind a number that ends at `end`, in a text up to `to`, belongs to it in no way.
 #[inline(always)]
 pub(crate) fn is_harmless_behind(text: &[u8], end: usize, to: usize) -> bool {
-    match text[end..to] {
-        [] => true,
-        [b' ', a, b, c, d, ..] if are_letters([a, b, c, d]) => true,
-        [a, b, c, d, ..] if are_letters([a, b, c, d]) && !matches!(a, b'e' | b'E') => true,
-        [b'-', next, ..] => next.is_ascii_alphanumeric(),
-        [b',' | b'.', next, ..] => next.is_ascii() && !next.is_ascii_digit(),
-        _ => looked_at_closely(&text[end..to]),
+    // A word, a blank before it or none: told from eight bytes in registers, for it is so behind nearly every number.
+    if let Some(bytes) = text[end..to].first_chunk::<8>() {
+        let bytes = u64::from_le_bytes(*bytes);
+        let is_blank = bytes as u8 == b' ';
+        let word = bytes >> (8 * u32::from(is_blank));
+        let length = letters(word as u32);
+        let is_exponent = !is_blank && (word as u8 | 0x20) == b'e';
+        let (after, next) = ((word >> (8 * length)) as u8, (word >> (8 * length + 8)) as u8);
+        let ends_well = length > LONGEST_CURRENCY || (length > 0 && after == b' ' && next.is_ascii_alphanumeric());
+        if ends_well && !is_exponent {
+            return true;
+        }
     }
+    looked_at_closely(&text[end..to])
 }
 
+/// How many of four bytes are letters of ASCII up to the first one that is none.
 #[inline(always)]
-fn are_letters(bytes: [u8; 4]) -> bool {
+fn letters(bytes: u32) -> u32 {
     let each: u32 = 0x0101_0101;
-    let bytes = u32::from_le_bytes(bytes);
-    let small = bytes | each * 0x20;
+    let small = bytes | (each * 0x20);
     // A byte from `a` on reaches the highest bit with the first sum, one behind `z` with the second.
-    let letters = small.wrapping_add(each * (0x80 - b'a' as u32)) & !small.wrapping_add(each * (0x7F - b'z' as u32));
-    letters & !bytes & each * 0x80 == each * 0x80
+    let letters = small.wrapping_add(each * (0x80 - b'a' as u32)) & !small.wrapping_add(each * (0x7F - b'z' as u32)) & !bytes;
+    (!letters & (each * 0x80)).trailing_zeros() / 8
 }
 
 /// Whether what stands behind a number is harmless where a few letters at most follow: they may name a currency, in brackets with the number.
 fn looked_at_closely(behind: &[u8]) -> bool {
     let closes = |b: u8| matches!(b, b')' | b']' | b'}' | b'>') || !b.is_ascii();
     let word = match *behind {
-        [b'\'' | b'$' | b'e' | b'E' | b'-', ..] => return false,
+        [] => return true,
+        // `5-kr`
+        [b'-', ref word @ ..] => {
+            let length = word.iter().take(4).take_while(|b| b.is_ascii_alphanumeric()).count();
+            return length > LONGEST_CURRENCY as usize || (length > 0 && word[0].is_ascii_digit());
+        }
+        [b',' | b'.', next, ..] => return next.is_ascii() && !next.is_ascii_digit(),
+        [b'\'' | b'$' | b'e' | b'E', ..] => return false,
         [b' ', next, ..] if !next.is_ascii_alphabetic() => {
             return !(next.is_ascii_digit() || matches!(next, b' ' | b'$' | b'-') || closes(next));
         }
@@ -81,25 +89,26 @@ fn looked_at_closely(behind: &[u8]) -> bool {
         [first, ..] if !first.is_ascii_alphabetic() => return !closes(first),
         _ => behind,
     };
-    let length = word.iter().take(LONGEST_CURRENCY + 1).take_while(|b| b.is_ascii_alphabetic()).count();
+    let length = word.iter().take(4).take_while(|b| b.is_ascii_alphabetic()).count();
     match word[length..] {
-        _ if length > LONGEST_CURRENCY => true,
+        _ if length > LONGEST_CURRENCY as usize => true,
         [b' ', next, ..] => next != b' ' && !closes(next),
-        [next, ..] => !closes(next),
+        // `5 EUR-`
+        [next, ..] => next != b'-' && !closes(next),
         [] => true,
     }
 }
 
 /// So many letters has the longest word that names a currency.
-const LONGEST_CURRENCY: usize = 3;
+const LONGEST_CURRENCY: u32 = 3;
 
-/// Whether the word that ends at `end` may name a currency: two or three letters and no more.
-#[inline]
+/// Whether the word that ends at `end` may name a currency: three capitals that are a code, or two letters of which the last one is small.
+/// It may be the end of a longer word.
+#[inline(always)]
 fn currency_may_end(text: &[u8], from: usize, end: usize) -> bool {
-    let letters = text[from..end].iter().rev().take(4).take_while(|b| b.is_ascii_alphabetic()).count();
-    match letters {
-        2 => text[end - 1].is_ascii_lowercase(),
-        3 => is_currency_code([text[end - 3], text[end - 2], text[end - 1]]),
+    match text[from..end] {
+        [.., last] if last.is_ascii_lowercase() => true,
+        [.., a, b, c] => is_currency_code([a, b, c]),
         _ => false,
     }
 }
