@@ -275,6 +275,7 @@ impl<'a> Run<'a> {
             let there = check.needs.iter().all(|source| self.quiet_text(source).is_some_and(|text| !text.trim_start().is_empty()));
             made.push(there);
             self.about = About::Check(n);
+            self.asked = Caveat::default();
             if there && let Some(reason) = check.demand.broken(Value::Intended, self) {
                 let mut asked = self.items();
                 for source in &check.needs {
@@ -282,6 +283,10 @@ impl<'a> Run<'a> {
                 }
                 let asked = self.joined(&asked, BETWEEN_ITEMS);
                 self.find(FindingKind::Check, self.keep(reason), asked);
+            }
+            // What a doubtful number is compared with says little.
+            if let Some(doubt) = self.asked.doubt.filter(|_| there) {
+                self.find_as(FindingKind::Doubtful, doubt, "");
             }
         }
         made.into_bump_slice()

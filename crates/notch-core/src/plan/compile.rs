@@ -673,7 +673,12 @@ impl From<Resolved> for CompiledSource {
 /// The type said last, behind `then` or else in the first chain.
 fn output_type(cut: &CompiledCut) -> OutputType {
     let said = |steps: &[Step]| steps.iter().rev().find_map(Step::output_type);
-    said(&cut.branches.then).or_else(|| said(&cut.branches.chains.first()?.steps)).unwrap_or_default()
+    let first = cut.branches.chains.first().map_or(&[][..], |chain| &chain.steps);
+    match said(&cut.branches.then).or_else(|| said(first)).unwrap_or_default() {
+        // A column of days has no room for a time of day.
+        OutputType::Date if first.iter().chain(&cut.branches.then).any(|step| step.writes_time) => OutputType::Text,
+        said => said,
+    }
 }
 
 fn shell_word(name: &str) -> String {

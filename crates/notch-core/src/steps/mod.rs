@@ -54,6 +54,8 @@ pub(crate) struct Step {
     work: Work,
     /// What it does to a plain text, where that can be said in short.
     pub plain: Option<Plain>,
+    /// What it gives is a day with a time of day.
+    pub writes_time: bool,
     /// Why it gives nothing, where that shows on the short way: in the order in which [`Plain`] counts them.
     pub reasons: Vec<Arc<str>>,
 }
@@ -73,7 +75,7 @@ enum Work {
 
 impl Step {
     fn new(work: Work) -> Self {
-        Self { work, plain: None, reasons: Vec::new() }
+        Self { work, plain: None, writes_time: false, reasons: Vec::new() }
     }
 
     pub(crate) fn text(work: impl for<'a> Fn(Piece<'a>, &mut Run<'a>) -> Item<'a> + Send + Sync + 'static) -> Self {

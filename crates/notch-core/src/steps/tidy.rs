@@ -443,10 +443,12 @@ fn date(args: &mut Args<'_>) -> Result<Step, CutError> {
             .refuse("No time of day is read, so none can be written")
             .remedy("Read one as well: date \"YYYY-MM-DD HH:mm\" to ….".to_owned()));
     }
-    Ok(Step::text(move |piece, run| match pattern.parse(piece.text()) {
+    let writes_time = output.has_time();
+    let step = Step::text(move |piece, run| match pattern.parse(piece.text()) {
         Some(date) => Ok(piece.changed(run.keep(&output.write(date)))),
         None => run.missing(Nothing::Absent, &absent),
-    }))
+    });
+    Ok(Step { writes_time, ..step })
 }
 
 fn pad(args: &mut Args<'_>) -> Result<Step, CutError> {

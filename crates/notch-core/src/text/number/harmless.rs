@@ -9,11 +9,10 @@ use super::currency::is_currency_code;
 /// belong to the number.
 #[inline(always)]
 pub(crate) fn is_harmless_before(text: &[u8], from: usize, start: usize) -> bool {
-    let first = text[start - 1];
-    let before = if start - from > 1 { text[start - 2] } else { b'x' };
+    let [.., before, first] = text[from..start] else { return text[from..start].iter().all(|b| b.is_ascii_alphanumeric()) };
     match first {
         // A hyphen within a code, and no code of a currency before it.
-        b'-' => start - from > 1 && before.is_ascii_alphanumeric() && !currency_may_end(text, from, start - 1),
+        b'-' => before.is_ascii_alphanumeric() && !currency_may_end(text, from, start - 1),
         b' ' if matches!(before, b' ' | b'0'..=b'9') => false,
         b'.' | b',' | b'+' | b'$' | b'\'' | b'0'..=b'9' => false,
         _ => match text[..start].last_chunk::<MINUS_REACHES>() {
@@ -22,7 +21,7 @@ pub(crate) fn is_harmless_before(text: &[u8], from: usize, start: usize) -> bool
                 let others = MINUS_REACHES.saturating_sub(start - from);
                 !has_hyphen_or_more(u64::from_le_bytes(*near) & u64::MAX << (8 * others))
             }
-            None => text[from..start].iter().all(|b| b.is_ascii() && *b != b'-'),
+            None => false,
         },
     }
 }
@@ -41,11 +40,12 @@ const EACH: u64 = 0x0101_0101_0101_0101;
 /// from so many bytes before a number.
 const MINUS_REACHES: usize = 8;
 
-/// Whether what stands behind a number that ends at `end`, in a text up to `to`, belongs to it in no way.
+/// Whether what stands behind a number that ends at byte `end` of a text belongs to it in no way.
 #[inline(always)]
-pub(crate) fn is_harmless_behind(text: &[u8], end: usize, to: usize) -> bool {
+pub(crate) fn is_harmless_behind(text: &[u8], end: usize) -> bool {
+    let behind = text.get(end..).unwrap_or_default();
     // A word, a blank before it or none: told from eight bytes in registers, for it is so behind nearly every number.
-    if let Some(bytes) = text[end..to].first_chunk::<8>() {
+    if let Some(bytes) = behind.first_chunk::<8>() {
         let bytes = u64::from_le_bytes(*bytes);
         let is_blank = bytes as u8 == b' ';
         let word = bytes >> (8 * u32::from(is_blank));
@@ -57,7 +57,7 @@ pub(crate) fn is_harmless_behind(text: &[u8], end: usize, to: usize) -> bool {
             return true;
         }
     }
-    looked_at_closely(&text[end..to])
+    looked_at_closely(behind)
 }
 
 /// How many of four bytes are letters of ASCII up to the first one that is none.

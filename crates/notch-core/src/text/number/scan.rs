@@ -340,7 +340,7 @@ impl<'t> Numbers<'t> {
     #[inline]
     fn is_harmless_around(&self, start: usize, end: usize) -> bool {
         let bytes = self.text.as_bytes();
-        (start == 0 || is_harmless_before(bytes, 0, start)) && is_harmless_behind(bytes, end, bytes.len())
+        (start == 0 || is_harmless_before(bytes, 0, start)) && is_harmless_behind(bytes, end)
     }
 
     /// What a number says of the decimal mark that its column has.
