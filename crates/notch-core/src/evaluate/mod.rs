@@ -1,6 +1,7 @@
 //! Compiled cuts, row by row: cells in, new cells and findings out.
 
 mod batch;
+mod names;
 mod number;
 mod pad;
 mod place;
@@ -9,6 +10,7 @@ mod regexes;
 mod row;
 mod run;
 mod runs;
+mod source;
 mod value;
 
 pub(crate) use batch::Absent;

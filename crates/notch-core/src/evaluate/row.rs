@@ -5,14 +5,14 @@ use std::sync::Arc;
 use bumpalo::Bump;
 
 use super::batch::{Columns, Known, USUAL};
-use super::run::{BETWEEN_ITEMS, BLANK, HelperFinding, Run};
-use super::value::{Caveat, Event, Item, Missing, Nothing, Piece, Value};
+use super::run::{BETWEEN_ITEMS, BLANK, Run};
+use super::value::{Caveat, Event, Missing, Nothing, Piece, Value};
 use crate::finding::{About, Finding, FindingKind};
-use crate::plan::{Branches, CompiledChain, CompiledCheck, CompiledColumn, CompiledCut, CompiledPiece, CompiledSource, OnFinding, Plan};
+use crate::plan::{Branches, CompiledChain, CompiledCheck, CompiledColumn, CompiledCut, CompiledSource, OnFinding, Plan};
 use crate::unique::{AllRows, Gathered};
 
 /// The reason of what reads a column that is not what is demanded of it.
-const ODD: &str = "layout";
+pub(super) const ODD: &str = "layout";
 
 /// The memory a row's evaluation uses, reused from row to row. Each thread has its own.
 #[derive(Debug, Default)]
@@ -292,37 +292,11 @@ impl<'a> Run<'a> {
         made.into_bump_slice()
     }
 
-    /// Takes back those values of the cut at hand, which begin at `from` among the values, that have a finding.
-    fn blank_found(&mut self, from: usize) {
-        let nothing = Value::Missing(Missing { told: true, ..Missing::new(Nothing::Absent, "blank for a finding") });
-        for finding in self.findings[self.cut_from..].iter().filter(|finding| !finding.kind.is_note()) {
-            match finding.about {
-                About::Name { name, .. } => self.values[from + name] = nothing,
-                _ => self.values[from..].fill(nothing),
-            }
-        }
-    }
-
     /// From now on findings are about this cut.
     fn begin(&mut self, n: usize, cut: &CompiledCut) {
         self.about = if cut.names.len() == 1 { About::Name { cut: n, name: 0 } } else { About::Cut(n) };
         self.cut_from = self.findings.len();
         (self.asked, self.passed_over) = (Caveat::default(), None);
-    }
-
-    /// Takes the findings of the cut at hand, whose values begin at `from`, back: those that read it report them.
-    fn keep_for_readers(&mut self, from: usize, origin: Option<usize>) {
-        let slots = (from, self.values.len());
-        let found = self.findings.split_off(self.cut_from);
-        self.of_helpers.extend(found.into_iter().map(|finding| HelperFinding { slots, finding, origin, is_read: false }));
-    }
-
-    /// The findings of helpers that no written cut of the row has read are about the column that these start from.
-    fn report_unread_helpers(&mut self) {
-        let helpers = std::mem::replace(&mut self.of_helpers, bumpalo::collections::Vec::new_in(self.findings.bump()));
-        for HelperFinding { finding, origin, .. } in helpers.into_iter().filter(|held| !held.is_read) {
-            self.findings.push(Finding { about: origin.map_or(About::Row, About::Column), ..finding });
-        }
     }
 
     /// The first chain that is not missing, then the steps behind `then`; and how the chains fared.
@@ -370,253 +344,6 @@ impl<'a> Run<'a> {
                 value
             }
             _ => Value::Missing(Missing::new(Nothing::Unmet, "condition not met")),
-        }
-    }
-
-    pub(crate) fn source(&mut self, source: &CompiledSource) -> Value<'a> {
-        match source {
-            CompiledSource::Column(n) if self.odd.contains(n) => Value::Missing(Missing::new(Nothing::Absent, ODD)),
-            CompiledSource::Column(n) => {
-                let cell = self.cells.get(*n).copied().unwrap_or_default();
-                if cell.trim_start().is_empty() {
-                    if !self.blank.contains(n) {
-                        self.blank.push(*n);
-                    }
-                    return Value::Missing(Missing::new(Nothing::Blank, BLANK));
-                }
-                Value::Text(Piece::whole(cell))
-            }
-            CompiledSource::Value { slot, name, hidden } => match self.value(*slot, *hidden) {
-                Value::Missing(missing) if *hidden && missing.nothing != Nothing::Blank => {
-                    Value::Missing(Missing { reason: self.say(format_args!("{name}: {}", missing.reason)), ..missing })
-                }
-                Value::Missing(missing) => Value::Missing(Missing { told: true, ..missing }),
-                Value::Intended => Value::Missing(Missing { told: true, ..Missing::new(Nothing::Blank, BLANK) }),
-                value => value,
-            },
-            CompiledSource::Template(pieces) => self.template(pieces),
-            CompiledSource::Cut(branches) => self.branches(branches).0,
-            CompiledSource::List(cuts) => self.list(cuts),
-            CompiledSource::Missing(reason) => Value::Missing(Missing::new(Nothing::Final, self.keep(reason))),
-            CompiledSource::Reached => self.reached,
-            CompiledSource::Blank => Value::Intended,
-        }
-    }
-
-    /// A cut in brackets behind a bar. What is missing or blank passes it over; `passed_over` counts that.
-    pub(crate) fn in_brackets(&mut self, value: Value<'a>, branches: &Branches, passed_over: Option<usize>) -> Value<'a> {
-        match value {
-            Value::Missing(missing) => {
-                if missing.nothing != Nothing::Blank && !missing.told {
-                    self.passed_over = passed_over;
-                }
-                return value;
-            }
-            Value::Text(piece) if piece.text().trim_start().is_empty() => return value,
-            Value::Intended => return value,
-            Value::Text(_) | Value::List(_) => {}
-        }
-        let outer = std::mem::replace(&mut self.reached, value);
-        let made = self.branches(branches).0;
-        self.reached = outer;
-        made
-    }
-
-    /// A template behind a bar.
-    pub(crate) fn in_template(&mut self, piece: Piece<'a>, template: &CompiledSource) -> Item<'a> {
-        if piece.text().trim_start().is_empty() {
-            return Ok(piece);
-        }
-        let outer = std::mem::replace(&mut self.reached, Value::Text(piece));
-        let made = self.source(template);
-        self.reached = outer;
-        match made {
-            Value::Text(made) => Ok(made),
-            Value::Missing(missing) => Err(missing),
-            Value::List(_) | Value::Intended => Ok(Piece::whole("")),
-        }
-    }
-
-    /// What a cut above has given.
-    fn value(&mut self, slot: usize, hidden: bool) -> Value<'a> {
-        if hidden && !self.of_helpers.is_empty() {
-            self.read_helper(slot);
-        }
-        self.values[slot]
-    }
-
-    /// Several cuts as a list. What is blank is a blank item, nothing more.
-    fn list(&mut self, cuts: &[Branches]) -> Value<'a> {
-        let mut items = self.items();
-        for cut in cuts {
-            let blanks = self.blank.len();
-            match self.branches(cut).0 {
-                Value::Text(piece) => items.push(Ok(piece)),
-                Value::List(inner) => items.extend_from_slice(inner),
-                Value::Intended => items.push(Ok(Piece::whole(""))),
-                Value::Missing(missing) if missing.nothing == Nothing::Blank || missing.told => items.push(Ok(Piece::whole(""))),
-                Value::Missing(missing) => items.push(Err(missing)),
-            }
-            self.blank.truncate(blanks);
-        }
-        Value::List(items.into_bump_slice())
-    }
-
-    fn template(&mut self, pieces: &[CompiledPiece]) -> Value<'a> {
-        let mut made = self.buffer(0);
-        let mut caveat = Caveat::default();
-        for piece in pieces {
-            match piece {
-                CompiledPiece::Literal(text) => made.push_str(text),
-                CompiledPiece::Field(label, source) => match self.source(source) {
-                    Value::Text(piece) => {
-                        caveat = caveat.and(Self::caveat_of(Value::Text(piece)));
-                        made.push_str(piece.text());
-                    }
-                    Value::List(items) => {
-                        caveat = caveat.and(Self::caveat_of(Value::List(items)));
-                        made.push_str(self.joined(items, BETWEEN_ITEMS));
-                    }
-                    Value::Intended => {}
-                    Value::Missing(missing) if missing.nothing == Nothing::Blank || missing.told => return Value::Missing(missing),
-                    // A helper's reason names it already.
-                    Value::Missing(missing) if missing.reason.strip_prefix(label.as_str()).is_some_and(|rest| rest.starts_with(": ")) => {
-                        return Value::Missing(missing);
-                    }
-                    Value::Missing(missing) => {
-                        let reason = self.say(format_args!("{label}: {}", missing.reason));
-                        return Value::Missing(Missing { reason, ..missing });
-                    }
-                },
-            }
-        }
-        let made = made.into_bump_str();
-        if made.is_empty() {
-            return Value::Missing(Missing::new(Nothing::Empty, "nothing left"));
-        }
-        Value::Text(Piece::whole(made).with_caveat(self.caveat(caveat)))
-    }
-
-    /// Gives the value of a cut to its names and makes the findings at its end.
-    fn give_out(&mut self, n: usize, cut: &CompiledCut, value: Value<'a>) {
-        let whole = |value| match value {
-            Value::Text(piece) if piece.text().trim_start().is_empty() => Value::Missing(Missing::new(Nothing::Empty, "only white space")),
-            value => value,
-        };
-        if let [name] = cut.names.as_slice() {
-            let value = match whole(value) {
-                Value::List(items) => self.end_of_list(items, name.hidden),
-                value => value,
-            };
-            if let Value::Missing(missing) = value {
-                self.report(missing, name.optional || name.hidden);
-            }
-            let value = self.with_caveats(value, name.hidden);
-            self.values.push(value);
-            return;
-        }
-        let items = match value {
-            Value::List(items) => items,
-            Value::Text(piece) => {
-                let mut one = self.items();
-                one.push(Ok(piece));
-                one.into_bump_slice()
-            }
-            Value::Missing(missing) => {
-                self.report(missing, cut.names.iter().all(|name| name.optional || name.hidden));
-                self.values.extend(cut.names.iter().map(|_| value));
-                return;
-            }
-            Value::Intended => {
-                self.values.extend(cut.names.iter().map(|_| value));
-                return;
-            }
-        };
-        let needed = cut.names.iter().filter(|name| !name.optional).count();
-        if items.len() < needed || items.len() > cut.names.len() {
-            let reason =
-                self.say(format_args!("{} part{} for {} names", items.len(), if items.len() == 1 { "" } else { "s" }, cut.names.len()));
-            self.about = About::Cut(n);
-            self.find(FindingKind::Parts, reason, "");
-        }
-        // Of the names that may stay blank, which stand together, the last ones do where there are fewer items than names.
-        let lacking = (cut.names.len() - items.len().clamp(needed, cut.names.len()), cut.names.iter().rposition(|name| name.optional));
-        let passed = |place: usize| lacking.1.map(|last| last + 1 - lacking.0..last + 1).is_some_and(|blank| blank.contains(&place));
-        let mut next = 0_usize..;
-        for (place, name) in cut.names.iter().enumerate() {
-            self.about = About::Name { cut: n, name: place };
-            let part = if passed(place) { None } else { next.next() };
-            let value = match part.and_then(|part| Some((part, items.get(part)?))) {
-                None => {
-                    Value::Missing(Missing { told: true, ..Missing::new(Nothing::Absent, self.say(format_args!("no part {}", place + 1))) })
-                }
-                Some((part, Ok(piece))) if piece.text().is_empty() => {
-                    Value::Missing(Missing::new(Nothing::Empty, self.say(format_args!("part {} is empty", part + 1))))
-                }
-                Some((_, item)) => whole((*item).into()),
-            };
-            if let Value::Missing(missing) = value {
-                self.report(missing, name.optional || name.hidden || name.skip);
-            }
-            let value = if name.skip { value } else { self.with_caveats(value, name.hidden) };
-            self.values.push(value);
-        }
-    }
-
-    /// Reports what is to be said of a cell with this value, once; a helper keeps it for the cuts that read it.
-    fn with_caveats(&mut self, value: Value<'a>, hidden: bool) -> Value<'a> {
-        let (text, of_value) = match value {
-            Value::Text(piece) => (piece.text(), Self::caveat_of(value)),
-            Value::Intended => ("", Caveat::default()),
-            Value::List(_) | Value::Missing(_) => return value,
-        };
-        let caveat = of_value.and(self.asked);
-        if caveat.is_empty() {
-            return value;
-        }
-        let with = |caveat| match value {
-            Value::Text(piece) => Value::Text(piece.with_caveat(caveat)),
-            value => value,
-        };
-        if hidden {
-            return with(self.caveat(caveat));
-        }
-        match (caveat.doubt, caveat.note) {
-            (Some((reason, counted_as)), Some(note)) => {
-                let counted_as = counted_as.map(|_| "one mark and three digits: grouped or decimal, and zeros in front");
-                self.find_as(FindingKind::Doubtful, (self.say(format_args!("{reason}; {note}")), counted_as), text);
-            }
-            (Some(doubt), None) => self.find_as(FindingKind::Doubtful, doubt, text),
-            (None, Some(note)) => self.find(FindingKind::ZerosDropped, note, text),
-            (None, None) => {}
-        }
-        self.events.extend(caveat.event);
-        with(None)
-    }
-
-    /// A list at the end of a cut with one name: joined, with one finding for the items that went missing.
-    fn end_of_list(&mut self, items: &'a [Item<'a>], hidden: bool) -> Value<'a> {
-        if !hidden {
-            self.report_lost(items);
-        }
-        let joined = self.joined_piece(items, BETWEEN_ITEMS);
-        if joined.text().trim_start().is_empty() {
-            return Value::Missing(Missing::new(Nothing::Empty, "nothing left"));
-        }
-        Value::Text(joined)
-    }
-
-    fn report(&mut self, missing: Missing<'a>, silent: bool) {
-        if !silent && !missing.told && missing.nothing != Nothing::Blank {
-            self.find(FindingKind::Missing, missing.reason, "");
-        }
-    }
-
-    fn note_blanks(&mut self) {
-        let blank = std::mem::replace(&mut self.blank, bumpalo::collections::Vec::new_in(self.findings.bump()));
-        for source in blank {
-            self.about = About::Column(source);
-            self.find(FindingKind::Blank, BLANK, "");
         }
     }
 }

@@ -5,17 +5,16 @@ use std::sync::Arc;
 
 use super::columns::{Columns, Resolved};
 use super::{NOWHERE, OnFinding, Output, Plan, PlanError, PlanOptions, RulePlace};
-use crate::conditions::{Condition, Subject, UNIQUE, Watched};
+use crate::conditions::{Condition, Subject, UNIQUE};
 use crate::evaluate::{PlainStep, Search, ShortWay, Start};
 use crate::finding::About;
 use crate::hint::{Watch, Watches};
 use crate::language::{
-    Arg, ArgValue, Assignment, Build, Chain, ColumnRef, ConditionNode, Cut, CutError, IT, Name, Source, StepNode, SubjectNode,
-    TemplatePiece, WordNode, nearest,
+    Arg, ArgValue, Assignment, Build, Chain, ColumnRef, ConditionNode, Cut, CutError, Name, Source, StepNode, SubjectNode, nearest,
 };
 use crate::list::{List, Lists};
 use crate::steps::{Args, OutputType, Resolve, Step, digits};
-use crate::text::{ByteWidth, What};
+use crate::text::ByteWidth;
 
 pub(crate) struct CompiledCut {
     pub names: Vec<CompiledName>,
@@ -198,22 +197,22 @@ pub(super) struct Compiler<'c> {
     pub(super) columns: Columns<'c>,
     lists: &'c Lists,
     byte_width: Option<&'c ByteWidth>,
-    start: Option<Resolved>,
+    pub(super) start: Option<Resolved>,
     /// The text of the cut at hand.
     pub(super) text: &'c str,
     /// What is behind `if` is compiled: the source whose cells the chain takes a piece of, and what that column is called.
-    asking: Option<(Option<usize>, String)>,
+    pub(super) asking: Option<(Option<usize>, String)>,
     /// What `is unique` means at this place.
     pub(super) unique: Unique,
     /// What is asked whether it is unique, so far.
     uniques: Vec<CompiledSource>,
-    watches: Watches,
+    pub(super) watches: Watches,
     /// For each value so far the source it starts from in the end.
     first_origins: Vec<Option<usize>>,
     searches: Vec<Search>,
     /// For each value so far the cut that makes it, where that has a short way.
     short_values: Vec<Option<usize>>,
-    cuts_so_far: usize,
+    pub(super) cuts_so_far: usize,
 }
 
 /// What `is unique` means at a place.
@@ -331,7 +330,7 @@ impl<'c> Compiler<'c> {
         Ok(replaces)
     }
 
-    fn branches(&mut self, cut: &Cut) -> Result<Branches, CutError> {
+    pub(super) fn branches(&mut self, cut: &Cut) -> Result<Branches, CutError> {
         let mut chains: Vec<CompiledChain> = Vec::new();
         for chain in &cut.chains {
             // A later chain that begins with a step starts from the column of the first chain that names one at its head; a chain that
@@ -376,7 +375,7 @@ impl<'c> Compiler<'c> {
     }
 
     /// A piece of the cut's text. Cuts in the braces of a template have no text of their own here.
-    fn quote(&self, span: &Range<usize>) -> String {
+    pub(super) fn quote(&self, span: &Range<usize>) -> String {
         self.text.get(span.clone()).unwrap_or_default().to_owned()
     }
 
@@ -409,38 +408,6 @@ impl<'c> Compiler<'c> {
             .collect()
     }
 
-    /// A cut in brackets behind a bar.
-    fn brackets(&mut self, cut: &Cut) -> Result<Step, CutError> {
-        let outer = self.start.replace(Resolved::Reached);
-        let branches = self.branches(cut);
-        self.start = outer;
-        let branches = branches?;
-        // Where the step before it finds nothing, its last text was probably expected.
-        let last = match cut.chains.last() {
-            Some(Chain { source: Source::Template(pieces), steps, .. }) if steps.is_empty() && cut.chains.len() > 1 => {
-                match pieces.as_slice() {
-                    [TemplatePiece::Literal(text)] if !text.is_empty() => Some(format!("\"{text}\"")),
-                    _ => None,
-                }
-            }
-            _ => None,
-        };
-        let passed_over = last.map(|text| self.watches.add(self.cuts_so_far, Watch::PassedOver { text }));
-        Ok(Step::whole(move |value, run| run.in_brackets(value, &branches, passed_over)))
-    }
-
-    /// A template behind a bar.
-    fn template_step(&mut self, pieces: &[TemplatePiece], span: Range<usize>) -> Result<Step, CutError> {
-        if !pieces.iter().any(|piece| matches!(piece, TemplatePiece::Field { .. })) {
-            let text = self.quote(&span);
-            return Err(CutError::new(span, format!("{text} takes nothing of the text that the steps before it have reached"))
-                .remedy("Put the text in with {it}: … | \"FH/{it}\".")
-                .remedy(format!("For a text to take where nothing is found: … else {text}.")));
-        }
-        let template = self.template(pieces, true)?;
-        Ok(Step::text(move |piece, run| run.in_template(piece, &template)))
-    }
-
     pub(super) fn condition(&mut self, node: &ConditionNode) -> Result<Condition, CutError> {
         let mut all = |nodes: &[ConditionNode]| nodes.iter().map(|node| self.condition(node)).collect::<Result<Vec<_>, _>>();
         Ok(match node {
@@ -468,42 +435,6 @@ impl<'c> Compiler<'c> {
                 Condition::Test(subject, test, watched)
             }
         })
-    }
-
-    /// What is counted of the answers of a test behind `if`, for hints.
-    fn watched(&mut self, subject: &Subject, test: &WordNode) -> Vec<Watched> {
-        let Some((source, column)) = self.asking.clone() else { return Vec::new() };
-        let mut watched = Vec::new();
-        let mark = test.args.iter().find_map(|arg| match &arg.value {
-            ArgValue::Mark(mark) => Some(mark),
-            _ => None,
-        });
-        // `has "ref"`, where a word was probably meant. One letter or digit is looked for as such.
-        if let ("has", Some(mark)) = (test.word.name, mark)
-            && let [Arg { value: ArgValue::Text(text), .. }] = mark.what.args.as_slice()
-            && mark.what.word.name == "\"text\""
-            && !mark.which_said
-            && text.chars().count() > 1
-            && text.starts_with(char::is_alphanumeric)
-            && text.ends_with(char::is_alphanumeric)
-        {
-            let word = What::Word(Box::new(What::text(text)));
-            let spelled = format!("{}{}", mark.spelled, if mark.ignoring_case { " ignoring case" } else { "" });
-            let event = self.watches.add(self.cuts_so_far, Watch::Word { text: spelled });
-            watched.push(Watched::Word { word: if mark.ignoring_case { word.ignoring_case() } else { word }, event });
-        }
-        let first = test.args.first().map(|arg| &arg.value);
-        let is_about_piece = match test.word.name {
-            "is shape" | "is /regex/" | "has" => !matches!(first, Some(ArgValue::Given(true))),
-            "starts with" => matches!(first, Some(ArgValue::Chosen(0))),
-            _ => false,
-        };
-        if let (true, Subject::It, Some(source)) = (is_about_piece, subject, source) {
-            let test = self.quote(&test.span);
-            let event = self.watches.add(self.cuts_so_far, Watch::Piece { test, column });
-            watched.push(Watched::Piece { source, event });
-        }
-        watched
     }
 
     /// What a test asks whether it is unique, where that can be asked.
@@ -537,91 +468,11 @@ impl<'c> Compiler<'c> {
         }
     }
 
-    fn no_start(&self, span: Range<usize>) -> CutError {
+    pub(super) fn no_start(&self, span: Range<usize>) -> CutError {
         let step = &self.text[span.clone()];
         CutError::new(span, "This cut begins with a step, and no column is given for it to start from")
             .remedy(format!("Begin with a column, {{name}} | {step}, or give one for all cuts: -c name."))
             .remedy(self.columns.list())
-    }
-
-    /// Whether a field that may be about the text reached is: `{it}`, or what names no column. At the head of a chain a column comes first.
-    fn is_about_reached(&self, column: &ColumnRef, inside: &str, is_step: bool) -> bool {
-        let ColumnRef::Name(name) = column else { return false };
-        let is_column = self.columns.knows(name) || self.columns.knows(inside);
-        !is_column || (is_step && name == IT)
-    }
-
-    /// Whether a field begins with the word of a step.
-    fn is_step(&self, inside: &str) -> bool {
-        let head = inside.split_whitespace().next().unwrap_or_default();
-        crate::language::entries(crate::language::Group::is_step).any(|entry| entry.form.heads().contains(&head))
-    }
-
-    /// The cut in a field of a template; it has no text of its own here.
-    fn field(&mut self, cut: &Cut, start: Option<Resolved>, span: &Range<usize>) -> Result<Branches, CutError> {
-        let (outer_text, outer_start) = (std::mem::take(&mut self.text), std::mem::replace(&mut self.start, start));
-        let branches = self.branches(cut).map_err(|error| CutError { span: span.clone(), ..error });
-        (self.text, self.start) = (outer_text, outer_start);
-        branches
-    }
-
-    /// Behind `else` a chain begins with a step, and no chain before it names a column at its head.
-    fn no_start_behind_else(&self, span: Range<usize>, chains: &[Chain]) -> CutError {
-        let is_first = matches!(&chains[0].source, Source::Unsaid(first) if *first == span);
-        if is_first {
-            return self.no_start(span);
-        }
-        let fields = chains.iter().filter_map(|chain| match &chain.source {
-            Source::Template(pieces) => pieces.iter().find_map(|piece| match piece {
-                TemplatePiece::Field { column: ColumnRef::Name(name), .. } => Some(name.as_str()),
-                _ => None,
-            }),
-            _ => None,
-        });
-        let column = fields.into_iter().next().unwrap_or("name");
-        let step = &self.text[span.clone()];
-        CutError::new(span, "This chain begins with a step, and no chain before it names a column that it could start from")
-            .remedy(format!("Say where it starts: else {{{column}}} | {step}."))
-    }
-
-    /// A template: a step, or the head of a chain.
-    fn template(&mut self, pieces: &[TemplatePiece], is_step: bool) -> Result<CompiledSource, CutError> {
-        if let [TemplatePiece::Literal(text)] = pieces
-            && text.is_empty()
-        {
-            return Ok(CompiledSource::Blank);
-        }
-        let compiled = pieces.iter().map(|piece| match piece {
-            TemplatePiece::Literal(text) => Ok(CompiledPiece::Literal(text.clone())),
-            TemplatePiece::Field { inside, column, cut, reached, span } => {
-                let label = match column {
-                    ColumnRef::Name(name) => name.clone(),
-                    ColumnRef::Place(place) => format!("column {place}"),
-                };
-                let source = match cut {
-                    // `{it}` behind a bar is never a column.
-                    _ if reached.is_some() && self.is_about_reached(column, inside, is_step) => {
-                        let branches = match reached.as_deref() {
-                            Some(Ok(cut)) => self.field(cut, Some(Resolved::Reached), span)?,
-                            Some(Err(error)) if self.is_step(inside) => return Err(error.clone()),
-                            _ => {
-                                return Err(self
-                                    .columns
-                                    .resolve(column, span.clone())
-                                    .err()
-                                    .unwrap_or_else(|| self.no_start(span.clone())));
-                            }
-                        };
-                        CompiledSource::Cut(Box::new(branches))
-                    }
-                    Some(cut) if !self.columns.knows(inside) => CompiledSource::Cut(Box::new(self.field(cut, self.start.clone(), span)?)),
-                    Some(_) => self.columns.resolve(&ColumnRef::Name(inside.clone()), span.clone())?.into(),
-                    None => self.columns.resolve(column, span.clone())?.into(),
-                };
-                Ok(CompiledPiece::Field(label, source))
-            }
-        });
-        Ok(CompiledSource::Template(compiled.collect::<Result<_, CutError>>()?))
     }
 }
 

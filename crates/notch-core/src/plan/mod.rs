@@ -3,6 +3,8 @@
 mod columns;
 mod compile;
 mod rules;
+mod templates;
+mod watched;
 
 pub(crate) use compile::{Branches, CompiledChain, CompiledCut, CompiledPiece, CompiledSource, Written};
 pub(crate) use rules::{CompiledCheck, CompiledColumn};
