@@ -48,6 +48,6 @@ pub use steps::OutputType;
 pub use survey::{ColumnOverview, ColumnSurvey, Distinct, FirstRow, Glance, Position, Proposal, Trouble};
 pub use tally::{CutTally, FindingExample, FindingGroup, FindingTally, OutputTally, Tally};
 pub use text::ByteWidth;
-pub use text::characters;
+pub use text::{characters, is_format};
 pub use trace::{ChainTrace, StepTrace, Trace, TracePiece, TraceValue};
 pub use unique::{AllRows, Gathered};

@@ -80,7 +80,12 @@ pub struct TracePiece {
 impl Plan {
     /// Follows the last cut of the plan through one row; cells as in [`Plan::evaluate`]. `None` for a plan without cuts.
     pub fn trace(&self, cells: &[&str], scratch: &mut Scratch) -> Option<Trace> {
-        let (n, cut) = (self.cuts.len().checked_sub(1)?, self.cuts.last()?);
+        self.trace_cut(self.cuts.len().checked_sub(1)?, cells, scratch)
+    }
+
+    /// Follows a cut of the plan, by its place from 0, through one row; `None` where there is no such cut.
+    pub fn trace_cut(&self, n: usize, cells: &[&str], scratch: &mut Scratch) -> Option<Trace> {
+        let cut = self.cuts.get(n)?;
         let evaluated = self.evaluate(cells.iter().copied(), scratch);
         let outputs = self.outputs().iter().zip(evaluated.cells).filter(|(output, _)| output.cut == n);
         let cells_out = outputs.map(|(output, cell)| (output.name.clone(), cell.text.to_owned())).collect();

@@ -1,5 +1,6 @@
 //! Tables drawn for people: aligned columns, with bars as Markdown tables have them (GitHub Flavored Markdown, section 4.10) or without.
 
+use notch_core::{characters, is_format};
 use std::fmt::Write;
 use std::sync::Arc;
 
@@ -88,16 +89,28 @@ fn draw(line: &[String], widths: &[usize], right: &[bool], bars: bool, into: &mu
     into.push_str(if bars { "|\n" } else { "\n" });
 }
 
-/// The text with line ends, tabs and control characters as signs that can be seen.
+/// The text with signs for what cannot be seen: line ends `↵`, tabs `→`, blanks that are no plain ones `⍽`, controls `¤`, and characters without
+/// a width of their own, as direction marks and zero-width blanks, `◌`. Joiners within a character stay.
 pub fn visible(text: &str) -> String {
-    text.replace("\r\n", "↵")
-        .chars()
-        .map(|c| match c {
-            '\n' | '\r' => '↵',
+    if text.bytes().all(|b| matches!(b, b' '..=b'~')) {
+        return text.to_owned();
+    }
+    let mut seen = String::with_capacity(text.len());
+    for character in characters::each(text) {
+        if character == "\r\n" {
+            seen.push('↵');
+            continue;
+        }
+        let is_alone = character.chars().count() == 1;
+        seen.extend(character.chars().map(|c| match c {
+            '\n' | '\r' | '\u{85}' | '\u{2028}' | '\u{2029}' => '↵',
             '\t' => '→',
-            '\u{a0}' => '⍽',
+            ' ' => ' ',
+            c if c.is_whitespace() => '⍽',
             c if c.is_control() => '¤',
+            c if is_format(c) && (is_alone || !matches!(c, '\u{200c}' | '\u{200d}')) => '◌',
             c => c,
-        })
-        .collect()
+        }));
+    }
+    seen
 }

@@ -1,5 +1,6 @@
 //! What can stop the work on a table, each with its place and the remedy.
 
+use std::borrow::Cow;
 use std::io;
 
 use thiserror::Error;
@@ -28,7 +29,7 @@ pub enum TableError {
         /// The problem as a predicate, with its full stop.
         problem: String,
         /// What to do.
-        remedy: &'static str,
+        remedy: Cow<'static, str>,
     },
     /// A row cannot be read.
     #[error("{name}, line {line}: {reason}.")]
@@ -72,8 +73,8 @@ impl TableError {
         TableError::Io { name: name.to_owned(), what, cause }
     }
 
-    pub(crate) fn no_table(name: &str, problem: impl Into<String>, remedy: &'static str) -> Self {
-        TableError::NoTable { name: name.to_owned(), problem: problem.into(), remedy }
+    pub(crate) fn no_table(name: &str, problem: impl Into<String>, remedy: impl Into<Cow<'static, str>>) -> Self {
+        TableError::NoTable { name: name.to_owned(), problem: problem.into(), remedy: remedy.into() }
     }
 
     /// What to do, in one or two sentences.

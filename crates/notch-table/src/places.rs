@@ -3,6 +3,7 @@
 use std::collections::VecDeque;
 use std::sync::{Arc, Mutex, PoisonError};
 
+use crate::drawn::visible;
 use crate::error::TableError;
 
 /// Where the rows of several tables stood in their files.
@@ -74,10 +75,10 @@ impl Whereabouts {
         stood(self.0.as_deref(), line)
     }
 
-    /// The same in words: `line 17`, or `line 17 of FILE`.
+    /// The same in words, to be shown: `line 17`, or `line 17 of FILE`.
     pub fn line(&self, line: u64) -> String {
         match self.stood(line) {
-            (line, Some(file)) if !file.is_empty() => format!("line {line} of {file}"),
+            (line, Some(file)) if !file.is_empty() => format!("line {line} of {}", visible(&file)),
             (line, _) => format!("line {line}"),
         }
     }

@@ -46,7 +46,8 @@ enum Packing {
 fn packing(first: &[u8]) -> Option<Packing> {
     match first {
         [0x1F, 0x8B, ..] => Some(Packing::Gzip),
-        [0x28, 0xB5, 0x2F, 0xFD, ..] => Some(Packing::Zstd),
+        // A frame, or one that is to be skipped before it (RFC 8878, section 3.1.2).
+        [0x28, 0xB5, 0x2F, 0xFD, ..] | [0x50..=0x5F, 0x2A, 0x4D, 0x18, ..] => Some(Packing::Zstd),
         [b'B', b'Z', b'h', b'1'..=b'9', ..] => Some(Packing::Bzip2),
         _ => None,
     }

@@ -8,6 +8,8 @@ use std::sync::Arc;
 use tempfile::TempPath;
 
 use crate::error::TableError;
+use crate::table::listed;
+use crate::workbook::Archive;
 
 /// What a table is read from.
 #[derive(Debug, Clone)]
@@ -90,7 +92,7 @@ impl Source {
     /// Whether it can be read a second time from the start: a regular file can, a pipe cannot.
     pub fn can_be_read_again(&self) -> bool {
         match self {
-            Source::File(path) => path.metadata().is_ok_and(|metadata| metadata.is_file()),
+            Source::File(path) => path.metadata().is_ok_and(|metadata| metadata.is_file()) || within_archive(path).is_some(),
             Source::Standard => false,
             Source::Many { files, .. } => files.iter().all(|path| path.metadata().is_ok_and(|metadata| metadata.is_file())),
             Source::Copy { .. } | Source::Server(_) => true,
@@ -129,6 +131,9 @@ impl Source {
 
     /// The file behind it, opened; `None` for standard input and pipes, which have no beginning to go back to.
     pub(crate) fn file(&self) -> Result<Option<File>, TableError> {
+        if let Some(unpacked) = self.unpacked()? {
+            return Ok(Some(unpacked));
+        }
         let path = match self {
             Source::File(path) if self.can_be_read_again() => path.as_path(),
             Source::Copy { path, .. } => path,
@@ -142,6 +147,9 @@ impl Source {
     /// # Errors
     /// There is no such file, it is a folder, or it may not be read.
     pub fn open(&self) -> Result<Box<dyn Read + Send>, TableError> {
+        if let Some(unpacked) = self.unpacked()? {
+            return Ok(Box::new(unpacked));
+        }
         let path = match self {
             Source::File(path) => path.as_path(),
             Source::Standard => return Ok(Box::new(io::stdin())),
@@ -157,6 +165,35 @@ impl Source {
         }
         Ok(Box::new(file))
     }
+}
+
+impl Source {
+    /// The file of an archive that is called behind the archive's name, in a temporary file.
+    fn unpacked(&self) -> Result<Option<File>, TableError> {
+        let Source::File(path) = self else { return Ok(None) };
+        let Some((archive, member)) = within_archive(path) else { return Ok(None) };
+        let name = self.name();
+        let archive = File::open(archive).map_err(|cause| TableError::io(&name, "cannot be opened", cause))?;
+        if let Archive::Files(files) = crate::workbook::archive(&archive)
+            && !files.contains(&member)
+        {
+            let problem = format!("is not in its archive, which has {}.", listed(&files));
+            return Err(TableError::no_table(&name, problem, "Name one of them behind the archive."));
+        }
+        crate::workbook::unpacked(&archive, &member, &name, crate::plain::UNPACK_LIMIT).map(|file| Some(file.into_file()))
+    }
+}
+
+/// `lots.zip/may.csv`: an archive, and a file in it, where there is no file of the whole name.
+fn within_archive(path: &Path) -> Option<(&Path, String)> {
+    if path.exists() {
+        return None;
+    }
+    let archive = path.ancestors().skip(1).find(|above| above.is_file())?;
+    let mut first = [0; 4];
+    File::open(archive).and_then(|mut file| file.read_exact(&mut first)).ok()?;
+    let member = path.strip_prefix(archive).ok()?.to_str()?.replace('\\', "/");
+    (first == crate::workbook::ZIP).then_some((archive, member))
 }
 
 /// The address of a server without the password in it, as it is called in messages.

@@ -192,3 +192,43 @@ fn workbooks_that_cannot_be_used() {
         assert!(!folder.path().join("out.csv").exists());
     }
 }
+
+/// An archive is told by its content, whatever it is called; what some programs add to it is passed over.
+#[test]
+fn archives_are_read_as_the_table_in_them() {
+    let (lots, keepers) = ("lot,n\nFH-1,2\n", "keeper\nMoran\n");
+    let added: [(&str, &[u8]); 3] = [("__MACOSX/._lots.csv", b"\0\x05"), ("data/.DS_Store", b"\0"), ("data/lots.csv", lots.as_bytes())];
+    let two: [(&str, &[u8]); 2] = [("lots.csv", lots.as_bytes()), ("keepers.csv", keepers.as_bytes())];
+    let packed = zipped(&two);
+    let nested = zipped(&[("inner.zip", &zipped(&added[2..]))]);
+    let folder = TempDir::new().unwrap();
+    for (name, bytes, wanted) in [
+        ("one.zip", zipped(&added[2..]), Ok("lot,n,x\nFH-1,2,FH\n")),
+        ("one.csv", zipped(&added[2..]), Ok("lot,n,x\nFH-1,2,FH\n")),
+        ("mac.zip", zipped(&added), Ok("lot,n,x\nFH-1,2,FH\n")),
+        ("nested.zip", nested, Ok("lot,n,x\nFH-1,2,FH\n")),
+        ("empty.zip", zipped(&[]), Err("is an archive with nothing in it.")),
+        ("mac-alone.zip", zipped(&added[..2]), Err("is an archive with no file in it.")),
+        ("two.zip", packed, Err("is an archive of 2 files: lots.csv, keepers.csv.")),
+    ] {
+        std::fs::write(folder.path().join(name), bytes).unwrap();
+        let said = run(&folder, name, &["x = {lot} | first 2"], &ReadOptions::default(), "out.csv");
+        match wanted {
+            Ok(wanted) => {
+                said.unwrap();
+                assert_eq!(text(&folder, "out.csv"), wanted, "{name}");
+                std::fs::remove_file(folder.path().join("out.csv")).unwrap();
+            }
+            Err(wanted) => assert!(said.as_ref().is_err_and(|error| error.to_string().contains(wanted)), "{name}: {said:?}"),
+        }
+    }
+    for (name, cut, wanted) in [
+        ("two.zip/lots.csv", "x = {lot} | first 2", "lot,n,x\nFH-1,2,FH\n"),
+        ("two.zip/keepers.csv", "x = {keeper} | first 1", "keeper,x\nMoran,M\n"),
+    ] {
+        run(&folder, name, &[cut], &ReadOptions::default(), "out.csv").unwrap();
+        assert_eq!(text(&folder, "out.csv"), wanted);
+    }
+    let error = run(&folder, "two.zip/lot.csv", &[], &ReadOptions::default(), "out.csv").unwrap_err();
+    assert!(error.to_string().contains("lots.csv, keepers.csv"), "{error}");
+}

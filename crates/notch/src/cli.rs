@@ -245,7 +245,7 @@ pub struct Compare {
     /// The column a cut starts from when it names none.
     #[arg(short, long, value_name = "COLUMN")]
     pub column: Option<String>,
-    /// Take lists, the column and the cuts above from this jig.
+    /// Take lists, the column and the cuts above from this jig; without a cut, draw those.
     #[arg(short, long, value_name = "FILE")]
     pub jig: Vec<PathBuf>,
     /// Write every row that differs to this file: row, line, cell, first, second.
@@ -317,8 +317,8 @@ pub struct Reading {
 /// `notch trace`.
 #[derive(Debug, Args)]
 pub struct Trace {
-    /// The cut, with or without a name; nothing for the ruler alone.
-    #[arg(value_name = "CUT")]
+    /// The cut, with or without a name; without one all cuts of the jig are drawn, or the ruler alone.
+    #[arg(value_name = "CUT", default_value = "", hide_default_value = true)]
     pub cut: String,
     /// Texts to draw.
     #[arg(value_name = "TEXT", allow_negative_numbers = true)]
@@ -346,8 +346,12 @@ pub struct Trace {
 /// `notch words`.
 #[derive(Debug, Args)]
 pub struct Words {
-    /// A word: everything about it.
-    pub word: Option<String>,
+    /// A word, of the language or of another program: everything about it.
+    #[arg(conflicts_with = "all")]
+    pub word: Vec<String>,
+    /// Every word of the language, not the most used ones alone.
+    #[arg(long)]
+    pub all: bool,
     /// Print as JSON.
     #[arg(long)]
     pub json: bool,

@@ -45,7 +45,9 @@ impl Parser<'_> {
         }
         let written = self.written(token);
         let expected = if self.farthest >= self.at { self.expected.as_slice() } else { &[] };
-        let quotes_missing = self.text_expected && !self.source().contains(QUOTES);
+        // Where a fixed word could stand as well, and what stands there is like one, no quote is missing.
+        let literals = || expected.iter().filter_map(|item| item.strip_prefix('`')?.strip_suffix('`'));
+        let quotes_missing = self.text_expected && !self.source().contains(QUOTES) && nearest(written, literals()).is_none();
 
         let is_step_head = entries(Group::is_step).any(|entry| entry.form.heads().contains(&written));
         if is_step_head && self.farthest > 0 && expected.iter().any(|item| item == "`|`") {
@@ -66,8 +68,7 @@ impl Parser<'_> {
         };
         let mut error = CutError::new(token.span.clone(), format!("Expected {}, but {found}", either(expected)));
         error.quotes_missing = quotes_missing;
-        let literals = expected.iter().filter_map(|item| item.strip_prefix('`')?.strip_suffix('`'));
-        match nearest(written, literals) {
+        match nearest(written, literals()) {
             Some(near) if token.kind == TokenKind::Word && near.starts_with(is_name_character) => {
                 error.remedy(format!("The nearest is `{near}`."))
             }

@@ -42,13 +42,29 @@ impl Parser<'_> {
         while self.word("or") {
             let token = self.peek().clone();
             if matches!(token.kind, TokenKind::Text(_)) {
-                return Err(CutError::new(token.span, "Behind `or` a whole test is wanted, not a text alone")
-                    .remedy("One of several texts is written: is in (\"A\", \"B\")."));
+                return Err(self.texts_joined_by_or(token.span));
             }
             tests.push(self.all(subject)?);
         }
         self.depth -= 1;
         Ok(one_or(tests, ConditionNode::Any))
+    }
+
+    /// `is "SK" or "LI"`: the texts in the form they have here.
+    fn texts_joined_by_or(&self, span: std::ops::Range<usize>) -> CutError {
+        let is_text = |at: usize| self.tokens.get(at).is_some_and(|token| matches!(token.kind, TokenKind::Text(_)));
+        let is_or = |at: usize| self.tokens.get(at).is_some_and(|token| self.written(token) == "or");
+        let mut from = self.at;
+        while from >= 2 && is_or(from - 1) && is_text(from - 2) {
+            from -= 2;
+        }
+        let places = (from..).step_by(2).take_while(|at| is_text(*at) && (*at == from || is_or(at - 1)));
+        let texts: Vec<&str> = places.map(|at| self.written(&self.tokens[at])).collect();
+        let error = CutError::new(span, "Behind `or` a whole test is wanted, not a text alone");
+        match texts.len() {
+            0 | 1 => error.remedy("One of several texts is written: is in (\"A\", \"B\")."),
+            _ => error.remedy(format!("One of several texts is written: is in ({}).", texts.join(", "))),
+        }
     }
 
     fn all(&mut self, subject: &mut Unsaid) -> Result<ConditionNode, CutError> {

@@ -31,8 +31,19 @@ pub(super) fn template(source: &str, span: Range<usize>, reached: bool) -> Resul
             }
             '{' => {
                 let Some(length) = field_length(&rest[1..]) else {
-                    return Err(CutError::new(at..at + 1, "This brace is not closed")
-                        .remedy("A brace that is text is doubled: {{; a column is {name}."));
+                    let error = CutError::new(at..at + 1, "This brace is not closed");
+                    // `"{from | after ", "}"`: a quote within the braces has ended the text.
+                    return Err(match source[end..].find('}') {
+                        Some(close) => {
+                            let (quote, other) = if source[end..].starts_with('"') { ('"', '\'') } else { ('\'', '"') };
+                            let field = source[at..end + close + 1].replace(quote, &other.to_string());
+                            error.remedy(format!(
+                                "The {quote} behind `{}` ends the text. Within it write the other quotes: {field}",
+                                source[at..end].trim_end()
+                            ))
+                        }
+                        None => error.remedy("A brace that is text is doubled: {{; a column is {name}."),
+                    });
                 };
                 if !literal.is_empty() {
                     pieces.push(TemplatePiece::Literal(std::mem::take(&mut literal)));

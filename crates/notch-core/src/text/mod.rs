@@ -16,6 +16,7 @@ pub(crate) use decimal::Decimal;
 pub(crate) use find::{Mark, Separator, What, blocks, is_letters, words};
 pub(crate) use fold::{folded, same_ignoring_case};
 pub(crate) use kind::{Kind, is_letter, is_word};
+pub use number::is_format;
 pub(crate) use number::{
     CLOSING, Evidence, Marks, Number, NumberStyle, OPENING, is_harmless_before, is_harmless_behind, numbers, stands_next,
 };

@@ -238,6 +238,20 @@ impl ArrowOut {
                     // What has gone to standard output cannot be widened.
                     Err(n) => match column.held.wider(texts.value(n), column.what.is_asked).filter(|_| self.path.is_some()) {
                         Some(wider) => (column.held, is_wider) = (wider, true),
+                        // A column of the table loses no cell in silence.
+                        None if !column.what.is_asked => {
+                            let (text, what) = (texts.value(n), said_type(column.held));
+                            let name = &column.what.name;
+                            let problem = format!(
+                                "cannot hold “{text}” of row {}: the column {name} has a type, and that is no {what}.",
+                                self.rows[n]
+                            );
+                            let remedy = format!(
+                                "Write into a file with -o FILE, where the column becomes text, or make it text: '{name} = {{{name}}}' \
+                                 --replace {name}."
+                            );
+                            return Err(TableError::no_table(&self.name, problem, remedy));
+                        }
                         None => {
                             let array = column.held.array(&texts, false).unwrap_or_else(|_| Arc::new(texts.clone()));
                             let lost = (0..texts.len()).filter(|n| array.is_null(*n) && !texts.is_null(*n));
@@ -285,6 +299,17 @@ impl ArrowOut {
         };
         self.writer = Some(widened()?.map_err(|cause| failed(&self.name, &cause))?);
         Ok(())
+    }
+}
+
+/// What a value of a type is, in words.
+fn said_type(held: Held) -> String {
+    match held {
+        Held::Integer | Held::Long => "whole number of at most 38 digits".to_owned(),
+        Held::Decimal(places) => format!("decimal with at most {places} digits behind the point"),
+        Held::Date => "date".to_owned(),
+        Held::Truth => "truth value".to_owned(),
+        Held::Number | Held::Text => "number".to_owned(),
     }
 }
 
@@ -345,16 +370,10 @@ impl CellsFile for ArrowOut {
         if let Some(writer) = self.writer.take() {
             writer.finish().map_err(|cause| failed(&self.name, &cause))?.finish()?;
         }
-        let what = |held: Held| match held {
-            Held::Integer | Held::Long => "whole number of at most 38 digits".to_owned(),
-            Held::Decimal(places) => format!("decimal with at most {places} digits behind the point"),
-            Held::Date => "date".to_owned(),
-            _ => "number".to_owned(),
-        };
         let lost = self.columns.iter().filter_map(|column| Some((column, column.lost?)));
         Ok(lost
             .map(|(column, (count, first))| {
-                let (name, what) = (&column.what.name, what(column.held));
+                let (name, what) = (&column.what.name, said_type(column.held));
                 let cells = if count == 1 { "1 cell" } else { &format!("{count} cells") };
                 format!("Of {name}, {cells} held no {what}, first in row {first}: null was written there.")
             })

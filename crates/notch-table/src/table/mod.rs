@@ -2,6 +2,8 @@
 
 mod open;
 
+pub(crate) use open::listed;
+
 use std::io::{self, Read};
 use std::sync::Arc;
 
@@ -44,6 +46,8 @@ pub struct Table {
     places: Option<Arc<Places>>,
     /// Cells are asked for, but no records.
     only_cells: bool,
+    /// A sign that may divide the columns of a table that came out as one, and how often it stands in a line.
+    likely_separator: Option<(char, usize)>,
 }
 
 /// Where the rows come from.
@@ -119,6 +123,14 @@ impl Table {
             return Ok(());
         };
         let text = record.text().map_err(|reason| TableError::Row { name: name.clone(), line: record.line, reason, rows_gone: false })?;
+        if record.unclosed && !no_header {
+            // The rows behind it are in it, so that no file of rejects can help.
+            return Err(TableError::no_table(
+                &name,
+                format!("has a quote in its header, in line {}, that is not closed up to the end of the file.", record.line),
+                "Nothing was written. Close the quote or take it out; without a header nothing can be read.",
+            ));
+        }
         if no_header {
             self.columns = (1..=record.fields.len()).map(|n| n.to_string()).collect();
             return Ok(());
@@ -210,6 +222,11 @@ impl Table {
     /// Whether its bytes are those of its file, neither unpacked nor made of something else.
     pub fn is_as_it_lies(&self) -> bool {
         self.as_it_lies
+    }
+
+    /// A sign that may divide the columns of a table that came out as one, and how often it stands in each line.
+    pub fn likely_separator(&self) -> Option<(char, usize)> {
+        self.likely_separator
     }
 
     /// What is odd about the table and worth saying, one sentence each.

@@ -20,7 +20,7 @@ use crate::options::{From, ReadOptions};
 use crate::pieces::Pieces;
 use crate::plain::{self, Plain, UNPACK_LIMIT, plain};
 use crate::source::Source;
-use crate::workbook::{self, OLD, SheetOptions, ZIP};
+use crate::workbook::{self, Archive, EMPTY_ZIP, OLD, SheetOptions, ZIP};
 
 impl Table {
     /// Opens a table and reads its header.
@@ -41,6 +41,10 @@ impl Table {
         let unreadable = |cause| TableError::io(&name, "cannot be read", cause);
         let Plain { reader, notices, as_it_lies, encoding } = plain(source.open()?, &name, options)?;
         if options.from == Some(From::Lines) {
+            if options.no_header {
+                let remedy = "Its one column is called line and has no header: leave --no-header out, and take pieces from {line}.";
+                return Err(TableError::no_table(&name, "is read as lines.", remedy));
+            }
             names_itself(&name, "is read as lines", options)?;
             let columns = vec![("line".to_owned(), Kind::Text)];
             return Ok(Table { encoding, ..Self::of_text(Lines::new(reader), name, columns, notices) });
@@ -53,13 +57,15 @@ impl Table {
                 _ => Self::open_text(records, name, options, notices, (as_it_lies, encoding)),
             };
         }
-        let is_book = beginning.starts_with(ZIP);
-        ending_is_true(source, is_book || beginning.starts_with(OLD))?;
+        if beginning.starts_with(ZIP) {
+            return Self::open_archive(source, records, name, options);
+        }
+        if beginning.starts_with(EMPTY_ZIP) {
+            return Err(TableError::no_table(&name, "is an archive with nothing in it.", "An archive of one file is read as that file."));
+        }
+        ending_is_true(source, beginning.starts_with(OLD))?;
         if beginning.starts_with(OLD) {
             return Err(workbook::old_workbook(&name, records.into_rest()));
-        }
-        if is_book {
-            return Self::open_workbook(source, records, name, options);
         }
         if options.sheet.is_some() || options.header_row.is_some() {
             return Err(TableError::no_table(&name, "is no workbook, so it has no sheets.", "Leave --sheet and --header-row out."));
@@ -102,6 +108,7 @@ impl Table {
             _ => None,
         };
         let separator = options.separator.or(said).unwrap_or_else(|| find_separator(beginning));
+        let likely = likely_separator(beginning);
         records.skip(prelude.len());
         records.separate_by(separator);
         let mut table = Table {
@@ -120,8 +127,12 @@ impl Table {
             batches: None,
             places: None,
             only_cells: false,
+            likely_separator: None,
         };
         table.read_header(options.no_header)?;
+        if table.columns.len() == 1 && options.separator.is_none() {
+            table.likely_separator = likely;
+        }
         Ok(table)
     }
 
@@ -178,6 +189,7 @@ impl Table {
             batches: None,
             places: None,
             only_cells: false,
+            likely_separator: None,
         }
     }
 
@@ -238,26 +250,48 @@ impl Table {
         Ok(Self::of_columns(text, name, notices))
     }
 
-    fn open_workbook(
+    /// A workbook, or the one file in an archive; its content tells, whatever it is called.
+    fn open_archive(
         source: &Source,
         records: Records<Box<dyn Read + Send>>,
         name: String,
         options: &ReadOptions,
     ) -> Result<Table, TableError> {
+        let file = whole_file(source, records, &name)?;
+        let limit = options.unpack_limit.unwrap_or(UNPACK_LIMIT);
+        match workbook::archive(&file) {
+            Archive::Book => {
+                ending_is_true(source, true)?;
+                Self::open_workbook(file, name, options)
+            }
+            Archive::Files(_) if says_book(source) => {
+                Err(TableError::no_table(&name, "is a zip archive and no workbook.", "If it holds a table, call it so: FILE.zip."))
+            }
+            Archive::Files(files) => match files.as_slice() {
+                [] => Err(TableError::no_table(&name, "is an archive with no file in it.", "An archive of one file is read as that file.")),
+                [only] => {
+                    let path = workbook::unpacked(&file, only, &name, limit)?.into_temp_path();
+                    Self::open(&Source::Copy { name, path: Arc::new(path) }, options)
+                }
+                [first, ..] => {
+                    let problem = format!("is an archive of {} files: {}.", files.len(), listed(&files));
+                    let remedy = match source {
+                        Source::File(_) => format!("Take one by its name behind that of the archive: {name}/{first}."),
+                        _ => "Unpack it, and give the file that is meant.".to_owned(),
+                    };
+                    Err(TableError::no_table(&name, problem, remedy))
+                }
+            },
+        }
+    }
+
+    fn open_workbook(file: File, name: String, options: &ReadOptions) -> Result<Table, TableError> {
         let sheet_options = SheetOptions {
             name: options.sheet.clone(),
             header_row: options.header_row,
             no_header: options.no_header,
             unpack_limit: options.unpack_limit,
         };
-        let file = whole_file(source, records, &name)?;
-        let limit = options.unpack_limit.unwrap_or(UNPACK_LIMIT);
-        // What is called a workbook is to be one.
-        if !says_book(source)
-            && let Some(path) = workbook::only_file(&file, &name, limit)?
-        {
-            return Self::open(&Source::Copy { name, path: Arc::new(path) }, options);
-        }
         let opened = workbook::open(file, &name, &sheet_options)?;
         let (raw, ends) = opened.sheet.header.clone();
         let header = (!options.no_header).then(|| Header { raw, line_end: b"\n".to_vec(), ends });
@@ -277,12 +311,40 @@ impl Table {
             batches: None,
             places: None,
             only_cells: false,
+            likely_separator: None,
         };
         if !options.no_header {
             table.say_odd_names();
         }
         Ok(table)
     }
+}
+
+/// A sign that stands equally often in each of the first lines of a text, header included, and how often: it may divide columns.
+fn likely_separator(beginning: &[u8]) -> Option<(char, usize)> {
+    let text = String::from_utf8_lossy(beginning);
+    let lines: Vec<&str> = text.lines().filter(|line| !line.is_empty()).take(LOOKED_AT).collect();
+    // The last line may be cut off.
+    let whole = if lines.len() == LOOKED_AT || text.ends_with('\n') { &lines[..] } else { &lines[..lines.len().saturating_sub(1)] };
+    let count = |sign: char| {
+        let counts: Vec<usize> = whole.iter().map(|line| line.matches(sign).count()).collect();
+        let first = *counts.first()?;
+        (counts.len() > 1 && first > 0 && counts.iter().all(|count| *count == first)).then_some((sign, first))
+    };
+    // The likeliest first; `.`, `-`, `_` and blanks stand in names, dates and codes.
+    "^~#|;\t,!*%&$=+:/\\".chars().find_map(count)
+}
+
+/// So many lines are looked at.
+const LOOKED_AT: usize = 20;
+
+/// How many files of an archive a message lists.
+const LISTED: usize = 12;
+
+pub(crate) fn listed(files: &[String]) -> String {
+    let more = files.len().saturating_sub(LISTED);
+    let end = if more > 0 { format!(" and {more} more") } else { String::new() };
+    format!("{}{end}", files[..files.len().min(LISTED)].join(", "))
 }
 
 /// What is read from any place: the file itself where it lies as it is, else a copy of what has been unpacked or piped.

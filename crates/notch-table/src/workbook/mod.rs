@@ -16,7 +16,7 @@ mod xlsx;
 use std::fs::File;
 use std::io::{self, Read, Seek, SeekFrom};
 
-use tempfile::TempPath;
+use tempfile::NamedTempFile;
 use zip::ZipArchive;
 use zip::result::ZipError;
 
@@ -42,6 +42,8 @@ pub struct SheetOptions {
 
 /// How files begin that are archives, as workbooks are.
 pub(crate) const ZIP: &[u8] = b"PK\x03\x04";
+/// How an archive begins that has nothing in it.
+pub(crate) const EMPTY_ZIP: &[u8] = b"PK\x05\x06";
 /// How files begin that hold an old workbook, or a new one with a password.
 pub(crate) const OLD: &[u8] = b"\xD0\xCF\x11\xE0";
 
@@ -131,25 +133,40 @@ pub(crate) fn open(mut file: File, name: &str, options: &SheetOptions) -> Result
 /// The part of an ODS workbook that holds its sheets.
 const ODS_CONTENT: &str = "content.xml";
 
-/// Unpacks the only file of an archive that is no workbook into a temporary one; `None` of any other archive.
+/// What an archive holds.
+pub(crate) enum Archive {
+    /// A workbook, or what is broken like one.
+    Book,
+    /// Files, by their names; those that a Mac adds to every archive are left out.
+    Files(Vec<String>),
+}
+
+/// What a file that is an archive holds, by its content.
+pub(crate) fn archive(file: &File) -> Archive {
+    let Ok(archive) = ZipArchive::new(file) else { return Archive::Book };
+    let names = archive.file_names().filter_map(|known| known.ok().map(|known| known.to_string()));
+    let names: Vec<String> = names.filter(|known| !known.ends_with('/')).collect();
+    // A workbook may hold nothing else.
+    if names.iter().any(|known| known == ODS_CONTENT || known.starts_with("xl/")) {
+        return Archive::Book;
+    }
+    let is_added = |known: &String| known.starts_with("__MACOSX/") || known.rsplit('/').next() == Some(".DS_Store");
+    Archive::Files(names.into_iter().filter(|known| !is_added(known)).collect())
+}
+
+/// Unpacks a file of an archive into a temporary one.
 ///
 /// # Errors
 /// It is broken, or unpacks to more than `limit` bytes.
-pub(crate) fn only_file(archive: &File, name: &str, limit: u64) -> Result<Option<TempPath>, TableError> {
-    let Ok(mut archive) = ZipArchive::new(archive) else { return Ok(None) };
-    let files: Vec<String> =
-        archive.file_names().filter_map(|known| known.ok().map(|known| known.to_string())).filter(|known| !known.ends_with('/')).collect();
-    let [only] = files.as_slice() else { return Ok(None) };
-    // A workbook may hold nothing else.
-    if only == ODS_CONTENT || only.starts_with("xl/") {
-        return Ok(None);
-    }
-    let unpack = |archive: &mut ZipArchive<&File>| {
+pub(crate) fn unpacked(archive: &File, member: &str, name: &str, limit: u64) -> Result<NamedTempFile, TableError> {
+    let unpack = || {
+        let mut archive = ZipArchive::new(archive).map_err(io::Error::from)?;
         let mut file = tempfile::Builder::new().prefix(".notch-").tempfile()?;
-        let unpacked = io::copy(&mut archive.by_name(only).map_err(io::Error::from)?.take(limit + 1), &mut file)?;
-        if unpacked > limit { Err(too_much(limit)) } else { Ok(file.into_temp_path()) }
+        let unpacked = io::copy(&mut archive.by_name(member).map_err(io::Error::from)?.take(limit + 1), &mut file)?;
+        file.seek(SeekFrom::Start(0))?;
+        if unpacked > limit { Err(too_much(limit)) } else { Ok(file) }
     };
-    unpack(&mut archive).map(Some).map_err(|cause| TableError::io(name, "cannot be unpacked", cause))
+    unpack().map_err(|cause| TableError::io(name, "cannot be unpacked", cause))
 }
 
 /// What was found in a workbook beside the rows.

@@ -6,10 +6,17 @@ pub(super) fn number(value: f64) -> String {
 }
 
 /// A whole number through a format of zeros and fixed characters, such as `00000`, `000-00`, `"FH-"0000`; `None` when the format is
-/// another one or the number is not whole or below zero.
+/// another one or the number is not whole. Below zero the format's second section says how it is shown, or else a minus stands before what
+/// the first one gives (ECMA-376 Part 1, section 18.8.31).
 pub(super) fn coded(value: f64, format: &str) -> Option<String> {
+    if value < 0.0 {
+        return match format.split(';').nth(1) {
+            None | Some("") => coded(-value, format).map(|shown| format!("-{shown}")),
+            Some(below) => coded(-value, below),
+        };
+    }
     // Whole numbers up to here are exact in 64 bits of floating point.
-    if value < 0.0 || value.fract() != 0.0 || value > 9_007_199_254_740_992.0 {
+    if value.fract() != 0.0 || value > 9_007_199_254_740_992.0 {
         return None;
     }
     let pieces = code_format(format)?;
@@ -66,7 +73,10 @@ fn code_format(format: &str) -> Option<Vec<Piece>> {
 /// A code that a file shows instead of its value: the digits of the value, with zeros in front or characters between that no
 /// grouping has.
 pub(super) fn shown_code(value: f64, shown: &str) -> bool {
-    if value < 0.0 || value.fract() != 0.0 {
+    if value < 0.0 {
+        return shown.strip_prefix(['-', '−']).is_some_and(|shown| shown_code(-value, shown));
+    }
+    if value.fract() != 0.0 {
         return false;
     }
     let digits: String = shown.chars().filter(char::is_ascii_digit).collect();
@@ -116,7 +126,12 @@ mod tests {
             (5.0, "#,##0", None),
             (5.0, "General", None),
             (5.5, "00000", None),
-            (-5.0, "00000", None),
+            (-5.0, "00000", Some("-00005")),
+            (-7.0, "000", Some("-007")),
+            (-7.0, "000;-0", Some("-7")),
+            (-7.0, "000;(000)", Some("(007)")),
+            (-5.5, "000", None),
+            (-5.0, "0", None),
             (5.0, "[Red]000", None),
         ] {
             assert_eq!(coded(value, format).as_deref(), wanted, "{value} {format}");
@@ -135,6 +150,9 @@ mod tests {
             (12.0, "12.00", false),
             (0.0, "0", false),
             (7.0, "FH-0007", true),
+            (-7.0, "-007", true),
+            (-7.0, "-7", false),
+            (-7.0, "007", false),
         ] {
             assert_eq!(shown_code(value, shown), wanted, "{value} {shown}");
         }

@@ -9,7 +9,7 @@ use notch_table::{
     BookRows, Carving, CellsOut, FirstPass, Format, OutColumn, RowSink, RowsOut, Table, To, carve, format_of, look_through, same_file,
 };
 
-use super::work::{DATABASE, Work, files_differ, say_hints, with_column};
+use super::work::{DATABASE, Work, files_differ, say_hints, shown, with_column};
 use crate::cli::Carve;
 use crate::jig::file::Write;
 use crate::jig::{Action, Jig, save, typed_condition};
@@ -44,7 +44,11 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
     if !args.quiet {
         work.notices();
     }
-    if args.rejects.is_none() && work.plan.ever(OnFinding::Reject) {
+    let name = work.table.name().to_owned();
+    let asks_nothing = args.output.is_none() && args.to.is_none();
+    let preview = args.preview.or_else(|| (asks_nothing && stdout().is_terminal()).then_some(PREVIEW_ROWS));
+    // A preview writes nothing, so no row is lost in it.
+    if args.rejects.is_none() && preview.is_none() && work.plan.ever(OnFinding::Reject) {
         return Err(Problem::said(
             "rows with a finding are to be rejected, and no file takes them.",
             "Name one: --rejects FILE. Or leave their new cells blank: --on-finding blank.",
@@ -54,9 +58,6 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
     if let Some(path) = &args.save_jig {
         save::save(&work.jig, path)?;
     }
-    let name = work.table.name().to_owned();
-    let asks_nothing = args.output.is_none() && args.to.is_none();
-    let preview = args.preview.or_else(|| (asks_nothing && stdout().is_terminal()).then_some(PREVIEW_ROWS));
     let to_standard = file.is_none() && preview.is_none();
     // What is on its way through a pipe cannot be taken back, so the whole table is looked through first.
     let first = to_standard && work.source.can_be_read_again();
@@ -89,7 +90,7 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         say_hints(&work.plan, &done);
         say(summary(&done, &work.plan, &name, &went_to, &outcome, args.making.findings.is_some()));
         if let Some(path) = &args.save_jig {
-            say(format_args!("The jig {} does the same again: notch carve TABLE -j {}\n", path.display(), path.display()));
+            say(format_args!("The jig {0} does the same again: notch carve TABLE -j {0}\n", shown(path)));
         }
     }
     Ok(if args.strict && outcome.has_findings { ExitCode::from(1) } else { ExitCode::SUCCESS })

@@ -5,7 +5,7 @@ use std::process::ExitCode;
 use notch_core::Plan;
 use notch_table::{Carving, Encoding, FirstPass, OutColumn, Row, RowSink, Table, TableError, carve, look_through};
 
-use super::work::{Work, files_differ, say_hints, with_column};
+use super::work::{Work, files_differ, say_hints, shown, with_column};
 use crate::cli::Check;
 use crate::jig::{Action, remember};
 use crate::show::{Bar, Outcome, Problem, print, report, report_json, say, watch_for_interrupts};
@@ -64,7 +64,7 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
     }
     if let Some(path) = remembered {
         remember::remember(path, &work.plan, &done.tally, done.read)?;
-        say(format_args!("What the columns look like now is remembered in {}.\n", path.display()));
+        say(format_args!("What the columns look like now is remembered in {}.\n", shown(path)));
     }
     // What is remembered anew is no longer compared with what it was.
     let drifted = !outcome.drifts.is_empty() && remembered.is_none();

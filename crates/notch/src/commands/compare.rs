@@ -10,10 +10,10 @@ use notch_table::{
 };
 
 use super::trace;
-use super::work::{files_differ, say_hint, say_hints};
+use super::work::{files_differ, say_hint, say_hints, say_notices};
 use crate::cli::Compare;
 use crate::jig::Jig;
-use crate::show::{Comparison, Differing, Problem, comparison, comparison_json, print, say, watch_for_interrupts};
+use crate::show::{Comparison, Differing, Problem, comparison, comparison_json, print, watch_for_interrupts};
 
 /// What the columns compared are called inside.
 const NAMES: [&str; 2] = ["first", "second"];
@@ -44,7 +44,7 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
     std::mem::swap(&mut jig.columns, &mut columns);
     let options = PlanOptions { byte_width: table.byte_width(), ..jig.plan_options(table.columns()) };
     let plan = Plan::compile(&jig.assignments(), table.columns(), &options).map_err(|error| jig.problem(error))?;
-    table.notices().iter().for_each(|notice| say(format_args!("{notice}\n")));
+    say_notices(&table);
     let name = table.name().to_owned();
 
     let seen = Arc::new(Mutex::new(Comparison::default()));

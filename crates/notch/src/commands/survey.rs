@@ -6,7 +6,7 @@ use notch_core::{ColumnOverview, ColumnSurvey, Glance, Proposal, characters, par
 use notch_table::{Source, Table, TableError, gather_rows};
 use serde_json::json;
 
-use super::work::files_differ;
+use super::work::{files_differ, say_notices, shown};
 use crate::cli::Survey;
 use crate::jig::{Jig, ReadCut, save};
 use crate::show::{Problem, overview, page, print, say, survey_json, watch_for_interrupts};
@@ -16,7 +16,7 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
     files_differ(&args.table, &files)?;
     let source = Source::from_argument(&args.table);
     let table = Table::open(&source, &args.reading.options())?;
-    table.notices().iter().for_each(|notice| say(format_args!("{notice}\n")));
+    say_notices(&table);
     let (name, names, whereabouts) = (table.name().to_owned(), table.columns().to_vec(), table.whereabouts());
     let places = match &args.column {
         Some(column) => vec![place(column, &names)?],
@@ -62,8 +62,8 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
         print(overview(&seen, &name, unreadable))?;
     }
     match &args.save_jig {
-        Some(path) if has_cuts => say(format_args!("The cuts are in {}: notch carve TABLE -j {}\n", path.display(), path.display())),
-        Some(path) => say(format_args!("No cut is proposed, so {} was not written.\n", path.display())),
+        Some(path) if has_cuts => say(format_args!("The cuts are in {0}: notch carve TABLE -j {0}\n", shown(path))),
+        Some(path) => say(format_args!("No cut is proposed, so {} was not written.\n", shown(path))),
         None => {}
     }
     Ok(ExitCode::SUCCESS)

@@ -8,7 +8,7 @@ use notch_table::{Sample, Source, Table, samples};
 use super::work::say_hint;
 use crate::cli::Trace;
 use crate::jig::{Jig, Place, ReadCut};
-use crate::show::{Problem, drawn, hints, print, ruler, say, trace_json};
+use crate::show::{Problem, drawn, hints, print, ruler, say, trace_json, visible};
 
 /// What the column of texts on the command line is called when nothing names it.
 const TEXT: &str = "text";
@@ -16,13 +16,15 @@ const TEXT: &str = "text";
 pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
     let cut = if args.cut.trim().is_empty() { None } else { Some(read(&args.cut)?) };
     let mut jig = Jig::read(&args.jig)?;
-    let Samples { columns, start, rows, more, byte_width } = rows(args, cut.as_ref(), jig.column.clone())?;
+    let Samples { columns, start, rows, more, byte_width } = rows(args, cut.as_ref(), &jig)?;
     // Texts alone have none of the columns that the cuts of a jig start from; its lists they have.
     let (jig_cuts, lists) = (std::mem::take(&mut jig.cuts), jig.lists);
     let mut jig = Jig { column: Some(start.clone()), lists, ..Jig::default() };
-    if args.table.is_some() && cut.is_some() {
+    if args.table.is_some() {
         jig.cuts = jig_cuts;
     }
+    // Without a cut all those of the jig are drawn.
+    let drawn_from = if cut.is_some() { jig.cuts.len() } else { 0 };
     jig.cuts.extend(cut.clone());
     let options = PlanOptions { byte_width, ..jig.plan_options(&columns) };
     let plan = Plan::compile(&jig.assignments(), &columns, &options).map_err(|error| jig.problem(error))?;
@@ -37,19 +39,29 @@ pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
     for (sample, n) in rows.into_iter().zip(1..) {
         let cells: Vec<&str> = plan.sources().iter().map(|source| sample.cells.get(source.index).map_or("", String::as_str)).collect();
         tally.add(&plan, &plan.evaluate(cells.iter().copied(), &mut scratch), n, if is_of_table { sample.line } else { n });
-        let trace = plan.trace(&cells, &mut scratch);
+        let traces: Vec<_> = (drawn_from..plan.len()).filter_map(|n| plan.trace_cut(n, &cells, &mut scratch)).collect();
         let text = sample.cells.get(start).map_or("", String::as_str);
         if args.json {
-            as_json.push(trace_json(text, (sample.line > 0).then_some(&sample), trace.as_ref()));
+            let place = (sample.line > 0).then_some(&sample);
+            match traces.as_slice() {
+                [] => as_json.push(trace_json(text, place, None)),
+                traces => as_json.extend(traces.iter().map(|trace| trace_json(text, place, Some(trace)))),
+            }
             continue;
         }
         if sample.line > 0 {
             let rows = if sample.rows == 1 { "1 row".to_owned() } else { format!("{} rows", sample.rows) };
-            print(format_args!("{rows} like line {}, {}\n", sample.line, if sample.shape.is_empty() { "blank" } else { &sample.shape }))?;
+            let shape = if sample.shape.is_empty() { "blank".to_owned() } else { visible(&sample.shape) };
+            print(format_args!("{rows} like line {}, {shape}\n", sample.line))?;
         }
-        match trace {
-            Some(trace) => print(drawn(&trace))?,
-            None => print(ruler(text))?,
+        if traces.is_empty() {
+            print(ruler(text))?;
+        }
+        for (n, trace) in traces.iter().enumerate() {
+            if n > 0 {
+                print("\n")?;
+            }
+            print(drawn(trace))?;
         }
         print("\n")?;
     }
@@ -66,14 +78,22 @@ pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
     Ok(ExitCode::SUCCESS)
 }
 
+/// Whether a cut has names: an `=` stands before anything that only the cut itself may hold.
+fn has_names(text: &str) -> bool {
+    let mut in_quotes = false;
+    let end = text.find(|c| {
+        in_quotes ^= c == '"';
+        !in_quotes && "=|'/(<>{".contains(c)
+    });
+    end.is_some_and(|end| text[end..].starts_with('=') && !text[end..].starts_with("=="))
+}
+
 /// A cut with a name or without.
 ///
 /// # Errors
 /// It cannot be read.
 pub fn read(text: &str) -> Result<ReadCut, Problem> {
-    let named =
-        text.find('=').is_some_and(|at| !text[..at].contains(['|', '"', '\'', '/', '(', '<', '>']) && !text[at..].starts_with("=="));
-    let parse: fn(&str) -> Result<Assignment, _> = if named { parse_assignment } else { parse_cut };
+    let parse: fn(&str) -> Result<Assignment, _> = if has_names(text) { parse_assignment } else { parse_cut };
     let assignment = parse(text).map_err(|error| Place::CommandLine.problem("cut", text, error))?;
     let (left, cut) = (String::new(), text.to_owned());
     // What is only drawn replaces nothing.
@@ -93,8 +113,10 @@ struct Samples {
 }
 
 /// The texts of the command line, or rows of a table.
-fn rows(args: &Trace, cut: Option<&ReadCut>, of_jig: Option<String>) -> Result<Samples, Problem> {
-    let named = || cut.and_then(|cut| cut.assignment.first_column()).map(str::to_owned).or(of_jig);
+fn rows(args: &Trace, cut: Option<&ReadCut>, jig: &Jig) -> Result<Samples, Problem> {
+    let of_jig_cuts: Vec<String> = jig.cuts.iter().flat_map(|cut| &cut.assignment.names).map(|name| name.text.clone()).collect();
+    let of_jig_column = jig.column.clone().or_else(|| jig.cuts.iter().find_map(|cut| Some(cut.assignment.first_column()?.to_owned())));
+    let named = || cut.and_then(|cut| cut.assignment.first_column()).map(str::to_owned);
     let Some(path) = &args.table else {
         if args.texts.is_empty() {
             return Err(Problem::said(
@@ -102,7 +124,7 @@ fn rows(args: &Trace, cut: Option<&ReadCut>, of_jig: Option<String>) -> Result<S
                 "Give texts behind the cut, or a table: notch trace 'part 2 by \"-\"' FH-2019-BRA, notch trace 'part 2 by \"-\"' -t lots.csv -c lot",
             ));
         }
-        let column = args.column.clone().or_else(named).unwrap_or_else(|| TEXT.to_owned());
+        let column = args.column.clone().or_else(named).or(of_jig_column).unwrap_or_else(|| TEXT.to_owned());
         let sample = |text: &String| Sample { shape: String::new(), rows: 1, line: 0, cells: vec![text.clone()] };
         return Ok(Samples {
             columns: vec![column.clone()],
@@ -115,7 +137,10 @@ fn rows(args: &Trace, cut: Option<&ReadCut>, of_jig: Option<String>) -> Result<S
     let source = Source::from_argument(path);
     let table = Table::open(&source, &args.reading.options())?;
     let (columns, byte_width) = (table.columns().to_vec(), table.byte_width());
-    let wanted = args.column.clone().or_else(named);
+    // A cut may start from a cut of the jig; the texts are those of a column of the table.
+    let is_column =
+        |name: &String| columns.contains(name) || name.starts_with("column ") || of_jig_cuts.is_empty() || !of_jig_cuts.contains(name);
+    let wanted = args.column.clone().or_else(|| named().filter(is_column)).or(of_jig_column);
     let column = match wanted {
         Some(column) => column,
         None if columns.len() == 1 => columns[0].clone(),

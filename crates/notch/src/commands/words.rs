@@ -14,8 +14,9 @@ pub fn run(args: &Words) -> Result<ExitCode, Problem> {
         print(page())?;
         return Ok(ExitCode::SUCCESS);
     }
-    let from_habit: Vec<&Word> = args.word.iter().flat_map(|typed| habits(typed)).filter_map(Habit::ours).collect();
-    let chosen: Vec<&Word> = match &args.word {
+    let typed = (!args.word.is_empty()).then(|| args.word.join(" "));
+    let from_habit: Vec<&Word> = typed.iter().flat_map(|typed| habits(typed)).filter_map(Habit::ours).collect();
+    let chosen: Vec<&Word> = match &typed {
         None => words().collect(),
         Some(wanted) if from_habit.is_empty() => find(wanted)?,
         Some(wanted) => called(wanted),
@@ -28,15 +29,17 @@ pub fn run(args: &Words) -> Result<ExitCode, Problem> {
         });
         let list: Vec<_> = from_habit.chain(chosen.iter().map(|word| as_json(word))).collect();
         print(format_args!("{:#}\n", json!({ "version": 1, "words": list })))?;
-    } else if let Some(typed) = &args.word {
+    } else if let Some(typed) = &typed {
         let mut text = String::new();
         for word in from_habit {
             text.push_str(&format!("What other programs call {typed} is here:\n\n{}", entry(word)));
         }
         text.extend(chosen.iter().map(|word| entry(word)));
         print(text)?;
-    } else {
+    } else if args.all {
         print(overview())?;
+    } else {
+        print(most_used())?;
     }
     Ok(ExitCode::SUCCESS)
 }
@@ -48,7 +51,12 @@ fn find(wanted: &str) -> Result<Vec<&'static Word>, Problem> {
     if !called.is_empty() {
         return Ok(called);
     }
-    let holding: Vec<&Word> = words().filter(|word| word.form == wanted || parts(word.form).any(|part| part == wanted)).collect();
+    let holds = |word: &Word| wanted.split_whitespace().all(|wanted| parts(word.form).any(|part| part == wanted));
+    let mut holding: Vec<&Word> = words().filter(|word| word.form == wanted || holds(word)).collect();
+    if holding.is_empty() {
+        // A word of the frame, as `it`, is explained where it is used.
+        holding = words().filter(|word| word.group == Group::Joining && word.meaning.contains(&format!("`{wanted}`"))).collect();
+    }
     if !holding.is_empty() {
         return Ok(holding);
     }
@@ -60,6 +68,34 @@ fn find(wanted: &str) -> Result<Vec<&'static Word>, Problem> {
 /// The entries called so.
 fn called(wanted: &str) -> Vec<&'static Word> {
     words().filter(|word| word.name == wanted || word.name.split(' ').next() == Some(wanted)).collect()
+}
+
+/// The words that most cuts are made of, by what one wants.
+const MOST_USED: [(&str, &[&str]); 5] = [
+    ("Take a piece", &["part", "parts", "first", "last", "chars", "before", "after", "between", "match"]),
+    ("Find a number", &["number", "number after", "block"]),
+    ("Bring it into form", &["trim", "neaten", "upper", "pad", "replace", "date"]),
+    ("Ask and check", &["if", "has", "is \"text\"", "check"]),
+    ("Where it is not there", &["else", "missing"]),
+];
+
+/// One screen: each of those words in a line.
+fn most_used() -> String {
+    let mut text = String::new();
+    for (heading, names) in MOST_USED {
+        text.push_str(&format!("{}\n", set(style::STRONG, heading)));
+        for word in names.iter().filter_map(|name| words().find(|word| word.name == *name)) {
+            // What fits a line; the rest stands in the word's own entry.
+            let meaning = word.meaning.split([';', ':']).next().unwrap_or_default();
+            let end = meaning.match_indices([',', '(']).map(|(at, _)| at).rfind(|at| *at <= LINE - FORMS - 2).unwrap_or(meaning.len());
+            text.push_str(&line(word.form, if width(meaning) > LINE - FORMS - 2 { meaning[..end].trim_end() } else { meaning }));
+        }
+        text.push('\n');
+    }
+    text.push_str(
+        "Every word: notch words --all. One of them with examples: notch words part. A word of another program: notch words left\n",
+    );
+    text
 }
 
 fn overview() -> String {

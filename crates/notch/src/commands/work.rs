@@ -7,7 +7,7 @@ use notch_table::{How, ReadOptions, Source, Summary, Table, TableError, same_fil
 
 use crate::cli::{Making, Reading, separator};
 use crate::jig::{Jig, ReadAllowance, ReadCut};
-use crate::show::{Problem, hints, say};
+use crate::show::{Problem, hints, say, visible};
 
 /// A table opened, and the plan made for it.
 pub struct Work {
@@ -88,14 +88,15 @@ impl Work {
         let mut plan_options = jig.plan_options(table.columns());
         plan_options.byte_width = table.byte_width();
         plan_options.replace.extend(making.replace.iter().filter(|name| !plan_options.replace.contains(name)).cloned().collect::<Vec<_>>());
-        let plan = Plan::compile(&jig.assignments(), table.columns(), &plan_options).map_err(|error| jig.problem(error))?;
+        let plan = Plan::compile(&jig.assignments(), table.columns(), &plan_options);
+        let plan = plan.map_err(|error| divided(jig.problem(error), &table))?;
         jig.check_allowances(&plan)?;
         Ok(Self { jig, source, options, table, plan })
     }
 
     /// Says what is odd about the table and the cuts.
     pub fn notices(&self) {
-        self.table.notices().iter().for_each(|notice| say(format_args!("{notice}\n")));
+        say_notices(&self.table);
         self.jig.cuts.iter().flat_map(|cut| &cut.assignment.hints).for_each(|hint| say_hint(hint));
     }
 }
@@ -119,6 +120,16 @@ impl Reading {
     }
 }
 
+/// Says what is odd about a table.
+pub fn say_notices(table: &Table) {
+    table.notices().iter().for_each(|notice| say(format_args!("{}\n", visible(notice))));
+}
+
+/// The path of a file, to be shown.
+pub fn shown(path: &Path) -> String {
+    visible(&path.display().to_string())
+}
+
 /// Says what the rows have shown of the cuts.
 pub fn say_hints(plan: &Plan, done: &Summary) {
     hints(plan, &done.tally, |line| done.places.line(line)).iter().for_each(|hint| say_hint(hint));
@@ -126,7 +137,21 @@ pub fn say_hints(plan: &Plan, done: &Summary) {
 
 /// Says what is worth saying of a cut that works all the same; in one line, so that a cut in it can be copied.
 pub fn say_hint(hint: &str) {
-    say(format_args!("Hint: {hint}\n"));
+    say(format_args!("Hint: {}\n", visible(hint)));
+}
+
+/// A problem with a table that came out as one column: the sign that may divide it is said.
+fn divided(mut problem: Problem, table: &Table) -> Problem {
+    if let Some((sign, times)) = table.likely_separator() {
+        let times = if times == 1 { "once".to_owned() } else { format!("{times} times") };
+        let remedy = format!("The table came out as one column, and each line has “{sign}” {times}: --separator '{sign}'.");
+        match &mut problem {
+            Problem::Cut { error, .. } => error.remedies.push(remedy),
+            Problem::Said { remedies, .. } => remedies.push(remedy),
+            Problem::Table(_) => {}
+        }
+    }
+    problem
 }
 
 /// A problem with a word that is no step: when the table has a column of that name, that is said, too.

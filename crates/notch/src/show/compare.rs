@@ -87,7 +87,7 @@ pub fn comparison(seen: &Comparison, cuts: [&str; 2], table: &str, places: &Wher
         0 => format!("The same in all {} of {table}.", counted(rows, "row")),
         n => format!("{} of {table}: the same in {}, different in {n} ({}).", counted(rows, "row"), seen.same, share(n, rows)),
     };
-    let mut text = format!("{}\n  first   {}\n  second  {}\n", set(style::STRONG, head), visible(cuts[0]), visible(cuts[1]));
+    let mut text = format!("{}\n  first   {}\n  second  {}\n", set(style::STRONG, visible(&head)), visible(cuts[0]), visible(cuts[1]));
     if seen.unreadable > 0 {
         text.push_str(&format!("{} could not be read and was not compared.\n", counted(seen.unreadable, "row")));
     }

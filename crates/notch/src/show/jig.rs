@@ -3,14 +3,14 @@
 use notch_core::{Group, Outline, StepOutline, Word};
 
 use super::style::{self, set};
-use super::width::{counted, fold, window};
+use super::width::{counted, fold, visible, window};
 use crate::jig::file::{ListEntry, Write};
 use crate::jig::{Jig, ReadCut};
 
 /// The page.
 pub fn jig_page(jig: &Jig, name: &str) -> String {
-    let mut text = format!("{}\n", set(style::STRONG, jig.title.as_deref().map_or(name.to_owned(), |title| format!("{title}  ({name})"))));
-    let mut say = |sentence: String| text.push_str(&format!("{}\n", fold(&sentence, width(), 2)));
+    let mut text = format!("{}\n", strong(&jig.title.as_deref().map_or(name.to_owned(), |title| format!("{title}  ({name})"))));
+    let mut say = |sentence: String| text.push_str(&format!("{}\n", fold(&visible(&sentence), width(), 2)));
     if let Some(column) = &jig.column {
         say(format!("Cuts start from {{{column}}} where they name no column."));
     }
@@ -37,11 +37,11 @@ pub fn jig_page(jig: &Jig, name: &str) -> String {
     jig.cuts.iter().for_each(|read| cut(read, jig, &mut text));
     section("Checks of whole rows", !jig.checks.is_empty(), &mut text);
     for (title, check) in &jig.checks {
-        text.push_str(&format!("  {}\n      {}\n", set(style::STRONG, title), check.rule.text));
+        text.push_str(&format!("  {}\n      {}\n", strong(title), visible(&check.rule.text)));
     }
     section("Put up with", !jig.allow.is_empty(), &mut text);
     for allow in &jig.allow {
-        text.push_str(&format!("  {}  findings in {} of the rows\n", set(style::STRONG, &allow.name), allow.allowance));
+        text.push_str(&format!("  {}  findings in {} of the rows\n", strong(&allow.name), allow.allowance));
     }
     if let Some(remembered) = &jig.remembered {
         section("Remembered", true, &mut text);
@@ -53,6 +53,11 @@ pub fn jig_page(jig: &Jig, name: &str) -> String {
     }
     words(jig, &mut text);
     text
+}
+
+/// A text of the jig, set off; what cannot be seen in it is drawn.
+fn strong(text: &str) -> String {
+    set(style::STRONG, visible(text))
 }
 
 fn width() -> usize {
@@ -81,8 +86,8 @@ fn lists(jig: &Jig, text: &mut String) {
                 format!("{}{columns}", file.file)
             }
         };
-        let said = fold(&format!("{} in it: {what}", count), width().saturating_sub(6), 6);
-        text.push_str(&format!("  {}  {said}\n", set(style::STRONG, name)));
+        let said = fold(&visible(&format!("{count} in it: {what}")), width().saturating_sub(6), 6);
+        text.push_str(&format!("  {}  {said}\n", strong(name)));
     }
 }
 
@@ -96,14 +101,14 @@ fn columns(jig: &Jig, text: &mut String) {
             rule.check.as_ref().map(|check| check.text.clone()),
         ];
         let said: Vec<String> = parts.into_iter().flatten().collect();
-        text.push_str(&format!("  {}  {}\n", set(style::STRONG, &rule.column), said.join("; ")));
+        text.push_str(&format!("  {}  {}\n", strong(&rule.column), visible(&said.join("; "))));
     }
 }
 
 fn cut(read: &ReadCut, jig: &Jig, text: &mut String) {
-    let about = read.about.as_ref().map_or(String::new(), |about| format!("  {about}"));
-    text.push_str(&format!("  {}{about}\n", set(style::STRONG, &read.left)));
-    let mut say = |sentence: String| text.push_str(&format!("      {}\n", fold(&sentence, width().saturating_sub(6), 10)));
+    let about = read.about.as_ref().map_or(String::new(), |about| format!("  {}", visible(about)));
+    text.push_str(&format!("  {}{about}\n", strong(&read.left)));
+    let mut say = |sentence: String| text.push_str(&format!("      {}\n", fold(&visible(&sentence), width().saturating_sub(6), 10)));
     let outline = read.assignment.outline();
     let start = jig.column.as_ref().map_or("the column given with -c".to_owned(), |column| format!("{{{column}}}"));
     let first = outline.chains.first().and_then(|chain| chain.source.clone()).unwrap_or(start);

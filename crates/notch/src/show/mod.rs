@@ -26,4 +26,4 @@ pub use report::{report, report_json};
 pub use summary::{Outcome, WentTo, hints, summary};
 pub use survey::{overview, page, survey_json};
 pub use trace::{drawn, ruler, trace_json};
-pub use width::{fold, width};
+pub use width::{fold, visible, width};

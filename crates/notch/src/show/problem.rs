@@ -62,7 +62,8 @@ impl From<TableError> for Problem {
 impl fmt::Display for Problem {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let head = set(style::WRONG, "Stopped:");
-        let line = |text: &str| fold(text, window().min(110), 0);
+        // Names of columns and files, and texts of servers, may hold anything.
+        let line = |text: &str| fold(&visible(text), window().min(110), 0);
         match self {
             Problem::Table(error) => {
                 writeln!(f, "{head} {}", line(&error.to_string()))?;
@@ -78,7 +79,7 @@ impl fmt::Display for Problem {
             }
             Problem::Cut { what, text, place, error } => {
                 match place {
-                    Some(place) => writeln!(f, "{head} {place}: this {what} cannot be used.\n")?,
+                    Some(place) => writeln!(f, "{head} {}: this {what} cannot be used.\n", visible(place))?,
                     None => writeln!(f, "{head} this {what} cannot be used.\n")?,
                 }
                 f.write_str(&underlined(text, error.span.clone()))?;

@@ -27,7 +27,7 @@ pub fn report(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcome, li
             share(odd, summary.read)
         ),
     };
-    let mut text = format!("{}\n", set(style::STRONG, head));
+    let mut text = format!("{}\n", set(style::STRONG, visible(&head)));
     if summary.read == 0 {
         text.push_str("The table has a header and no rows.\n");
     }

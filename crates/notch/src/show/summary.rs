@@ -43,7 +43,7 @@ impl Outcome {
 /// The summary as it is printed.
 pub fn summary(summary: &Summary, plan: &Plan, table: &str, went_to: &WentTo, outcome: &Outcome, lists_findings: bool) -> String {
     let mut text = rows(summary, table, went_to);
-    summary.said.iter().for_each(|said| text.push_str(&format!("{said}\n")));
+    summary.said.iter().for_each(|said| text.push_str(&format!("{}\n", visible(said))));
     text.push_str(&outputs(summary, plan));
     text.push_str(&branches(summary, plan));
     text.push_str(&findings(summary, plan, lists_findings));
@@ -116,7 +116,7 @@ fn rows(summary: &Summary, table: &str, went_to: &WentTo) -> String {
     if summary.left_out > 0 {
         parts.push(format!("{} left out by the condition", summary.left_out));
     }
-    let mut text = set(style::STRONG, parts.join(", "));
+    let mut text = set(style::STRONG, visible(&parts.join(", ")));
     text.push_str(".\n");
     if summary.read == 0 {
         text.push_str("The table has a header and no rows.\n");

@@ -30,8 +30,10 @@ fn told(distinct: Distinct) -> String {
 /// All columns, one line each.
 pub fn overview(columns: &[(String, Glance)], table: &str, unreadable: u64) -> String {
     let rows = columns.first().map_or(0, |(_, seen)| seen.rows);
-    let mut text =
-        format!("{}\n", set(style::STRONG, format!("{} of {table}, {}.", counted(rows, "row"), counted(columns.len() as u64, "column"))));
+    let mut text = format!(
+        "{}\n",
+        set(style::STRONG, visible(&format!("{} of {table}, {}.", counted(rows, "row"), counted(columns.len() as u64, "column"))))
+    );
     if unreadable > 0 {
         text.push_str(&format!("{} could not be read and was passed over.\n", counted(unreadable, "row")));
     }
@@ -82,7 +84,7 @@ pub fn page(name: &str, survey: &ColumnSurvey, proposals: &[Proposal], table: &s
         survey.blank,
         told(survey.distinct())
     );
-    let mut text = format!("{}\nIt looks like: {}.\n", set(style::STRONG, head), survey.looks_like());
+    let mut text = format!("{}\nIt looks like: {}.\n", set(style::STRONG, visible(&head)), survey.looks_like());
     if unreadable > 0 {
         text.push_str(&format!("{} could not be read and was passed over.\n", counted(unreadable, "row")));
     }

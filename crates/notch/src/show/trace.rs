@@ -148,9 +148,9 @@ pub fn drawn(trace: &Trace) -> String {
     let mut text: String = chains.iter().map(|lines| block(trace, lines, words)).collect();
     for (name, cell) in &trace.cells {
         let shown = if cell.is_empty() { "(blank)".to_owned() } else { with_ends(cell) };
-        text.push_str(&format!("  {} = {shown}\n", set(style::STRONG, name)));
+        text.push_str(&format!("  {} = {shown}\n", set(style::STRONG, visible(name))));
     }
-    let findings: Vec<String> = trace.findings.iter().map(|(kind, reason)| format!("({}: {reason})", kind.name())).collect();
+    let findings: Vec<String> = trace.findings.iter().map(|(kind, reason)| format!("({}: {})", kind.name(), visible(reason))).collect();
     if !findings.is_empty() {
         // Beside the cell when there is one alone.
         if trace.cells.len() == 1 {
@@ -174,6 +174,9 @@ fn lines(trace: &Trace, chain: &ChainTrace, n: usize) -> Vec<Line> {
         if let Some(first) = lines.iter_mut().rev().nth(trace.then.len().saturating_sub(1)).filter(|_| !trace.then.is_empty()) {
             first.words = format!("then {}", first.words);
         }
+    }
+    for line in &mut lines {
+        (line.words, line.said) = (visible(&line.words), visible(&line.said));
     }
     lines
 }

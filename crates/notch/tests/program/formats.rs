@@ -52,6 +52,13 @@ fn databases_and_drawn_tables() {
         folder.show(args);
     }
     assert!(!folder.path("other.db").exists());
+    // A cell that its column's type cannot hold is not lost: the column becomes text, or the run stops.
+    let odd = rusqlite::Connection::open(folder.path("odd.db")).unwrap();
+    odd.execute_batch("create table t (lot text, n integer); insert into t values ('a', 1), ('b', 'seven'), ('c', 3)").unwrap();
+    drop(odd);
+    folder.show(&["carve", "odd.db", "x = {lot}", "--to", "parquet"]);
+    folder.show(&["carve", "odd.db", "x = {lot}", "-o", "odd.parquet", "-q"]);
+    folder.show(&["carve", "odd.parquet", "y = {n}", "-q"]);
     insta::assert_snapshot!(folder.screen);
 }
 

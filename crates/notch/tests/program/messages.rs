@@ -17,6 +17,10 @@ fn cuts_that_cannot_be_read_or_used() {
         "year = {lot} | chars 1..3 for 4",
         "year = {lot} | first",
         "year = {lot} | first -2",
+        "year = {lot} | chars 1-3",
+        "year = {lot} | date \"dd.mm.yyyy\"",
+        "year = {lot} | check is \"SK\" or \"LI\"",
+        "year = \"{lot | after \", \"}\"",
         "year = {lot} | pad left 8 with \"00\"",
         "year = {lot} | pad lft 8",
         "year = {lot} | after 2nd",
@@ -89,6 +93,8 @@ fn tables_and_files_that_cannot_be_used() {
         ("ends.csv", "lot,n\nFH-1,2,\nFH-2,3,\n"),
         ("doubled.csv", "lot,n,n,\nFH-1,2,3,4\n"),
         ("headless.csv", "FH-1,2,red\nGR-12,3,blue\n"),
+        ("quote.csv", "lot,\"note\nFH-1,ok\nFH-2,ok\n"),
+        ("carets.csv", "lot^keeper^box\nFH-1^Moran^3\nFH-2^Ives^4\n"),
     ]);
     folder.write("bytes.csv", b"lot,n\nFH-1,2\nFH-\xE9,3\n");
     folder.write("utf16.csv", b"\xFF\xFEl\0o\0t\0\n\0G\0R\0-\x001\0");
@@ -109,9 +115,15 @@ fn tables_and_files_that_cannot_be_used() {
         "book.xlsx",
         "ends.csv",
         "doubled.csv",
+        "quote.csv",
+        "carets.csv",
     ] {
         folder.show(&["carve", table, cut]);
     }
+    folder.show(&["carve", "quote.csv", cut, "--rejects", "odd.csv"]);
+    folder.show(&["check", "quote.csv", cut]);
+    folder.show(&["carve", "carets.csv", "-c", "lot", "a = first 2"]);
+    folder.show(&["carve", "lots.csv", "--from", "lines", "--no-header", "a = {line} | first 2"]);
     folder.show(&["carve", "headless.csv", "a = {column 1} | first 2"]);
     folder.show(&["carve", "lots.csv"]);
     folder.show(&["carve", "lots.csv", "-c", "lt", "a = first 2"]);
@@ -127,4 +139,49 @@ fn tables_and_files_that_cannot_be_used() {
     folder.show_file("odd.csv");
     folder.show_file("f.csv");
     insta::assert_snapshot!(folder.screen);
+}
+
+/// Characters that turn a line round, start a command of the terminal or do not show are drawn wherever a person reads them.
+#[test]
+fn nothing_unseen_reaches_the_screen() {
+    const TURN: &str = "\u{202e}";
+    let (file, other, column, jig) = (format!("a{TURN}.csv"), format!("a{TURN}2.csv"), format!("l{TURN}ot"), format!("jig{TURN}.toml"));
+    let table = format!("{column},n\nA{TURN}B-1\u{1b}[31m,2\nA\u{ad}B,3\n \u{200b}X-9,4\n");
+    let folder = Folder::with(&[
+        (&file, &table),
+        (&other, &table),
+        (
+            &jig,
+            &format!(
+                "title = \"of{TURN}it\"\n[lists]\n\"h{TURN}\" = [\"a{TURN}b\"]\n[columns]\n\"{column}\" = {{ check = 'has no \"{TURN}\"' }}\n[cuts]\n\
+                 '\"x{TURN}\"' = '{{{column}}} | after \"{TURN}\"'\n[checks]\n\"a {TURN} check\" = '{{n}} is \"{TURN}\"'\n"
+            ),
+        ),
+    ]);
+    let (many, cut) = (format!("a{TURN}*.csv"), format!("\"x{TURN}\" = {{{column}}} | after \"-\" | check has \"{TURN}\""));
+    for args in [
+        &["survey", &file][..],
+        &["survey", &file, "-c", &column],
+        &["survey", &many, "-c", &column],
+        &["carve", &file, &cut, "-o", &format!("out{TURN}.csv"), "--findings", &format!("f{TURN}.csv")],
+        &["carve", &many, &cut, "-o", "out.csv"],
+        &["carve", &file, &cut, "--preview"],
+        &["carve", &file, &cut, "--to", "aligned"],
+        &["carve", &file, "-j", &jig, "-o", "out2.csv"],
+        &["carve", &format!("none{TURN}.csv"), &cut],
+        &["carve", &file, &format!("x = {{l{TURN}t}}")],
+        &["carve", &file, &cut, "-o", "."],
+        &["check", &file, &cut],
+        &["check", &many, "-j", &jig],
+        &["compare", &file, "-c", &column, "first 3", &format!("before \"{TURN}\"")],
+        &["trace", "-t", &file, &cut],
+        &["trace", "-t", &file, "-j", &jig],
+        &["jig", "show", &jig],
+        &["words", TURN],
+    ] {
+        let (out, err, _) = folder.run(args, b"");
+        let screen = format!("{}{err}", String::from_utf8(out).unwrap());
+        let unseen = screen.find(['\u{202e}', '\u{1b}', '\u{ad}', '\u{200b}']);
+        assert!(!screen.is_empty() && unseen.is_none(), "{args:?}\n{screen:?}");
+    }
 }

@@ -11,7 +11,16 @@ fn the_page_of_the_language_is_current() {
 #[test]
 fn words_can_be_looked_up() {
     let mut folder = Folder::with(&[]);
-    for args in [&["words", "part"][..], &["words", "last"], &["words", "prt"], &["words", "trim", "--json"]] {
+    for args in [
+        &["words", "part"][..],
+        &["words", "last"],
+        &["words", "prt"],
+        &["words", "trim", "--json"],
+        &["words", "it"],
+        &["words", "part", "by"],
+        &["words", "split"],
+        &["words"],
+    ] {
         folder.show(args);
     }
     insta::assert_snapshot!(folder.screen);

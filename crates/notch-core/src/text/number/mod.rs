@@ -185,8 +185,8 @@ fn is_blank(c: char) -> bool {
     matches!(c, ' ' | '\u{a0}' | '\u{2000}'..='\u{200a}' | '\u{202f}' | '\u{205f}' | '\u{3000}')
 }
 
-/// A character without a width of its own, as direction marks: of Unicode's general category Cf.
-fn is_format(c: char) -> bool {
+/// Whether a character has no width of its own, as direction marks: of Unicode's general category Cf.
+pub fn is_format(c: char) -> bool {
     c >= '\u{ad}' && is_format_beyond_ascii(c)
 }
 
