@@ -1,6 +1,7 @@
 //! What is said when nothing fits, and what is worth saying when something does.
 
 use super::error::{CutError, either, nearest};
+use super::form::Slot;
 use super::parse::Parser;
 use super::syntax::{ArgValue, Chain, Cut, MarkNode, Source, StepNode};
 use super::token::{QUOTES, Token, TokenKind, is_name_character, ordinal_suffix};
@@ -47,7 +48,14 @@ impl Parser<'_> {
         let expected = if self.farthest >= self.at { self.expected.as_slice() } else { &[] };
         // Where a fixed word could stand as well, and what stands there is like one, no quote is missing.
         let literals = || expected.iter().filter_map(|item| item.strip_prefix('`')?.strip_suffix('`'));
-        let quotes_missing = self.text_expected && !self.source().contains(QUOTES) && nearest(written, literals()).is_none();
+        let near = nearest(written, literals()).filter(|near| token.kind == TokenKind::Word && near.starts_with(is_name_character));
+        let remedy = match near {
+            Some(near) => Some(format!("The nearest is `{near}`.")),
+            None if self.farthest >= self.at => self.meant(at, &self.expected_slots, &literals().collect::<Vec<_>>()),
+            None => None,
+        };
+        let takes_text = |slot: &Slot| matches!(slot, Slot::Text | Slot::Character | Slot::Mark | Slot::Separator);
+        let quotes_missing = self.expected_slots.iter().any(takes_text) && !self.source().contains(QUOTES) && remedy.is_none();
 
         let is_step_head = entries(Group::is_step).any(|entry| entry.form.heads().contains(&written));
         if is_step_head && self.farthest > 0 && expected.iter().any(|item| item == "`|`") {
@@ -68,11 +76,9 @@ impl Parser<'_> {
         };
         let mut error = CutError::new(token.span.clone(), format!("Expected {}, but {found}", either(expected)));
         error.quotes_missing = quotes_missing;
-        match nearest(written, literals()) {
-            Some(near) if token.kind == TokenKind::Word && near.starts_with(is_name_character) => {
-                error.remedy(format!("The nearest is `{near}`."))
-            }
-            _ => error,
+        match remedy {
+            Some(remedy) => error.remedy(remedy),
+            None => error,
         }
     }
 }

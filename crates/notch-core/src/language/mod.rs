@@ -5,6 +5,7 @@ mod condition;
 mod error;
 mod form;
 mod habits;
+mod meant;
 mod parse;
 mod slots;
 mod syntax;

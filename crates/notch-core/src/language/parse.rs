@@ -95,7 +95,8 @@ pub(super) struct Parser<'s> {
     /// The farthest token at which something else was expected, and what.
     pub(super) farthest: usize,
     pub(super) expected: Vec<String>,
-    pub(super) text_expected: bool,
+    /// Which slots are among those.
+    pub(super) expected_slots: Vec<Slot>,
     /// How many brackets stand around it that are steps.
     brackets: usize,
     hints: Vec<String>,
@@ -111,7 +112,7 @@ impl<'s> Parser<'s> {
             depth: 0,
             farthest: 0,
             expected: Vec::new(),
-            text_expected: false,
+            expected_slots: Vec::new(),
             brackets: 0,
             hints: Vec::new(),
         })
@@ -187,7 +188,7 @@ impl<'s> Parser<'s> {
         if self.at > self.farthest {
             self.farthest = self.at;
             self.expected.clear();
-            self.text_expected = false;
+            self.expected_slots.clear();
         }
         if self.at == self.farthest && !self.expected.contains(&what) {
             self.expected.push(what);
@@ -196,8 +197,8 @@ impl<'s> Parser<'s> {
 
     fn expect_slot(&mut self, slot: Slot) {
         self.expect(format!("{} ({})", slot.name(), slot.meaning()));
-        if self.at == self.farthest && matches!(slot, Slot::Text | Slot::Character | Slot::Mark | Slot::Separator) {
-            self.text_expected = true;
+        if self.at == self.farthest && !self.expected_slots.contains(&slot) {
+            self.expected_slots.push(slot);
         }
     }
 

@@ -105,6 +105,11 @@ impl Scheme {
         SCHEMES.iter().find(|scheme| scheme.name == name)
     }
 
+    /// The names of all.
+    pub(crate) fn names() -> impl Iterator<Item = &'static str> {
+        SCHEMES.iter().map(|scheme| scheme.name)
+    }
+
     /// Whether a text is a number of this scheme with the right check digit.
     pub(crate) fn holds(&self, text: &str) -> bool {
         self.bare(text).is_some_and(|bare| (self.holds)(&bare))

@@ -290,3 +290,45 @@ fn words_of_other_programs() {
         assert!(shadowed.is_none_or(|typed| habit.is_test || *typed == "reverse"), "{habit:?}");
     }
 }
+
+/// A word that cannot stand where it stands is underlined, and what was probably meant is said.
+#[test]
+fn what_cannot_stand_there_is_answered_with_what_can() {
+    let mut wrong = Vec::new();
+    for (cut, place, remedy) in [
+        ("part 2 by kinds", "kinds", "The nearest is `kind`."),
+        ("part 2 by spacs", "spacs", "The nearest is `spaces`."),
+        ("before digits", "digits", "The nearest is `digit`."),
+        ("after wrod \"ref\"", "wrod", "The nearest is `word`."),
+        ("keep digit", "digit", "The nearest is `digits`."),
+        ("keep alnum", "alnum", "Here it is written `letters digits`."),
+        ("check is lun", "lun", "The nearest is `luhn`."),
+        ("check digit of isb", "isb", "The nearest is `isbn`."),
+        ("check is digit", "digit", "The nearest is `digits`."),
+        ("check is numeric", "numeric", "Here it is written `digits`."),
+        ("check is upercase", "upercase", "Here it is written `upper`."),
+        ("check valid email", "valid", "Here it is written `is`."),
+        ("as int", "int", "Here it is written `integer`."),
+        ("first word", "word", "The first word is `word 1`."),
+        ("last two", "two", "Write 2."),
+        ("part two by \"-\"", "two", "Write 2."),
+        ("chars first 3", "first", "The first ones stand without chars: first 3."),
+        ("after dash", "dash", "Write \"-\"."),
+        ("parts by comma", "comma", "Write \",\"."),
+        ("pad left 8 with zero", "zero", "Write \"0\"."),
+        ("number decimal comma", "comma", "Write \",\"."),
+        ("between brackets", "brackets", "Write between \"(\" and \")\"."),
+        ("date iso", "iso", "Write \"YYYY-MM-DD\"."),
+        ("match \"[A-Z]+/\"", "\"[A-Z]+/\"", "Write it between slashes: /[A-Z]+\\//."),
+        // What is like nothing that may stand there is not guessed at.
+        ("before foo", "foo", ""),
+        ("keep vowels", "vowels", ""),
+    ] {
+        let error = parse_assignment(&format!("x = {{lot}} | {cut}")).unwrap_err();
+        let (underlined, said) = (&format!("x = {{lot}} | {cut}")[error.span.clone()], error.remedies.join(" "));
+        if underlined != place || said != remedy {
+            wrong.push(format!("{cut}: {underlined}, not {place}; {said}, not {remedy}"));
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}

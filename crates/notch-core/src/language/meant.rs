@@ -1,0 +1,122 @@
+//! What was probably meant where a word stands that cannot stand there.
+
+use super::error::nearest;
+use super::form::Slot;
+use super::parse::Parser;
+use super::token::{Token, TokenKind};
+use super::words::{Group, entries};
+use crate::schemes::Scheme;
+
+/// Signs that are called by their names: the name, and the sign.
+const SIGNS: &[(&str, &str)] = &[
+    ("dash", "-"),
+    ("hyphen", "-"),
+    ("minus", "-"),
+    ("comma", ","),
+    ("point", "."),
+    ("dot", "."),
+    ("period", "."),
+    ("slash", "/"),
+    ("underscore", "_"),
+    ("colon", ":"),
+    ("semicolon", ";"),
+    ("pipe", "|"),
+    ("bar", "|"),
+    ("hash", "#"),
+    ("plus", "+"),
+    ("star", "*"),
+    ("zero", "0"),
+    ("zeros", "0"),
+    ("space", " "),
+    ("blank", " "),
+    ("blanks", " "),
+];
+
+/// Numbers in words, from 1.
+const NUMBERS: [&str; 10] = ["one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten"];
+
+/// Words of other programs for kinds, types and tests: what is typed, and ours.
+const OTHERS: &[(&str, &str)] = &[
+    ("int", "integer"),
+    ("whole", "integer"),
+    ("string", "text"),
+    ("str", "text"),
+    ("float", "number"),
+    ("double", "number"),
+    ("numeric", "digits"),
+    ("numbers", "digits"),
+    ("numerals", "digits"),
+    ("alpha", "letters"),
+    ("alphabetic", "letters"),
+    ("uppercase", "upper"),
+    ("lowercase", "lower"),
+    ("whitespace", "spaces"),
+    ("punctuation", "symbols"),
+    ("alphanumeric", "letters digits"),
+    ("alnum", "letters digits"),
+    ("valid", "is"),
+];
+
+/// What `keep` and `remove` know.
+const KINDS: [&str; 4] = ["digits", "letters", "spaces", "symbols"];
+
+impl Parser<'_> {
+    /// What to write for the token at `at`, where these slots or these fixed words were expected.
+    pub(super) fn meant(&self, at: usize, slots: &[Slot], fixed: &[&str]) -> Option<String> {
+        let token = &self.tokens[at];
+        if token.kind == TokenKind::End {
+            return None;
+        }
+        let before = at.checked_sub(1).map_or("", |before| self.written(&self.tokens[before]));
+        let typed = self.written(token).to_lowercase();
+        let name = if OTHERS.iter().any(|(name, _)| *name == typed) {
+            Some(&*typed)
+        } else {
+            nearest(&typed, OTHERS.iter().map(|(name, _)| *name))
+        };
+        let other = OTHERS.iter().filter(|(other, _)| Some(*other) == name).map(|(_, ours)| *ours);
+        let can_stand =
+            |ours: &&str| fixed.contains(ours) || (slots.contains(&Slot::Kinds) && ours.split(' ').all(|kind| KINDS.contains(&kind)));
+        slots.iter().find_map(|slot| self.meant_for(*slot, token, &typed, before)).or_else(|| {
+            let ours = other.filter(can_stand).next()?;
+            Some(format!("Here it is written `{ours}`."))
+        })
+    }
+
+    fn meant_for(&self, slot: Slot, token: &Token, typed: &str, before: &str) -> Option<String> {
+        let near = |known: &[&str]| nearest(typed, known.iter().copied()).map(|near| format!("The nearest is `{near}`."));
+        let heads = |group: Group| entries(move |of| of == group).flat_map(|entry| entry.form.heads()).collect::<Vec<_>>();
+        match (slot, &token.kind) {
+            (Slot::Regex, TokenKind::Text(text)) => Some(format!("Write it between slashes: /{}/.", text.replace('/', "\\/"))),
+            (Slot::Count | Slot::Pick | Slot::Place | Slot::Decimals, TokenKind::Word) => {
+                let number = NUMBERS.iter().zip(1..).find(|(name, _)| **name == typed).map(|(_, number)| format!("Write {number}."));
+                let word = || match before {
+                    "first" if typed == "word" => Some("The first word is `word 1`.".to_owned()),
+                    "last" if typed == "word" => Some("The last word is `word last`.".to_owned()),
+                    _ => None,
+                };
+                number.or_else(word)
+            }
+            (Slot::Range, TokenKind::Word) if matches!(typed, "first" | "last") => {
+                Some(format!("The {typed} ones stand without {before}: {typed} 3."))
+            }
+            (Slot::Kinds, TokenKind::Word) => near(&KINDS),
+            (Slot::Scheme, TokenKind::Word) => nearest(typed, Scheme::names()).map(|near| format!("The nearest is `{near}`.")),
+            (Slot::Mark | Slot::Separator | Slot::Text | Slot::Character, TokenKind::Word) => {
+                let of_group = match slot {
+                    Slot::Mark => near(&heads(Group::Mark)),
+                    Slot::Separator => near(&heads(Group::Separator)),
+                    _ => None,
+                };
+                let sign = || SIGNS.iter().find(|(name, _)| *name == typed).map(|(_, sign)| format!("Write \"{sign}\"."));
+                let other = || match (before, typed) {
+                    ("between", "brackets" | "parentheses" | "parens") => Some("Write between \"(\" and \")\".".to_owned()),
+                    ("date" | "to", "iso") => Some("Write \"YYYY-MM-DD\".".to_owned()),
+                    _ => None,
+                };
+                of_group.or_else(sign).or_else(other)
+            }
+            _ => None,
+        }
+    }
+}
