@@ -74,11 +74,11 @@ impl Parser<'_> {
         } else {
             nearest(&typed, OTHERS.iter().map(|(name, _)| *name))
         };
-        let other = OTHERS.iter().filter(|(other, _)| Some(*other) == name).map(|(_, ours)| *ours);
+        let mut other = OTHERS.iter().filter(|(other, _)| Some(*other) == name).map(|(_, ours)| *ours);
         let can_stand =
             |ours: &&str| fixed.contains(ours) || (slots.contains(&Slot::Kinds) && ours.split(' ').all(|kind| KINDS.contains(&kind)));
         slots.iter().find_map(|slot| self.meant_for(*slot, token, &typed, before)).or_else(|| {
-            let ours = other.filter(can_stand).next()?;
+            let ours = other.find(can_stand)?;
             Some(format!("Here it is written `{ours}`."))
         })
     }
