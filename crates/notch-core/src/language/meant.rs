@@ -108,7 +108,9 @@ impl Parser<'_> {
                     Slot::Separator => near(&heads(Group::Separator)),
                     _ => None,
                 };
-                let sign = || SIGNS.iter().find(|(name, _)| *name == typed).map(|(_, sign)| format!("Write \"{sign}\"."));
+                // Behind `is` any text may be meant.
+                let is_sign = |name: &str| name == typed && !matches!(before, "is" | "not");
+                let sign = || SIGNS.iter().find(|(name, _)| is_sign(name)).map(|(_, sign)| format!("Write \"{sign}\"."));
                 let other = || match (before, typed) {
                     ("between", "brackets" | "parentheses" | "parens") => Some("Write between \"(\" and \")\".".to_owned()),
                     ("date" | "to", "iso") => Some("Write \"YYYY-MM-DD\".".to_owned()),

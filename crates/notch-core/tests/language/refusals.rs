@@ -322,6 +322,7 @@ fn what_cannot_stand_there_is_answered_with_what_can() {
         ("match \"[A-Z]+/\"", "\"[A-Z]+/\"", "Write it between slashes: /[A-Z]+\\//."),
         // What is like nothing that may stand there is not guessed at.
         ("before foo", "foo", ""),
+        ("check is bar", "bar", ""),
         ("keep vowels", "vowels", ""),
     ] {
         let error = parse_assignment(&format!("x = {{lot}} | {cut}")).unwrap_err();

@@ -43,7 +43,7 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
     std::mem::swap(&mut jig.checks, &mut checks);
     std::mem::swap(&mut jig.columns, &mut columns);
     let options = PlanOptions { byte_width: table.byte_width(), ..jig.plan_options(table.columns()) };
-    let plan = Plan::compile(&jig.assignments(), table.columns(), &options).map_err(|error| jig.problem(error))?;
+    let plan = jig.compile(table.columns(), &options)?;
     say_notices(&table);
     let name = table.name().to_owned();
 

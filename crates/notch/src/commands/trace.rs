@@ -27,7 +27,7 @@ pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
     let drawn_from = if cut.is_some() { jig.cuts.len() } else { 0 };
     jig.cuts.extend(cut.clone());
     let options = PlanOptions { byte_width, ..jig.plan_options(&columns) };
-    let plan = Plan::compile(&jig.assignments(), &columns, &options).map_err(|error| jig.problem(error))?;
+    let plan = jig.compile(&columns, &options)?;
     for hint in cut.iter().flat_map(|cut| &cut.assignment.hints) {
         say_hint(hint);
     }

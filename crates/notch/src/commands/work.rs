@@ -88,8 +88,7 @@ impl Work {
         let mut plan_options = jig.plan_options(table.columns());
         plan_options.byte_width = table.byte_width();
         plan_options.replace.extend(making.replace.iter().filter(|name| !plan_options.replace.contains(name)).cloned().collect::<Vec<_>>());
-        let plan = Plan::compile(&jig.assignments(), table.columns(), &plan_options);
-        let plan = plan.map_err(|error| divided(jig.problem(error), &table))?;
+        let plan = jig.compile(table.columns(), &plan_options).map_err(|problem| divided(problem, &table))?;
         jig.check_allowances(&plan)?;
         Ok(Self { jig, source, options, table, plan })
     }
@@ -148,6 +147,7 @@ fn divided(mut problem: Problem, table: &Table) -> Problem {
         match &mut problem {
             Problem::Cut { error, .. } => error.remedies.push(remedy),
             Problem::Said { remedies, .. } => remedies.push(remedy),
+            Problem::Several(problems) => problems.push(Problem::said("all of these may have one cause.", remedy)),
             Problem::Table(_) => {}
         }
     }
@@ -156,6 +156,10 @@ fn divided(mut problem: Problem, table: &Table) -> Problem {
 
 /// A problem with a word that is no step: when the table has a column of that name, that is said, too.
 pub fn with_column(problem: Problem, table: &Path, reading: &Reading) -> Problem {
+    problem.map(&mut |problem| with_column_of(problem, table, reading))
+}
+
+fn with_column_of(problem: Problem, table: &Path, reading: &Reading) -> Problem {
     let Problem::Cut { what, text, place, mut error } = problem else { return problem };
     if let Some(word) = error.perhaps_column.take() {
         let opened = Table::open(&Source::from_argument(table), &reading.options());

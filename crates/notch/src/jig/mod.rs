@@ -5,12 +5,14 @@
 //! | [`file`] | the keys as they stand in a file |
 //! | [`lists`] | lists, from the jig or from files beside it |
 //! | [`allowance`] | how many rows with findings are put up with |
+//! | [`mistakes`] | what is wrong with a jig as TOML |
 //! | [`save`] | a jig written to a file |
 //! | [`remember`] | what the new columns looked like, kept in the jig and compared |
 
 pub mod allowance;
 pub mod file;
 mod lists;
+mod mistakes;
 pub mod remember;
 pub mod save;
 
@@ -21,8 +23,8 @@ use std::sync::Arc;
 
 use indexmap::IndexMap;
 use notch_core::{
-    Assignment, ColumnRule, CutError, Lists, OnFinding, PlanError, PlanOptions, Rule, RulePlace, nearest, parse_assignment,
-    parse_column_rule, parse_row_condition, parse_row_rule,
+    Assignment, ColumnRule, CutError, Lists, OnFinding, Plan, PlanError, PlanOptions, Rule, RulePlace, parse_assignment, parse_column_rule,
+    parse_row_condition, parse_row_rule,
 };
 use notch_table::TableError;
 use toml::Spanned;
@@ -30,6 +32,7 @@ use toml::Spanned;
 use self::allowance::Allowance;
 pub use self::file::Action;
 use self::file::{CutEntry, JigFile, ListEntry, ListFile, Remembered, Write};
+use self::mistakes::{line_of, not_a_jig};
 use crate::show::Problem;
 
 /// The text of a jig's file.
@@ -196,18 +199,25 @@ impl Jig {
     /// Reads several jigs, each behind the one before.
     ///
     /// # Errors
-    /// The first thing wrong with one of them, with its line and the remedy.
+    /// Everything that is wrong with them, with its line and the remedy.
     pub fn read(paths: &[PathBuf]) -> Result<Self, Problem> {
         let mut jig = Jig::default();
-        paths.iter().try_for_each(|path| jig.add(path))?;
-        Ok(jig)
+        let mut wrong = Vec::new();
+        for path in paths {
+            jig.add(path, &mut wrong)?;
+        }
+        if wrong.is_empty() { Ok(jig) } else { Err(Problem::of_all(wrong)) }
     }
 
-    fn add(&mut self, path: &Path) -> Result<(), Problem> {
+    /// Adds what a jig says; what is wrong with an entry goes to `wrong`, and the next one is read.
+    ///
+    /// # Errors
+    /// The file is no jig at all.
+    fn add(&mut self, path: &Path, wrong: &mut Vec<Problem>) -> Result<(), Problem> {
         let name = path.display().to_string();
         let text =
             fs::read_to_string(path).map_err(|cause| TableError::Io { name: format!("the jig {name}"), what: "cannot be read", cause })?;
-        let file: JigFile = toml::from_str(&text).map_err(|error| not_a_jig(&name, &text, &error))?;
+        let file: JigFile = toml::from_str(&text).map_err(|error| not_a_jig(&name, &text, error))?;
         let jig = Arc::new(JigText { name, text });
         let value = |value: &Spanned<String>| (value.span(), value.get_ref().clone());
         let alone = |text: &Spanned<String>| Place::Jig(JigPlace { jig: Arc::clone(&jig), key: None, value: value(text) });
@@ -219,21 +229,28 @@ impl Jig {
         self.write = file.write.or(self.write.take());
         self.on_finding = file.on_finding.or(self.on_finding);
         if let Some(text) = &file.only_rows {
-            self.only_rows = Some(read_rule(text.get_ref(), alone(text), "condition", parse_row_condition)?);
+            match read_rule(text.get_ref(), alone(text), "condition", parse_row_condition) {
+                Ok(rule) => self.only_rows = Some(rule),
+                Err(problem) => wrong.push(problem),
+            }
         }
         let folder = path.parent().unwrap_or(Path::new(""));
         for (name, entry) in file.lists {
-            self.add_list(name.get_ref(), entry.into_inner(), folder).map_err(|problem| {
+            if let Err(problem) = self.add_list(name.get_ref(), entry.into_inner(), folder) {
                 let place = format!("in {}, line {}", jig.name, line_of(&jig.text, name.span().start));
-                match problem {
+                wrong.push(match problem {
                     Problem::Said { message, remedies } => Problem::Said { message: format!("{place}, {message}"), remedies },
                     Problem::Table(error) => Problem::said(format!("{place}, the list {}: {error}", name.get_ref()), error.remedy()),
                     other => other,
-                }
-            })?;
+                });
+            }
         }
         for (column, entry) in file.columns {
-            let check = entry.check.as_ref().map(|text| read_rule(text.get_ref(), alone(text), "check", parse_column_rule)).transpose()?;
+            let check = entry.check.as_ref().map(|text| read_rule(text.get_ref(), alone(text), "check", parse_column_rule));
+            let check = check.transpose().unwrap_or_else(|problem| {
+                wrong.push(problem);
+                None
+            });
             let name = alone(&column);
             let place = check.as_ref().map_or_else(|| name.clone(), |check| check.place.clone());
             let rule = ColumnRule {
@@ -252,12 +269,18 @@ impl Jig {
             };
             let text = format!("{}{BETWEEN}{}", left.get_ref(), cut.1);
             let place = Place::Jig(JigPlace { jig: Arc::clone(&jig), key: Some(value(&left)), value: cut.clone() });
-            let assignment = parse_assignment(&text).map_err(|error| place.problem("cut", &text, left_with_blank(&left, error)))?;
+            let assignment = match parse_assignment(&text) {
+                Ok(assignment) => assignment,
+                Err(error) => {
+                    wrong.push(place.problem("cut", &text, left_with_blank(&left, error)));
+                    continue;
+                }
+            };
             self.cuts.push(ReadCut { assignment, left: left.into_inner(), cut: cut.1, place, about, replace, on_finding });
         }
         for (title, text) in file.checks {
             if self.checks.iter().any(|(earlier, _)| earlier == title.get_ref()) {
-                return Err(Problem::said(
+                wrong.push(Problem::said(
                     format!(
                         "in {}, line {}: there is a check {} already.",
                         jig.name,
@@ -266,14 +289,22 @@ impl Jig {
                     ),
                     "Give one of the two another title.",
                 ));
+                continue;
             }
-            let read = read_rule(text.get_ref(), alone(&text), "check", parse_row_rule)?;
-            self.checks.push((title.into_inner(), read));
+            match read_rule(text.get_ref(), alone(&text), "check", parse_row_rule) {
+                Ok(read) => self.checks.push((title.into_inner(), read)),
+                Err(problem) => wrong.push(problem),
+            }
         }
         for (name, entry) in file.allow {
-            let allowance = Allowance::of_entry(entry.get_ref()).map_err(|problem| {
-                Problem::said(format!("in {}, line {}: {problem}.", jig.name, line_of(&jig.text, entry.span().start)), allowance::REMEDY)
-            })?;
+            let allowance = match Allowance::of_entry(entry.get_ref()) {
+                Ok(allowance) => allowance,
+                Err(problem) => {
+                    let line = line_of(&jig.text, entry.span().start);
+                    wrong.push(Problem::said(format!("in {}, line {line}: {problem}.", jig.name), allowance::REMEDY));
+                    continue;
+                }
+            };
             self.allow.retain(|earlier| earlier.name != *name.get_ref());
             self.allow.push(ReadAllowance { place: alone(&name), name: name.into_inner(), allowance });
         }
@@ -339,6 +370,35 @@ impl Jig {
         self.cuts.iter().map(|cut| cut.assignment.clone()).collect()
     }
 
+    /// The plan for a table with these columns.
+    ///
+    /// # Errors
+    /// Every cut that does not suit the table, or the first other thing that does not.
+    pub fn compile(&self, columns: &[String], options: &PlanOptions) -> Result<Plan, Problem> {
+        let mut assignments = self.assignments();
+        let (mut wrong, mut aside) = (Vec::new(), Vec::new());
+        loop {
+            let error = match Plan::compile(&assignments, columns, options) {
+                Ok(plan) if wrong.is_empty() => return Ok(plan),
+                Ok(_) => break,
+                Err(error) => error,
+            };
+            let cut = match &error {
+                PlanError::Cut(n, _) => Some(*n),
+                _ => None,
+            };
+            // What stands for a cut that was complained of is not complained of.
+            if cut.is_some_and(|n| aside.contains(&n)) {
+                break;
+            }
+            wrong.push(self.problem(error));
+            let Some((n, other)) = cut.and_then(|n| Some((n, stand_in(assignments.get(n)?)?))) else { break };
+            assignments[n] = other;
+            aside.push(n);
+        }
+        Err(Problem::of_all(wrong))
+    }
+
     /// What does not suit the table, shown where it stands.
     pub fn problem(&self, error: PlanError) -> Problem {
         let of = |place: Option<&Place>, what, text: &str, error: CutError| match place {
@@ -370,6 +430,13 @@ impl Jig {
     }
 }
 
+/// A cut that gives the same columns and suits every table, so that the other cuts can be looked at.
+fn stand_in(cut: &Assignment) -> Option<Assignment> {
+    let names: Vec<String> = cut.names.iter().map(|name| format!("\"{}\"", name.text)).collect();
+    let parts = if names.len() == 1 { "" } else { " | parts by \"-\"" };
+    parse_assignment(&format!("{} = \"\"{parts}", names.join(", "))).ok()
+}
+
 fn read_rule(text: &str, place: Place, what: &'static str, parse: fn(&str) -> Result<Rule, CutError>) -> Result<ReadRule, Problem> {
     let rule = parse(text).map_err(|error| place.problem(what, text, error))?;
     Ok(ReadRule { rule, place })
@@ -390,44 +457,4 @@ fn left_with_blank(left: &Spanned<String>, error: CutError) -> CutError {
         return CutError { remedies: vec![format!("In a jig a name with a blank is written: '\"{left}\"' = …")], ..error };
     }
     error
-}
-
-fn line_of(text: &str, at: usize) -> usize {
-    text[..at.min(text.len())].matches('\n').count() + 1
-}
-
-/// What is wrong with the file as TOML, or with its keys.
-fn not_a_jig(name: &str, text: &str, error: &toml::de::Error) -> Problem {
-    let message = error.message().trim_end_matches('.').lines().next().unwrap_or_default().to_owned();
-    let span = error.span().unwrap_or(0..0);
-    // Serde names the unknown key and the known ones in backticks.
-    let mut quoted = message.split('`').skip(1).step_by(2);
-    let (said, remedies) = match quoted.next() {
-        Some(unknown) if message.starts_with("unknown field") => {
-            let known: Vec<&str> = quoted.collect();
-            let mut remedies: Vec<String> =
-                nearest(unknown, known.iter().copied()).map(|near| format!("The nearest is {near}.")).into_iter().collect();
-            remedies.push(format!("The keys that may stand here are: {}.", known.join(", ")));
-            (format!("The key {unknown} means nothing here"), remedies)
-        }
-        Some(unknown) if message.starts_with("unknown variant") => {
-            let known: Vec<&str> = quoted.collect();
-            (format!("{unknown} means nothing here"), vec![format!("One of these is wanted: {}.", known.join(", "))])
-        }
-        _ if message.starts_with("duplicate key") => (
-            "This key stands here for the second time".to_owned(),
-            vec!["Two columns cannot have one name; take one out, or call it otherwise.".to_owned()],
-        ),
-        _ if message.starts_with("missing field `cut`") => {
-            ("This cut has no key cut".to_owned(), vec!["Write name = { cut = '…' }.".to_owned()])
-        }
-        _ => {
-            let remedy = "A jig is a TOML file. Cuts stand under [cuts], each as name = 'cut'; lists under [lists], as name = [\"A\", \"B\"] or \
-                          name = { A = \"…\" }.";
-            (format!("This is no jig: {message}"), vec![remedy.to_owned()])
-        }
-    };
-    let error = CutError { span: span.clone(), message: said, remedies, quotes_missing: false, perhaps_column: None };
-    let place = format!("{name}, line {}", line_of(text, span.start));
-    Problem::Cut { what: "jig", text: text.to_owned(), place: Some(place), error: Box::new(error) }
 }

@@ -31,6 +31,8 @@ pub enum Problem {
         /// What to do, one sentence each.
         remedies: Vec<String>,
     },
+    /// Several things that are wrong with the jigs or the cuts, none of them this one.
+    Several(Vec<Problem>),
 }
 
 impl Problem {
@@ -47,6 +49,22 @@ impl Problem {
         Problem::Said { message: message.into(), remedies: vec![remedy.into()] }
     }
 
+    /// All of them as one.
+    pub fn of_all(problems: Vec<Problem>) -> Self {
+        match <[Problem; 1]>::try_from(problems) {
+            Ok([one]) => one,
+            Err(several) => Problem::Several(several),
+        }
+    }
+
+    /// Works on a problem, or on each of several.
+    pub fn map(self, change: &mut impl FnMut(Problem) -> Problem) -> Self {
+        match self {
+            Problem::Several(problems) => Problem::Several(problems.into_iter().map(|problem| problem.map(change)).collect()),
+            one => change(one),
+        }
+    }
+
     /// Whether the reader of our output has gone away, which is nothing to complain of.
     pub fn is_closed_pipe(&self) -> bool {
         matches!(self, Problem::Table(error) if error.is_closed_pipe())
@@ -61,10 +79,25 @@ impl From<TableError> for Problem {
 
 impl fmt::Display for Problem {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let head = set(style::WRONG, "Stopped:");
+        self.written(f, "Stopped:")
+    }
+}
+
+impl Problem {
+    fn written(&self, f: &mut fmt::Formatter<'_>, head: &str) -> fmt::Result {
+        let first = head;
+        let head = set(style::WRONG, head);
         // Names of columns and files, and texts of servers, may hold anything.
         let line = |text: &str| fold(&visible(text), window().min(110), 0);
         match self {
+            Problem::Several(problems) => {
+                for (n, problem) in problems.iter().enumerate() {
+                    if n > 0 {
+                        writeln!(f)?;
+                    }
+                    problem.written(f, if n == 0 { first } else { "Also:" })?;
+                }
+            }
             Problem::Table(error) => {
                 writeln!(f, "{head} {}", line(&error.to_string()))?;
                 if !error.remedy().is_empty() {
