@@ -6,7 +6,7 @@ use std::process::ExitCode;
 
 use notch_core::{OnFinding, Plan, nearest};
 use notch_table::{
-    BookRows, Carving, CellsOut, FirstPass, Format, OutColumn, RowSink, RowsOut, Table, To, carve, format_of, look_through, same_file,
+    BookRows, Carving, CellsOut, FirstPass, Format, OutColumn, RowSink, RowsOut, To, carve, format_of, look_through, same_file,
 };
 
 use super::work::{DATABASE, Work, files_differ, say_hints, shown, with_column};
@@ -54,7 +54,7 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
             "Name one: --rejects FILE. Or leave their new cells blank: --on-finding blank.",
         ));
     }
-    let columns = out_columns(&work.jig, &work.table, &work.plan)?;
+    let columns = out_columns(&work.jig, &work.called.columns, &work.plan)?;
     if let Some(path) = &args.save_jig {
         save::save(&work.jig, path)?;
     }
@@ -165,7 +165,7 @@ fn read(args: &Carve) -> Result<Jig, Problem> {
 }
 
 /// What is written, in order.
-fn out_columns(jig: &Jig, table: &Table, plan: &Plan) -> Result<Vec<OutColumn>, Problem> {
+fn out_columns(jig: &Jig, columns: &[String], plan: &Plan) -> Result<Vec<OutColumn>, Problem> {
     let new = || (0..plan.outputs().len()).map(OutColumn::New);
     let replaced = |place: usize| plan.outputs().iter().position(|output| output.replaces == Some(place));
     let old = |place: usize| replaced(place).map_or(OutColumn::Source(place), OutColumn::New);
@@ -175,10 +175,10 @@ fn out_columns(jig: &Jig, table: &Table, plan: &Plan) -> Result<Vec<OutColumn>, 
             "A name that begins with _ is not written.",
         )),
         Some(Write::Word(_)) => Ok(new().collect()),
-        Some(Write::Columns(names)) => names.iter().map(|name| chosen(name, table, plan, old)).collect(),
+        Some(Write::Columns(names)) => names.iter().map(|name| chosen(name, columns, plan, old)).collect(),
         None => {
             let added = new().filter(|column| !matches!(column, OutColumn::New(n) if plan.outputs()[*n].replaces.is_some()));
-            Ok((0..table.columns().len()).map(old).chain(added).collect())
+            Ok((0..columns.len()).map(old).chain(added).collect())
         }
     }
 }
@@ -198,17 +198,17 @@ fn names(list: &str) -> Vec<String> {
     names.into_iter().map(|name| name.trim().to_owned()).collect()
 }
 
-fn chosen(name: &str, table: &Table, plan: &Plan, old: impl Fn(usize) -> OutColumn) -> Result<OutColumn, Problem> {
+fn chosen(name: &str, columns: &[String], plan: &Plan, old: impl Fn(usize) -> OutColumn) -> Result<OutColumn, Problem> {
     if let Some(place) = plan.outputs().iter().position(|output| output.name == name) {
         return Ok(OutColumn::New(place));
     }
     let inside = name.strip_prefix('{').and_then(|rest| rest.strip_suffix('}')).unwrap_or(name);
-    let places: Vec<usize> = (0..table.columns().len()).filter(|place| table.columns()[*place] == inside).collect();
+    let places: Vec<usize> = (0..columns.len()).filter(|place| columns[*place] == inside).collect();
     if let [place] = places.as_slice() {
         return Ok(old(*place));
     }
     let by_place = inside.strip_prefix("column ").and_then(|figure| figure.trim().parse::<usize>().ok());
-    if let Some(place) = by_place.filter(|place| (1..=table.columns().len()).contains(place)) {
+    if let Some(place) = by_place.filter(|place| (1..=columns.len()).contains(place)) {
         return Ok(old(place - 1));
     }
     if places.len() > 1 {
@@ -217,8 +217,7 @@ fn chosen(name: &str, table: &Table, plan: &Plan, old: impl Fn(usize) -> OutColu
             format!("Take one by its place: column {}.", places[0] + 1),
         ));
     }
-    let known: Vec<&str> =
-        table.columns().iter().map(String::as_str).chain(plan.outputs().iter().map(|output| output.name.as_str())).collect();
+    let known: Vec<&str> = columns.iter().map(String::as_str).chain(plan.outputs().iter().map(|output| output.name.as_str())).collect();
     let near = nearest(name, known.iter().copied()).map_or(String::new(), |near| format!("The nearest is {near}. "));
     Err(Problem::said(format!("--columns: there is no column {name}."), format!("{near}The columns are: {}.", known.join(", "))))
 }

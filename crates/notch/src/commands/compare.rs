@@ -10,7 +10,7 @@ use notch_table::{
 };
 
 use super::trace;
-use super::work::{files_differ, say_hint, say_hints, say_notices};
+use super::work::{files_differ, say_called, say_hint, say_hints, say_notices};
 use crate::cli::Compare;
 use crate::jig::Jig;
 use crate::show::{Comparison, Differing, Problem, comparison, comparison_json, print, watch_for_interrupts};
@@ -39,12 +39,14 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
     files_differ(&args.table, &files)?;
     let source = Source::from_argument(&args.table);
     let table = Table::open(&source, &args.reading.options())?;
+    let called = jig.called(table.columns())?;
     let (mut checks, mut columns) = (Vec::new(), Vec::new());
     std::mem::swap(&mut jig.checks, &mut checks);
     std::mem::swap(&mut jig.columns, &mut columns);
-    let options = PlanOptions { byte_width: table.byte_width(), ..jig.plan_options(table.columns()) };
-    let plan = jig.compile(table.columns(), &options)?;
+    let options = PlanOptions { byte_width: table.byte_width(), ..jig.plan_options(&called.columns) };
+    let plan = jig.compile(&called.columns, &options)?;
     say_notices(&table);
+    say_called(&called);
     let name = table.name().to_owned();
 
     let seen = Arc::new(Mutex::new(Comparison::default()));

@@ -5,7 +5,7 @@ use std::process::ExitCode;
 use notch_core::{Assignment, ByteWidth, Plan, PlanOptions, Scratch, Tally, parse_assignment, parse_cut};
 use notch_table::{Sample, Source, Table, samples};
 
-use super::work::say_hint;
+use super::work::{say_called, say_hint};
 use crate::cli::Trace;
 use crate::jig::{Jig, Place, ReadCut};
 use crate::show::{Problem, drawn, hints, print, ruler, say, trace_json, visible};
@@ -136,7 +136,9 @@ fn rows(args: &Trace, cut: Option<&ReadCut>, jig: &Jig) -> Result<Samples, Probl
     };
     let source = Source::from_argument(path);
     let table = Table::open(&source, &args.reading.options())?;
-    let (columns, byte_width) = (table.columns().to_vec(), table.byte_width());
+    let called = jig.called(table.columns())?;
+    say_called(&called);
+    let (columns, byte_width) = (called.columns, table.byte_width());
     // A cut may start from a cut of the jig; the texts are those of a column of the table.
     let is_column =
         |name: &String| columns.contains(name) || name.starts_with("column ") || of_jig_cuts.is_empty() || !of_jig_cuts.contains(name);

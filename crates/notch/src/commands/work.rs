@@ -6,7 +6,7 @@ use notch_core::Plan;
 use notch_table::{How, ReadOptions, Source, Summary, Table, TableError, same_file};
 
 use crate::cli::{Making, Reading, separator};
-use crate::jig::{Jig, ReadAllowance, ReadCut};
+use crate::jig::{Called, Jig, ReadAllowance, ReadCut};
 use crate::show::{Problem, hints, say, visible};
 
 /// A table opened, and the plan made for it.
@@ -19,6 +19,8 @@ pub struct Work {
     pub options: ReadOptions,
     /// The table at its first row.
     pub table: Table,
+    /// Its columns as the jig calls them.
+    pub called: Called,
     /// The jig compiled for its columns.
     pub plan: Plan,
 }
@@ -85,17 +87,19 @@ impl Work {
             source = source.to_be_read_again()?;
         }
         let table = Table::open(&source, &options)?;
-        let mut plan_options = jig.plan_options(table.columns());
+        let called = jig.called(table.columns())?;
+        let mut plan_options = jig.plan_options(&called.columns);
         plan_options.byte_width = table.byte_width();
         plan_options.replace.extend(making.replace.iter().filter(|name| !plan_options.replace.contains(name)).cloned().collect::<Vec<_>>());
-        let plan = jig.compile(table.columns(), &plan_options).map_err(|problem| divided(problem, &table))?;
+        let plan = jig.compile(&called.columns, &plan_options).map_err(|problem| divided(problem, &table))?;
         jig.check_allowances(&plan)?;
-        Ok(Self { jig, source, options, table, plan })
+        Ok(Self { jig, source, options, table, called, plan })
     }
 
     /// Says what is odd about the table and the cuts.
     pub fn notices(&self) {
         say_notices(&self.table);
+        say_called(&self.called);
         self.jig.cuts.iter().flat_map(|cut| &cut.assignment.hints).for_each(|hint| say_hint(hint));
     }
 }
@@ -122,6 +126,11 @@ impl Reading {
 /// Says what is odd about a table.
 pub fn say_notices(table: &Table) {
     table.notices().iter().for_each(|notice| say(format_args!("{}\n", visible(notice))));
+}
+
+/// Says which columns the table calls otherwise than the jig.
+pub fn say_called(called: &Called) {
+    called.said.iter().for_each(|said| say(format_args!("{}\n", visible(said))));
 }
 
 /// The path of a file, to be shown.

@@ -80,6 +80,8 @@ pub struct CutTable {
 #[derive(Debug, Default, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields, default)]
 pub struct ColumnEntry {
+    /// Other names that a table may have for it: the one that is there is taken, where the column itself is not and no other of them is.
+    pub also: Vec<String>,
     /// It is filled in every row.
     pub required: bool,
     /// No text stands in it twice.

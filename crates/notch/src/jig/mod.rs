@@ -6,6 +6,7 @@
 //! | [`lists`] | lists, from the jig or from files beside it |
 //! | [`allowance`] | how many rows with findings are put up with |
 //! | [`mistakes`] | what is wrong with a jig as TOML |
+//! | [`names`] | columns that a table may have under another name |
 //! | [`save`] | a jig written to a file |
 //! | [`remember`] | what the new columns looked like, kept in the jig and compared |
 
@@ -13,6 +14,7 @@ pub mod allowance;
 pub mod file;
 mod lists;
 mod mistakes;
+mod names;
 pub mod remember;
 pub mod save;
 
@@ -33,6 +35,7 @@ use self::allowance::Allowance;
 pub use self::file::Action;
 use self::file::{CutEntry, JigFile, ListEntry, ListFile, Remembered, Write};
 use self::mistakes::{line_of, not_a_jig};
+pub use self::names::Called;
 use crate::show::Problem;
 
 /// The text of a jig's file.
@@ -145,6 +148,8 @@ pub struct ReadRule {
 pub struct ReadColumn {
     /// The demand.
     pub rule: ColumnRule,
+    /// Other names that a table may have for it.
+    pub also: Vec<String>,
     /// Where the column's name stands.
     name: Place,
     /// Where its check stands.
@@ -259,7 +264,7 @@ impl Jig {
                 unique: entry.unique,
                 check: check.map(|check| check.rule),
             };
-            self.columns.push(ReadColumn { rule, name, check: place });
+            self.columns.push(ReadColumn { rule, also: entry.also, name, check: place });
         }
         for (left, entry) in file.cuts {
             let span = entry.span();

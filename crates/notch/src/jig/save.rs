@@ -50,6 +50,7 @@ pub fn text(jig: &Jig, folder: &Path) -> String {
         jig.columns.iter().map(|column| {
             let rule = &column.rule;
             let parts = [
+                (!column.also.is_empty()).then(|| format!("also = {}", array(&column.also))),
                 rule.required.then(|| "required = true".to_owned()),
                 rule.unique.then(|| "unique = true".to_owned()),
                 rule.check.as_ref().map(|check| format!("check = {}", plain(&check.text))),

@@ -96,6 +96,7 @@ fn columns(jig: &Jig, text: &mut String) {
     for column in &jig.columns {
         let rule = &column.rule;
         let parts = [
+            (!column.also.is_empty()).then(|| format!("or called {}", column.also.join(", "))),
             rule.required.then(|| "filled in every row".to_owned()),
             rule.unique.then(|| "no text twice".to_owned()),
             rule.check.as_ref().map(|check| check.text.clone()),

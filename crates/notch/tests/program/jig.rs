@@ -25,6 +25,36 @@ fn jigs_are_run_and_their_mistakes_named() {
 }
 
 #[test]
+fn a_column_is_found_under_another_of_its_names() {
+    let mut folder = Folder::with(&[
+        ("june.csv", "code,weight\nFH-2019,12 g\nGR-2020,7\n"),
+        ("july.csv", "lot,code,weight\nFH-2019,x,12 g\n"),
+        ("two.csv", "article,code,weight\nFH-2019,x,12 g\n"),
+        ("none.csv", "weight\n1\n"),
+        (
+            "lots.toml",
+            "column = 'lot'\nwrite = ['year', 'lot']\n[columns]\nlot = { also = ['code', 'article'], check = 'has \"FH\"' }\n[cuts]\nyear = 'part 2 by \"-\"'\n",
+        ),
+    ]);
+    for args in [
+        &["carve", "june.csv", "-j", "lots.toml", "--findings", "f.csv"][..],
+        &["carve", "june.csv", "-j", "lots.toml", "lot = upper", "--replace", "lot", "-q"],
+        &["carve", "july.csv", "-j", "lots.toml", "-q"],
+        &["carve", "two.csv", "-j", "lots.toml"],
+        &["carve", "none.csv", "-j", "lots.toml"],
+        &["check", "june.csv", "-j", "lots.toml"],
+        &["trace", "-t", "june.csv", "-j", "lots.toml", "--samples", "1"],
+        &["compare", "june.csv", "-j", "lots.toml", "first 2", "part 1 by \"-\""],
+        &["carve", "june.csv", "-j", "lots.toml", "--save-jig", "saved.toml", "-o", "out.csv", "-q"],
+        &["jig", "show", "saved.toml"],
+    ] {
+        folder.show(args);
+    }
+    ["f.csv", "saved.toml"].iter().for_each(|file| folder.show_file(file));
+    insta::assert_snapshot!(folder.screen);
+}
+
+#[test]
 fn what_is_wrong_is_shown_at_its_line() {
     let mut folder = Folder::with(&[("t.csv", "lot,n\nFH-1,2\n"), ("two.csv", "k,v\nA,x\nA,y\n"), ("empty.txt", "\n \n")]);
     for jig in [
