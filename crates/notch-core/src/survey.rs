@@ -307,7 +307,10 @@ impl ColumnSurvey {
                 None => self.troubles.push(Trouble { what, texts: 1, first: FirstRow { row, line, text: text.to_owned() } }),
             }
         };
-        found("white space at the ends", has_spaces_around);
+        if has_spaces_around {
+            found("white space in front", text.starts_with(char::is_whitespace));
+            found("white space at the end", text.ends_with(char::is_whitespace));
+        }
         found("two blanks together", has_two_blanks);
         if seen & BEYOND == 0 {
             found("a tab, line end or other control character", seen & CONTROL != 0);
@@ -319,6 +322,7 @@ impl ColumnSurvey {
             |c: char| matches!(c, '\u{ad}' | '\u{200b}'..='\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2060}'..='\u{2064}' | '\u{feff}');
         found("a character that cannot be seen", text.chars().any(unseen));
         found("a letter that is not composed (NFC)", !unicode_normalization::is_nfc(text));
+        found(OTHER_DASH, text.chars().any(is_other_dash));
         // A letter of another alphabet in a code of plain ones.
         let plain = text.chars().filter(char::is_ascii_alphabetic).count();
         found("a letter of another alphabet that looks like a plain one", plain > 0 && text.chars().any(looks_plain));
@@ -387,6 +391,11 @@ impl ColumnSurvey {
     /// What does not meet the eye, in the order in which it was met.
     pub fn troubles(&self) -> Vec<Trouble> {
         let mut troubles = self.troubles.clone();
+        // Among sentences a dash is a dash.
+        let with_hyphen = DIVIDERS.iter().zip(&self.divided).find(|(divider, _)| **divider == '-').map_or(0, |(_, divided)| divided.texts);
+        if with_hyphen * 10 < self.filled() * 9 {
+            troubles.retain(|trouble| trouble.what != OTHER_DASH);
+        }
         let are_digits = |position: &Position| position.texts() > 0 && position.kinds()[3] * 100 >= position.texts() * 95;
         let like = self.left.iter().zip(&self.like_digits).filter(|(position, _)| are_digits(position));
         let like: Vec<(u64, &FirstRow)> = like.filter_map(|(_, (texts, first))| Some((*texts, first.as_ref()?))).collect();
@@ -413,6 +422,14 @@ impl ColumnSurvey {
             (texts * 20 <= of_all).then(|| Trouble { what, texts, first: (*first).clone() })
         })
     }
+}
+
+/// What is said of a dash or minus sign in a column of hyphens.
+const OTHER_DASH: &str = "another dash where nearly all have a hyphen";
+
+/// The hyphens and dashes of Unicode (general category Pd) that look like `-`, and the minus sign.
+fn is_other_dash(c: char) -> bool {
+    matches!(c, '\u{2010}'..='\u{2015}' | '\u{2212}' | '\u{2e3a}' | '\u{2e3b}' | '\u{fe58}' | '\u{fe63}' | '\u{ff0d}')
 }
 
 /// Whether a letter is no plain one and looks like one (Unicode TR 39, section 4: its skeleton is a letter A–Z).

@@ -310,6 +310,16 @@ impl<'a> BatchResult<'a> {
         findings
     }
 
+    /// Gives every finding and note, with its row by its place in the batch: those of the unusual rows first, those of a row together.
+    pub fn each_finding(&self, mut take: impl FnMut(usize, &Finding<'a>)) {
+        self.long.iter().for_each(|(row, result)| result.findings.iter().for_each(|finding| take(*row, finding)));
+        for absent in self.absent() {
+            if let Some(finding) = self.finding(*absent) {
+                take(absent.row, &finding);
+            }
+        }
+    }
+
     /// What is counted of the rows beside what the results of unusual ones say.
     pub(crate) fn events(&self) -> &'a [(usize, Event<'a>)] {
         self.events

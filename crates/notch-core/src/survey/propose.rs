@@ -17,8 +17,19 @@ pub struct Proposal {
     pub names: String,
     /// The cut, which starts from the column.
     pub cut: String,
-    /// How many texts it fits.
+    /// How many texts it fits by their looks; a table's are counted with [`Proposal::plan`].
     pub fits: u64,
+}
+
+impl Proposal {
+    /// The plan of some cuts that are proposed for one column, for a table of that column alone; `None` when one cannot be read, which is
+    /// so for none.
+    pub fn plan(proposals: &[Proposal]) -> Option<Plan> {
+        let columns = ["column".to_owned()];
+        let options = PlanOptions { start: Some(columns[0].clone()), ..PlanOptions::default() };
+        let cuts = proposals.iter().map(|of| parse_assignment(&format!("{} = {}", of.names, of.cut)));
+        Plan::compile(&cuts.collect::<Result<Vec<_>, _>>().ok()?, &columns, &options).ok()
+    }
 }
 
 /// A check is proposed when it holds for so many of a thousand texts.
@@ -92,13 +103,10 @@ impl ColumnSurvey {
     pub fn rests(&self, proposals: &[Proposal]) -> Vec<Vec<(&str, u64, &FirstRow)>> {
         let (mut shapes, _) = self.shapes();
         shapes.truncate(TRIED);
-        let columns = ["column".to_owned()];
-        let options = PlanOptions { start: Some(columns[0].clone()), ..PlanOptions::default() };
         let mut scratch = Scratch::default();
         let mut rest = |proposal: &Proposal| {
-            let assignment = parse_assignment(&format!("{} = {}", proposal.names, proposal.cut)).ok()?;
-            let plan = Plan::compile(&[assignment], &columns, &options).ok()?;
-            let mut is_odd = |text: &str| plan.evaluate([text], &mut scratch).findings.iter().any(|finding| !finding.kind.is_note());
+            let plan = Proposal::plan(std::slice::from_ref(proposal))?;
+            let mut is_odd = |text: &str| plan.evaluate([text], &mut scratch).has_finding();
             Some(shapes.iter().filter(|(.., first)| is_odd(&first.text)).copied().collect())
         };
         proposals.iter().map(|proposal| rest(proposal).unwrap_or_default()).collect()

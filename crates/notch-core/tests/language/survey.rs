@@ -329,7 +329,10 @@ fn whatever_is_rare_is_found_with_its_row() {
     texts[80_000] = "FH-080000\u{200b}".to_owned();
     texts[90_000] = "FH-90000".to_owned();
     texts[95_000] = " FH-095000".to_owned();
+    texts[95_500] = "FH-095500\t".to_owned();
     texts[96_000] = "FH\u{a0}-09600".to_owned();
+    texts[96_500] = "FH\u{2013}096500".to_owned();
+    texts[96_600] = "FH\u{2011}096600".to_owned();
     texts[97_000] = String::new();
     texts[98_000] = "FH-O98000".to_owned();
     let survey = survey(&texts);
@@ -340,14 +343,17 @@ fn whatever_is_rare_is_found_with_its_row() {
         [
             "1 a letter of another alphabet that looks like a plain one row 70001",
             "1 a character that cannot be seen row 80001",
-            "1 white space at the ends row 95001",
+            "1 white space in front row 95001",
+            "1 white space at the end row 95501",
+            "1 a tab, line end or other control character row 95501",
             "1 a no-break or other unusual blank row 96001",
+            "2 another dash where nearly all have a hyphen row 96501",
             "1 O, I or l where nearly all have a digit row 98001",
         ]
     );
     let (shapes, more) = survey.shapes();
     let rare: Vec<u64> = shapes.iter().filter(|(_, count, _)| *count == 1).map(|(_, _, first)| first.row).collect();
-    assert_eq!((rare, more, survey.blank), (vec![70_001, 80_001, 90_001, 95_001, 96_001, 98_001], 0, 1));
+    assert_eq!((rare, more, survey.blank), (vec![70_001, 80_001, 90_001, 95_001, 95_501, 96_001, 96_501, 96_601, 98_001], 0, 1));
     // Too many to count one by one, so estimated.
     let Distinct::About(distinct) = survey.distinct() else { unreachable!("{:?}", survey.distinct()) };
     assert!((98_000..102_000).contains(&distinct), "{distinct}");

@@ -5,6 +5,7 @@ mod check;
 mod compare;
 mod completions;
 mod demo;
+mod fits;
 mod jig;
 mod survey;
 mod trace;

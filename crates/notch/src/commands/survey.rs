@@ -6,6 +6,7 @@ use notch_core::{ColumnOverview, ColumnSurvey, Glance, Proposal, characters, par
 use notch_table::{Source, Table, TableError, gather_rows};
 use serde_json::json;
 
+use super::fits::count_fits;
 use super::work::{files_differ, say_notices, shown};
 use crate::cli::Survey;
 use crate::jig::{Jig, ReadCut, save};
@@ -14,7 +15,11 @@ use crate::show::{Problem, overview, page, print, say, survey_json, watch_for_in
 pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
     let files: Vec<(&str, &std::path::Path)> = args.save_jig.iter().map(|path| ("the jig to be saved", path.as_path())).collect();
     files_differ(&args.table, &files)?;
-    let source = Source::from_argument(&args.table);
+    let mut source = Source::from_argument(&args.table);
+    let has_proposals = args.column.is_some() || args.json;
+    if has_proposals {
+        source = source.to_be_read_again()?;
+    }
     let table = Table::open(&source, &args.reading.options())?;
     say_notices(&table);
     let (name, names, whereabouts) = (table.name().to_owned(), table.columns().to_vec(), table.whereabouts());
@@ -44,7 +49,10 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
         say(format_args!("Every {step}th row was looked at; the figures are those of the sample.\n"));
     }
     let surveys: Vec<(String, ColumnSurvey)> = places.iter().map(name_of).zip(surveys).collect();
-    let proposals: Vec<Vec<Proposal>> = surveys.iter().map(|(_, survey)| survey.proposals(&names)).collect();
+    let mut proposals: Vec<Vec<Proposal>> = surveys.iter().map(|(_, survey)| survey.proposals(&names)).collect();
+    if has_proposals {
+        count_fits(Table::open(&source, &args.reading.options())?, &places, step, &mut proposals)?;
+    }
     let has_cuts = proposals.iter().any(|of_column| !of_column.is_empty());
     if let Some(path) = args.save_jig.as_ref().filter(|_| has_cuts) {
         let column = args.column.as_ref().map(|_| surveys[0].0.clone());

@@ -13,6 +13,8 @@ use super::width::{clipped, counted, share, visible, width, window};
 /// How many shapes are shown from either end.
 const HEAD: usize = 8;
 const TAIL: usize = 8;
+/// How many shapes that occur once are shown at most.
+const ONCE: usize = 200;
 /// How wide a bar is at most, in terminal columns.
 const BAR: usize = 40;
 /// How many lengths have a bar.
@@ -193,13 +195,22 @@ fn shapes(survey: &ColumnSurvey, places: &Whereabouts, text: &mut String) {
         ]
     };
     let align = [Align::Right, Align::Right, Align::Left, Align::Left, Align::Left];
-    if shapes.len() <= HEAD + TAIL {
+    // Among codes each shape that occurs once may be a mistake; where most texts have a shape of their own it is none.
+    let once = shapes.iter().filter(|(_, count, _)| *count == 1).count();
+    let tail = if once as u64 * 10 <= survey.filled() { once.clamp(TAIL, ONCE) } else { TAIL };
+    if shapes.len() <= HEAD + tail {
         text.push_str(&aligned(&shapes.iter().map(row).collect::<Vec<_>>(), &align));
         return kinds(families, survey.filled(), text);
     }
     let mut rows: Vec<Vec<String>> = shapes[..HEAD].iter().map(row).collect();
-    rows.push(vec!["…".to_owned(), String::new(), format!("{} more shapes", shapes.len() - HEAD - TAIL), String::new(), String::new()]);
-    rows.extend(shapes[shapes.len() - TAIL..].iter().map(row));
+    rows.push(vec![
+        "…".to_owned(),
+        String::new(),
+        format!("{} more shapes, all of them with --json", shapes.len() - HEAD - tail),
+        String::new(),
+        String::new(),
+    ]);
+    rows.extend(shapes[shapes.len() - tail..].iter().map(row));
     text.push_str(&aligned(&rows, &align));
     kinds(families, survey.filled(), text);
     if more > 0 {

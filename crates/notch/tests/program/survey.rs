@@ -52,6 +52,28 @@ fn columns_of_many_kinds_are_drawn_and_their_cuts_run() {
     insta::assert_snapshot!(folder.screen);
 }
 
+/// The share of a proposed cut is that of the rows in which it has no finding when it is run.
+#[test]
+fn shares_are_those_of_the_cuts_run() {
+    let folder = Folder::with(&[("kinds.csv", &many_kinds(3000))]);
+    let json = |args: &[&str]| -> serde_json::Value { serde_json::from_slice(&folder.run(args, b"").0).unwrap() };
+    let survey = json(&["survey", "kinds.csv", "--json"]);
+    let (mut cuts, mut with_findings) = (0, 0);
+    for column in survey["columns"].as_array().unwrap() {
+        let name = column["name"].as_str().unwrap();
+        for cut in column["cuts"].as_array().unwrap() {
+            let written = format!("{} = {}", cut["names"].as_str().unwrap(), cut["cut"].as_str().unwrap());
+            // Blank cells are none of the texts that a cut fits or does not.
+            folder.run(&["carve", "kinds.csv", "--where", &format!("{{{name}}} is not blank"), "x = \"\"", "-o", "filled.csv", "-q"], b"");
+            let run = json(&["check", "filled.csv", "-c", name, &written, "--json"]);
+            let odd = run["rows_with_findings"].as_u64().unwrap();
+            assert_eq!(cut["fits"], run["rows"].as_u64().unwrap() - odd, "{name}: {written}");
+            (cuts, with_findings) = (cuts + 1, with_findings + u64::from(odd > 0));
+        }
+    }
+    assert!(cuts > 20 && with_findings > 5, "{cuts} cuts, {with_findings} with findings");
+}
+
 /// However a table comes, it looks the same.
 #[test]
 fn the_format_of_a_table_does_not_show() {
