@@ -80,12 +80,12 @@ impl Source {
         }
     }
 
-    /// All files that are read, by their names.
-    pub fn files(&self) -> &[PathBuf] {
+    /// All files that are read, by their names; an archive where a file in it is named.
+    pub fn files(&self) -> Vec<&Path> {
         match self {
-            Source::File(path) => std::slice::from_ref(path),
-            Source::Many { files, .. } => files,
-            Source::Standard | Source::Server(_) | Source::Copy { .. } => &[],
+            Source::File(path) => vec![within_archive(path).map_or(path.as_path(), |(archive, _)| archive)],
+            Source::Many { files, .. } => files.iter().map(PathBuf::as_path).collect(),
+            Source::Standard | Source::Server(_) | Source::Copy { .. } => Vec::new(),
         }
     }
 
@@ -131,9 +131,6 @@ impl Source {
 
     /// The file behind it, opened; `None` for standard input and pipes, which have no beginning to go back to.
     pub(crate) fn file(&self) -> Result<Option<File>, TableError> {
-        if let Some(unpacked) = self.unpacked()? {
-            return Ok(Some(unpacked));
-        }
         let path = match self {
             Source::File(path) if self.can_be_read_again() => path.as_path(),
             Source::Copy { path, .. } => path,
@@ -147,9 +144,6 @@ impl Source {
     /// # Errors
     /// There is no such file, it is a folder, or it may not be read.
     pub fn open(&self) -> Result<Box<dyn Read + Send>, TableError> {
-        if let Some(unpacked) = self.unpacked()? {
-            return Ok(Box::new(unpacked));
-        }
         let path = match self {
             Source::File(path) => path.as_path(),
             Source::Standard => return Ok(Box::new(io::stdin())),
@@ -168,8 +162,11 @@ impl Source {
 }
 
 impl Source {
-    /// The file of an archive that is called behind the archive's name, in a temporary file.
-    fn unpacked(&self) -> Result<Option<File>, TableError> {
+    /// The file of an archive that is called behind the archive's name, as a temporary file; `None` where it is no such file.
+    ///
+    /// # Errors
+    /// The archive has no such file, cannot be read, or unpacks to more than `limit` bytes.
+    pub(crate) fn unpacked(&self, limit: u64) -> Result<Option<Source>, TableError> {
         let Source::File(path) = self else { return Ok(None) };
         let Some((archive, member)) = within_archive(path) else { return Ok(None) };
         let name = self.name();
@@ -180,7 +177,8 @@ impl Source {
             let problem = format!("is not in its archive, which has {}.", listed(&files));
             return Err(TableError::no_table(&name, problem, "Name one of them behind the archive."));
         }
-        crate::workbook::unpacked(&archive, &member, &name, crate::plain::UNPACK_LIMIT).map(|file| Some(file.into_file()))
+        let file = crate::workbook::unpacked(&archive, &member, &name, limit)?;
+        Ok(Some(Source::Copy { name, path: Arc::new(file.into_temp_path()) }))
     }
 }
 

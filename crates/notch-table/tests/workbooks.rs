@@ -229,6 +229,13 @@ fn archives_are_read_as_the_table_in_them() {
         run(&folder, name, &[cut], &ReadOptions::default(), "out.csv").unwrap();
         assert_eq!(text(&folder, "out.csv"), wanted);
     }
+    // It is the archive that must not be written over.
+    assert_eq!(Source::File(folder.path().join("two.zip/lots.csv")).files(), [folder.path().join("two.zip")]);
+    let least = ReadOptions { unpack_limit: Some(5), ..ReadOptions::default() };
+    for name in ["two.zip/lots.csv", "one.zip"] {
+        let error = run(&folder, name, &[], &least, "out.csv").unwrap_err();
+        assert!(error.to_string().contains("raise the limit"), "{name}: {error}");
+    }
     let error = run(&folder, "two.zip/lot.csv", &[], &ReadOptions::default(), "out.csv").unwrap_err();
     assert!(error.to_string().contains("lots.csv, keepers.csv"), "{error}");
 }

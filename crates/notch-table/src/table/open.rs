@@ -38,6 +38,10 @@ impl Table {
             }
             _ => {}
         }
+        let limit = options.unpack_limit.unwrap_or(UNPACK_LIMIT);
+        if let Some(copy) = source.unpacked(limit)? {
+            return Self::open(&copy, options);
+        }
         let unreadable = |cause| TableError::io(&name, "cannot be read", cause);
         let Plain { reader, notices, as_it_lies, encoding } = plain(source.open()?, &name, options)?;
         if options.from == Some(From::Lines) {

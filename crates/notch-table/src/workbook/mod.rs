@@ -14,7 +14,7 @@ mod write;
 mod xlsx;
 
 use std::fs::File;
-use std::io::{self, Read, Seek, SeekFrom};
+use std::io::{self, Read, Seek, SeekFrom, Write};
 
 use tempfile::NamedTempFile;
 use zip::ZipArchive;
@@ -159,14 +159,28 @@ pub(crate) fn archive(file: &File) -> Archive {
 /// # Errors
 /// It is broken, or unpacks to more than `limit` bytes.
 pub(crate) fn unpacked(archive: &File, member: &str, name: &str, limit: u64) -> Result<NamedTempFile, TableError> {
-    let unpack = || {
-        let mut archive = ZipArchive::new(archive).map_err(io::Error::from)?;
-        let mut file = tempfile::Builder::new().prefix(".notch-").tempfile()?;
-        let unpacked = io::copy(&mut archive.by_name(member).map_err(io::Error::from)?.take(limit + 1), &mut file)?;
-        file.seek(SeekFrom::Start(0))?;
-        if unpacked > limit { Err(too_much(limit)) } else { Ok(file) }
+    let broken = |cause: &dyn std::fmt::Display| {
+        let problem = format!("cannot be unpacked: {}.", cause.to_string().trim_end_matches('.'));
+        TableError::no_table(name, problem, "Unpack it with another program, and give the file that was in it.")
     };
-    unpack().map_err(|cause| TableError::io(name, "cannot be unpacked", cause))
+    let no_copy = |cause| TableError::io(name, "cannot be copied to a temporary file", cause);
+    let mut archive = ZipArchive::new(archive).map_err(|cause| broken(&said(&cause)))?;
+    let mut packed = archive.by_name(member).map_err(|cause| broken(&said(&cause)))?.take(limit + 1);
+    let mut file = tempfile::Builder::new().prefix(".notch-").tempfile().map_err(no_copy)?;
+    let (mut buffer, mut unpacked) = (vec![0; 256 * 1024], 0);
+    loop {
+        let read = packed.read(&mut buffer).map_err(|cause| broken(&cause))?;
+        if read == 0 {
+            break;
+        }
+        unpacked += read as u64;
+        file.write_all(&buffer[..read]).map_err(no_copy)?;
+    }
+    if unpacked > limit {
+        return Err(TableError::io(name, "cannot be unpacked", too_much(limit)));
+    }
+    file.seek(SeekFrom::Start(0)).map_err(no_copy)?;
+    Ok(file)
 }
 
 /// What was found in a workbook beside the rows.

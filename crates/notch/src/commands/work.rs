@@ -203,8 +203,8 @@ pub fn files_differ(table: &Path, others: &[(&'static str, &Path)]) -> Result<()
     let source = Source::from_argument(table);
     let named: Vec<(&str, PathBuf)> = source
         .files()
-        .iter()
-        .map(|path| ("the table", path.as_path()))
+        .into_iter()
+        .map(|path| ("the table", path))
         .chain(others.iter().copied())
         .map(|(what, path)| (what, path.to_owned()))
         .collect();
