@@ -46,7 +46,7 @@ pub(super) const WORDS: &[Word] = &[
         name: "check",
         group: Group::Check,
         form: "check CONDITION [when CONDITION] [saying TEXT]",
-        meaning: "leaves the text as it is; a finding of the kind `check` where the condition does not hold. With `when` only in rows where that holds; with `saying` in these words",
+        meaning: "a finding of the kind `check` where the condition does not hold; the text stays as it is. With `when` only in rows where that holds; with `saying` in these words",
         examples: &[
             Example { cell: "GR-19", cut: "after \"-\" | check length 4", gives: "19 (check: fails: length 4)" },
             Example { cell: "GR-2019", cut: "after \"-\" | check is digits and length 4", gives: "2019" },
