@@ -191,6 +191,10 @@ fn the_preview_shows_what_cannot_be_seen() {
     folder.write("wide.csv", format!("{header}\n{}\n", header.replace('c', "cell")).as_bytes());
     folder.show(&["carve", "wide.csv", "n = {c21} | last 2", "--preview"]);
     folder.show(&["carve", "t.csv", "n = {code} | after \"-\"", "--preview", "0"]);
+    // A preview writes nothing, so a jig that rejects needs no file to reject to.
+    folder.write("reject.toml", b"on_finding = 'reject'\n[cuts]\nn = '{code} | after \"-\"'\n");
+    folder.show(&["carve", "t.csv", "-j", "reject.toml", "--preview"]);
+    folder.show(&["carve", "t.csv", "-j", "reject.toml"]);
     insta::assert_snapshot!(folder.screen);
 }
 
