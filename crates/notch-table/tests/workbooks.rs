@@ -201,8 +201,11 @@ fn archives_are_read_as_the_table_in_them() {
     let two: [(&str, &[u8]); 2] = [("lots.csv", lots.as_bytes()), ("keepers.csv", keepers.as_bytes())];
     let packed = zipped(&two);
     let nested = zipped(&[("inner.zip", &zipped(&added[2..]))]);
+    let within = |archives: usize| (0..archives).fold(zipped(&added[2..]), |inner, _| zipped(&[("inner.zip", &inner)]));
     let folder = TempDir::new().unwrap();
     for (name, bytes, wanted) in [
+        ("seven.zip", within(7), Ok("lot,n,x\nFH-1,2,FH\n")),
+        ("eight.zip", within(8), Err("is an archive within 8 others.")),
         ("one.zip", zipped(&added[2..]), Ok("lot,n,x\nFH-1,2,FH\n")),
         ("one.csv", zipped(&added[2..]), Ok("lot,n,x\nFH-1,2,FH\n")),
         ("mac.zip", zipped(&added), Ok("lot,n,x\nFH-1,2,FH\n")),

@@ -31,7 +31,7 @@ impl Decimal {
         Some(Self { negative: negative && !(whole.is_empty() && fraction.is_empty()), whole, fraction })
     }
 
-    /// A plain number written with so many decimals, rounded half away from zero, and whether digits other than 0 were lost.
+    /// A plain number written with that many decimals, rounded half away from zero, and whether digits other than 0 were lost.
     pub(crate) fn rounded(text: &str, decimals: usize) -> Option<(String, bool)> {
         let number = Self::plain(text)?;
         let kept = number.fraction.len().min(decimals);

@@ -28,6 +28,11 @@ impl Table {
     /// # Errors
     /// The source cannot be read, is empty, is no text, or its header cannot be read.
     pub fn open(source: &Source, options: &ReadOptions) -> Result<Table, TableError> {
+        Self::open_within(source, options, 0)
+    }
+
+    /// The same for what was found within that many archives.
+    fn open_within(source: &Source, options: &ReadOptions, archives: usize) -> Result<Table, TableError> {
         let name = source.name();
         match source {
             Source::Many { files, .. } => return Self::open_many(files, name, options),
@@ -40,7 +45,7 @@ impl Table {
         }
         let limit = options.unpack_limit.unwrap_or(UNPACK_LIMIT);
         if let Some(copy) = source.unpacked(limit)? {
-            return Self::open(&copy, options);
+            return Self::open_within(&copy, options, archives + 1);
         }
         let unreadable = |cause| TableError::io(&name, "cannot be read", cause);
         let Plain { reader, notices, as_it_lies, encoding } = plain(source.open()?, &name, options)?;
@@ -62,7 +67,7 @@ impl Table {
             };
         }
         if beginning.starts_with(ZIP) {
-            return Self::open_archive(source, records, name, options);
+            return Self::open_archive(source, records, name, options, archives);
         }
         if beginning.starts_with(EMPTY_ZIP) {
             return Err(TableError::no_table(&name, "is an archive with nothing in it.", "An archive of one file is read as that file."));
@@ -260,6 +265,7 @@ impl Table {
         records: Records<Box<dyn Read + Send>>,
         name: String,
         options: &ReadOptions,
+        archives: usize,
     ) -> Result<Table, TableError> {
         let file = whole_file(source, records, &name)?;
         let limit = options.unpack_limit.unwrap_or(UNPACK_LIMIT);
@@ -271,11 +277,16 @@ impl Table {
             Archive::Files(_) if says_book(source) => {
                 Err(TableError::no_table(&name, "is a zip archive and no workbook.", "If it holds a table, call it so: FILE.zip."))
             }
+            // An archive may hold itself.
+            Archive::Files(_) if archives == MOST_ARCHIVES => {
+                let problem = format!("is an archive within {archives} others.");
+                Err(TableError::no_table(&name, problem, "Unpack it, and give the file that is meant."))
+            }
             Archive::Files(files) => match files.as_slice() {
                 [] => Err(TableError::no_table(&name, "is an archive with no file in it.", "An archive of one file is read as that file.")),
                 [only] => {
                     let path = workbook::unpacked(&file, only, &name, limit)?.into_temp_path();
-                    Self::open(&Source::Copy { name, path: Arc::new(path) }, options)
+                    Self::open_within(&Source::Copy { name, path: Arc::new(path) }, options, archives + 1)
                 }
                 [first, ..] => {
                     let problem = format!("is an archive of {} files: {}.", files.len(), listed(&files));
@@ -339,7 +350,10 @@ fn likely_separator(beginning: &[u8]) -> Option<(char, usize)> {
     "^~#|;\t,!*%&$=+:/\\".chars().find_map(count)
 }
 
-/// So many lines are looked at.
+/// How many archives may stand one within the other.
+const MOST_ARCHIVES: usize = 8;
+
+/// How many lines are looked at for a separator.
 const LOOKED_AT: usize = 20;
 
 /// How many files of an archive a message lists.

@@ -5,7 +5,7 @@ use notch_table::{Table, TableError, gather_rows};
 
 use crate::show::watch_for_interrupts;
 
-/// So many texts are cut together.
+/// How many texts one batch holds: they stay in a core's nearest cache.
 const TOGETHER: usize = 128;
 
 /// What is counted of a part of the table.
@@ -63,7 +63,8 @@ impl Part {
 /// # Errors
 /// The table cannot be read.
 pub fn count_fits(table: Table, places: &[usize], step: u64, proposals: &mut [Vec<Proposal>]) -> Result<(), TableError> {
-    let plans: Vec<Option<Plan>> = proposals.iter().map(|of_column| Proposal::plan(of_column).filter(|_| !of_column.is_empty())).collect();
+    let plan = |of_column: &Vec<Proposal>| if of_column.is_empty() { None } else { Proposal::plan(of_column) };
+    let plans: Vec<Option<Plan>> = proposals.iter().map(plan).collect();
     let none = || proposals.iter().map(|of_column| vec![0; of_column.len()]).collect::<Vec<Vec<u64>>>();
     let part =
         || Part { fits: none(), text: String::new(), cells: Vec::new(), column: 0, scratch: Scratch::default(), last_odd: Vec::new() };
@@ -85,6 +86,8 @@ pub fn count_fits(table: Table, places: &[usize], step: u64, proposals: &mut [Ve
             Ok(())
         },
     )?;
-    proposals.iter_mut().flatten().zip(fits.into_iter().flatten()).for_each(|(proposal, fits)| proposal.fits = fits);
+    for ((of_column, fits), _) in proposals.iter_mut().zip(fits).zip(&plans).filter(|(_, plan)| plan.is_some()) {
+        of_column.iter_mut().zip(fits).for_each(|(proposal, fits)| proposal.fits = fits);
+    }
     Ok(())
 }

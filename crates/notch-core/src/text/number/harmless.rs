@@ -37,7 +37,7 @@ fn has_hyphen_or_more(bytes: u64) -> bool {
 const EACH: u64 = 0x0101_0101_0101_0101;
 
 /// A minus reaches over a currency sign with three letters before it, two behind it and a blank, or over a word of six letters and a blank:
-/// from so many bytes before a number.
+/// how many bytes before a number it may stand.
 const MINUS_REACHES: usize = 8;
 
 /// Whether what stands behind a number that ends at byte `end` of a text belongs to it in no way.
@@ -99,7 +99,7 @@ fn looked_at_closely(behind: &[u8]) -> bool {
     }
 }
 
-/// So many letters has the longest word that names a currency.
+/// How many letters the longest word for a currency has.
 const LONGEST_CURRENCY: u32 = 3;
 
 /// Whether the word that ends at `end` may name a currency: three capitals that are a code, or two letters of which the last one is small.
