@@ -18,6 +18,10 @@ pub fn not_a_jig(name: &str, text: &str, error: toml::de::Error) -> Problem {
         let Some(span) = error.span().filter(|_| error.message().starts_with("unknown field")) else { break };
         // The line becomes a comment of the same length, so that the places of what follows stay.
         let start = rest[..span.start].rfind('\n').map_or(0, |newline| newline + 1);
+        // Without its heading what stands in a section would be taken for a part of the one above.
+        if rest[start..].trim_start().starts_with('[') {
+            break;
+        }
         let end = rest[start..].find('\n').map_or(rest.len(), |newline| start + newline);
         rest.replace_range(start..end, &"#".repeat(end - start));
         match toml::from_str::<JigFile>(&rest) {

@@ -90,6 +90,7 @@ fn what_is_wrong_is_shown_at_its_line() {
         "[cuts]\na = '{lot} | check is unique'\n",
         // Everything that is wrong is said at once: keys, then what cannot be read, then what does not suit the table.
         "colum = 'lot'\n[columns]\nlot = { chek = 'is digits' }\n",
+        "colum = 'lot'\n[cut]\na = 'first 2'\nb = 'last 2'\n",
         "where = '{lot} is'\n[columns]\nlot = { check = 'is digts' }\n[cuts]\na = '{lot} | frist 2'\nb = '{lot} | first 2'\nc = 'part two by \"-\"'\n[checks]\nd = 'is'\n[allow]\na = 'three'\n",
         "[cuts]\na = '{lto} | first 2'\nb = '{a} | first 1'\n'c, d' = '{m} | parts by \"-\"'\n[checks]\ne = '{d} is \"x\"'\nf = '{q} is \"x\"'\n",
     ] {
