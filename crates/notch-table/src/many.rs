@@ -2,7 +2,7 @@
 
 use std::collections::VecDeque;
 use std::io;
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 use std::sync::Arc;
 
 use crate::cells::Kind;
@@ -10,7 +10,7 @@ use crate::csv::{cell_text, write_cell, write_cell_bytes};
 use crate::error::TableError;
 use crate::options::ReadOptions;
 use crate::pieces::Pieces;
-use crate::places::Places;
+use crate::places::{Places, stood};
 use crate::source::Source;
 use crate::table::Table;
 
@@ -40,7 +40,11 @@ pub(crate) fn open(files: &[PathBuf], options: &ReadOptions) -> Result<(Many, Ve
         if n == 0 {
             columns = (0..table.columns().len()).map(|place| (table.columns()[place].clone(), table.kind(place))).collect();
         }
-        all.push_back((file.clone(), places(&columns, &table, &files[0])?));
+        let places = matching(columns.iter().map(|(name, _)| name.as_str()), table.columns()).map_err(|said| {
+            let problem = format!("has other columns than {}: {said}.", files[0].display());
+            TableError::no_table(table.name(), problem, "Tables that are read together have one header, in any order.")
+        })?;
+        all.push_back((file.clone(), places));
         // A kind holds where it does in all.
         for (place, (_, kind)) in all.back().into_iter().flat_map(|(_, places)| places).zip(&mut columns) {
             *kind = if table.kind(*place) == *kind { *kind } else { Kind::Text };
@@ -60,31 +64,32 @@ pub(crate) fn open(files: &[PathBuf], options: &ReadOptions) -> Result<(Many, Ve
     Ok((Many { files: all, current: None, options: options.clone(), lines: 0, places: Arc::default() }, columns))
 }
 
-/// Where each column stands in a table.
-fn places(columns: &[(String, Kind)], table: &Table, first: &Path) -> Result<Vec<usize>, TableError> {
+/// Where each of these columns stands in a table with those.
+///
+/// # Errors
+/// How the columns differ, as a clause.
+pub(crate) fn matching<'c>(columns: impl Iterator<Item = &'c str> + Clone, table: &[String]) -> Result<Vec<usize>, String> {
     // What has no name, or the name of another, is found by its place.
-    if table.columns().iter().eq(columns.iter().map(|(name, _)| name)) {
-        return Ok((0..columns.len()).collect());
+    if table.iter().map(String::as_str).eq(columns.clone()) {
+        return Ok((0..table.len()).collect());
     }
-    let found: Option<Vec<usize>> = columns.iter().map(|(name, _)| table.columns().iter().position(|column| column == name)).collect();
-    let lacks: Vec<&str> =
-        columns.iter().map(|(name, _)| name.as_str()).filter(|name| !table.columns().iter().any(|column| column == name)).collect();
-    let has: Vec<&str> =
-        table.columns().iter().map(String::as_str).filter(|name| !columns.iter().any(|(column, _)| column == name)).collect();
+    let found: Option<Vec<usize>> = columns.clone().map(|name| table.iter().position(|column| column == name)).collect();
+    let lacks: Vec<&str> = columns.clone().filter(|name| !table.iter().any(|column| column == name)).collect();
+    let has: Vec<&str> = table.iter().map(String::as_str).filter(|name| !columns.clone().any(|column| column == *name)).collect();
+    let listed = |names: &[&str]| {
+        names.iter().map(|name| if name.is_empty() { "a column without a name" } else { name }).collect::<Vec<_>>().join(", ")
+    };
     let mut said = Vec::new();
     if !lacks.is_empty() {
-        said.push(format!("it lacks {}", lacks.join(", ")));
+        said.push(format!("it lacks {}", listed(&lacks)));
     }
     if !has.is_empty() {
-        said.push(format!("it has {} that the other lacks", has.join(", ")));
+        said.push(format!("it has {} that the other lacks", listed(&has)));
     }
     match found {
-        Some(found) if said.is_empty() && found.len() == table.columns().len() => Ok(found),
-        _ => {
-            let said = if said.is_empty() { "names stand in it more than once".to_owned() } else { said.join(", and ") };
-            let problem = format!("has other columns than {}: {said}.", first.display());
-            Err(TableError::no_table(table.name(), problem, "Tables that are read together have one header, in any order."))
-        }
+        Some(found) if said.is_empty() && found.len() == table.len() => Ok(found),
+        _ if said.is_empty() => Err("names stand in it more than once".to_owned()),
+        _ => Err(said.join(", and ")),
     }
 }
 
@@ -103,13 +108,17 @@ impl Many {
                 self.current = Some((Table::open(&Source::File(file), &single)?, places, name));
                 continue;
             };
-            let (width, separator) = (table.columns().len(), table.separator());
+            let (width, separator, own_places) = (table.columns().len(), table.separator(), table.places());
             let Some(record) = table.next_record()? else {
                 self.current = None;
                 continue;
             };
             self.lines += 1;
-            self.places.push(self.lines, name, record.line);
+            // A workbook's rows may come of several sheets.
+            match stood(own_places.as_deref(), record.line) {
+                (line, Some(sheet)) if !sheet.is_empty() => self.places.push(self.lines, &sheet, line),
+                (line, _) => self.places.push(self.lines, name, line),
+            }
             if record.raw.is_empty() && width > 1 {
                 piece.push(b'\n');
                 continue;

@@ -31,8 +31,10 @@ pub struct ReadOptions {
     pub separator: Option<u8>,
     /// The first row is data; the columns are called `1`, `2`, ….
     pub no_header: bool,
-    /// The sheet of a workbook; the first that can be seen when unsaid.
-    pub sheet: Option<String>,
+    /// The sheets of a workbook that are read as one table, by name or by a pattern with `*` or `?`; the first visible one when empty.
+    pub sheets: Vec<String>,
+    /// A column of this name is added that holds the name of the sheet a row came from.
+    pub sheet_column: Option<String>,
     /// The row of a sheet that names the columns, from 1; found by looking when unsaid.
     pub header_row: Option<u32>,
     /// How many bytes a workbook or a compressed file may unpack to; 4 GiB when unsaid.
@@ -49,4 +51,11 @@ pub struct ReadOptions {
     pub file_column: Option<String>,
     /// The encoding of text; UTF-8, or what a byte order mark says, when unsaid.
     pub encoding: Option<&'static Encoding>,
+}
+
+impl ReadOptions {
+    /// Whether something is asked that only workbooks have.
+    pub(crate) fn is_for_workbooks(&self) -> bool {
+        !self.sheets.is_empty() || self.sheet_column.is_some() || self.header_row.is_some()
+    }
 }

@@ -80,7 +80,7 @@ fn a_workbook_is_read_as_a_person_sees_it() {
     assert_eq!(
         table.notices(),
         [
-            "The sheet Keepers was taken; there are also Old. Take another with --sheet NAME.",
+            "The sheet Keepers was taken; there are also Old. Take another with --sheet NAME, or all with --sheet '*'.",
             "Row 4 was taken for the header; take another with --header-row N."
         ]
     );
@@ -167,7 +167,7 @@ fn workbooks_that_cannot_be_used() {
     let old = b"\xD0\xCF\x11\xE0".to_vec();
     let password: Vec<u8> = old.iter().copied().chain("EncryptedPackage".encode_utf16().flat_map(u16::to_le_bytes)).collect();
     let plain = ReadOptions::default;
-    let sheet = |name: &str| ReadOptions { sheet: Some(name.to_owned()), ..plain() };
+    let sheet = |name: &str| ReadOptions { sheets: vec![name.to_owned()], ..plain() };
     for (name, bytes, options, said) in [
         ("a.xlsx", &password, plain(), "is a workbook with a password."),
         ("b.xls", &old, plain(), "is a workbook in the old format (XLS)."),
@@ -185,12 +185,95 @@ fn workbooks_that_cannot_be_used() {
             "is a workbook with a password.",
         ),
         ("k.csv", &b"a\n1\n".to_vec(), sheet("x"), "is no workbook, so it has no sheets."),
+        ("l.xlsx", &whole, sheet("K*s?"), "has no visible sheet with something in it whose name fits K*s?."),
+        ("m.xlsx", &whole, sheet("*"), "has other columns in the sheet Old than in Keepers: it lacks code, "),
+        ("n.csv", &b"a\n1\n".to_vec(), ReadOptions { sheet_column: Some("x".to_owned()), ..plain() }, "is no workbook"),
     ] {
         std::fs::write(folder.path().join(name), bytes).unwrap();
         let error = run(&folder, name, &[], &options, "out.csv").unwrap_err();
         assert!(error.to_string().contains(said), "{name}: {error}");
         assert!(!folder.path().join("out.csv").exists());
     }
+}
+
+/// A sheet of an ODS workbook, of rows of texts.
+fn ods_sheet(name: &str, rows: &[&[&str]]) -> String {
+    let cell = |text: &&str| match *text {
+        "" => "<table:table-cell/>".to_owned(),
+        text => format!("<table:table-cell office:value-type=\"string\"><text:p>{text}</text:p></table:table-cell>"),
+    };
+    let row = |cells: &&[&str]| format!("<table:table-row>{}</table:table-row>", cells.iter().map(cell).collect::<String>());
+    format!("<table:table table:name=\"{name}\">{}</table:table>", rows.iter().map(row).collect::<String>())
+}
+
+/// Both formats, with columns in another order, titles, blank rows, rows that are too long and cells that are no text.
+#[test]
+fn several_sheets_are_one_table() {
+    type Rows<'r> = &'r [&'r [&'r str]];
+    let north: Rows = &[&["lot", "qty"], &["GR-1", "5"], &["GR-2", "7"]];
+    let south: Rows = &[&["Of the south"], &[""], &["qty", " lot"], &["3", "HV-1"], &[""], &["4", "XX"]];
+    let west: Rows = &[&["lot", "qty"], &["WE-1", "9"]];
+    let notes: Rows = &[&["note"], &["nothing"]];
+    let sheets = [("North", north), ("South", south), ("Notes", notes), ("Blank", &[] as Rows), ("West", west)];
+    let folder = TempDir::new().unwrap();
+    let all: String = sheets.iter().map(|(name, rows)| ods_sheet(name, rows)).collect();
+    let (begin, _) = ODS.split_once("<table:table ").unwrap();
+    let content = format!("{begin}{all}</office:spreadsheet></office:body></office:document-content>");
+    std::fs::write(folder.path().join("t.ods"), zipped(&[("content.xml", content.as_bytes())])).unwrap();
+    let mut book = Workbook::new();
+    for (name, rows) in sheets {
+        let sheet = book.add_worksheet().set_name(name).unwrap();
+        sheet.set_hidden(name == "West");
+        for (row, cells) in rows.iter().enumerate() {
+            for (column, text) in cells.iter().enumerate().filter(|(_, text)| !text.is_empty()) {
+                match text.parse::<f64>() {
+                    Ok(number) => sheet.write(row as u32, column as u16, number).unwrap(),
+                    Err(_) => sheet.write(row as u32, column as u16, *text).unwrap(),
+                };
+            }
+        }
+    }
+    book.save(folder.path().join("t.xlsx")).unwrap();
+
+    let (north, south) = ("GR-1,5,North,1\nGR-2,7,North,2\n", "HV-1,3,South,1\nXX,4,South,\n");
+    // The columns stand as in the first sheet.
+    let (north_of_south, south_alone) = ("5,GR-1,North,1\n7,GR-2,North,2\n", "3,HV-1,South,1\n4,XX,South,\n");
+    for (table, asked, header, rows) in [
+        ("t.xlsx", &["North", "South"][..], "lot,qty", [north, south].concat()),
+        ("t.ods", &["North", "South"], "lot,qty", [north, south].concat()),
+        ("t.xlsx", &["*th", "North"], "lot,qty", [north, south].concat()),
+        ("t.ods", &["S*"], "qty,lot", south_alone.to_owned()),
+        ("t.xlsx", &["South", "N?rth"], "qty,lot", [south_alone, north_of_south].concat()),
+        ("t.ods", &["W*", "North"], "lot,qty", ["WE-1,9,West,1\n", north].concat()),
+        // A hidden sheet is read where it is named, and no pattern stands for it.
+        ("t.xlsx", &["West"], "lot,qty", "WE-1,9,West,1\n".to_owned()),
+    ] {
+        let sheets = asked.iter().map(|name| (*name).to_owned()).collect();
+        let options = ReadOptions { sheets, sheet_column: Some("site".to_owned()), ..ReadOptions::default() };
+        run(&folder, table, &["n = {lot} | part 2 by \"-\""], &options, "out.csv").unwrap();
+        let written = text(&folder, "out.csv").replacen(" lot", "lot", 1);
+        assert_eq!(written, format!("{header},site,n\n{rows}"), "{table} {asked:?}");
+    }
+    let both = ReadOptions { sheets: vec!["North".to_owned(), "South".to_owned()], ..ReadOptions::default() };
+    let done = run(&folder, "t.xlsx", &["n = {lot} | part 2 by \"-\""], &both, "out.xlsx").unwrap();
+    assert_eq!((done.read, done.written, done.empty_lines), (4, 4, 1));
+    assert_eq!(
+        text(&folder, "findings.csv").lines().nth(1).unwrap(),
+        format!("4,6,lot,n,missing,1 part,XX,,\"{}, sheet South\",", folder.path().join("t.xlsx").display())
+    );
+    // Numbers stay numbers.
+    let mut book: Xlsx<_> = open_workbook(folder.path().join("out.xlsx")).unwrap();
+    assert_eq!(book.worksheet_range("Rows").unwrap().get((3, 1)), Some(&Data::Float(3.0)));
+    // Sheets of several workbooks.
+    std::fs::copy(folder.path().join("t.xlsx"), folder.path().join("t2.xlsx")).unwrap();
+    let files = ["t.xlsx", "t2.xlsx"].map(|name| folder.path().join(name)).to_vec();
+    let table =
+        Table::open(&Source::Many { name: "t*".to_owned(), files }, &ReadOptions { file_column: Some("from".to_owned()), ..both.clone() })
+            .unwrap();
+    assert_eq!(table.columns(), ["lot", "qty", "from"]);
+    let taken = ReadOptions { sheet_column: Some("qty".to_owned()), ..both };
+    let error = run(&folder, "t.xlsx", &[], &taken, "out.csv").unwrap_err();
+    assert!(error.to_string().contains("has a column qty already."), "{error}");
 }
 
 /// An archive is told by its content, whatever it is called; what some programs add to it is passed over.

@@ -285,9 +285,12 @@ pub struct Reading {
     /// The first row is data; the columns are called 1, 2, 3, ….
     #[arg(long)]
     pub no_header: bool,
-    /// The sheet of a workbook; the first one when not given.
+    /// The sheet of a workbook; the first one when not given. Given several times, or as a pattern ('*'), the sheets are one table.
     #[arg(long, value_name = "NAME")]
-    pub sheet: Option<String>,
+    pub sheet: Vec<String>,
+    /// Add a column of this name that says which sheet a row came from.
+    #[arg(long, value_name = "NAME")]
+    pub sheet_column: Option<String>,
     /// The row of a sheet that names the columns; found by looking when not given.
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..), conflicts_with = "no_header")]
     pub header_row: Option<u32>,

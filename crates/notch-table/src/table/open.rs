@@ -76,8 +76,9 @@ impl Table {
         if beginning.starts_with(OLD) {
             return Err(workbook::old_workbook(&name, records.into_rest()));
         }
-        if options.sheet.is_some() || options.header_row.is_some() {
-            return Err(TableError::no_table(&name, "is no workbook, so it has no sheets.", "Leave --sheet and --header-row out."));
+        if options.is_for_workbooks() {
+            let remedy = "Leave --sheet, --sheet-column and --header-row out.";
+            return Err(TableError::no_table(&name, "is no workbook, so it has no sheets.", remedy));
         }
         if beginning.starts_with(SQLITE) {
             if matches!(source, Source::File(_) | Source::Copy { .. }) && source.file()?.is_some_and(|file| !is_packed(&file)) {
@@ -302,7 +303,8 @@ impl Table {
 
     fn open_workbook(file: File, name: String, options: &ReadOptions) -> Result<Table, TableError> {
         let sheet_options = SheetOptions {
-            name: options.sheet.clone(),
+            names: options.sheets.clone(),
+            column: options.sheet_column.clone(),
             header_row: options.header_row,
             no_header: options.no_header,
             unpack_limit: options.unpack_limit,
@@ -313,7 +315,7 @@ impl Table {
         let mut table = Table {
             records: Rows::Sheet(Box::new(opened.sheet)),
             name,
-            columns: opened.columns.iter().map(|name| name.trim().to_owned()).collect(),
+            columns: opened.columns,
             separator: b',',
             prelude: b"",
             header,
@@ -324,7 +326,7 @@ impl Table {
             as_it_lies: false,
             encoding: UTF_8,
             batches: None,
-            places: None,
+            places: opened.places.map(Arc::new),
             only_cells: false,
             likely_separator: None,
         };
@@ -389,8 +391,8 @@ fn is_packed(mut file: &File) -> bool {
 
 /// What names its columns itself is read without the options that say where a header is.
 fn names_itself(name: &str, what: &str, options: &ReadOptions) -> Result<(), TableError> {
-    if options.sheet.is_some() || options.header_row.is_some() || options.no_header || options.separator.is_some() {
-        let remedy = "Its columns have names: leave --sheet, --header-row, --no-header and --separator out.";
+    if options.is_for_workbooks() || options.no_header || options.separator.is_some() {
+        let remedy = "Its columns have names: leave --sheet, --sheet-column, --header-row, --no-header and --separator out.";
         return Err(TableError::no_table(name, format!("{what}."), remedy));
     }
     Ok(())

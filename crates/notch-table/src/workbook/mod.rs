@@ -4,11 +4,13 @@
 //! | --- | --- |
 //! | [`shown`] | values and number formats → the text a person sees |
 //! | [`sheet`] | the cells of a sheet → header and rows, kept as comma-separated text |
+//! | [`sheets`] | which sheets are read, and several of them as one |
 //! | [`xlsx`], [`ods`] | the two formats |
 //! | [`write`] | a table written as XLSX |
 
 mod ods;
 mod sheet;
+mod sheets;
 mod shown;
 mod write;
 mod xlsx;
@@ -21,6 +23,7 @@ use zip::ZipArchive;
 use zip::result::ZipError;
 
 use crate::error::TableError;
+use crate::places::Places;
 use crate::plain::too_much;
 pub(crate) use sheet::Sheet;
 use sheet::SheetBuilder;
@@ -30,8 +33,10 @@ pub use write::{BookRows, LONGEST_TEXT};
 /// How a sheet is to be found and read.
 #[derive(Debug, Clone, Default)]
 pub struct SheetOptions {
-    /// Its name; the first sheet that can be seen when unsaid.
-    pub name: Option<String>,
+    /// The sheets that are read as one, by name or pattern; the first visible one when empty.
+    pub names: Vec<String>,
+    /// The name of an added column that holds the name of each row's sheet.
+    pub column: Option<String>,
     /// The row that names the columns, from 1; found by looking when unsaid.
     pub header_row: Option<u32>,
     /// The first row of data is no header.
@@ -47,11 +52,13 @@ pub(crate) const EMPTY_ZIP: &[u8] = b"PK\x05\x06";
 /// How files begin that hold an old workbook, or a new one with a password.
 pub(crate) const OLD: &[u8] = b"\xD0\xCF\x11\xE0";
 
-/// A sheet read, and what is worth saying about it.
+/// A sheet read, or several as one, and what is worth saying about them.
 pub(crate) struct Opened {
     pub sheet: Sheet,
     pub columns: Vec<String>,
     pub notices: Vec<String>,
+    /// Where the rows stood, when they come of several sheets.
+    pub places: Option<Places>,
     /// The other sheets with something in them.
     pub others: Vec<String>,
 }
@@ -69,10 +76,11 @@ pub(crate) fn old_workbook(name: &str, mut file: impl Read) -> TableError {
     }
 }
 
-/// Reads a sheet of a workbook.
+/// Reads a sheet of a workbook, or several as one.
 ///
 /// # Errors
-/// It is no workbook, it is broken, has a password, unpacks to too much, or the sheet is not there or empty.
+/// It is no workbook, it is broken, has a password, unpacks to too much, or a sheet is not there, empty, or has other columns than the
+/// first.
 pub(crate) fn open(mut file: File, name: &str, options: &SheetOptions) -> Result<Opened, TableError> {
     let broken = |cause: &dyn std::fmt::Display| {
         TableError::no_table(
@@ -93,13 +101,12 @@ pub(crate) fn open(mut file: File, name: &str, options: &SheetOptions) -> Result
         return Err(TableError::no_table(name, what, "Workbooks are read as XLSX and ODS, and an archive of one file as that file."));
     }
     check_size(&mut archive, name, options.unpack_limit.unwrap_or(crate::plain::UNPACK_LIMIT))?;
-    let mut builder = SheetBuilder::new(options);
     let book = if is_xlsx {
         drop(archive);
         file.seek(SeekFrom::Start(0)).map_err(|cause| TableError::io(name, "cannot be read", cause))?;
-        xlsx::read(file, options, &mut builder)
+        xlsx::read(file, options)
     } else {
-        ods::read(&mut archive, options, &mut builder)
+        ods::read(&mut archive, options)
     };
     let book = book.map_err(|problem| match problem {
         BookProblem::Broken(cause) => broken(&cause),
@@ -108,26 +115,16 @@ pub(crate) fn open(mut file: File, name: &str, options: &SheetOptions) -> Result
         }
         BookProblem::NoSheet { wanted, there } => {
             let problem = match &wanted {
+                Some(wanted) if sheets::is_pattern(wanted) => {
+                    format!("has no visible sheet with something in it whose name fits {wanted}. Its sheets are: {}.", there.join(", "))
+                }
                 Some(wanted) => format!("has no sheet {wanted}. Its sheets are: {}.", there.join(", ")),
-                None => "has no sheet that could be seen.".to_owned(),
+                None => "has no visible sheet.".to_owned(),
             };
             TableError::no_table(name, problem, "Name one of its sheets: --sheet NAME.")
         }
     })?;
-    let empty = || {
-        let problem = format!("has nothing in the sheet {}.", book.taken);
-        let others =
-            if book.others.is_empty() { "A table has a header and rows below it." } else { "Name another of its sheets: --sheet NAME." };
-        TableError::no_table(name, problem, others)
-    };
-    let (sheet, columns, mut notices) = builder.finish().ok_or_else(empty)?;
-    if !book.others.is_empty() && options.name.is_none() {
-        notices.insert(
-            0,
-            format!("The sheet {} was taken; there are also {}. Take another with --sheet NAME.", book.taken, book.others.join(", ")),
-        );
-    }
-    Ok(Opened { sheet, columns, notices, others: book.others })
+    sheets::joined(book, name, options)
 }
 
 /// The part of an ODS workbook that holds its sheets.
@@ -183,10 +180,10 @@ pub(crate) fn unpacked(archive: &File, member: &str, name: &str, limit: u64) -> 
     Ok(file)
 }
 
-/// What was found in a workbook beside the rows.
+/// What was read of a workbook.
 struct Book {
-    /// The sheet that was read.
-    taken: String,
+    /// The sheets that were read, by name.
+    taken: Vec<(String, SheetBuilder)>,
     /// The other sheets with something in them.
     others: Vec<String>,
 }
@@ -202,17 +199,6 @@ impl BookProblem {
     fn broken(cause: impl std::fmt::Display) -> Self {
         BookProblem::Broken(cause.to_string().trim_end_matches('.').to_owned())
     }
-}
-
-/// Which sheet is read: the one asked for, or the first that can be seen.
-fn chosen(options: &SheetOptions, sheets: &[(String, bool)]) -> Result<String, BookProblem> {
-    let found = match &options.name {
-        Some(wanted) => sheets.iter().find(|(name, _)| name == wanted),
-        None => sheets.iter().find(|(_, visible)| *visible),
-    };
-    found
-        .map(|(name, _)| name.clone())
-        .ok_or_else(|| BookProblem::NoSheet { wanted: options.name.clone(), there: sheets.iter().map(|(name, _)| name.clone()).collect() })
 }
 
 /// The reason of the zip library as a clause.

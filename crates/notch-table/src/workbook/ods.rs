@@ -8,14 +8,15 @@ use quick_xml::events::{BytesStart, Event};
 use zip::ZipArchive;
 
 use super::sheet::{SheetBuilder, Shown};
-use super::{Book, BookProblem, SheetOptions, chosen, shown};
+use super::sheets::{Listed, chosen};
+use super::{Book, BookProblem, SheetOptions, shown};
 use crate::csv::Typed;
 
 /// A row or cell may stand for many equal ones; those with something in them are never this many.
 const MOST_REPEATED: u32 = 1_048_576;
 
-/// Hands the rows of the wanted sheet to the builder.
-pub(super) fn read(archive: &mut ZipArchive<&mut File>, options: &SheetOptions, builder: &mut SheetBuilder) -> Result<Book, BookProblem> {
+/// Reads the sheets that are asked for.
+pub(super) fn read(archive: &mut ZipArchive<&mut File>, options: &SheetOptions) -> Result<Book, BookProblem> {
     let mut manifest = String::new();
     if let Ok(mut part) = archive.by_name("META-INF/manifest.xml")
         && part.read_to_string(&mut manifest).is_ok()
@@ -25,17 +26,17 @@ pub(super) fn read(archive: &mut ZipArchive<&mut File>, options: &SheetOptions, 
     }
     // Which sheets there are and have something in them is known only when all have gone by.
     let sheets = each_table(archive, |_, _| Ok(()))?;
-    let named: Vec<(String, bool)> = sheets.iter().map(|(name, _)| (name.clone(), true)).collect();
-    let taken = chosen(options, &named)?;
+    let sheets: Vec<Listed> = sheets.into_iter().map(|(name, is_filled)| Listed { name, is_visible: true, is_filled }).collect();
+    let (names, others) = chosen(options, &sheets)?;
+    let mut taken: Vec<(String, SheetBuilder)> = names.into_iter().map(|name| (name, SheetBuilder::new(options))).collect();
     each_table(archive, |sheet, row| {
-        if sheet == taken
+        if let Some((_, builder)) = taken.iter_mut().find(|(name, _)| name == sheet)
             && let Some((number, cells)) = row
         {
             builder.row(number, cells);
         }
         Ok(())
     })?;
-    let others = sheets.into_iter().filter(|(name, filled)| *filled && *name != taken).map(|(name, _)| name).collect();
     Ok(Book { taken, others })
 }
 

@@ -4,6 +4,7 @@ use std::ops::Range;
 
 use super::SheetOptions;
 use crate::csv::{Fields, Record, Typed, write_cell};
+use crate::places::Places;
 
 /// A cell as a person sees it.
 #[derive(Debug, Default, Clone)]
@@ -80,6 +81,48 @@ impl Sheet {
             problem: row.problem.as_deref(),
             typed: &self.typed[row.typed.clone()],
         })
+    }
+
+    /// Takes the rows of another sheet too: its columns in this order, and a last cell for all of them where one is given. `places` is
+    /// told how the rows are numbered from here on, and what the other sheet is called.
+    pub(super) fn append(&mut self, other: &Sheet, order: &[usize], last_cell: Option<&str>, (places, called): (&Places, &str)) {
+        let before = self.rows.last().map_or(0, |row| row.number);
+        let in_order = order.iter().copied().eq(0..order.len());
+        for (row, record) in other.rows.iter().zip((0..).map_while(|n| other.record(n))) {
+            let (bytes, fields, typed) = (self.bytes.len(), self.ends.len(), self.typed.len());
+            // A row that is too long keeps what it has too much.
+            let places_in_row = order.iter().copied().chain(order.len()..record.fields.len());
+            for (n, place) in places_in_row.enumerate().take(record.fields.len()) {
+                if n > 0 {
+                    self.bytes.push(b',');
+                }
+                self.bytes.extend_from_slice(&record.raw[record.fields.at(place)]);
+                self.ends.push((self.bytes.len() - bytes) as u32);
+            }
+            let placed = |column: u32| order.iter().position(|place| *place == column as usize).map_or(column, |n| n as u32);
+            self.typed.extend(record.typed.iter().map(|(column, typed)| (if in_order { *column } else { placed(*column) }, *typed)));
+            if let Some(cell) = last_cell.filter(|_| record.fields.len() > 0) {
+                self.bytes.push(b',');
+                write_cell(cell, b',', &mut self.bytes);
+                self.ends.push((self.bytes.len() - bytes) as u32);
+            }
+            self.rows.push(Row {
+                bytes: bytes..self.bytes.len(),
+                fields: fields..self.ends.len(),
+                typed: typed..self.typed.len(),
+                number: before + row.number,
+                problem: row.problem.clone(),
+            });
+            places.push(before + row.number, called, row.number);
+        }
+    }
+
+    /// Puts one more column behind the others.
+    pub(super) fn add_to_header(&mut self, name: &str) {
+        let (bytes, ends) = &mut self.header;
+        bytes.push(b',');
+        write_cell(name, b',', bytes);
+        ends.push(bytes.len() as u32);
     }
 
     fn push(&mut self, number: u64, cells: &[(u32, Shown)], columns: &Range<u32>, names: &[String]) {

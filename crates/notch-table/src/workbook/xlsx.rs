@@ -6,7 +6,8 @@ use std::io::BufReader;
 use calamine::{DataRef, Reader, SheetType, SheetVisible, Xlsx, XlsxError};
 
 use super::sheet::{SheetBuilder, Shown};
-use super::{Book, BookProblem, SheetOptions, chosen, shown};
+use super::sheets::{Listed, chosen};
+use super::{Book, BookProblem, SheetOptions, shown};
 use crate::csv::Typed;
 
 impl From<XlsxError> for BookProblem {
@@ -18,27 +19,33 @@ impl From<XlsxError> for BookProblem {
     }
 }
 
-/// Hands the rows of the wanted sheet to the builder.
-pub(super) fn read(file: File, options: &SheetOptions, builder: &mut SheetBuilder) -> Result<Book, BookProblem> {
+/// Reads the sheets that are asked for.
+pub(super) fn read(file: File, options: &SheetOptions) -> Result<Book, BookProblem> {
     let mut book: Xlsx<_> = Xlsx::new(BufReader::new(file))?;
-    let sheets: Vec<(String, bool)> = book
+    let mut sheets: Vec<Listed> = book
         .sheets_metadata()
         .iter()
         .filter(|sheet| sheet.typ == SheetType::WorkSheet)
-        .map(|sheet| (sheet.name.clone(), sheet.visible == SheetVisible::Visible))
+        .map(|sheet| Listed { name: sheet.name.clone(), is_visible: sheet.visible == SheetVisible::Visible, is_filled: false })
         .collect();
-    let taken = chosen(options, &sheets)?;
-    let mut others = Vec::new();
-    for (name, _) in sheets.iter().filter(|(name, visible)| *visible && *name != taken) {
-        let has_data = book.worksheet_cells_reader(name).is_ok_and(|mut cells| {
+    for sheet in &mut sheets {
+        sheet.is_filled = book.worksheet_cells_reader(&sheet.name).is_ok_and(|mut cells| {
             std::iter::from_fn(|| cells.next_cell().ok().flatten()).any(|cell| !matches!(cell.get_value(), DataRef::Empty))
         });
-        if has_data {
-            others.push(name.clone());
-        }
     }
+    let (names, others) = chosen(options, &sheets)?;
+    let mut taken = Vec::new();
+    for name in names {
+        let mut builder = SheetBuilder::new(options);
+        read_rows(&mut book, &name, &mut builder)?;
+        taken.push((name, builder));
+    }
+    Ok(Book { taken, others })
+}
 
-    let mut cells = book.worksheet_cells_reader(&taken)?;
+/// Passes the rows of a sheet to its builder.
+fn read_rows(book: &mut Xlsx<BufReader<File>>, sheet: &str, builder: &mut SheetBuilder) -> Result<(), BookProblem> {
+    let mut cells = book.worksheet_cells_reader(sheet)?;
     let formats: Vec<Option<String>> =
         cells.styles().iter().map(|style| style.number_format.as_ref().map(|format| format.format_code.clone())).collect();
     let mut row: (u32, Vec<(u32, Shown)>) = (0, Vec::new());
@@ -52,7 +59,7 @@ pub(super) fn read(file: File, options: &SheetOptions, builder: &mut SheetBuilde
         row.1.extend(seen(cell.get_value(), format).map(|cell| (column, cell)));
     }
     builder.row(u64::from(row.0) + 1, row.1);
-    Ok(Book { taken, others })
+    Ok(())
 }
 
 /// A cell as a person sees it; nothing for a blank one.

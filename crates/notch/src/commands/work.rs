@@ -110,7 +110,8 @@ impl Reading {
         ReadOptions {
             separator: self.separator,
             no_header: self.no_header,
-            sheet: self.sheet.clone(),
+            sheets: self.sheet.clone(),
+            sheet_column: self.sheet_column.clone(),
             header_row: self.header_row,
             unpack_limit: self.unpack_limit.map(|megabytes| megabytes.saturating_mul(1_000_000)),
             encoding: self.encoding,
