@@ -23,6 +23,8 @@ pub enum Kind {
     Decimal(usize),
     /// Dates.
     Date,
+    /// Dates with a time of day, without a time zone.
+    DateTime,
     /// `true` and `false`.
     Truth,
     /// Numbers and truth values, one or the other.
@@ -43,7 +45,7 @@ impl Kind {
 
     /// Whether its texts are numbers or truth values, to be written as such where a format knows them.
     pub(crate) fn is_bare(self) -> bool {
-        !matches!(self, Kind::Text | Kind::Date)
+        !matches!(self, Kind::Text | Kind::Date | Kind::DateTime)
     }
 }
 

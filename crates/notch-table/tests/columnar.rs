@@ -12,7 +12,7 @@ use arrow_array::{
     ListArray, RecordBatch, StringViewArray, TimestampMicrosecondArray, UInt64Array,
 };
 use arrow_schema::Schema;
-use notch_core::{Plan, PlanOptions, parse_assignment, parse_row_rule};
+use notch_core::{ColumnRule, OutputType, Plan, PlanOptions, parse_assignment, parse_row_rule};
 use notch_table::{Carving, CellsOut, Columnar, Format, OutColumn, ReadOptions, Source, Summary, Table, TableError, To, carve};
 use parquet::arrow::ArrowWriter;
 use parquet::arrow::arrow_reader::ParquetRecordBatchReaderBuilder;
@@ -311,5 +311,70 @@ fn what_is_broken_is_said() {
         let error = cut(&path(name), &["a = {n}"], &path("out"), Columnar::Parquet).unwrap_err().to_string();
         assert!(error.contains(&format!("{said} that cannot be read: ")), "{error}");
         assert!(!path("out").exists());
+    }
+}
+
+/// What a column's type has no room for is a finding, and nothing else is lost.
+#[test]
+fn no_cell_of_a_typed_column_is_lost_without_a_finding() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = |name: &str| folder.path().join(name);
+    let long = "9".repeat(38);
+    let texts = [
+        "0",
+        "-0",
+        "007",
+        "12",
+        "-12",
+        "+12",
+        "1.5",
+        "-1.50",
+        ".5",
+        "5.",
+        "-",
+        ".",
+        "-.",
+        "1e5",
+        "1,5",
+        "12 ",
+        "inf",
+        "NaN",
+        "٣",
+        "--1",
+        "1-",
+        "9223372036854775808",
+        &long,
+        &format!("{long}0"),
+        &format!("0.{long}"),
+        "0.125",
+        "2031-05-12",
+        "2031-5-2",
+        "2031-02-30",
+        "20310512",
+        "2031-05-12T10:00",
+        "12.05.2031",
+        "true",
+        "x",
+    ];
+    std::fs::write(path("t.csv"), format!("text\n{}\n", texts.map(|text| format!("\"{text}\"")).join("\n"))).unwrap();
+    for said in ["text", "number", "integer", "date", "decimal 0", "decimal 2", "decimal 37"] {
+        let output_type: OutputType = said.parse().unwrap();
+        assert_eq!(output_type.to_string(), said);
+        let mut table = Table::open(&Source::File(path("t.csv")), &ReadOptions::default()).unwrap();
+        table.write_as(0, output_type);
+        let rule = ColumnRule { column: "text".to_owned(), required: false, unique: false, check: None, output_type: Some(output_type) };
+        let plan = Plan::compile(&[], table.columns(), &PlanOptions { columns: vec![rule], ..PlanOptions::default() }).unwrap();
+        let carving = Carving { findings: Some(path("f.csv")), ..Carving::new(&plan, vec![OutColumn::Source(0)]) };
+        let sink = CellsOut::create(To::File(&path("out")), Format::Columnar(Columnar::Parquet), "Rows", false).unwrap().unwrap();
+        carve(table, &carving, Box::new(sink)).unwrap();
+        let written = read(&path("out"), Columnar::Parquet);
+        let findings = std::fs::read_to_string(path("f.csv")).unwrap();
+        for (n, text) in texts.iter().enumerate() {
+            let is_finding = findings.lines().any(|line| line.starts_with(&format!("{},", n + 1)));
+            assert!(is_finding || !written.column(0).is_null(n), "{text} as {said}: lost without a finding");
+            // Parquet reads these too, and other outputs do not.
+            let is_lenient = ["+12", ".5", "5.", "1e5", "inf", "NaN", "2031-5-2", "20310512", "2031-05-12T10:00"].contains(text);
+            assert!(!is_finding || is_lenient || written.column(0).is_null(n), "{text} as {said}: a finding for nothing");
+        }
     }
 }

@@ -252,10 +252,9 @@ impl<'a> Run<'a> {
             self.about = About::Column(column.source);
             let cell = self.cells.get(column.source).copied().unwrap_or_default();
             let is_blank = cell.trim_start().is_empty();
-            let wrong = match &column.check {
-                _ if is_blank => column.required.then_some(BLANK),
-                Some(check) => check.broken(Value::Text(Piece::whole(cell)), self),
-                None => None,
+            let wrong = match is_blank {
+                true => column.required.then_some(BLANK),
+                false => column.checks.iter().find_map(|check| check.broken(Value::Text(Piece::whole(cell)), self)),
             };
             if let Some(reason) = wrong {
                 self.find(FindingKind::Layout, self.keep(reason), cell);

@@ -55,6 +55,8 @@ pub struct ColumnRule {
     pub unique: bool,
     /// What must hold for its text where it is filled.
     pub check: Option<Rule>,
+    /// The type that it is written with, where outputs have types: its texts must fit it.
+    pub output_type: Option<OutputType>,
 }
 
 /// What a finding does to its row.
@@ -230,10 +232,9 @@ impl Plan {
     /// demanded, all checks of the row can be made and are met. `false` also where that cannot be told from the cells.
     pub(crate) fn is_usual<'c>(&self, cell: &impl Fn(usize) -> Option<&'c str>) -> bool {
         let is_filled = |source: usize| cell(source).is_some_and(|text| !text.trim_start().is_empty());
-        let column_is = |column: &CompiledColumn| match &column.check {
-            _ if !is_filled(column.source) => !column.required,
-            Some(check) => check.is_met_by(cell(column.source), cell),
-            None => true,
+        let column_is = |column: &CompiledColumn| match is_filled(column.source) {
+            true => column.checks.iter().all(|check| check.is_met_by(cell(column.source), cell)),
+            false => !column.required,
         };
         let is_there = |source: &CompiledSource| matches!(source, CompiledSource::Column(n) if is_filled(*n));
         self.only_rows.is_none()

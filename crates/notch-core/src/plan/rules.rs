@@ -16,7 +16,8 @@ pub(crate) struct CompiledColumn {
     pub required: bool,
     /// Its place among the plan's unique sources, when its texts must be unique.
     pub unique: Option<usize>,
-    pub check: Option<Demand>,
+    /// What must hold for its text where it is filled.
+    pub checks: Vec<Demand>,
 }
 
 /// What is demanded of a row.
@@ -45,7 +46,8 @@ impl<'c> Compiler<'c> {
             let check = rule.check.as_ref().map(|rule| self.demand(rule)).transpose();
             self.unique = Unique::Refused;
             let check = check.map_err(|error| (RulePlace::ColumnCheck(n), error))?;
-            compiled.push(CompiledColumn { source, required: rule.required, unique, check });
+            let checks = rule.output_type.map(Demand::of_type).into_iter().chain(check).collect();
+            compiled.push(CompiledColumn { source, required: rule.required, unique, checks });
         }
         Ok(compiled)
     }

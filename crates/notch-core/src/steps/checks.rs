@@ -2,12 +2,12 @@
 
 use std::sync::Arc;
 
-use crate::conditions::Condition;
+use crate::conditions::{Condition, Subject, Test};
 use crate::evaluate::{Item, Missing, Nothing, Piece, Plain, Run, Value};
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Word};
 
-use super::{Args, Step};
+use super::{Args, OutputType, Step};
 
 pub(super) const WORDS: &[Word] = &[
     Word {
@@ -134,6 +134,12 @@ impl Demand {
             written => format!("fails: {}", written.split_whitespace().collect::<Vec<_>>().join(" ")),
         });
         Self { condition, when, reason }
+    }
+
+    /// That a text fits the type its column is written with.
+    pub(crate) fn of_type(output_type: OutputType) -> Self {
+        let condition = Condition::Test(Subject::It, Test::new(false, move |text| output_type.holds(text)), Vec::new());
+        Self { condition, when: None, reason: format!("no {}", output_type.said()) }
     }
 
     /// Whether it is met, as far as that can be told without the row.

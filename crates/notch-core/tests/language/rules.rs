@@ -39,7 +39,7 @@ fn rows(rows: &[[&str; 2]], cuts: &[&str], options: PlanOptions) -> Vec<String> 
 
 fn column(name: &str, required: bool, unique: bool, check: &str) -> ColumnRule {
     let check = (!check.is_empty()).then(|| parse_column_rule(check).unwrap_or_else(|error| panic!("{check}: {error}")));
-    ColumnRule { column: name.to_owned(), required, unique, check }
+    ColumnRule { column: name.to_owned(), required, unique, check, output_type: None }
 }
 
 #[test]

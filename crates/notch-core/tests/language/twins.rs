@@ -303,7 +303,7 @@ proptest! {
         ];
         let cuts: Vec<_> = cuts.iter().map(|cut| parse_assignment(cut).unwrap()).collect();
         let options = PlanOptions {
-            columns: vec![ColumnRule { column: "a".to_owned(), required, unique: false, check: demand.map(|demand| parse_column_rule(demand).unwrap()) }],
+            columns: vec![ColumnRule { column: "a".to_owned(), required, unique: false, check: demand.map(|demand| parse_column_rule(demand).unwrap()), output_type: None }],
             checks: checks.iter().map(|check| ((*check).to_owned(), parse_row_rule(check).unwrap())).collect(),
             ..PlanOptions::default()
         };

@@ -60,7 +60,9 @@ impl RowSink for CellsOut {
             }
         };
         let batches = table.batches();
-        self.which = if batches.is_some() && self.file.takes_batches() { WhichCells::New } else { WhichCells::All };
+        // A column that is given another type is made of its text.
+        let all_stay = !columns.iter().any(|column| matches!(column, OutColumn::Source(n) if table.asked_type(*n).is_some()));
+        self.which = if batches.is_some() && self.file.takes_batches() && all_stay { WhichCells::New } else { WhichCells::All };
         self.wanted = columns.iter().map(|column| self.which == WhichCells::All || matches!(column, OutColumn::New(_))).collect();
         self.file.begin(columns.iter().map(column).collect(), batches)
     }

@@ -34,7 +34,7 @@ impl Held {
             }
             Kind::Date => Held::Date,
             Kind::Truth => Held::Truth,
-            Kind::Text | Kind::Mixed => Held::Text,
+            Kind::Text | Kind::DateTime | Kind::Mixed => Held::Text,
         }
     }
 
@@ -50,10 +50,10 @@ impl Held {
         }
     }
 
-    /// What a column holds instead when a text does not fit it: the next wider one; `None` when what is asked for is to stay.
+    /// What a column must hold instead for a text that does not fit it: the next wider one; `None` when what is asked for is to stay.
     pub(super) fn wider(self, text: &str, is_asked: bool) -> Option<Self> {
         match self {
-            Held::Integer if decimal(text, 0).is_some() => Some(Held::Long),
+            Held::Integer if text.parse::<i64>().is_err() && decimal(text, 0).is_some() => Some(Held::Long),
             _ if is_asked => None,
             Held::Text => None,
             _ => Some(Held::Text),

@@ -108,6 +108,7 @@ fn kind_of(data_type: &DataType) -> Kind {
             usize::try_from(*scale).map_or(Kind::Text, Kind::Decimal)
         }
         DataType::Date32 => Kind::Date,
+        DataType::Timestamp(_, None) => Kind::DateTime,
         DataType::Boolean => Kind::Truth,
         DataType::Dictionary(_, values) => kind_of(values),
         _ => Kind::Text,

@@ -235,31 +235,25 @@ impl ArrowOut {
             let array = loop {
                 match column.held.array(&texts, true) {
                     Ok(array) => break array,
-                    // What has gone to standard output cannot be widened.
-                    Err(n) => match column.held.wider(texts.value(n), column.what.is_asked).filter(|_| self.path.is_some()) {
-                        Some(wider) => (column.held, is_wider) = (wider, true),
-                        // A column of the table loses no cell in silence.
-                        None if !column.what.is_asked => {
-                            let (text, what) = (texts.value(n), said_type(column.held));
-                            let name = &column.what.name;
-                            let problem = format!(
-                                "cannot hold “{text}” of row {}: the column {name} has a type, and that is no {what}.",
-                                self.rows[n]
-                            );
-                            let remedy = format!(
-                                "Write into a file with -o FILE, where the column becomes text, or make it text: '{name} = {{{name}}}' \
-                                 --replace {name}."
-                            );
-                            return Err(TableError::no_table(&self.name, problem, remedy));
+                    Err(n) => {
+                        // Behind a text that is null as it is there may be one that only a wider column holds.
+                        let wider = (n..texts.len())
+                            .filter(|n| !texts.is_null(*n))
+                            .find_map(|n| Some((n, column.held.wider(texts.value(n), column.what.is_asked)?)));
+                        match wider {
+                            Some((_, wider)) if self.path.is_some() => (column.held, is_wider) = (wider, true),
+                            // What has gone to standard output cannot be widened, and no cell is lost in silence.
+                            Some((n, _)) => return Err(no_room(&self.name, column, texts.value(n), self.rows[n])),
+                            None if !column.what.is_asked => return Err(no_room(&self.name, column, texts.value(n), self.rows[n])),
+                            None => {
+                                let array = column.held.array(&texts, false).unwrap_or_else(|_| Arc::new(texts.clone()));
+                                let lost = (0..texts.len()).filter(|n| array.is_null(*n) && !texts.is_null(*n));
+                                let (count, first) = column.lost.unwrap_or((0, self.rows[n]));
+                                column.lost = Some((count + lost.count() as u64, first));
+                                break array;
+                            }
                         }
-                        None => {
-                            let array = column.held.array(&texts, false).unwrap_or_else(|_| Arc::new(texts.clone()));
-                            let lost = (0..texts.len()).filter(|n| array.is_null(*n) && !texts.is_null(*n));
-                            let (count, first) = column.lost.unwrap_or((0, self.rows[n]));
-                            column.lost = Some((count + lost.count() as u64, first));
-                            break array;
-                        }
-                    },
+                    }
                 }
             };
             arrays.push(Some(array));
@@ -300,6 +294,21 @@ impl ArrowOut {
         self.writer = Some(widened()?.map_err(|cause| failed(&self.name, &cause))?);
         Ok(())
     }
+}
+
+/// A cell that the column, as it was begun on standard output, has no room for.
+fn no_room(name: &str, column: &Column, text: &str, row: u64) -> TableError {
+    let called = &column.what.name;
+    if column.held == Held::Integer && column.what.is_asked {
+        let problem = format!("cannot hold “{text}” of row {row}: the column {called} was begun with whole numbers of 64 bits.");
+        return TableError::no_table(name, problem, "Write into a file with -o FILE, where the column is widened, or ask for decimal 0.");
+    }
+    let what = said_type(column.held);
+    let problem = format!("cannot hold “{text}” of row {row}: the column {called} has a type, and that is no {what}.");
+    let remedy = format!(
+        "Write into a file with -o FILE, where the column becomes text, or make it text: '{called} = {{{called}}}' --replace {called}."
+    );
+    TableError::no_table(name, problem, remedy)
 }
 
 /// What a value of a type is, in words.
@@ -351,14 +360,15 @@ impl CellsFile for ArrowOut {
         self.end_rows()
     }
 
-    fn block(&mut self, rows: &CellBlock, _wanted: &[bool]) -> Result<(), TableError> {
+    fn block(&mut self, rows: &CellBlock, wanted: &[bool]) -> Result<(), TableError> {
         let mut from = 0;
         while from < rows.len() {
             let count = self.begin_rows(&rows.numbers()[from..])?;
             let taken = from..from + count;
             let has_types = self.batches.is_some();
-            let given = self.columns.iter_mut().filter(|column| !(has_types && column.what.source.is_some()));
-            given.zip(rows.columns()).for_each(|(column, texts)| column.texts.extend(texts, &taken));
+            let given = self.columns.iter_mut().zip(wanted).filter(|(_, wanted)| **wanted).zip(rows.columns());
+            let are_texts = given.filter(|((column, _), _)| !(has_types && column.what.source.is_some()));
+            are_texts.for_each(|((column, _), texts)| column.texts.extend(texts, &taken));
             self.end_rows()?;
             from += count;
         }

@@ -127,7 +127,7 @@ fn declared(kind: Kind) -> &'static str {
         Kind::Integer => "INTEGER",
         Kind::Number => "REAL",
         Kind::Truth => "BOOLEAN",
-        Kind::Text | Kind::Decimal(_) | Kind::Date | Kind::Mixed => "TEXT",
+        Kind::Text | Kind::Decimal(_) | Kind::Date | Kind::DateTime | Kind::Mixed => "TEXT",
     }
 }
 

@@ -8,7 +8,7 @@ use std::io::{self, Read};
 use std::sync::Arc;
 
 use encoding_rs::{Encoding, UTF_8, UTF_16BE, UTF_16LE};
-use notch_core::{ByteWidth, characters, shape};
+use notch_core::{ByteWidth, OutputType, characters, shape};
 
 use crate::cells::{CellColumn, Kind};
 use crate::columnar::{ArrowText, Batches};
@@ -34,6 +34,8 @@ pub struct Table {
     other_sheets: Vec<String>,
     /// What the columns hold, where the format tells.
     kinds: Vec<Kind>,
+    /// The types that columns, by their places, are to be written with.
+    asked_types: Vec<(usize, OutputType)>,
     /// Each row is one line, whatever line ends are in it: there were no lines.
     rows_are_lines: bool,
     /// Its bytes are those of its file.
@@ -246,7 +248,20 @@ impl Table {
 
     /// A column as it is to be written unchanged, by its place from 0.
     pub(crate) fn cell_column(&self, place: usize) -> CellColumn {
-        CellColumn { name: self.columns[place].clone(), kind: self.kind(place), is_asked: false, source: Some(place) }
+        match self.asked_type(place) {
+            Some(output_type) => CellColumn { kind: Kind::asked(output_type), is_asked: true, ..CellColumn::text(&self.columns[place]) },
+            None => CellColumn { kind: self.kind(place), source: Some(place), ..CellColumn::text(&self.columns[place]) },
+        }
+    }
+
+    /// Has a column, by its place from 0, written with this type in outputs that have types, whatever it has here.
+    pub fn write_as(&mut self, place: usize, output_type: OutputType) {
+        self.asked_types.push((place, output_type));
+    }
+
+    /// The type that was asked for a column.
+    pub(crate) fn asked_type(&self, place: usize) -> Option<OutputType> {
+        self.asked_types.iter().find(|(of, _)| *of == place).map(|(_, output_type)| *output_type)
     }
 
     /// Only the cells of these columns are asked for, and no records. To be said before the first row is read.

@@ -96,6 +96,8 @@ pub(crate) struct CellsBook {
     book: Workbook,
     sheet: SheetOut,
     what: String,
+    /// How the cells of each column are written.
+    looks: Vec<Look>,
     file: NewFile,
     name: String,
 }
@@ -104,13 +106,15 @@ impl CellsBook {
     /// A workbook with a sheet of this name.
     pub(crate) fn create(path: &Path, what: &str) -> Result<Self, TableError> {
         let sheet = SheetOut { index: 0, row: 0, widths: Vec::new() };
-        Ok(Self { book: Workbook::new(), sheet, what: what.to_owned(), file: NewFile::create(path)?, name: path.display().to_string() })
+        let (what, looks) = (what.to_owned(), Vec::new());
+        Ok(Self { book: Workbook::new(), sheet, what, looks, file: NewFile::create(path)?, name: path.display().to_string() })
     }
 }
 
 impl CellsFile for CellsBook {
     fn begin(&mut self, columns: Vec<CellColumn>, _batches: Option<Arc<Batches>>) -> Result<(), TableError> {
         let header: Vec<&str> = columns.iter().map(|column| column.name.as_str()).collect();
+        self.looks = columns.iter().map(|column| Look::of(column.kind)).collect();
         self.sheet = SheetOut::add(&mut self.book, 0, &self.what, &header).map_err(|cause| failed(&self.name, &cause))?;
         Ok(())
     }
@@ -120,7 +124,7 @@ impl CellsFile for CellsBook {
             return Err(too_many_rows(&self.name));
         }
         let cells = cells.map(Option::unwrap_or_default);
-        text_row(&mut self.book, &mut self.sheet, cells).map_err(|cause| failed(&self.name, &cause))
+        write_cells(&mut self.book, &mut self.sheet, cells, &self.looks).map_err(|cause| failed(&self.name, &cause))
     }
 
     fn finish(mut self: Box<Self>) -> Result<Vec<String>, TableError> {
@@ -131,16 +135,26 @@ impl CellsFile for CellsBook {
     }
 }
 
-fn text_row<'c>(book: &mut Workbook, out: &mut SheetOut, cells: impl Iterator<Item = std::borrow::Cow<'c, str>>) -> Result<(), XlsxError> {
+/// Writes a row of cells, each as its column's look says; text where there is none.
+fn write_cells<'c>(
+    book: &mut Workbook,
+    out: &mut SheetOut,
+    cells: impl Iterator<Item = std::borrow::Cow<'c, str>>,
+    looks: &[Look],
+) -> Result<(), XlsxError> {
     let row = out.row;
     for (n, text) in cells.enumerate() {
         if out.widths.len() == n {
             out.widths.push(0);
         }
         out.widen(n, &text);
-        if !text.is_empty() {
-            out.sheet(book)?.write_string(row, u16::try_from(n).unwrap_or(u16::MAX), fitting(&text))?;
-        }
+        let (column, look) = (u16::try_from(n).unwrap_or(u16::MAX), looks.get(n).copied().unwrap_or(Look::Text));
+        match Value::of(&text, look) {
+            Some(Value::Number(number)) => out.sheet(book)?.write_number_with_format(row, column, number, &look.format(false))?,
+            Some(Value::Date(date)) => out.sheet(book)?.write_datetime_with_format(row, column, &date, &look.format(false))?,
+            None if text.is_empty() => continue,
+            None => out.sheet(book)?.write_string(row, column, fitting(&text))?,
+        };
     }
     out.row += 1;
     Ok(())
@@ -166,6 +180,7 @@ impl Look {
             Kind::Integer => Look::Integer,
             Kind::Decimal(places) => Look::Decimal(places),
             Kind::Date => Look::Date,
+            Kind::DateTime => Look::DateTime,
         }
     }
 
@@ -194,8 +209,9 @@ pub struct BookRows {
     /// For each column written how many numbers have too many digits.
     long_numbers: Vec<u64>,
     headers: Vec<String>,
-    /// What the columns of the table hold.
+    /// What the columns of the table hold, and whether that was asked for.
     kinds: Vec<Kind>,
+    are_asked: Vec<bool>,
     not_copied: Vec<String>,
 }
 
@@ -216,6 +232,7 @@ impl BookRows {
             long_numbers: Vec::new(),
             headers: Vec::new(),
             kinds: Vec::new(),
+            are_asked: Vec::new(),
             not_copied: Vec::new(),
         })
     }
@@ -226,17 +243,9 @@ impl BookRows {
         if text.is_empty() && !tinted {
             return Ok(());
         }
-        let value = match look {
-            Look::Text => None,
-            Look::Number | Look::Integer | Look::Decimal(_) => {
-                let ends = if text.contains('.') { text } else { text.trim_end_matches('0') };
-                let digits = ends.trim_start_matches(['-', '0', '.']).bytes().filter(u8::is_ascii_digit).count();
-                let plain = !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit() || matches!(byte, b'-' | b'.'));
-                self.long_numbers[n] += u64::from(plain && digits > MOST_DIGITS);
-                if plain && digits <= MOST_DIGITS { text.parse::<f64>().ok().map(Value::Number) } else { None }
-            }
-            Look::Date | Look::DateTime | Look::Time => ExcelDateTime::parse_from_str(text).ok().map(Value::Date),
-        };
+        let value = Value::of(text, look);
+        let is_number = matches!(look, Look::Number | Look::Integer | Look::Decimal(_));
+        self.long_numbers[n] += u64::from(is_number && value.is_none() && digits_of_number(text).is_some());
         let look = match value {
             None => Look::Text,
             Some(Value::Date(_)) if text.contains('T') => Look::DateTime,
@@ -270,7 +279,8 @@ impl BookRows {
             let tinted = said.contains_key(&n);
             match column {
                 OutColumn::Source(source) => {
-                    let look = match row.typed(*source) {
+                    let typed = row.typed(*source).filter(|_| !self.are_asked[*source]);
+                    let look = match typed {
                         None => Look::of(self.kinds[*source]),
                         Some(Typed::Number) => Look::Number,
                         Some(Typed::Date) => Look::Date,
@@ -278,7 +288,7 @@ impl BookRows {
                     };
                     let text = row.source_cell(*source);
                     let is_truth = self.kinds[*source] == Kind::Truth && !text.is_empty();
-                    if is_truth || row.typed(*source) == Some(Typed::Bool) {
+                    if is_truth || typed == Some(Typed::Bool) {
                         let (row, column) = (self.rows.row, u16::try_from(n).unwrap_or(u16::MAX));
                         self.book.worksheet_from_index(0)?.write_boolean(row, column, text.eq_ignore_ascii_case("true"))?;
                         continue;
@@ -308,16 +318,41 @@ impl BookRows {
                 self.findings = Some(SheetOut::add(&mut self.book, 1, "Findings", finding_columns(row.is_of_several_files()))?);
             }
             if let Some(sheet) = self.findings.as_mut().filter(|sheet| sheet.row < MOST_ROWS) {
-                text_row(&mut self.book, sheet, finding_cells(plan, row, finding))?;
+                // The first two are the numbers of the row and the line.
+                write_cells(&mut self.book, sheet, finding_cells(plan, row, finding), &[Look::Integer; 2])?;
             }
         }
         Ok(())
     }
 }
 
+/// A cell that is no text.
 enum Value {
     Number(f64),
     Date(ExcelDateTime),
+}
+
+impl Value {
+    /// A text as what its look says; `None` where it is no such thing, or would lose digits.
+    fn of(text: &str, look: Look) -> Option<Self> {
+        match look {
+            Look::Text => None,
+            Look::Number | Look::Integer | Look::Decimal(_) => {
+                let fits = digits_of_number(text).is_some_and(|digits| digits <= MOST_DIGITS);
+                if fits { text.parse().ok().map(Value::Number) } else { None }
+            }
+            // A workbook keeps times to the millisecond.
+            Look::Date | Look::DateTime | Look::Time if text.split_once('.').is_some_and(|(_, behind)| behind.len() > 3) => None,
+            Look::Date | Look::DateTime | Look::Time => ExcelDateTime::parse_from_str(text).ok().map(Value::Date),
+        }
+    }
+}
+
+/// How many digits of a plain number count; `None` of what is none.
+fn digits_of_number(text: &str) -> Option<usize> {
+    let is_plain = !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit() || matches!(byte, b'-' | b'.'));
+    let ends = if text.contains('.') { text } else { text.trim_end_matches('0') };
+    is_plain.then(|| ends.trim_start_matches(['-', '0', '.']).bytes().filter(u8::is_ascii_digit).count())
 }
 
 /// The columns written that show what a finding is about; the first one for a row as a whole.
@@ -346,7 +381,8 @@ impl RowSink for BookRows {
         };
         self.headers = columns.iter().map(name).collect();
         self.long_numbers = vec![0; columns.len()];
-        self.kinds = (0..table.columns().len()).map(|place| table.kind(place)).collect();
+        (self.kinds, self.are_asked) =
+            (0..table.columns().len()).map(|place| table.cell_column(place)).map(|column| (column.kind, column.is_asked)).unzip();
         self.not_copied = table.other_sheets().to_vec();
         let headers: Vec<&str> = self.headers.iter().map(String::as_str).collect();
         self.rows = SheetOut::add(&mut self.book, 0, "Rows", &headers).map_err(|cause| failed(&self.name, &cause))?;

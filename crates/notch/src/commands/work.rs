@@ -86,8 +86,14 @@ impl Work {
         if jig.asks_unique() {
             source = source.to_be_read_again()?;
         }
-        let table = Table::open(&source, &options)?;
+        let mut table = Table::open(&source, &options)?;
         let called = jig.called(table.columns())?;
+        for column in &jig.columns {
+            let place = called.columns.iter().position(|name| *name == column.rule.column);
+            if let (Some(place), Some(output_type)) = (place, column.rule.output_type) {
+                table.write_as(place, output_type);
+            }
+        }
         let mut plan_options = jig.plan_options(&called.columns);
         plan_options.byte_width = table.byte_width();
         plan_options.replace.extend(making.replace.iter().filter(|name| !plan_options.replace.contains(name)).cloned().collect::<Vec<_>>());

@@ -86,6 +86,10 @@ pub struct ColumnEntry {
     pub required: bool,
     /// No text stands in it twice.
     pub unique: bool,
+    /// The type it is written with, where the output has types: text, number, integer, date or decimal 2. What does not fit is a finding.
+    #[serde(rename = "as")]
+    #[schemars(with = "Option<String>")]
+    pub output_type: Option<Spanned<String>>,
     /// A condition its texts meet, such as is digits and length 5.
     #[schemars(with = "Option<String>")]
     pub check: Option<Spanned<String>>,

@@ -256,6 +256,15 @@ impl Jig {
                 wrong.push(problem);
                 None
             });
+            let output_type = entry.output_type.as_ref().and_then(|text| match text.get_ref().parse() {
+                Ok(output_type) => Some(output_type),
+                Err(expected) => {
+                    let line = line_of(&jig.text, text.span().start);
+                    let message = format!("in {}, line {line}: {} is no type of a column.", jig.name, text.get_ref());
+                    wrong.push(Problem::said(message, expected));
+                    None
+                }
+            });
             let name = alone(&column);
             let place = check.as_ref().map_or_else(|| name.clone(), |check| check.place.clone());
             let rule = ColumnRule {
@@ -263,6 +272,7 @@ impl Jig {
                 required: entry.required,
                 unique: entry.unique,
                 check: check.map(|check| check.rule),
+                output_type,
             };
             self.columns.push(ReadColumn { rule, also: entry.also, name, check: place });
         }

@@ -53,6 +53,7 @@ pub fn text(jig: &Jig, folder: &Path) -> String {
                 (!column.also.is_empty()).then(|| format!("also = {}", array(&column.also))),
                 rule.required.then(|| "required = true".to_owned()),
                 rule.unique.then(|| "unique = true".to_owned()),
+                rule.output_type.map(|output_type| format!("as = {}", plain(&output_type.to_string()))),
                 rule.check.as_ref().map(|check| format!("check = {}", plain(&check.text))),
             ];
             (key(&rule.column), table(parts))

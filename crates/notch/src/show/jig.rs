@@ -99,6 +99,7 @@ fn columns(jig: &Jig, text: &mut String) {
             (!column.also.is_empty()).then(|| format!("or called {}", column.also.join(", "))),
             rule.required.then(|| "filled in every row".to_owned()),
             rule.unique.then(|| "no text twice".to_owned()),
+            rule.output_type.map(|output_type| format!("written as {output_type}")),
             rule.check.as_ref().map(|check| check.text.clone()),
         ];
         let said: Vec<String> = parts.into_iter().flatten().collect();

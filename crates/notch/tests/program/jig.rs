@@ -54,6 +54,43 @@ fn a_column_is_found_under_another_of_its_names() {
     insta::assert_snapshot!(folder.screen);
 }
 
+/// Columns of the table are written with the types that the jig gives them, from every format; what does not fit is a finding.
+#[test]
+fn columns_of_the_table_have_the_types_of_the_jig() {
+    let mut folder = Folder::with(&[
+        ("t.csv", "lot,price,day,n\nGR-1,12.50,2031-05-01,007\nGR-2,n/a,12.05.2031,8\nGR-3,,,1x\nGR-4,0.125,2031-05-02,-9\n"),
+        (
+            "t.toml",
+            "column = 'lot'\n[columns]\nprice = { as = 'decimal 2' }\nday = { as = 'date', required = true }\nn = { as = 'integer', check = 'value < 100' }\n\
+             [cuts]\nhouse = 'first 2'\n",
+        ),
+        ("texts.toml", "[columns]\nprice = { as = 'decimal 4' }\nn = { as = 'text' }\n[cuts]\nend = '{lot} | last 1'\n"),
+    ]);
+    folder.show(&["carve", "t.csv", "-j", "t.toml", "-o", "t.parquet", "--findings", "f.csv", "--save-jig", "saved.toml"]);
+    ["f.csv", "saved.toml"].iter().for_each(|file| folder.show_file(file));
+    for out in ["t.jsonl", "t.db", "t.xlsx"] {
+        folder.show(&["carve", "t.csv", "-j", "t.toml", "-o", out, "-q"]);
+    }
+    for from in ["t.jsonl", "t.db", "t.xlsx", "t.parquet"] {
+        folder.show(&["carve", from, "end = {lot} | last 1", "--to", "jsonl", "-q"]);
+        folder.show(&["carve", from, "-j", "texts.toml", "-o", "again.parquet", "--rejects", "r.csv", "-q"]);
+        folder.show(&["carve", "again.parquet", "house = {lot} | first 1", "--replace", "house", "--to", "jsonl", "-q"]);
+    }
+    folder.show(&[
+        "carve",
+        "t.xlsx",
+        "why = {reason}",
+        "--sheet",
+        "Findings",
+        "--columns",
+        "row,line,column,reason",
+        "--to",
+        "jsonl",
+        "-q",
+    ]);
+    insta::assert_snapshot!(folder.screen);
+}
+
 #[test]
 fn what_is_wrong_is_shown_at_its_line() {
     let mut folder = Folder::with(&[("t.csv", "lot,n\nFH-1,2\n"), ("two.csv", "k,v\nA,x\nA,y\n"), ("empty.txt", "\n \n")]);
@@ -82,6 +119,7 @@ fn what_is_wrong_is_shown_at_its_line() {
         "[columns]\nlto = { required = true }\n",
         "[columns]\nlot = { check = 'is digts' }\n",
         "[columns]\nlot = { check = 'is in g' }\n",
+        "[columns]\nlot = { as = 'int' }\nn = { as = 'decimal 99' }\n",
         "[columns]\nlot = { unique = true }\n\"{column 1}\" = { required = true }\n",
         "[checks]\na = 'is digits'\n",
         "[checks]\na = '{m} is digits'\n",
