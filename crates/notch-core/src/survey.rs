@@ -2,6 +2,7 @@
 
 mod bytes;
 mod layout;
+mod odd;
 mod overview;
 mod parts;
 mod propose;
@@ -15,8 +16,9 @@ use crate::conditions::is_email;
 use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
 use crate::text::characters;
-use crate::text::masks::{self, WIDE, wide};
-use bytes::{AT, BEYOND, BYTES, CONTROL, DIGIT, LETTER, LIKE_DIGIT, RETURN, SPACE, is_in_a_word};
+use crate::text::masks;
+use bytes::{AT, BEYOND, BYTES, CONTROL, DIGIT, LETTER, RETURN, SPACE};
+pub use odd::{LIKE_DIGITS, Oddities, Trouble};
 pub use overview::{ColumnOverview, Glance};
 pub(crate) use parts::{Divided, PART_TEXTS, PARTS, PartSurvey, WORDS};
 pub use parts::{KINDS, Position};
@@ -58,17 +60,6 @@ pub struct FirstRow {
     pub text: String,
 }
 
-/// Something that does not meet the eye.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Trouble {
-    /// What, in a few words.
-    pub what: &'static str,
-    /// In how many texts.
-    pub texts: u64,
-    /// The first of them.
-    pub first: FirstRow,
-}
-
 /// What a column looks like.
 pub struct ColumnSurvey {
     /// Rows, blank ones included.
@@ -91,8 +82,6 @@ pub struct ColumnSurvey {
     pub(crate) numbers: u64,
     pub(crate) dates: [u64; DATES.len()],
     pub(crate) emails: u64,
-    /// In how many texts a letter that looks like a digit stands at each position from the left, and the first row with one.
-    like_digits: Vec<(u64, Option<FirstRow>)>,
     /// Texts of several words.
     pub(crate) sentences: u64,
     pub(crate) schemes: [u64; SCHEMES.len()],
@@ -118,7 +107,6 @@ impl Default for ColumnSurvey {
             numbers: 0,
             dates: [0; DATES.len()],
             emails: 0,
-            like_digits: vec![(0, None); POSITIONS],
             sentences: 0,
             schemes: [0; SCHEMES.len()],
         }
@@ -146,14 +134,13 @@ impl ColumnSurvey {
             self.blank += 1;
             return;
         }
-        let first = || FirstRow { row, line, text: text.to_owned() };
         self.texts.add(text, row);
         let shape = self.shapes.add(text, line);
         if shape == Some(self.first_rows.len()) {
-            self.first_rows.push(first());
+            self.first_rows.push(FirstRow { row, line, text: text.to_owned() });
         }
         let (words, has_two_blanks) = if has_space { masks::words(text.as_bytes()) } else { (1, false) };
-        self.places(text, closely, seen, words <= WORDS, first);
+        self.places(text, closely, seen, words <= WORDS);
         // Most characters are in few texts. One that divides too few to matter is only counted; of those in sentences, most are.
         let (filled, mut there) = (self.filled(), seen & ((1 << DIVIDERS.len()) - 1));
         let is_prose = self.is_prose();
@@ -173,18 +160,12 @@ impl ColumnSurvey {
             }
         }
         if seen & (SPACE | CONTROL | BEYOND) != 0 {
-            self.look_for_trouble(text, trimmed.len() != text.len(), has_two_blanks, seen, (row, line));
+            self.look_for_trouble(text, has_two_blanks, seen, (row, line));
         }
     }
 
-    /// How long it is, where it has letters that look like digits, and, looked at closely, what stands where, from the right if that is of
-    /// interest; `first` gives the row, should one be kept.
-    fn places(&mut self, text: &str, closely: bool, seen: u32, from_right: bool, first: impl Fn() -> FirstRow) {
-        let like_digits = &mut self.like_digits;
-        let mut like_digit = |at: usize| {
-            like_digits[at].0 += 1;
-            like_digits[at].1.get_or_insert_with(&first);
-        };
+    /// How long it is, and, looked at closely, what stands where, from the right if that is of interest.
+    fn places(&mut self, text: &str, closely: bool, seen: u32, from_right: bool) {
         // Each byte is a character, but of a carriage return and a line feed that make one together.
         let length = if seen & (BEYOND | RETURN) == 0 {
             let reached = text.len().min(POSITIONS);
@@ -196,18 +177,6 @@ impl ColumnSurvey {
                 reach(&mut self.right, reached);
                 self.right.iter_mut().zip(text.as_bytes().iter().rev()).for_each(|(position, byte)| position.add_plain(*byte));
             }
-            if seen & LIKE_DIGIT != 0 {
-                for at in (0..reached).step_by(WIDE) {
-                    let mut found = masks::like_digits(&wide(&text.as_bytes()[..reached], at));
-                    while found != 0 {
-                        let place = at + found.trailing_zeros() as usize;
-                        if !is_in_a_word(text.as_bytes(), place) {
-                            like_digit(place);
-                        }
-                        found &= found - 1;
-                    }
-                }
-            }
             text.len()
         } else {
             if closely {
@@ -215,11 +184,6 @@ impl ColumnSurvey {
             }
             if closely && from_right {
                 positions(&mut self.right, characters::each(text).rev());
-            }
-            if seen & LIKE_DIGIT != 0 {
-                let each = characters::with_places(text).take(POSITIONS).enumerate();
-                let like = each.filter(|(_, (byte, is))| matches!(*is, "O" | "o" | "I" | "l") && !is_in_a_word(text.as_bytes(), *byte));
-                like.for_each(|(at, _)| like_digit(at));
             }
             characters::count(text)
         };
@@ -251,10 +215,6 @@ impl ColumnSurvey {
         for (ours, theirs) in [(&mut self.left, &mut part.left), (&mut self.right, &mut part.right)] {
             ours.resize_with(ours.len().max(theirs.len()), Position::default);
             ours.iter_mut().zip(theirs).for_each(|(ours, theirs)| ours.merge(theirs));
-        }
-        for ((ours, our_first), (theirs, their_first)) in self.like_digits.iter_mut().zip(&mut part.like_digits) {
-            *ours += take(theirs);
-            *our_first = our_first.take().or(their_first.take());
         }
         self.divided.iter_mut().zip(&mut part.divided).for_each(|(ours, theirs)| ours.merge(theirs));
         for theirs in part.troubles.drain(..) {
@@ -297,35 +257,11 @@ impl ColumnSurvey {
         }
     }
 
-    fn look_for_trouble(&mut self, text: &str, has_spaces_around: bool, has_two_blanks: bool, seen: u32, (row, line): (u64, u64)) {
-        let mut found = |what: &'static str, is: bool| {
-            if !is {
-                return;
-            }
-            match self.troubles.iter_mut().find(|trouble| trouble.what == what) {
-                Some(trouble) => trouble.texts += 1,
-                None => self.troubles.push(Trouble { what, texts: 1, first: FirstRow { row, line, text: text.to_owned() } }),
-            }
-        };
-        if has_spaces_around {
-            found("white space in front", text.starts_with(char::is_whitespace));
-            found("white space at the end", text.ends_with(char::is_whitespace));
-        }
-        found("two blanks together", has_two_blanks);
-        if seen & BEYOND == 0 {
-            found("a tab, line end or other control character", seen & CONTROL != 0);
-            return;
-        }
-        found("a tab, line end or other control character", text.chars().any(char::is_control));
-        found("a no-break or other unusual blank", text.chars().any(|c| c.is_whitespace() && !c.is_ascii()));
-        let unseen =
-            |c: char| matches!(c, '\u{ad}' | '\u{200b}'..='\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2060}'..='\u{2064}' | '\u{feff}');
-        found("a character that cannot be seen", text.chars().any(unseen));
-        found("a letter that is not composed (NFC)", !unicode_normalization::is_nfc(text));
-        found(OTHER_DASH, text.chars().any(is_other_dash));
-        // A letter of another alphabet in a code of plain ones.
-        let plain = text.chars().filter(char::is_ascii_alphabetic).count();
-        found("a letter of another alphabet that looks like a plain one", plain > 0 && text.chars().any(looks_plain));
+    fn look_for_trouble(&mut self, text: &str, has_two_blanks: bool, seen: u32, (row, line): (u64, u64)) {
+        odd::each_trouble(text, has_two_blanks, seen, |what| match self.troubles.iter_mut().find(|trouble| trouble.what == what) {
+            Some(trouble) => trouble.texts += 1,
+            None => self.troubles.push(Trouble { what, texts: 1, first: FirstRow { row, line, text: text.to_owned() } }),
+        });
     }
 
     /// How many rows have a text.
@@ -387,59 +323,6 @@ impl ColumnSurvey {
         })
         .collect()
     }
-
-    /// What does not meet the eye, in the order in which it was met.
-    pub fn troubles(&self) -> Vec<Trouble> {
-        let mut troubles = self.troubles.clone();
-        // Among sentences a dash is a dash.
-        let with_hyphen = DIVIDERS.iter().zip(&self.divided).find(|(divider, _)| **divider == '-').map_or(0, |(_, divided)| divided.texts);
-        if with_hyphen * 10 < self.filled() * 9 {
-            troubles.retain(|trouble| trouble.what != OTHER_DASH);
-        }
-        let are_digits = |position: &Position| position.texts() > 0 && position.kinds()[3] * 100 >= position.texts() * 95;
-        let like = self.left.iter().zip(&self.like_digits).filter(|(position, _)| are_digits(position));
-        let like: Vec<(u64, &FirstRow)> = like.filter_map(|(_, (texts, first))| Some((*texts, first.as_ref()?))).collect();
-        if let Some((_, first)) = like.iter().min_by_key(|(_, first)| first.row) {
-            let texts = like.iter().map(|(texts, _)| texts).sum();
-            troubles.push(Trouble { what: "O, I or l where nearly all have a digit", texts, first: (*first).clone() });
-        }
-        troubles.extend(self.other_case());
-        troubles
-    }
-
-    /// The texts with capitals or small letters where nearly all have only the other ones.
-    fn other_case(&self) -> Option<Trouble> {
-        let (shapes, _) = self.shapes();
-        let has = |shape: &str, of: char| runs::runs_of(shape).iter().any(|(kind, _)| *kind == of);
-        let cases = shapes.into_iter().map(|(shape, texts, first)| ([has(shape, 'U'), has(shape, 'l')], texts, first));
-        let lettered: Vec<([bool; 2], u64, &FirstRow)> = cases.filter(|(cases, ..)| *cases != [false; 2]).collect();
-        let of_all: u64 = lettered.iter().map(|(_, texts, _)| texts).sum();
-        let odd = ["capitals where nearly all have only small letters", "small letters where nearly all have only capitals"];
-        odd.into_iter().enumerate().find_map(|(case, what)| {
-            let others = || lettered.iter().filter(|(cases, ..)| cases[case]);
-            let texts: u64 = others().map(|(_, texts, _)| texts).sum();
-            let (.., first) = others().min_by_key(|(.., first)| first.row)?;
-            (texts * 20 <= of_all).then(|| Trouble { what, texts, first: (*first).clone() })
-        })
-    }
-}
-
-/// What is said of a dash or minus sign in a column of hyphens.
-const OTHER_DASH: &str = "another dash where nearly all have a hyphen";
-
-/// The hyphens and dashes of Unicode (general category Pd) that look like `-`, and the minus sign.
-fn is_other_dash(c: char) -> bool {
-    matches!(c, '\u{2010}'..='\u{2015}' | '\u{2212}' | '\u{2e3a}' | '\u{2e3b}' | '\u{fe58}' | '\u{fe63}' | '\u{ff0d}')
-}
-
-/// Whether a letter is no plain one and looks like one (Unicode TR 39, section 4: its skeleton is a letter A–Z).
-fn looks_plain(c: char) -> bool {
-    if c.is_ascii() || !c.is_alphabetic() {
-        return false;
-    }
-    let mut buffer = [0; 4];
-    let mut skeleton = unicode_security::skeleton(c.encode_utf8(&mut buffer));
-    matches!((skeleton.next(), skeleton.next()), (Some(alike), None) if alike.is_ascii_alphabetic())
 }
 
 /// The same as `str::trim`, quicker where there is nothing to be done.

@@ -48,8 +48,8 @@ pub mod table;
 pub mod workbook;
 
 pub use carve::{
-    Carving, CellBlock, CellsOut, Encoding, FirstPass, How, OutColumn, Progress, Row, RowSink, RowsOut, Summary, WhichCells, carve,
-    look_through,
+    Carving, CellBlock, CellsOut, Encoding, FindingsOut, FirstPass, How, OutColumn, Progress, Row, RowSink, RowsOut, Summary, WhichCells,
+    carve, look_through,
 };
 pub use cells::Kind;
 pub use columnar::Columnar;

@@ -220,6 +220,9 @@ pub struct Survey {
     /// Look at about so many rows, spread over the file.
     #[arg(long, value_name = "ROWS")]
     pub sample: Option<u64>,
+    /// List every odd text in this file, of all columns without -c: row, line, column, reason, cell.
+    #[arg(long, value_name = "FILE")]
+    pub findings: Option<PathBuf>,
     /// Write the cuts that suit into this file, as a jig.
     #[arg(long, value_name = "FILE")]
     pub save_jig: Option<PathBuf>,

@@ -49,14 +49,6 @@ pub(crate) fn equal(bytes: &Wide, byte: u8) -> u64 {
     u64::from(u8x16::new(*bytes).simd_eq(u8x16::splat(byte)).to_bitmask())
 }
 
-/// The letters that may be taken for digits: O, o, I and l.
-#[inline(always)]
-pub(crate) fn like_digits(bytes: &Wide) -> u64 {
-    let bytes = u8x16::new(*bytes);
-    let is_o = (bytes | u8x16::splat(0x20)).simd_eq(u8x16::splat(b'o'));
-    u64::from((is_o | bytes.simd_eq(u8x16::splat(b'I')) | bytes.simd_eq(u8x16::splat(b'l'))).to_bitmask())
-}
-
 /// The bytes that are digits.
 #[inline(always)]
 pub(crate) fn digits(bytes: &Wide) -> u64 {
@@ -203,7 +195,6 @@ mod tests {
             let chunk = wide(&bytes, from);
             prop_assert_eq!(&chunk[..WIDE.min(bytes.len() - from)], &bytes[from..bytes.len().min(from + WIDE)]);
             prop_assert_eq!(equal(&chunk, b'-'), plain(&chunk, |byte| byte == b'-'));
-            prop_assert_eq!(like_digits(&chunk), plain(&chunk, |byte| b"OoIl".contains(&byte)));
             prop_assert_eq!(letters(&chunk), plain(&chunk, |byte| byte.is_ascii_alphabetic()));
             prop_assert_eq!(digits(&chunk), plain(&chunk, |byte| byte.is_ascii_digit()));
             prop_assert_eq!(beyond_ascii(&chunk), plain(&chunk, |byte| !byte.is_ascii()));

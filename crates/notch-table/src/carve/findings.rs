@@ -2,7 +2,6 @@
 
 use std::borrow::Cow;
 use std::path::Path;
-use std::sync::Arc;
 
 use notch_core::{About, Finding, FindingKind, Plan};
 
@@ -12,7 +11,7 @@ use crate::cells::{CellColumn, CellsFile, cell};
 use crate::csv::write_cell;
 use crate::error::TableError;
 use crate::output::{NewFile, To, format_of};
-use crate::places::{Places, stood};
+use crate::places::{Places, Whereabouts, stood};
 use crate::table::Table;
 
 /// The columns of a list of findings; one for the file is there only where rows come of several.
@@ -23,6 +22,9 @@ pub(crate) fn finding_columns(of_several_files: bool) -> &'static [&'static str]
         &["row", "line", "column", "cut", "kind", "reason", "cell", "value", "note"]
     }
 }
+
+/// The kind of what is odd about a cell without any cut or check having found it.
+const ODD: &str = "odd";
 
 /// A finding of a row as cells of a list of findings.
 pub(crate) fn finding_cells<'r>(plan: &'r Plan, row: &Row<'r>, finding: &Finding<'r>) -> impl Iterator<Item = Cow<'r, str>> {
@@ -52,10 +54,9 @@ pub(crate) fn finding_cells<'r>(plan: &'r Plan, row: &Row<'r>, finding: &Finding
     cells.into_iter().chain(file.map(Cow::from)).chain([note.into()])
 }
 
-pub(super) struct FindingsFile<'p> {
+/// A file of findings, in the format that its ending says; comma-separated unless it says another.
+pub struct FindingsOut {
     to: Target,
-    plan: &'p Plan,
-    places: Option<Arc<Places>>,
     line: Vec<u8>,
 }
 
@@ -64,11 +65,13 @@ enum Target {
     Cells(Box<dyn CellsFile>),
 }
 
-impl<'p> FindingsFile<'p> {
-    /// In the format that the file's ending says; comma-separated unless it says another.
-    pub(super) fn create(path: &Path, plan: &'p Plan, table: &Table, replace: bool) -> Result<Self, TableError> {
-        let (format, places) = (format_of(path), table.places());
-        let columns = finding_columns(places.is_some());
+impl FindingsOut {
+    /// Begins one, with a column for the file where rows come of several; `replace` allows for a table of findings in a database.
+    ///
+    /// # Errors
+    /// It cannot be written there.
+    pub fn create(path: &Path, of_several_files: bool, replace: bool) -> Result<Self, TableError> {
+        let (format, columns) = (format_of(path), finding_columns(of_several_files));
         let to = match cells_file(To::File(path), format, "Findings", replace)? {
             Some(mut cells) => {
                 // The first two are the numbers of the row and the line.
@@ -80,11 +83,36 @@ impl<'p> FindingsFile<'p> {
             None => Target::Text { file: NewFile::create(path)?, separator: format.separator().unwrap_or(b',') },
         };
         let is_text = matches!(to, Target::Text { .. });
-        let mut file = Self { to, plan, places, line: Vec::new() };
+        let mut file = Self { to, line: Vec::new() };
         if is_text {
             file.write(0, columns.iter().map(|name| Cow::from(*name)))?;
         }
         Ok(file)
+    }
+
+    /// Lists what is odd about the cell of a column, as it was found without any cut.
+    ///
+    /// # Errors
+    /// It cannot be written.
+    pub fn odd(
+        &mut self,
+        (row, line): (u64, u64),
+        (column, cell): (&str, &str),
+        reason: &str,
+        places: &Whereabouts,
+    ) -> Result<(), TableError> {
+        let (line, file) = places.stood(line);
+        let (row, line) = (row.to_string(), line.to_string());
+        let cells = [&row, &line, column, "", ODD, reason, cell, ""].map(Cow::from);
+        self.write(0, cells.into_iter().chain(file.map(Cow::from)).chain(["".into()]))
+    }
+
+    /// Lists a row that cannot be read.
+    ///
+    /// # Errors
+    /// It cannot be written.
+    pub fn unreadable(&mut self, (row, line): (u64, u64), reason: &str, places: &Whereabouts) -> Result<(), TableError> {
+        self.write(row, unreadable_cells(row, line, reason, places.0.as_deref()))
     }
 
     fn write<'c>(&mut self, row: u64, cells: impl Iterator<Item = Cow<'c, str>>) -> Result<(), TableError> {
@@ -98,20 +126,44 @@ impl<'p> FindingsFile<'p> {
         }
     }
 
+    /// Makes it whole.
+    ///
+    /// # Errors
+    /// It cannot be written.
+    pub fn finish(self) -> Result<(), TableError> {
+        match self.to {
+            Target::Text { file, .. } => file.finish(),
+            Target::Cells(cells) => cells.finish().map(drop),
+        }
+    }
+}
+
+/// The findings of a plan's rows as a file.
+pub(super) struct FindingsFile<'p> {
+    out: FindingsOut,
+    plan: &'p Plan,
+    places: Whereabouts,
+}
+
+impl<'p> FindingsFile<'p> {
+    pub(super) fn create(path: &Path, plan: &'p Plan, table: &Table, replace: bool) -> Result<Self, TableError> {
+        let places = table.whereabouts();
+        Ok(Self { out: FindingsOut::create(path, places.has_files(), replace)?, plan, places })
+    }
+
     /// Lists what a row did.
     pub(super) fn row(&mut self, row: &Row<'_>) -> Result<(), TableError> {
-        row.findings.iter().try_for_each(|finding| self.write(row.number, finding_cells(self.plan, row, finding)))
+        row.findings.iter().try_for_each(|finding| self.out.write(row.number, finding_cells(self.plan, row, finding)))
     }
 
     /// Lists a row that could not be read.
     pub(super) fn unreadable(&mut self, number: u64, line: u64, reason: &str) -> Result<(), TableError> {
-        let places = self.places.clone();
-        self.write(number, unreadable_cells(number, line, reason, places.as_deref()))
+        self.out.unreadable((number, line), reason, &self.places)
     }
 
     /// What divides its columns; `None` for what is no separated text.
     pub(super) fn separator(&self) -> Option<u8> {
-        match &self.to {
+        match &self.out.to {
             Target::Text { separator, .. } => Some(*separator),
             Target::Cells(_) => None,
         }
@@ -119,17 +171,14 @@ impl<'p> FindingsFile<'p> {
 
     /// Takes lines that were encoded elsewhere.
     pub(super) fn text(&mut self, lines: &[u8]) -> Result<(), TableError> {
-        match &mut self.to {
+        match &mut self.out.to {
             Target::Text { file, .. } => file.write(lines),
             Target::Cells(_) => Ok(()),
         }
     }
 
     pub(super) fn finish(self) -> Result<(), TableError> {
-        match self.to {
-            Target::Text { file, .. } => file.finish(),
-            Target::Cells(cells) => cells.finish().map(drop),
-        }
+        self.out.finish()
     }
 }
 

@@ -22,6 +22,7 @@ pub(crate) use self::cell_block::TextColumn;
 pub use self::cells_out::CellsOut;
 pub use self::encoding::{Encoding, WhichCells};
 use self::findings::FindingsFile;
+pub use self::findings::FindingsOut;
 pub(crate) use self::findings::{finding_cells, finding_columns};
 use self::parallel::Outputs;
 use self::rejects::Rejects;

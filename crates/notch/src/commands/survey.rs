@@ -2,22 +2,24 @@
 
 use std::process::ExitCode;
 
-use notch_core::{ColumnOverview, ColumnSurvey, Glance, Proposal, characters, parse_assignment};
+use notch_core::{ColumnOverview, ColumnSurvey, Glance, characters, parse_assignment};
 use notch_table::{Source, Table, TableError, gather_rows};
 use serde_json::json;
 
-use super::fits::count_fits;
+use super::second_pass::second_pass;
 use super::work::{files_differ, say_notices, shown};
 use crate::cli::Survey;
 use crate::jig::{Jig, ReadCut, save};
-use crate::show::{Problem, overview, page, print, say, survey_json, watch_for_interrupts};
+use crate::show::{Problem, Surveyed, overview, page, print, say, survey_json, watch_for_interrupts};
 
 pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
-    let files: Vec<(&str, &std::path::Path)> = args.save_jig.iter().map(|path| ("the jig to be saved", path.as_path())).collect();
+    let files = [("the jig to be saved", &args.save_jig), ("the findings file", &args.findings)];
+    let files: Vec<(&str, &std::path::Path)> = files.iter().filter_map(|(what, path)| Some((*what, path.as_deref()?))).collect();
     files_differ(&args.table, &files)?;
     let mut source = Source::from_argument(&args.table);
-    let has_proposals = args.column.is_some() || args.json;
-    if has_proposals {
+    // What a column is like must be known before its odd rows are, and before the cuts that suit it are tried.
+    let is_read_twice = args.column.is_some() || args.json || args.findings.is_some();
+    if is_read_twice {
         source = source.to_be_read_again()?;
     }
     let table = Table::open(&source, &args.reading.options())?;
@@ -29,7 +31,7 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
     };
     let step = args.sample.map_or(1, |wanted| sample_step(&args.table, wanted));
     let name_of = |place: &usize| names[*place].clone();
-    if args.column.is_none() && !args.json && args.save_jig.is_none() && step == 1 {
+    if !is_read_twice && args.save_jig.is_none() && step == 1 {
         let how = Gathering {
             whole: ColumnOverview::default,
             part: ColumnOverview::part,
@@ -48,26 +50,35 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
     if step > 1 {
         say(format_args!("Every {step}th row was looked at; the figures are those of the sample.\n"));
     }
-    let surveys: Vec<(String, ColumnSurvey)> = places.iter().map(name_of).zip(surveys).collect();
-    let mut proposals: Vec<Vec<Proposal>> = surveys.iter().map(|(_, survey)| survey.proposals(&names)).collect();
-    if has_proposals {
-        count_fits(Table::open(&source, &args.reading.options())?, &places, step, &mut proposals)?;
+    let surveyed = |(name, survey): (String, ColumnSurvey)| Surveyed {
+        name,
+        troubles: survey.troubles(),
+        proposals: survey.proposals(&names),
+        survey,
+    };
+    let mut columns: Vec<Surveyed> = places.iter().map(name_of).zip(surveys).map(surveyed).collect();
+    let mut listed = 0;
+    if is_read_twice {
+        let table = Table::open(&source, &args.reading.options())?;
+        listed = second_pass(table, &places, step, &mut columns, args.findings.as_deref())?;
     }
-    let has_cuts = proposals.iter().any(|of_column| !of_column.is_empty());
+    let has_cuts = columns.iter().any(|column| !column.proposals.is_empty());
     if let Some(path) = args.save_jig.as_ref().filter(|_| has_cuts) {
-        let column = args.column.as_ref().map(|_| surveys[0].0.clone());
-        save::save(&jig(&surveys, &proposals, column)?, path)?;
+        let column = args.column.as_ref().map(|_| columns[0].name.clone());
+        save::save(&jig(&columns, column)?, path)?;
     }
     if args.json {
-        let columns: Vec<_> =
-            surveys.iter().zip(&proposals).map(|((name, survey), proposals)| survey_json(name, survey, proposals, &whereabouts)).collect();
+        let columns: Vec<_> = columns.iter().map(|column| survey_json(column, &whereabouts)).collect();
         print(format_args!("{:#}\n", json!({ "version": 1, "table": name, "unreadable": unreadable, "columns": columns })))?;
     } else if args.column.is_some() {
-        let (column, survey) = &surveys[0];
-        print(page(column, survey, &proposals[0], &name, &whereabouts, unreadable))?;
+        print(page(&columns[0], &name, &whereabouts, unreadable))?;
     } else {
-        let seen: Vec<(String, Glance)> = surveys.iter().map(|(name, survey)| (name.clone(), survey.glance())).collect();
+        let seen: Vec<(String, Glance)> = columns.iter().map(|column| (column.name.clone(), column.survey.glance())).collect();
         print(overview(&seen, &name, unreadable))?;
+    }
+    if let Some(path) = &args.findings {
+        let texts = if listed == 1 { "text is" } else { "texts are" };
+        say(format_args!("{listed} odd {texts} listed in {}.\n", shown(path)));
     }
     match &args.save_jig {
         Some(path) if has_cuts => say(format_args!("The cuts are in {0}: notch carve TABLE -j {0}\n", shown(path))),
@@ -126,10 +137,10 @@ fn sample_step(path: &std::path::Path, wanted: u64) -> u64 {
 }
 
 /// The proposals as a jig; cuts of several columns are named after theirs.
-fn jig(surveys: &[(String, ColumnSurvey)], proposals: &[Vec<Proposal>], column: Option<String>) -> Result<Jig, Problem> {
+fn jig(columns: &[Surveyed], column: Option<String>) -> Result<Jig, Problem> {
     let mut jig = Jig { title: Some("Proposed by notch survey".to_owned()), column: column.clone(), ..Jig::default() };
-    for ((name, _), of_column) in surveys.iter().zip(proposals) {
-        for proposal in of_column {
+    for Surveyed { name, proposals, .. } in columns {
+        for proposal in proposals {
             let own: Vec<String> =
                 proposal.names.split(", ").map(|piece| if column.is_some() { piece.to_owned() } else { named(name, piece) }).collect();
             let source = if column.is_some() { String::new() } else { format!("{{{name}}} | ") };

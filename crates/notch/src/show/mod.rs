@@ -24,6 +24,6 @@ pub use problem::Problem;
 pub use progress::{Bar, INTERRUPTED_STATUS, watch_for_interrupts};
 pub use report::{report, report_json};
 pub use summary::{Outcome, WentTo, hints, summary};
-pub use survey::{overview, page, survey_json};
+pub use survey::{Surveyed, overview, page, survey_json};
 pub use trace::{drawn, ruler, trace_json};
 pub use width::{fold, visible, width};

@@ -1,6 +1,6 @@
 //! What `notch survey` prints: one line a column, or the page of one column.
 
-use notch_core::{ColumnSurvey, Distinct, FirstRow, Glance, Position, Proposal};
+use notch_core::{ColumnSurvey, Distinct, FirstRow, Glance, Position, Proposal, Trouble};
 use notch_table::Whereabouts;
 use serde_json::{Value, json};
 
@@ -21,6 +21,18 @@ const BAR: usize = 40;
 const LENGTHS: usize = 12;
 /// How wide a text is shown at most, in terminal columns.
 const WIDEST: usize = 44;
+
+/// What is known of a column.
+pub struct Surveyed {
+    /// Its name.
+    pub name: String,
+    /// What it looks like.
+    pub survey: ColumnSurvey,
+    /// The cuts that suit it.
+    pub proposals: Vec<Proposal>,
+    /// What does not meet the eye.
+    pub troubles: Vec<Trouble>,
+}
 
 fn told(distinct: Distinct) -> String {
     match distinct {
@@ -77,7 +89,8 @@ fn row_of(first: &FirstRow, places: &Whereabouts) -> String {
 }
 
 /// The page of one column; of each proposal how many of the rows it fits.
-pub fn page(name: &str, survey: &ColumnSurvey, proposals: &[Proposal], table: &str, places: &Whereabouts, unreadable: u64) -> String {
+pub fn page(column: &Surveyed, table: &str, places: &Whereabouts, unreadable: u64) -> String {
+    let Surveyed { name, survey, proposals, troubles } = column;
     let filled = survey.filled();
     let head = format!(
         "{name} of {table}: {}, {} filled, {} blank, {} distinct.",
@@ -101,7 +114,7 @@ pub fn page(name: &str, survey: &ColumnSurvey, proposals: &[Proposal], table: &s
     shapes(survey, places, &mut text);
     map(survey, &mut text);
     dividers(survey, &mut text);
-    trouble(survey, places, &mut text);
+    trouble(troubles, places, &mut text);
     section("Cuts that suit it", &mut text);
     if proposals.is_empty() {
         text.push_str("  None by its looks alone. Draw one on its texts: notch trace 'CUT' -t TABLE -c COLUMN\n");
@@ -311,8 +324,7 @@ fn dividers(survey: &ColumnSurvey, text: &mut String) {
     }
 }
 
-fn trouble(survey: &ColumnSurvey, places: &Whereabouts, text: &mut String) {
-    let troubles = survey.troubles();
+fn trouble(troubles: &[Trouble], places: &Whereabouts, text: &mut String) {
     if troubles.is_empty() {
         return;
     }
@@ -325,10 +337,12 @@ fn trouble(survey: &ColumnSurvey, places: &Whereabouts, text: &mut String) {
         })
         .collect();
     text.push_str(&aligned(&rows, &[Align::Right, Align::Left, Align::Left, Align::Left]));
+    text.push_str("  Every odd text with its row: --findings FILE.\n");
 }
 
 /// A column as JSON, documented in docs/json.md.
-pub fn survey_json(name: &str, survey: &ColumnSurvey, proposals: &[Proposal], places: &Whereabouts) -> Value {
+pub fn survey_json(column: &Surveyed, places: &Whereabouts) -> Value {
+    let Surveyed { name, survey, proposals, troubles } = column;
     let (shapes, more_shapes) = survey.shapes();
     let (distinct, exact) = match survey.distinct() {
         Distinct::Exactly(n) => (n, true),
@@ -360,7 +374,7 @@ pub fn survey_json(name: &str, survey: &ColumnSurvey, proposals: &[Proposal], pl
         "placed": survey.placed(),
         "from_left": positions(&survey.left),
         "from_right": positions(&survey.right),
-        "troubles": survey.troubles().iter().map(|trouble| json!({ "what": trouble.what, "texts": trouble.texts, "first": first(&trouble.first) })).collect::<Vec<_>>(),
+        "troubles": troubles.iter().map(|trouble| json!({ "what": trouble.what, "texts": trouble.texts, "first": first(&trouble.first) })).collect::<Vec<_>>(),
         "cuts": cuts.collect::<Vec<_>>(),
     })
 }

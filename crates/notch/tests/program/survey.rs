@@ -74,6 +74,116 @@ fn shares_are_those_of_the_cuts_run() {
     assert!(cuts > 20 && with_findings > 5, "{cuts} cuts, {with_findings} with findings");
 }
 
+/// Each odd text that was put into eleven columns is listed with its row, and nothing that is as the rest; however the table comes.
+#[test]
+fn every_odd_text_is_listed_with_its_row() {
+    type Column = (&'static str, fn(usize) -> String, &'static [(usize, &'static str, &'static str)]);
+    let columns: [Column; 11] = [
+        (
+            "lot",
+            |n| format!("{}-{}-{:05}-{}", ["FH", "GR", "TS"][n % 3], 2015 + n % 9, n * 7919 % 100_000, n % 10),
+            &[
+                (11, "FH-2O19-00417-5", "O, I or l"),
+                (22, "FH–2019–00417-6", "another dash"),
+                (33, "FH-2019-0417-5", "a rare shape"),
+                (44, "fh-2019-00418-5", "small letters"),
+                (55, " FH-2019-00419-5", "white space in front"),
+                (66, "", "blank"),
+            ],
+        ),
+        (
+            "shelf",
+            |n| format!("{}{}-{}", ["A", "B", "CC"][n % 3], n % 40, n % 9),
+            &[(101, "A1l-3", "O, I or l"), (102, "cellar", "small letters"), (103, "B12-", "a rare shape")],
+        ),
+        (
+            "berth",
+            |n| format!("{}-{}", ["ROSE", "OAK", "FOXGLOVE"][n % 3], n * 7919 % 1_000_000),
+            &[(151, "FOXGLOVE-4I217", "O, I or l"), (152, "ОAK-4217", "another alphabet")],
+        ),
+        (
+            "serial",
+            |n| format!("{:07}", n * 7919 % 10_000_000),
+            &[
+                (201, "79190", "7"),
+                (202, "O012345", "O, I or l"),
+                (203, "0007919", "same text stands in row 2"),
+                (2, "0007919", "same text stands in another row"),
+            ],
+        ),
+        (
+            "badge",
+            |n| format!("R{}-{:05}-{}", n % 10, n * 7919 % 100_000, ["SOW", "GATE", "FIELD"][n % 3]),
+            &[(251, "R1-0417-SOW", "a rare shape"), (252, "R7-26526-sow", "a rare shape"), (253, "R4 - 10246 - SOW", "a rare shape")],
+        ),
+        (
+            "keeper",
+            |n| format!("{} {}", ["Iris", "Bo", "Věra"][n % 3], ["Penn", "Moran", "Thorne", "Lund", "Ash", "Voß", "Kovač"][n % 7]),
+            &[(301, "Iris  Penn", "two blanks"), (302, "Penn, Iris", "a rare shape"), (303, "Bo Lund\u{200b}", "cannot be seen")],
+        ),
+        (
+            "email",
+            |n| format!("k{n}@{}.example", ["fernhollow", "seedswap"][n % 2]),
+            &[(351, "k351 at fernhollow.example", "a rare shape"), (352, "K352@FERNHOLLOW.EXAMPLE", "capitals")],
+        ),
+        (
+            "sown",
+            |n| format!("2026-{:02}-{:02}", n % 12 + 1, n % 28 + 1),
+            &[(401, "12.05.2026", "a rare shape"), (402, "2026-05-12 ", "white space at the end"), (403, "2026-5-12", "a rare shape")],
+        ),
+        (
+            "weight",
+            |n| format!("{}.{}", n % 90 + 10, n % 10),
+            &[(451, "12,5", "a rare shape"), (452, "n/a", "a rare shape"), (453, "1l.5", "O, I or l")],
+        ),
+        (
+            "link",
+            |n| format!("/store/{}/{:02}/seed_{:05}.csv", 2020 + n % 7, n % 12 + 1, n * 7919 % 100_000),
+            &[(501, "/store/2020/seed_00417.csv", "a rare shape"), (502, "/store/2020/O1/seed_00417.csv", "O, I or l")],
+        ),
+        (
+            "note",
+            |n| format!("Sown by {} in row {}, {} seeds", ["Penn", "Moran", "Thorne", "Lund"][n % 4], n % 40, n % 300),
+            &[(551, "Sown\tby Penn in row 4, 12 seeds", "a tab"), (552, "Sown by Penn in row\u{a0}4, 12 seeds", "no-break")],
+        ),
+    ];
+    let mut table = format!("{}\n", columns.map(|(name, ..)| name).join(","));
+    for n in 0..1500 {
+        let cell = |(_, usual, odd): &Column| {
+            odd.iter().find(|(row, ..)| *row == n + 1).map_or_else(|| usual(n), |(_, text, _)| (*text).to_owned())
+        };
+        table.push_str(&format!("{}\n", columns.iter().map(|column| format!("\"{}\"", cell(column))).collect::<Vec<_>>().join(",")));
+    }
+    let folder = Folder::with(&[("t.csv", &table)]);
+    folder.run(&["survey", "t.csv", "--findings", "f.jsonl"], b"");
+    let listed: Vec<serde_json::Value> = folder.read("f.jsonl").lines().map(|line| serde_json::from_str(line).unwrap()).collect();
+    let mut wrong = Vec::new();
+    for (name, _, odd) in &columns {
+        let of_column = || listed.iter().filter(|row| row["column"] == *name);
+        for (row, text, reason) in *odd {
+            let found = of_column().find(|found| found["row"] == *row as u64);
+            if !found.is_some_and(|found| {
+                found["cell"].as_str().unwrap_or_default() == *text && found["reason"].as_str().unwrap().contains(reason)
+            }) {
+                wrong.push(format!("{name}, row {row}, {text:?}: {reason} is not told, but {found:?}"));
+            }
+        }
+        let others = of_column().filter(|found| !odd.iter().any(|(row, ..)| found["row"] == *row as u64));
+        wrong.extend(others.map(|other| format!("{name} is as the rest: {other}")));
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+    for (args, file) in [(&["survey", "t.csv", "-c", "lot"][..], "lot.csv"), (&["survey", "-", "-c", "lot"], "piped.csv")] {
+        folder.run(&[args, &["--findings", file]].concat(), table.as_bytes());
+    }
+    folder.run(&["carve", "t.csv", "-c", "lot", "x = trim", "-o", "t.parquet", "-q"], b"");
+    folder.run(&["survey", "t.parquet", "-c", "lot", "--findings", "parquet.csv"], b"");
+    let reasons = |file: &str| -> Vec<String> {
+        folder.read(file).lines().map(|line| line.split(',').skip(2).collect::<Vec<_>>().join(",")).collect()
+    };
+    assert_eq!(reasons("lot.csv").len(), 7);
+    assert_eq!((reasons("piped.csv"), reasons("parquet.csv")), (reasons("lot.csv"), reasons("lot.csv")));
+}
+
 /// However a table comes, it looks the same.
 #[test]
 fn the_format_of_a_table_does_not_show() {

@@ -1,0 +1,197 @@
+//! What a second pass over the rows of a survey tells: how many texts each proposed cut fits, counted by running it, and which texts are odd.
+
+use std::path::Path;
+
+use notch_core::{Batch, FirstRow, LIKE_DIGITS, Oddities, Plan, Proposal, Scratch, Trouble};
+use notch_table::{FindingsOut, Table, TableError, Whereabouts, gather_rows};
+
+use crate::show::{Surveyed, watch_for_interrupts};
+
+/// How many texts one batch holds: they stay in a core's nearest cache.
+const TOGETHER: usize = 128;
+
+/// What is asked of each column.
+struct Asked {
+    name: String,
+    /// The cuts that are proposed for it.
+    plan: Option<Plan>,
+    oddities: Oddities,
+}
+
+/// What is counted of a part of the table.
+struct Part {
+    counts: Vec<Counts>,
+    /// The texts that wait to be cut, one behind the other, all of one column.
+    text: String,
+    /// From which byte up to which each of them lies.
+    cells: Vec<(u32, u32)>,
+    /// Their column, by its place among those that are surveyed.
+    column: usize,
+    scratch: Scratch,
+    /// For each proposal the last text with a finding, by its place among those cut together.
+    last_odd: Vec<usize>,
+    /// The odd rows, where they are listed.
+    odd: Vec<Odd>,
+}
+
+/// What is counted of a column.
+#[derive(Clone)]
+struct Counts {
+    /// For each of its proposals the texts that are cut without a finding.
+    fits: Vec<u64>,
+    /// The texts with a letter where a digit belongs, and the first of them.
+    like_digits: (u64, Option<FirstRow>),
+}
+
+/// An odd cell; a row that cannot be read has none.
+struct Odd {
+    row: u64,
+    line: u64,
+    column: usize,
+    cell: Option<String>,
+    reason: String,
+}
+
+impl Part {
+    /// Takes a cell that waits to be cut.
+    fn add(&mut self, column: usize, cell: &str, asked: &[Asked]) {
+        if self.column != column || self.cells.len() == TOGETHER {
+            self.cut(asked);
+            self.column = column;
+        }
+        // A text of 4 GB and more is not cut, and so does not count as one that fits.
+        let (Ok(from), Ok(to)) = (u32::try_from(self.text.len()), u32::try_from(self.text.len() + cell.len())) else { return };
+        self.text.push_str(cell);
+        self.cells.push((from, to));
+    }
+
+    /// Cuts the texts that wait.
+    fn cut(&mut self, asked: &[Asked]) {
+        let Self { counts, text, cells, column, scratch, last_odd, .. } = self;
+        if let Some(plan) = &asked[*column].plan {
+            let fits = &mut counts[*column].fits;
+            fits.iter_mut().for_each(|fits| *fits += cells.len() as u64);
+            last_odd.clear();
+            last_odd.resize(fits.len(), usize::MAX);
+            let mut batch = Batch::new(plan, text, scratch);
+            (1..=cells.len() as u64).for_each(|row| batch.row(row, row));
+            batch.cells(0, cells.iter(), |_, cell| Some(*cell));
+            batch.evaluate().each_finding(|row, finding| {
+                if let Some(cut) = finding.about.cut().filter(|cut| !finding.kind.is_note() && last_odd[*cut] != row) {
+                    last_odd[cut] = row;
+                    fits[cut] -= 1;
+                }
+            });
+        }
+        text.clear();
+        cells.clear();
+    }
+
+    /// Looks whether a cell is odd, and how if its row is to be listed.
+    fn look_at(&mut self, column: usize, (row, line): (u64, u64), cell: &str, asked: &[Asked], are_listed: bool) {
+        let oddities = &asked[column].oddities;
+        if oddities.has_like_digits(cell) {
+            let (texts, first) = &mut self.counts[column].like_digits;
+            *texts += 1;
+            first.get_or_insert_with(|| FirstRow { row, line, text: cell.to_owned() });
+        }
+        if are_listed {
+            let reason = oddities.of(cell, row).join("; ");
+            self.odd.extend((!reason.is_empty()).then(|| Odd { row, line, column, cell: Some(cell.to_owned()), reason }));
+        }
+    }
+}
+
+impl Counts {
+    fn merge(&mut self, part: &mut Counts) {
+        self.fits.iter_mut().zip(&mut part.fits).for_each(|(ours, theirs)| *ours += std::mem::take(theirs));
+        self.like_digits.0 += std::mem::take(&mut part.like_digits.0);
+        let first = part.like_digits.1.take();
+        self.like_digits.1 = self.like_digits.1.take().or(first);
+    }
+}
+
+/// The findings file, where there is one, and what it takes to list rows in it.
+struct List<'l> {
+    out: Option<FindingsOut>,
+    asked: &'l [Asked],
+    places: Whereabouts,
+}
+
+impl List<'_> {
+    /// Lists odd rows, in the order of rows and columns.
+    fn take(&mut self, odd: &mut Vec<Odd>) -> Result<(), TableError> {
+        let Some(out) = &mut self.out else { return Ok(()) };
+        odd.sort_by_key(|odd| (odd.row, odd.column));
+        odd.drain(..).try_for_each(|odd| match &odd.cell {
+            Some(cell) => out.odd((odd.row, odd.line), (&self.asked[odd.column].name, cell), &odd.reason, &self.places),
+            None => out.unreadable((odd.row, odd.line), &odd.reason, &self.places),
+        })
+    }
+}
+
+/// Counts for each column at these places, of every `step`th row, how many texts its proposals cut without a finding, and adds what was
+/// not told by the first pass to its troubles. Odd rows are listed in a file if one is given; gives how many.
+///
+/// # Errors
+/// The table cannot be read, or the file cannot be written.
+pub fn second_pass(
+    table: Table,
+    places: &[usize],
+    step: u64,
+    columns: &mut [Surveyed],
+    findings: Option<&Path>,
+) -> Result<u64, TableError> {
+    let plan = |proposals: &[Proposal]| if proposals.is_empty() { None } else { Proposal::plan(proposals) };
+    let ask = |of: &Surveyed| Asked { name: of.name.clone(), plan: plan(&of.proposals), oddities: of.survey.oddities() };
+    let asked: Vec<Asked> = columns.iter().map(ask).collect();
+    let of_none = |of: &Surveyed| Counts { fits: vec![0; of.proposals.len()], like_digits: (0, None) };
+    let none: Vec<Counts> = columns.iter().map(of_none).collect();
+    let part = || Part {
+        counts: none.clone(),
+        text: String::new(),
+        cells: Vec::new(),
+        column: 0,
+        scratch: Scratch::default(),
+        last_odd: Vec::new(),
+        odd: Vec::new(),
+    };
+    let where_stood = table.whereabouts();
+    let out = findings.map(|path| FindingsOut::create(path, where_stood.has_files(), false)).transpose()?;
+    let list = List { out, asked: &asked, places: where_stood };
+    let (counts, list, listed) = gather_rows(
+        table,
+        places,
+        Some(watch_for_interrupts()),
+        (none.clone(), list, 0),
+        part,
+        |part, column, row, line, cell| match cell {
+            _ if step > 1 && (row - 1) % step != 0 => {}
+            Some(cell) => {
+                if !cell.trim_start().is_empty() {
+                    part.add(column, cell, &asked);
+                }
+                part.look_at(column, (row, line), cell, &asked, findings.is_some());
+            }
+            None if findings.is_some() => {
+                part.odd.push(Odd { row, line, column: 0, cell: None, reason: "the row cannot be read".to_owned() });
+            }
+            None => {}
+        },
+        |(all, list, listed), part| {
+            part.cut(&asked);
+            all.iter_mut().zip(&mut part.counts).for_each(|(all, part)| all.merge(part));
+            *listed += part.odd.len() as u64;
+            list.take(&mut part.odd)
+        },
+    )?;
+    list.out.map(FindingsOut::finish).transpose()?;
+    for ((of, counts), asked) in columns.iter_mut().zip(counts).zip(&asked) {
+        if asked.plan.is_some() {
+            of.proposals.iter_mut().zip(counts.fits).for_each(|(proposal, fits)| proposal.fits = fits);
+        }
+        let (texts, first) = counts.like_digits;
+        of.troubles.extend(first.map(|first| Trouble { what: LIKE_DIGITS, texts, first }));
+    }
+    Ok(listed)
+}
