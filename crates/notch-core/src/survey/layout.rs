@@ -255,11 +255,11 @@ impl ColumnSurvey {
         all > 0 && digits * 100 >= all * 98
     }
 
-    /// Whether positions, counted from 0, hold a day and nothing else but blanks.
-    pub(super) fn is_a_day(&self, positions: &Range<usize>) -> bool {
+    /// How a day is written that positions, counted from 0, hold with nothing else but blanks.
+    pub(super) fn day_in(&self, positions: &Range<usize>) -> Option<&'static str> {
         let behind = self.left.get(positions.start + DAY..positions.end);
         let is_blank = |position: &Position| position.kinds()[4] * 10 > position.texts() * 9;
-        behind.is_some_and(|behind| behind.iter().all(is_blank)) && self.day_at(positions.start).is_some()
+        self.day_at(positions.start).filter(|_| behind.is_some_and(|behind| behind.iter().all(is_blank)))
     }
 
     /// How the eight digits from a position on, counted from 0, are a year, a month and a day in nearly all texts.
@@ -348,8 +348,7 @@ fn used(parts: &[PartSurvey]) -> usize {
 
 /// The share of a kind of character at a position.
 fn share(position: &Position, kind: char) -> f64 {
-    let place = super::KINDS.iter().position(|known| *known == kind).unwrap_or(0);
-    position.kinds()[place] as f64 / position.texts().max(1) as f64
+    position.share_of(&[kind])
 }
 
 /// Where the column of a record begins of which `n` is the first position with something in it, mostly: the blanks before it are its own

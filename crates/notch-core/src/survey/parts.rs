@@ -28,7 +28,7 @@ pub struct Position {
 }
 
 /// The letters of [`Position::kinds`].
-pub const KINDS: [char; 6] = ['U', 'l', 'c', 'd', 's', '.'];
+const KINDS: [char; 6] = ['U', 'l', 'c', 'd', 's', '.'];
 
 impl Default for Position {
     fn default() -> Self {
@@ -82,6 +82,12 @@ impl Position {
             kinds[place] += u64::from(*count);
         }
         kinds
+    }
+
+    /// The share of texts that have a character of one of these kinds there, of those that reach it.
+    pub(super) fn share_of(&self, kinds: &[char]) -> f64 {
+        let of_kinds = KINDS.iter().zip(self.kinds()).filter(|(kind, _)| kinds.contains(kind)).map(|(_, texts)| texts);
+        of_kinds.sum::<u64>() as f64 / self.texts().max(1) as f64
     }
 
     /// Whether nearly all texts that reach it have one of these characters there.

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::ops::Range;
 
 use super::layout::{Divider, LAYOUT, What};
-use super::runs::{BRACKETS, Figures, runs_of};
+use super::runs::{BRACKETS, DAYS, Figures, runs_of};
 use super::{ColumnSurvey, DATES, FirstRow, PartSurvey};
 use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
@@ -34,6 +34,8 @@ impl Proposal {
 
 /// A check is proposed when it holds for so many of a thousand texts.
 const HOLDS: u64 = 995;
+/// A column of a record of so many characters may hold names of several words.
+const NAME: usize = 5;
 /// On so many shapes a proposed cut is tried.
 const TRIED: usize = 200;
 /// A check-digit scheme is proposed when it holds for so many of a thousand texts.
@@ -126,7 +128,8 @@ impl ColumnSurvey {
             return one(&mut names, &["date"], format!("trim | date \"{pattern}\" | as date"), count);
         }
         if most(self.emails) {
-            return one(&mut names, &["user", "domain"], "trim | halves at last \"@\" | lower".to_owned(), self.emails);
+            let cut = "trim | check is email | halves at last \"@\" | lower";
+            return one(&mut names, &["user", "domain"], cut.to_owned(), self.emails);
         }
         if let Some((length, count)) = self.steady_digits() {
             let (shapes, _) = self.shapes();
@@ -144,16 +147,18 @@ impl ColumnSurvey {
             return [day, time].concat();
         }
         if let Some(columns) = self.columns_of_a_record() {
-            let called = |columns: &Range<usize>| match columns {
-                day if self.is_a_day(day) => "date",
-                digits if self.are_digits((*digits).clone()) => "number",
-                _ => "piece",
+            let of_column = |(n, place): (usize, &Range<usize>)| {
+                let is_last = n + 1 == columns.len();
+                let (name, rest) = self.column_of_a_record(place);
+                // What is left over belongs to the last column, however long it is.
+                let places = match (is_last, place.len()) {
+                    (true, _) => format!("{}..", place.start + 1),
+                    (false, 1) => place.end.to_string(),
+                    (false, _) => format!("{}..{}", place.start + 1, place.end),
+                };
+                Proposal { names: names.unused(name), cut: format!("chars {places} | trim{rest}"), fits: filled }
             };
-            let pieces: Vec<String> = columns.iter().map(|columns| format!("{}?", names.unused(called(columns)))).collect();
-            // What is left over is the last part, however long it is.
-            let widths: Vec<String> = columns.iter().take(columns.len() - 1).map(|columns| columns.len().to_string()).collect();
-            let cut = format!("parts by widths {} | trim", widths.join(","));
-            return vec![Proposal { names: pieces.join(", "), cut, fits: filled }];
+            return columns.iter().enumerate().map(of_column).collect();
         }
         if let Some(mixed) = self.better_mixed() {
             let of = mixed.parts.len();
@@ -194,6 +199,31 @@ impl ColumnSurvey {
             return one(&mut names, &["group"], format!("trim | check is in ({values})"), fits);
         }
         self.runs(names)
+    }
+
+    /// What a column of a record, by its positions from 0, is called, and what follows where its blanks have been trimmed off.
+    fn column_of_a_record(&self, place: &Range<usize>) -> (&'static str, String) {
+        if let Some(pattern) = self.day_in(place) {
+            return ("date", format!(" | {}", day(pattern)));
+        }
+        let positions = self.left.get(place.clone()).unwrap_or_default();
+        // Page headings and records that are shifted are among them.
+        let all_are = |kinds: &[char]| positions.iter().all(|position| position.share_of(kinds) >= 0.98);
+        // A column that is never shorter has no blanks beside what is in it.
+        let length = |kinds: &[char]| if all_are(kinds) { format!(" and length {}", place.len()) } else { String::new() };
+        if self.are_digits(place.clone()) && all_are(&['d', 's']) {
+            return ("number", format!(" | check is digits{}", length(&['d'])));
+        }
+        if all_are(&['U', 's']) {
+            return ("code", format!(" | check is letters and is upper{}", length(&['U'])));
+        }
+        if self.are_digits(place.clone()) {
+            return ("number", " | number".to_owned());
+        }
+        if all_are(&['U', 'l', 's']) && place.len() < NAME {
+            return ("code", format!(" | check is letters{}", length(&['U', 'l'])));
+        }
+        ("piece", String::new())
     }
 
     /// The numbers and days of texts of many words.
@@ -308,8 +338,8 @@ fn section(part: &PartSurvey, is_last: bool, cut: String, names: &mut Names) -> 
     if nearly_all(part.days) {
         return (names.unused("date"), format!("{cut} | {}", day("YYYYMMDD")));
     }
-    if nearly_all(part.of_shape(|shape| shape == "[d4]-[d2]-[d2]")) {
-        return (names.unused("date"), format!("{cut} | {}", day("YYYY-MM-DD")));
+    if let Some((_, pattern, _)) = DAYS.iter().find(|(is_day, ..)| nearly_all(part.of_shape(|shape| shape == *is_day))) {
+        return (names.unused("date"), format!("{cut} | {}", day(pattern)));
     }
     let is_figures = |shape: &str| {
         let shape = shape.trim_start_matches('-');
@@ -359,7 +389,12 @@ fn listed<'v>(values: impl Iterator<Item = &'v str>) -> String {
 
 /// Conditions that hold for nearly all texts of a part.
 fn checks(part: &PartSurvey) -> Option<String> {
-    let holds = |count: u64| count * 1000 >= part.texts * HOLDS;
+    // One text may be a slip, in a small table too.
+    let holds = |count: u64| count * 1000 >= part.texts * HOLDS || part.texts > 40 && count + 1 >= part.texts;
+    let has_at = part.of_shape(|shape| shape.contains('@'));
+    if has_at > 0 && holds(has_at) {
+        return Some("is email".to_owned());
+    }
     let each = part.values.iter().map(|(value, count)| (value, *count));
     let usual: Vec<(&String, u64)> = each.filter(|(_, count)| is_usual(*count, part.texts)).collect();
     let in_usual: u64 = usual.iter().map(|(_, count)| count).sum();

@@ -1,6 +1,6 @@
 //! What columns look like, what is odd in them, and whether the cuts proposed for them run and hold.
 
-use notch_core::{ColumnOverview, ColumnSurvey, Distinct, Glance, Plan, PlanOptions, Scratch, parse_assignment};
+use notch_core::{ColumnOverview, ColumnSurvey, Distinct, Glance, Plan, PlanOptions, Proposal, Scratch, parse_assignment};
 use proptest::prelude::*;
 
 fn survey(texts: &[String]) -> ColumnSurvey {
@@ -129,7 +129,7 @@ fn proposals_make_the_pieces_a_person_would_name() {
                 let keeper = ["Nils", "Edith Moran", "Ada"][(n % 3) as usize];
                 format!("{:05}{:02}{:02}{}  {:>5}kg{keeper:<14}", n * 7919 % 100_000, 1 + n % 28, 1 + n % 12, 2019 + n % 9, n * 31 % 99_999)
             },
-            &[("0041705032021     12kgNils          ", "number=00417 date=05032021 number2=12 piece=kg piece2=Nils")],
+            &[("0041705032021     12kgNils          ", "number=00417 date=2021-03-05 number2=12 code=kg piece=Nils")],
         ),
         (
             "steady code [U2][d4][U][d3]",
@@ -142,7 +142,7 @@ fn proposals_make_the_pieces_a_person_would_name() {
                 let kind = ["oak", "red clover", "wild thyme"][(n % 3) as usize];
                 format!("{kind:<12}{:>6}{}{:02}{:02}KG", n * 31 % 9999, 2019 + n % 9, 1 + n % 12, 1 + n % 28)
             },
-            &[("oak             1220210305KG", "piece=oak number=12 date=20210305 piece2=KG")],
+            &[("oak             1220210305KG", "piece=oak number=12 date=2021-03-05 code=KG")],
         ),
         (
             "code of 2 sections by \"/\"",
@@ -268,7 +268,7 @@ fn proposals_make_the_pieces_a_person_would_name() {
                     (n * 31 % 99_999) as f64 / 7.0
                 )
             },
-            &[("FH     417g Ek           12.50Y", "piece=FH number=417 piece2=g piece3=Ek number2=12.50 piece4=Y")],
+            &[("FH     417g Ek           12.50Y", "code=FH number=417 code2=g piece=Ek number2=12.50 code3=Y")],
         ),
         (
             "code of 2 sections by \" \"",
@@ -320,6 +320,39 @@ fn proposals_make_the_pieces_a_person_would_name() {
         }
     }
     assert!(wrong.is_empty(), "\n{}", wrong.join("\n"));
+}
+
+/// A record that is shifted and a heading between pages are findings of the cuts proposed for the records; so is another kind of code.
+#[test]
+fn proposed_cuts_find_what_is_no_record() {
+    let record = |n: usize| {
+        format!(
+            "{}{:05}{:02}{:02}2031{:>6}{:<10}{}",
+            ["FH", "GR"][n % 2],
+            n * 7919 % 100_000,
+            n % 28 + 1,
+            n % 12 + 1,
+            n * 31 % 9973,
+            ["Penn", "Moran"][n % 2],
+            ["A", "B"][n % 2]
+        )
+    };
+    let code = |n: usize| format!("{}-{:04}-{}", ["FH", "GR"][n % 2], n * 7919 % 10_000, ["OAK", "TIL"][n % 2]);
+    for (column, odd) in [
+        (
+            &record as &dyn Fn(usize) -> String,
+            &[" FH0041712062031   417Penn      ", "H0041712062031   417Penn      A ", "PAGE 3  FERNHOLLOW SEED BANK     ", "FH0041712"][..],
+        ),
+        (&code, &["FH-0417-0AK", "FH-O417-OAK", "fh-0417-OAK", "FH-0417", "0417-FH-OAK", "SEED BANK-3-4"]),
+    ] {
+        let texts: Vec<String> = (0..600).map(column).chain([odd[0].to_owned()]).collect();
+        let proposals = survey(&texts).proposals(&[]);
+        let plan = Proposal::plan(&proposals).unwrap();
+        let mut scratch = Scratch::default();
+        let mut has_finding = |text: &str| plan.evaluate([text], &mut scratch).has_finding();
+        assert_eq!(texts.iter().filter(|text| has_finding(text)).count(), 1, "{proposals:?}");
+        odd.iter().for_each(|text| assert!(has_finding(text), "{text}: {proposals:?}"));
+    }
 }
 
 #[test]
