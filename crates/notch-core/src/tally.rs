@@ -21,8 +21,8 @@ pub struct Tally {
     pub unchecked: Vec<u64>,
     /// The findings and notes by what they are about and kind, in that order.
     groups: BTreeMap<(About, FindingKind), FindingGroup>,
-    /// The rows with findings that are no notes, by what they are about: how many, and the last one.
-    rows: BTreeMap<About, (u64, u64)>,
+    /// The rows with findings that are no notes, by what they are about.
+    rows: BTreeMap<About, RowSet>,
     /// How many different reasons are told apart so far.
     reasons: usize,
     /// It counts a part of a run, which is bounded itself: all reasons are told apart.
@@ -84,9 +84,47 @@ pub struct CutTally {
     pub none: u64,
 }
 
+/// Rows that something was found in: how many, and enough to tell them from other rows.
+#[derive(Debug, Default, Clone, Copy)]
+pub struct RowSet {
+    rows: u64,
+    /// The sum of a hash of each row.
+    sum: u64,
+    last: u64,
+}
+
+impl RowSet {
+    /// Takes a row, by its number from 1; the same row again counts once when it comes next.
+    fn add(&mut self, row: u64) {
+        if self.last != row {
+            // The last step of SplitMix64 (Steele, Lea and Flood, 2014).
+            let mut hash = (row ^ (row >> 30)).wrapping_mul(0xBF58_476D_1CE4_E5B9);
+            hash = (hash ^ (hash >> 27)).wrapping_mul(0x94D0_49BB_1331_11EB);
+            *self = Self { rows: self.rows + 1, sum: self.sum.wrapping_add(hash ^ (hash >> 31)), last: row };
+        }
+    }
+
+    /// Takes the rows of the part that comes next.
+    fn merge(&mut self, part: RowSet) {
+        *self = Self { rows: self.rows + part.rows, sum: self.sum.wrapping_add(part.sum), last: self.last.max(part.last) };
+    }
+
+    /// How many they are.
+    pub fn count(&self) -> u64 {
+        self.rows
+    }
+
+    /// Whether they are the same rows; other rows are taken for the same once in 2^64.
+    pub fn is_same(&self, other: &RowSet) -> bool {
+        (self.rows, self.sum) == (other.rows, other.sum)
+    }
+}
+
 /// Findings of one kind about one thing.
 #[derive(Debug, Default, Clone)]
 pub struct FindingGroup {
+    /// The rows with such a finding.
+    pub rows: RowSet,
     reasons: BTreeMap<Box<str>, FindingTally>,
     /// The shapes of the texts that gave rise to them, where they are asked for: the value, or the cell where there is no value.
     pub shapes: ShapeCounts,
@@ -103,17 +141,14 @@ impl FindingGroup {
     }
 
     /// Counts a reason, among others where there is no room for a new one; gives whether it is new.
-    fn count_reason(&mut self, reason: &str, count: u64, line: u64, has_room: bool) -> bool {
+    fn count_reason(&mut self, reason: &str, more: FindingTally, has_room: bool) -> bool {
         if let Some(tally) = self.reasons.get_mut(reason) {
-            tally.count += count;
+            tally.merge(more);
             return false;
         }
-        if has_room {
-            self.reasons.insert(reason.into(), FindingTally { count, first_line: line });
-        } else {
-            let others = self.reasons.entry("other reasons".into());
-            others.or_insert(FindingTally { count: 0, first_line: line }).count += count;
-        }
+        let reason = if has_room { reason } else { "other reasons" };
+        let known = self.reasons.entry(reason.into());
+        known.and_modify(|tally| tally.merge(more)).or_insert(more);
         has_room
     }
 
@@ -144,12 +179,22 @@ pub struct FindingExample {
 const EXAMPLES: usize = 3;
 
 /// Counts of one finding.
-#[derive(Debug, Default, Clone)]
+#[derive(Debug, Default, Clone, Copy)]
 pub struct FindingTally {
     /// How often it was made.
     pub count: u64,
     /// The line of the first row that has it.
     pub first_line: u64,
+    /// The rows that have it.
+    pub rows: RowSet,
+}
+
+impl FindingTally {
+    /// Adds what comes next.
+    fn merge(&mut self, next: FindingTally) {
+        self.count += next.count;
+        self.rows.merge(next.rows);
+    }
 }
 
 impl Tally {
@@ -193,9 +238,8 @@ impl Tally {
         }
         self.unchecked.iter_mut().zip(&mut part.unchecked).for_each(|(ours, theirs)| *ours += take(theirs));
         self.rows_with_findings += take(&mut part.rows_with_findings);
-        for (about, (rows, last)) in std::mem::take(&mut part.rows) {
-            let ours = self.rows.entry(about).or_default();
-            *ours = (ours.0 + rows, last);
+        for (about, rows) in std::mem::take(&mut part.rows) {
+            self.rows.entry(about).or_default().merge(rows);
         }
         for (id, theirs) in std::mem::take(&mut part.events) {
             self.events.entry(id).and_modify(|ours| ours.count += theirs.count).or_insert(theirs);
@@ -204,17 +248,20 @@ impl Tally {
         for ((about, kind), theirs) in part.groups.iter_mut().filter(|(_, theirs)| !theirs.reasons.is_empty()) {
             let ours = self.groups.entry((*about, *kind)).or_default();
             ours.shapes.merge(&mut theirs.shapes);
+            ours.rows.merge(std::mem::take(&mut theirs.rows));
             let room = EXAMPLES.saturating_sub(ours.examples.len());
             ours.examples.extend(theirs.examples.drain(..).take(room));
             let told = std::mem::take(&mut theirs.reasons).into_iter();
-            reasons.extend(told.map(|(reason, tally)| (tally.first_line, *about, *kind, reason, tally.count)));
+            reasons.extend(told.map(|(reason, tally)| (*about, *kind, reason, tally)));
         }
         part.reasons = 0;
         // In the order in which they came, so that those told apart are the same however the run was divided.
-        reasons.sort_unstable();
-        for (line, about, kind, reason, count) in reasons {
+        reasons.sort_unstable_by(|(about, kind, reason, tally), (other, other_kind, other_reason, next)| {
+            (tally.first_line, about, kind, reason).cmp(&(next.first_line, other, other_kind, other_reason))
+        });
+        for (about, kind, reason, tally) in reasons {
             let has_room = self.is_part || self.reasons < MOST_FINDINGS;
-            self.reasons += usize::from(self.groups.entry((about, kind)).or_default().count_reason(&reason, count, line, has_room));
+            self.reasons += usize::from(self.groups.entry((about, kind)).or_default().count_reason(&reason, tally, has_room));
         }
     }
 
@@ -267,7 +314,8 @@ impl Tally {
             self.column_findings += 1;
             let group = self.groups.entry((hint.about, FindingKind::Doubtful)).or_default();
             group.is_of_column = group.reasons.is_empty();
-            self.reasons += usize::from(group.count_reason(&reason, 1, line, true));
+            let tally = FindingTally { count: 1, first_line: line, rows: RowSet::default() };
+            self.reasons += usize::from(group.count_reason(&reason, tally, true));
         }
     }
 
@@ -317,11 +365,7 @@ impl Tally {
             if finding.kind == FindingKind::Check && !result.findings[..n].iter().any(failed) {
                 self.fail(plan, finding.about);
             }
-            let origin = match finding.about {
-                About::Column(source) => Some(source),
-                about => about.cut().and_then(|cut| plan.origin(cut)),
-            };
-            let cell = origin.and_then(|origin| result.sources.get(origin)).copied().unwrap_or_default();
+            let cell = plan.origin_of(finding.about).and_then(|origin| result.sources.get(origin)).copied().unwrap_or_default();
             self.find(finding, FindingPlace { row, line, cell });
         }
     }
@@ -355,17 +399,17 @@ impl Tally {
         });
         let mut rows = (!kind.is_note()).then(|| self.rows.entry(about).or_default());
         // Several with one reason one after the other are counted together.
-        let mut together: Option<(&str, u64, u64)> = None;
+        let mut together: Option<(&str, FindingTally)> = None;
         let reasons = &mut self.reasons;
-        let mut count = |group: &mut FindingGroup, (reason, count, line)| {
+        let mut count = |group: &mut FindingGroup, (reason, tally)| {
             let has_room = is_part || *reasons < MOST_FINDINGS;
-            *reasons += usize::from(group.count_reason(reason, count, line, has_room));
+            *reasons += usize::from(group.count_reason(reason, tally, has_room));
         };
         for (finding, FindingPlace { row, line, cell }) in findings {
-            if let Some((count, last)) = rows.as_deref_mut() {
-                *count += u64::from(*last != row);
-                *last = row;
+            if let Some(rows) = rows.as_deref_mut() {
+                rows.add(row);
             }
+            group.rows.add(row);
             if has_texts {
                 group.shapes.add(if finding.value.is_empty() { cell } else { finding.value }, line);
             }
@@ -374,13 +418,14 @@ impl Tally {
                 group.examples.push(FindingExample { row, line, cell, value, reason });
             }
             let reason = finding.counted_as.unwrap_or(finding.reason);
-            together = match together {
-                Some((known, times, first)) if known == reason => Some((known, times + 1, first)),
-                before => {
-                    before.into_iter().for_each(|before| count(group, before));
-                    Some((reason, 1, line))
-                }
-            };
+            if together.is_none_or(|(known, _)| known != reason) {
+                together.into_iter().for_each(|before| count(group, before));
+                together = Some((reason, FindingTally { count: 0, first_line: line, rows: RowSet::default() }));
+            }
+            if let Some((_, tally)) = &mut together {
+                tally.count += 1;
+                tally.rows.add(row);
+            }
         }
         together.into_iter().for_each(|last| count(group, last));
     }
@@ -392,7 +437,7 @@ impl Tally {
 
     /// Everything findings that are no notes are about, with the number of rows that have one.
     pub fn rows(&self) -> impl Iterator<Item = (About, u64)> {
-        self.rows.iter().map(|(about, (rows, _))| (*about, *rows))
+        self.rows.iter().map(|(about, rows)| (*about, rows.rows))
     }
 
     /// The groups of findings and notes, in the order of the cuts, then of the rest.
@@ -401,6 +446,26 @@ impl Tally {
         // What is said of a cut as a whole stands beside what is said of its names.
         all.sort_by_key(|(about, ..)| (about.cut().is_none(), about.cut()));
         all
+    }
+
+    /// The groups of findings, notes aside, those that are about cells of one column in the same rows together: one cause shows in all.
+    pub fn entries(&self, plan: &Plan) -> Vec<Vec<(About, FindingKind, &FindingGroup)>> {
+        let mut entries: Vec<Vec<(About, FindingKind, &FindingGroup)>> = Vec::new();
+        for (about, kind, group) in self.groups().into_iter().filter(|(_, kind, _)| !kind.is_note()) {
+            let origin = plan.origin_of(about);
+            let is_same = |(other, _, of): &(About, FindingKind, &FindingGroup)| {
+                origin.is_some()
+                    && plan.origin_of(*other) == origin
+                    && of.rows.is_same(&group.rows)
+                    && !of.is_of_column
+                    && !group.is_of_column
+            };
+            match entries.iter_mut().find(|entry| entry.iter().all(is_same)) {
+                Some(entry) => entry.push((about, kind, group)),
+                None => entries.push(vec![(about, kind, group)]),
+            }
+        }
+        entries
     }
 
     /// All findings and notes: what about, kind, reason, counts; in the order of the cuts, each with the commonest reason first.

@@ -198,6 +198,14 @@ impl Plan {
         self.cuts[cut].first_origin
     }
 
+    /// The source that a finding is about: the column itself, or the one that its cut starts from.
+    pub fn origin_of(&self, about: About) -> Option<usize> {
+        match about {
+            About::Column(source) => Some(source),
+            about => about.cut().and_then(|cut| self.origin(cut)),
+        }
+    }
+
     /// What findings call what they are about; the empty text for a column of the table and a row as a whole.
     pub fn called(&self, about: About) -> &str {
         match about {

@@ -28,15 +28,11 @@ const ODD: &str = "odd";
 
 /// A finding of a row as cells of a list of findings.
 pub(crate) fn finding_cells<'r>(plan: &'r Plan, row: &Row<'r>, finding: &Finding<'r>) -> impl Iterator<Item = Cow<'r, str>> {
-    let (origin, output) = match finding.about {
-        About::Name { cut, name } => {
-            (plan.origin(cut), plan.outputs().iter().position(|output| (output.cut, output.name_place) == (cut, name)))
-        }
-        About::Cut(cut) => (plan.origin(cut), None),
-        About::Column(source) => (Some(source), None),
-        About::Check(_) | About::Row => (None, None),
+    let output = match finding.about {
+        About::Name { cut, name } => plan.outputs().iter().position(|output| (output.cut, output.name_place) == (cut, name)),
+        _ => None,
     };
-    let source = origin.and_then(|origin| plan.sources().get(origin));
+    let source = plan.origin_of(finding.about).and_then(|origin| plan.sources().get(origin));
     // What was taken back for a finding is told all the same.
     let value = output.map(|output| row.new_cell(output)).filter(|value| !value.is_empty()).unwrap_or(finding.value);
     let (line, file) = stood(row.places, row.record.line);

@@ -7,7 +7,7 @@ use serde_json::{Value, json};
 use super::columns::{Align, aligned};
 use super::places::at;
 use super::style::{self, set};
-use super::summary::{Outcome, allowed, drifted, name, outputs, shapes, unchecked};
+use super::summary::{Outcome, Told, allowed, count, drifted, listed, name, outputs, shapes, together, unchecked};
 use super::width::{clipped, counted, share, visible, window};
 
 /// How wide a text of an example may be, in terminal columns.
@@ -37,11 +37,11 @@ pub fn report(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcome, li
     if !plan.outputs().is_empty() {
         text.push_str(&outputs(summary, plan));
     }
-    let groups = summary.tally.groups();
-    let (notes, found): (Vec<_>, Vec<_>) = groups.into_iter().partition(|(_, kind, _)| kind.is_note());
-    for (about, kind, group) in found {
-        text.push_str(&group_text(summary, plan, about, kind, group));
+    for entry in summary.tally.entries(plan) {
+        text.push_str(&entry_text(summary, plan, &entry));
     }
+    let groups = summary.tally.groups();
+    let notes: Vec<_> = groups.into_iter().filter(|(_, kind, _)| kind.is_note()).collect();
     if !notes.is_empty() {
         text.push_str("\nNotes, which are no findings:\n");
         let rows: Vec<Vec<String>> = notes
@@ -77,36 +77,36 @@ pub fn report(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcome, li
     text
 }
 
-fn group_text(summary: &Summary, plan: &Plan, about: About, kind: FindingKind, group: &FindingGroup) -> String {
-    let (count, read) = (group.count(), summary.read);
-    let of = if group.is_of_column { "the column as a whole".to_owned() } else { format!("{} of the rows", share(count, read)) };
-    let head = format!("{}: {count} {} ({of})", name(plan, about), kind.name());
+/// Findings of one kind about one thing, or of several cuts of one column in the same rows.
+fn entry_text(summary: &Summary, plan: &Plan, entry: &[(About, FindingKind, &FindingGroup)]) -> String {
+    let Some((about, kind, group)) = entry.first() else { return String::new() };
+    let names: Vec<String> = entry.iter().map(|(about, ..)| name(plan, *about)).collect();
+    let alike = entry.iter().all(|(_, other, of)| (other, said(of)) == (kind, said(group)));
+    let (of, rows) = (share(group.rows.count(), summary.read), group.rows.count());
+    let head = match entry.len() {
+        1 if group.is_of_column => format!("{}: {} {} (the column as a whole)", names[0], group.count(), kind.name()),
+        1 => format!("{}: {} {} ({} of the rows)", names[0], group.count(), kind.name(), share(group.count(), summary.read)),
+        _ if alike => format!("{}: {} in the same {} ({of} of the rows)", listed(&names), kind.name(), counted(rows, "row")),
+        _ => format!("{}: the same {} ({of} of the rows)", listed(&names), counted(rows, "row")),
+    };
     let mut text = format!("\n{}\n", set(style::FINDING, head));
-    let reasons = group.reasons();
-    let shown: Vec<Vec<String>> = reasons
-        .iter()
-        .take(MOST_REASONS)
-        .map(|(reason, tally)| {
-            vec![tally.count.to_string(), visible(reason), format!("first in {}", summary.places.line(tally.first_line))]
-        })
-        .collect();
-    text.push_str(&aligned(&shown, &[Align::Right, Align::Left, Align::Left]));
-    if reasons.len() > MOST_REASONS {
-        text.push_str(&format!("  … and {} more reasons\n", reasons.len() - MOST_REASONS));
-    }
-    // What a check of a row asked about is several texts, which have no shape together.
-    let has_texts = !matches!(about, About::Check(_)) && group.shapes.ranked().iter().any(|shape| !shape.shape.is_empty());
-    if has_texts {
+    text.push_str(&reasons_text(summary, plan, if alike { &entry[..1] } else { entry }, !alike));
+    // Of several cuts the cells are shown that gave rise to all of their findings. What a check of a row asked about is several texts,
+    // which have no shape together.
+    let of_cells = entry.iter().find(|(_, kind, _)| entry.len() == 1 || matches!(kind, FindingKind::Missing | FindingKind::Layout));
+    let has_texts = |group: &FindingGroup| group.shapes.ranked().iter().any(|shape| !shape.shape.is_empty());
+    if let Some((.., group)) = of_cells.filter(|(.., group)| !matches!(about, About::Check(_)) && has_texts(group)) {
         text.push_str(&format!("  shapes: {}\n", shapes(&group.shapes, window().saturating_sub(12).max(40))));
     }
+    let reasons = group.reasons();
     let rows: Vec<Vec<String>> = group
         .examples
         .iter()
         .map(|example| {
             let quoted = |text: &str| if text.is_empty() { String::new() } else { format!("“{}”", clipped(&visible(text), WIDEST)) };
-            let value = if example.value == example.cell { String::new() } else { quoted(&example.value) };
+            let value = if example.value == example.cell || entry.len() > 1 { String::new() } else { quoted(&example.value) };
             let says_more = reasons.first().is_none_or(|(reason, _)| *reason != example.reason);
-            let reason = if reasons.len() > 1 || says_more { visible(&example.reason) } else { String::new() };
+            let reason = if alike && (reasons.len() > 1 || says_more) { visible(&example.reason) } else { String::new() };
             vec![format!("row {}", example.row), summary.places.line(example.line), quoted(&example.cell), value, reason]
         })
         .collect();
@@ -114,6 +114,36 @@ fn group_text(summary: &Summary, plan: &Plan, about: About, kind: FindingKind, g
     let columns: Vec<usize> = (0..5).filter(|column| rows.iter().any(|row| !row[*column].is_empty())).collect();
     let rows: Vec<Vec<String>> = rows.into_iter().map(|row| columns.iter().map(|column| row[*column].clone()).collect()).collect();
     text.push_str(&aligned(&rows, &vec![Align::Left; columns.len()]));
+    text
+}
+
+/// The reasons of a group with their counts.
+fn said(group: &FindingGroup) -> Vec<(&str, u64)> {
+    group.reasons().into_iter().map(|(reason, tally)| (reason, tally.count)).collect()
+}
+
+/// The reasons of findings with their counts, the commonest of each first; with the names and kinds they are about where those differ.
+fn reasons_text(summary: &Summary, plan: &Plan, entry: &[(About, FindingKind, &FindingGroup)], with_names: bool) -> String {
+    let each = entry
+        .iter()
+        .flat_map(|(about, kind, group)| group.reasons().into_iter().map(move |(reason, tally)| (*about, *kind, reason, tally)));
+    let all: Vec<Told<'_>> = each.collect();
+    let mut shown: Vec<Vec<String>> = together(plan, &all)
+        .into_iter()
+        .map(|(abouts, (_, kind, reason, tally))| {
+            let names: Vec<String> = abouts.iter().map(|about| name(plan, *about)).collect();
+            let about = if with_names { vec![listed(&names), kind.name().to_owned()] } else { Vec::new() };
+            let first = format!("first in {}", summary.places.line(tally.first_line));
+            [vec![tally.count.to_string()], about, vec![visible(reason), first]].concat()
+        })
+        .collect();
+    let more = shown.len().saturating_sub(MOST_REASONS);
+    shown.truncate(MOST_REASONS);
+    let align = [&[Align::Right][..], &[Align::Left; 4]].concat();
+    let mut text = aligned(&shown, &align[..if with_names { 5 } else { 3 }]);
+    if more > 0 {
+        text.push_str(&format!("  … and {more} more reasons\n"));
+    }
     text
 }
 
@@ -129,10 +159,13 @@ pub fn report_json(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcom
         about => plan.called(about),
     };
     let columns = plan.outputs().iter().zip(&summary.tally.outputs).map(|(output, tally)| {
-        json!({ "name": output.name, "filled": tally.filled, "blank": tally.blank, "failed": tally.failed, "shapes": shapes(&tally.shapes),
-            "more_shapes": tally.shapes.beyond() })
+        json!({ "name": output.name, "filled": tally.filled, "blank": tally.blank, "missing": count(summary, output, FindingKind::Missing),
+            "failed": tally.failed, "shapes": shapes(&tally.shapes), "more_shapes": tally.shapes.beyond() })
     });
-    let groups = summary.tally.groups();
+    let (groups, entries) = (summary.tally.groups(), summary.tally.entries(plan));
+    let entry_of = |wanted: (About, FindingKind)| {
+        entries.iter().position(|entry| entry.iter().any(|(about, kind, _)| (*about, *kind) == wanted)).map(|place| place + 1)
+    };
     let findings = groups.iter().map(|(about, kind, group)| {
         let reasons = group.reasons().into_iter();
         let examples = group.examples.iter();
@@ -148,6 +181,7 @@ pub fn report_json(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcom
             "kind": kind.name(),
             "is_note": kind.is_note(),
             "count": group.count(),
+            "entry": entry_of((*about, *kind)),
             "reasons": reasons
                 .map(|(reason, tally)| at("first_line", tally.first_line, json!({ "reason": reason, "count": tally.count })))
                 .collect::<Vec<_>>(),

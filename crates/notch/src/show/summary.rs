@@ -1,6 +1,6 @@
 //! The summary after a run: rows, each new column with its shapes, branches, findings.
 
-use notch_core::{About, FindingKind, Plan, ShapeCount, ShapeCounts, Tally};
+use notch_core::{About, FindingKind, FindingTally, Plan, ShapeCount, ShapeCounts, Tally};
 use notch_table::Summary;
 
 use crate::jig::Jig;
@@ -14,6 +14,8 @@ use super::width::{clipped, counted, visible, window};
 
 /// How many kinds of finding the summary tells apart before it points to the findings file.
 const MOST_FINDINGS: usize = 12;
+/// How many names are listed where findings are about several.
+const MOST_NAMES: usize = 6;
 
 /// What is to be said of a run beside its counts.
 pub struct Outcome {
@@ -132,10 +134,13 @@ pub fn outputs(summary: &Summary, plan: &Plan) -> String {
     let fails = summary.tally.outputs.iter().any(|output| output.failed > 0);
     let kinds: Vec<FindingKind> = [FindingKind::Missing, FindingKind::Short, FindingKind::Over]
         .into_iter()
-        .filter(|kind| plan.outputs().iter().any(|output| summary.tally.count(about(output), *kind) > 0))
+        .filter(|kind| plan.outputs().iter().any(|output| count(summary, output, *kind) > 0))
         .collect();
     let mut header = vec!["new column".to_owned(), "filled".to_owned(), "blank".to_owned()];
-    header.extend(kinds.iter().map(|kind| kind.name().to_owned()));
+    // A cell that is missing is blank, too: in brackets how many of those are.
+    let of_blank = |kind: FindingKind, text: String| if kind == FindingKind::Missing { format!("({text})") } else { text };
+    let said = |kind: &FindingKind| of_blank(*kind, kind.name().to_owned());
+    header.extend(kinds.iter().map(said));
     if fails {
         header.push("failed".to_owned());
     }
@@ -143,12 +148,15 @@ pub fn outputs(summary: &Summary, plan: &Plan) -> String {
     let mut align = vec![Align::Right; header.len()];
     (align[0], align[header.len() - 1]) = (Align::Left, Align::Left);
     let names = plan.outputs().iter().map(|output| super::width(&visible(&output.name))).max().unwrap_or(0).max(10);
-    let room = window().saturating_sub(names + 24 + (kinds.len() + usize::from(fails)) * 9).max(30);
+    let room = window().saturating_sub(names + 24 + header[3..header.len() - 1].iter().map(|title| title.len() + 2).sum::<usize>()).max(30);
 
     let mut rows = vec![header];
     for (output, tally) in plan.outputs().iter().zip(&summary.tally.outputs) {
         let mut row = vec![visible(&output.name), tally.filled.to_string(), tally.blank.to_string()];
-        row.extend(kinds.iter().map(|kind| summary.tally.count(about(output), *kind).to_string()));
+        row.extend(kinds.iter().map(|kind| match count(summary, output, *kind) {
+            0 if *kind == FindingKind::Missing => String::new(),
+            count => of_blank(*kind, count.to_string()),
+        }));
         if fails {
             row.push(tally.failed.to_string());
         }
@@ -158,8 +166,10 @@ pub fn outputs(summary: &Summary, plan: &Plan) -> String {
     aligned(&rows, &align)
 }
 
-fn about(output: &notch_core::Output) -> About {
-    About::Name { cut: output.cut, name: output.name_place }
+/// In how many rows a new column has findings of a kind, be they about all columns of its cut.
+pub fn count(summary: &Summary, output: &notch_core::Output, kind: FindingKind) -> u64 {
+    let own = summary.tally.count(About::Name { cut: output.cut, name: output.name_place }, kind);
+    own + if kind == FindingKind::Missing { summary.tally.count(About::Cut(output.cut), kind) } else { 0 }
 }
 
 /// Shapes in the order of their frequency; when there are many, the commonest and the rarest.
@@ -215,23 +225,56 @@ pub fn branches(summary: &Summary, plan: &Plan) -> String {
     text
 }
 
+/// A finding that was counted: what about, its kind, reason and counts.
+pub type Told<'t> = (About, FindingKind, &'t str, &'t FindingTally);
+
+/// Findings of one kind with one reason about cells of one column in the same rows, with all that they are about.
+pub fn together<'t>(plan: &Plan, found: &[Told<'t>]) -> Vec<(Vec<About>, Told<'t>)> {
+    let mut all: Vec<(Vec<About>, Told<'t>)> = Vec::new();
+    for told in found {
+        let (about, kind, reason, tally) = told;
+        let origin = plan.origin_of(*about);
+        let is_same = |(_, (other, other_kind, other_reason, of)): &(Vec<About>, Told<'_>)| {
+            (other_kind, other_reason) == (kind, reason)
+                && origin.is_some()
+                && plan.origin_of(*other) == origin
+                && of.rows.count() > 0
+                && of.rows.is_same(&tally.rows)
+        };
+        match all.iter_mut().find(|known| is_same(known)) {
+            Some((abouts, _)) => abouts.push(*about),
+            None => all.push((vec![*about], *told)),
+        }
+    }
+    all
+}
+
+/// Names one behind the other; of many the first ones.
+pub fn listed(names: &[String]) -> String {
+    let more = names.len().saturating_sub(MOST_NAMES);
+    let end = if more > 0 { format!(" and {more} more") } else { String::new() };
+    format!("{}{end}", names[..names.len() - more].join(", "))
+}
+
 fn findings(summary: &Summary, plan: &Plan, lists_findings: bool) -> String {
     let all = summary.tally.findings();
     let (notes, found): (Vec<_>, Vec<_>) = all.into_iter().partition(|(_, kind, ..)| kind.is_note());
     let mut text = String::new();
-    let row = |(about, kind, reason, tally): &(About, FindingKind, &str, &notch_core::FindingTally)| {
+    let row = |(abouts, (_, kind, reason, tally)): &(Vec<About>, Told<'_>)| {
+        let names: Vec<String> = abouts.iter().map(|about| name(plan, *about)).collect();
         let first = format!("first in {}", summary.places.line(tally.first_line));
-        vec![tally.count.to_string(), name(plan, *about), kind.name().to_owned(), visible(reason), first]
+        vec![tally.count.to_string(), listed(&names), kind.name().to_owned(), visible(reason), first]
     };
     let align = [Align::Right, Align::Left, Align::Left, Align::Left, Align::Left];
     if !found.is_empty() {
         let total: u64 = found.iter().map(|(.., tally)| tally.count).sum();
         let head = format!("{} in {}:", counted(total, "finding"), counted(summary.tally.rows_with_findings, "row"));
         text.push_str(&format!("\n{}\n", set(style::FINDING, head)));
-        let rows: Vec<Vec<String>> = found.iter().take(MOST_FINDINGS).map(row).collect();
+        let together = together(plan, &found);
+        let rows: Vec<Vec<String>> = together.iter().take(MOST_FINDINGS).map(row).collect();
         text.push_str(&aligned(&rows, &align));
-        if found.len() > MOST_FINDINGS {
-            text.push_str(&format!("  … and {} more reasons\n", found.len() - MOST_FINDINGS));
+        if together.len() > MOST_FINDINGS {
+            text.push_str(&format!("  … and {} more reasons\n", together.len() - MOST_FINDINGS));
         }
     }
     if !notes.is_empty() {

@@ -51,6 +51,32 @@ fn every_planted_fault_is_found_and_nothing_else() {
     insta::assert_snapshot!(folder.screen);
 }
 
+/// What shows in several cuts of one column in the same rows is one entry, and what shows in others is another.
+#[test]
+fn one_cause_is_one_entry() {
+    let mut folder = Folder::with(&[(
+        "t.csv",
+        "lot,shelf\nFH-2019-BRA,A1\nFH2019BRA,A2\nGR-2020-ROS,B7\nGR/2020/ROS,B8\n-2021-ROS,C1\nFH-2022-TIL,D\nfh-2023-OAK,E1\nFH-2024-X-9,F1\n",
+    )]);
+    for cuts in [
+        &["house = part 1 of 3 by \"-\"", "year = part 2 of 3 by \"-\"", "genus = part 3 of 3 by \"-\""][..],
+        &[
+            "year = part 2 of 3 by \"-\"",
+            "at = after last \"-\" | check length 3",
+            "a, b, c = parts by \"-\"",
+            "row = {shelf} | first 1",
+            "n = {shelf} | number",
+        ],
+        &["year = part 2 by \"-\"", "genus = part 3 by \"-\" | check is upper", "all = {lot} | check has \"-\""],
+    ] {
+        for command in ["check", "carve"] {
+            let out = if command == "carve" { &["-o", "out.csv"][..] } else { &[] };
+            folder.show(&[&[command, "t.csv", "-c", "lot"], cuts, out].concat());
+        }
+    }
+    insta::assert_snapshot!(folder.screen);
+}
+
 #[test]
 fn rows_in_are_rows_out() {
     let mut folder = folder();
