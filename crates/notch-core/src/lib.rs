@@ -45,7 +45,9 @@ pub use plan::{ColumnRule, OnFinding, Output, Plan, PlanError, PlanOptions, Rule
 pub use schemes::{SCHEMES, Scheme};
 pub use shape::{ShapeCount, ShapeCounts, shape};
 pub use steps::OutputType;
-pub use survey::{ColumnOverview, ColumnSurvey, Distinct, FirstRow, Glance, LIKE_DIGITS, Oddities, Position, Proposal, Trouble};
+pub use survey::{
+    ColumnHolds, ColumnOverview, ColumnSurvey, Distinct, FirstRow, Glance, Held, LIKE_DIGITS, Oddities, Position, Proposal, Trouble,
+};
 pub use tally::{CutTally, FindingExample, FindingGroup, FindingTally, OutputTally, Tally};
 pub use text::ByteWidth;
 pub use text::{characters, is_format};

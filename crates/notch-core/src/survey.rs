@@ -6,6 +6,7 @@ mod odd;
 mod overview;
 mod parts;
 mod propose;
+mod rules;
 mod runs;
 mod texts;
 
@@ -23,6 +24,7 @@ pub use overview::{ColumnOverview, Glance};
 pub use parts::Position;
 pub(crate) use parts::{Divided, PART_TEXTS, PARTS, PartSurvey, WORDS};
 pub use propose::Proposal;
+pub use rules::{ColumnHolds, Held};
 pub use texts::Distinct;
 use texts::Texts;
 

@@ -84,7 +84,7 @@ impl ColumnSurvey {
     }
 
     /// The check-digit scheme that practically all texts satisfy, with how many do.
-    fn scheme(&self) -> Option<(&'static str, u64)> {
+    pub fn scheme(&self) -> Option<(&'static str, u64)> {
         let found = SCHEMES.iter().zip(self.schemes).filter(|(_, count)| *count * 1000 >= self.filled() * PRACTICALLY_ALL);
         found.max_by_key(|(_, count)| *count).map(|(scheme, count)| (scheme.name, count))
     }
@@ -266,7 +266,9 @@ impl ColumnSurvey {
         // The same runs in other widths: whatever changes kind divides.
         let letters = |shape: &str| runs_of(shape).iter().map(|(kind, _)| *kind).collect::<Vec<_>>();
         let alike: u64 = shapes.iter().filter(|(other, ..)| letters(other) == letters(shape)).map(|(_, count, _)| count).sum();
-        let has_one_kind = runs.iter().all(|(kind, _)| "Uld".contains(*kind));
+        // Capitals and small letters side by side are of one kind.
+        let is_letter = |(kind, _): &(char, usize)| "Ul".contains(*kind);
+        let has_one_kind = runs.iter().all(|run| run.0 == 'd' || is_letter(run)) && !runs.windows(2).any(|pair| pair.iter().all(is_letter));
         let (filled, is_steady) = (self.filled(), count * 1000 >= self.filled() * LAYOUT);
         if has_one_kind && alike * 1000 >= filled * LAYOUT && (!is_steady || (alike - count) * 50 > filled) {
             let names: Vec<String> = runs.iter().map(|(kind, _)| names.unused(if *kind == 'd' { "number" } else { "letters" })).collect();

@@ -15,7 +15,8 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
     if jig.cuts.is_empty() && jig.columns.is_empty() && jig.checks.is_empty() {
         return Err(Problem::said(
             "there is nothing to check.",
-            "Give a jig with cuts, columns or checks: notch check lots.csv -j lots.toml. What a jig may hold: notch jig schema.",
+            "Give a jig with cuts, columns or checks: notch check lots.csv -j lots.toml. A first one is written from what the table looks like \
+             by notch jig new lots.csv -o lots.toml; notch jig --help shows a short one.",
         ));
     }
     let remembered = match (args.remember, args.making.jig.as_slice()) {

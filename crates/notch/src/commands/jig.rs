@@ -2,7 +2,9 @@
 
 use std::process::ExitCode;
 
-use crate::cli::JigCommand;
+use super::survey::look;
+use super::work::shown;
+use crate::cli::{JigCommand, NewJig};
 use crate::jig::Jig;
 use crate::jig::file::JigFile;
 use crate::show::{Problem, jig_page, print};
@@ -14,9 +16,24 @@ pub fn run(command: &JigCommand) -> Result<ExitCode, Problem> {
             let names: Vec<String> = files.iter().map(|file| file.display().to_string()).collect();
             print(jig_page(&jig, &names.join(", ")))?;
         }
+        JigCommand::New(args) => new(args)?,
         JigCommand::Schema => print(format_args!("{}\n", schema()))?,
     }
     Ok(ExitCode::SUCCESS)
+}
+
+/// Writes a first jig for a table.
+fn new(args: &NewJig) -> Result<(), Problem> {
+    // A jig is written by hand, sooner or later.
+    if let Some(path) = args.output.as_ref().filter(|path| path.exists()) {
+        let remedy = "Name another file, and take over from it what you want.";
+        return Err(Problem::said(format!("{} is there already.", shown(path)), remedy));
+    }
+    let look = look(&args.table, &args.reading, &args.column, 1, None)?;
+    match &args.output {
+        Some(path) => look.save_draft(path),
+        None => Ok(print(look.draft("FILE.toml"))?),
+    }
 }
 
 /// The JSON Schema of jigs.

@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use notch_core::{Batch, FirstRow, LIKE_DIGITS, Oddities, Plan, Proposal, Scratch, Trouble};
+use notch_core::{Batch, ColumnHolds, FirstRow, LIKE_DIGITS, Oddities, Plan, Proposal, Scratch, Trouble};
 use notch_table::{FindingsOut, Table, TableError, Whereabouts, gather_rows};
 
 use crate::show::{Surveyed, watch_for_interrupts};
@@ -37,7 +37,7 @@ struct Part {
 /// What is counted of a column.
 #[derive(Clone)]
 struct Counts {
-    /// For each of its proposals the texts that are cut without a finding.
+    /// For each of the cuts that are tried the texts that are cut without a finding.
     fits: Vec<u64>,
     /// The texts with a letter where a digit belongs, and the first of them.
     like_digits: (u64, Option<FirstRow>),
@@ -130,7 +130,15 @@ impl List<'_> {
     }
 }
 
-/// Counts for each column at these places, of every `step`th row, how many texts its proposals cut without a finding, and adds what was
+/// The cuts that are tried on each text of a column: those proposed, and its rules as checks.
+fn tried(of: &Surveyed) -> Vec<Proposal> {
+    let conditions = of.holds.iter().filter_map(ColumnHolds::condition).zip(1..);
+    let rules = conditions.map(|(condition, n)| Proposal { names: format!("\"rule {n}\""), cut: format!("check {condition}"), fits: 0 });
+    of.proposals.iter().cloned().chain(rules).collect()
+}
+
+/// Counts for each column at these places, of every `step`th row, how many texts its proposals cut without a finding and how many keep
+/// its rules, and adds what was
 /// not told by the first pass to its troubles. Odd rows are listed in a file if one is given; gives how many.
 ///
 /// # Errors
@@ -142,10 +150,10 @@ pub fn second_pass(
     columns: &mut [Surveyed],
     findings: Option<&Path>,
 ) -> Result<u64, TableError> {
-    let plan = |proposals: &[Proposal]| if proposals.is_empty() { None } else { Proposal::plan(proposals) };
-    let ask = |of: &Surveyed| Asked { name: of.name.clone(), plan: plan(&of.proposals), oddities: of.survey.oddities() };
+    let plan = |cuts: &[Proposal]| if cuts.is_empty() { None } else { Proposal::plan(cuts) };
+    let ask = |of: &Surveyed| Asked { name: of.name.clone(), plan: plan(&tried(of)), oddities: of.survey.oddities() };
     let asked: Vec<Asked> = columns.iter().map(ask).collect();
-    let of_none = |of: &Surveyed| Counts { fits: vec![0; of.proposals.len()], like_digits: (0, None) };
+    let of_none = |of: &Surveyed| Counts { fits: vec![0; tried(of).len()], like_digits: (0, None) };
     let none: Vec<Counts> = columns.iter().map(of_none).collect();
     let part = || Part {
         counts: none.clone(),
@@ -188,7 +196,13 @@ pub fn second_pass(
     list.out.map(FindingsOut::finish).transpose()?;
     for ((of, counts), asked) in columns.iter_mut().zip(counts).zip(&asked) {
         if asked.plan.is_some() {
-            of.proposals.iter_mut().zip(counts.fits).for_each(|(proposal, fits)| proposal.fits = fits);
+            let conditions = of.holds.iter_mut().filter(|rule| rule.condition().is_some()).map(|rule| &mut rule.rows);
+            let counted = of.proposals.iter_mut().map(|proposal| &mut proposal.fits).chain(conditions);
+            counted.zip(counts.fits).for_each(|(known, fits)| *known = fits);
+            of.holds.retain(ColumnHolds::is_rule);
+            // A cut that suits hardly a text was proposed for nothing.
+            let filled = of.survey.filled();
+            of.proposals.retain(|proposal| proposal.fits * 2 >= filled);
         }
         let (texts, first) = counts.like_digits;
         of.troubles.extend(first.map(|first| Trouble { what: LIKE_DIGITS, texts, first }));

@@ -1,91 +1,133 @@
 //! `notch survey`: look before cutting.
 
+use std::path::Path;
 use std::process::ExitCode;
 
-use notch_core::{ColumnOverview, ColumnSurvey, Glance, characters, parse_assignment};
-use notch_table::{Source, Table, TableError, gather_rows};
+use notch_core::{ColumnOverview, ColumnSurvey, Glance};
+use notch_table::{NewFile, Source, Table, TableError, Whereabouts, gather_rows};
 use serde_json::json;
 
 use super::second_pass::second_pass;
 use super::work::{files_differ, say_notices, shown};
-use crate::cli::Survey;
-use crate::jig::{Jig, ReadCut, save};
-use crate::show::{Problem, Surveyed, overview, page, print, say, survey_json, watch_for_interrupts};
+use crate::cli::{Reading, Survey};
+use crate::jig::draft::draft;
+use crate::show::{Problem, Surveyed, overview, page, print, say, survey_json, visible, watch_for_interrupts};
 
 pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
     let files = [("the jig to be saved", &args.save_jig), ("the findings file", &args.findings)];
-    let files: Vec<(&str, &std::path::Path)> = files.iter().filter_map(|(what, path)| Some((*what, path.as_deref()?))).collect();
+    let files: Vec<(&str, &Path)> = files.iter().filter_map(|(what, path)| Some((*what, path.as_deref()?))).collect();
     files_differ(&args.table, &files)?;
-    let mut source = Source::from_argument(&args.table);
-    // What a column is like must be known before its odd rows are, and before the cuts that suit it are tried.
-    let is_read_twice = args.column.is_some() || args.json || args.findings.is_some();
-    if is_read_twice {
-        source = source.to_be_read_again()?;
+    let step = args.sample.map_or(1, |wanted| sample_step(&args.table, wanted));
+    let is_whole_table = args.column.is_none() && !args.json && args.save_jig.is_none() && args.findings.is_none();
+    if is_whole_table && step == 1 {
+        return glance(args);
     }
-    let table = Table::open(&source, &args.reading.options())?;
+    let look = look(&args.table, &args.reading, args.column.as_slice(), step, args.findings.as_deref())?;
+    if step > 1 {
+        say(format_args!("Every {step}th row was looked at; the figures are those of the sample.\n"));
+    }
+    let Look { name, columns, whereabouts, unreadable, listed } = &look;
+    if args.json {
+        let columns: Vec<_> = columns.iter().map(|column| survey_json(column, whereabouts)).collect();
+        print(format_args!("{:#}\n", json!({ "version": 1, "table": name, "unreadable": unreadable, "columns": columns })))?;
+    } else if args.column.is_some() {
+        print(page(&columns[0], name, whereabouts, *unreadable))?;
+    } else {
+        let seen: Vec<(String, Glance)> = columns.iter().map(|column| (column.name.clone(), column.survey.glance())).collect();
+        print(overview(&seen, name, *unreadable))?;
+    }
+    if let Some(path) = &args.findings {
+        let texts = if *listed == 1 { "text is" } else { "texts are" };
+        say(format_args!("{listed} odd {texts} listed in {}.\n", shown(path)));
+    }
+    if let Some(path) = &args.save_jig {
+        look.save_draft(path)?;
+    }
+    Ok(ExitCode::SUCCESS)
+}
+
+/// One line for each column, from one pass.
+fn glance(args: &Survey) -> Result<ExitCode, Problem> {
+    let table = Table::open(&Source::from_argument(&args.table), &args.reading.options())?;
+    say_notices(&table);
+    let (name, names) = (table.name().to_owned(), table.columns().to_vec());
+    let places: Vec<usize> = (0..names.len()).collect();
+    let how =
+        Gathering { whole: ColumnOverview::default, part: ColumnOverview::part, add: ColumnOverview::add, merge: ColumnOverview::merge };
+    let (seen, unreadable) = gather(table, &places, 1, &how)?;
+    let seen: Vec<(String, Glance)> = names.into_iter().zip(seen.iter().map(ColumnOverview::glance)).collect();
+    print(overview(&seen, &name, unreadable))?;
+    Ok(ExitCode::SUCCESS)
+}
+
+/// What is known of columns of a table.
+pub struct Look {
+    /// What the table is called.
+    pub name: String,
+    /// The columns.
+    pub columns: Vec<Surveyed>,
+    whereabouts: Whereabouts,
+    unreadable: u64,
+    /// How many odd texts were listed.
+    listed: u64,
+}
+
+impl Look {
+    /// Writes a first jig for the columns into a file, and says how to go on.
+    ///
+    /// # Errors
+    /// The file cannot be written.
+    pub fn save_draft(&self, path: &Path) -> Result<(), Problem> {
+        if self.columns.iter().all(|column| column.survey.filled() == 0) {
+            say(format_args!("There is no text to tell anything by, so {} was not written.\n", shown(path)));
+            return Ok(());
+        }
+        let mut file = NewFile::create(path)?;
+        file.write(self.draft(&shown(path)).as_bytes())?;
+        file.finish()?;
+        say(format_args!(
+            "The jig {0} has what nearly all rows have in common. Read it, then: notch check {1} -j {0}\n",
+            shown(path),
+            visible(&self.name)
+        ));
+        Ok(())
+    }
+
+    /// A first jig for the columns, which is called `path`.
+    pub fn draft(&self, path: &str) -> String {
+        draft(&self.name, &self.columns, path)
+    }
+}
+
+/// Looks at these columns of a table, all where none is named: of every `step`th row, in two passes, since it must be known what a column
+/// is like before its odd texts are told, and the cuts that suit it are tried. The odd texts are listed in a file if one is given.
+///
+/// # Errors
+/// The table cannot be read, has no such column, or the file cannot be written.
+pub fn look(table: &Path, reading: &Reading, wanted: &[String], step: u64, findings: Option<&Path>) -> Result<Look, Problem> {
+    let source = Source::from_argument(table).to_be_read_again()?;
+    let table = Table::open(&source, &reading.options())?;
     say_notices(&table);
     let (name, names, whereabouts) = (table.name().to_owned(), table.columns().to_vec(), table.whereabouts());
-    let places = match &args.column {
-        Some(column) => vec![place(column, &names)?],
-        None => (0..names.len()).collect(),
-    };
-    let step = args.sample.map_or(1, |wanted| sample_step(&args.table, wanted));
-    let name_of = |place: &usize| names[*place].clone();
-    if !is_read_twice && args.save_jig.is_none() && step == 1 {
-        let how = Gathering {
-            whole: ColumnOverview::default,
-            part: ColumnOverview::part,
-            add: ColumnOverview::add,
-            merge: ColumnOverview::merge,
-        };
-        let (seen, unreadable) = gather(table, &places, step, &how)?;
-        let seen: Vec<(String, Glance)> = places.iter().map(name_of).zip(seen.iter().map(ColumnOverview::glance)).collect();
-        print(overview(&seen, &name, unreadable))?;
-        return Ok(ExitCode::SUCCESS);
+    let mut places: Vec<usize> = wanted.iter().map(|column| place(column, &names)).collect::<Result<_, _>>()?;
+    if wanted.is_empty() {
+        places = (0..names.len()).collect();
     }
     // Of a sample all rows can be looked at closely.
     let add = if step == 1 { ColumnSurvey::add } else { ColumnSurvey::add_closely };
     let how = Gathering { whole: ColumnSurvey::default, part: ColumnSurvey::part, add, merge: ColumnSurvey::merge };
     let (surveys, unreadable) = gather(table, &places, step, &how)?;
-    if step > 1 {
-        say(format_args!("Every {step}th row was looked at; the figures are those of the sample.\n"));
-    }
-    let surveyed = |(name, survey): (String, ColumnSurvey)| Surveyed {
-        name,
+    let surveyed = |(place, survey): (&usize, ColumnSurvey)| Surveyed {
+        name: names[*place].clone(),
+        only_place: needs_place(&names, *place).then_some(place + 1),
         troubles: survey.troubles(),
         proposals: survey.proposals(&names),
+        holds: survey.holds(),
         survey,
     };
-    let mut columns: Vec<Surveyed> = places.iter().map(name_of).zip(surveys).map(surveyed).collect();
-    let mut listed = 0;
-    if is_read_twice {
-        let table = Table::open(&source, &args.reading.options())?;
-        listed = second_pass(table, &places, step, &mut columns, args.findings.as_deref())?;
-    }
-    let has_cuts = columns.iter().any(|column| !column.proposals.is_empty());
-    if let Some(path) = args.save_jig.as_ref().filter(|_| has_cuts) {
-        let column = args.column.as_ref().map(|_| columns[0].name.clone());
-        save::save(&jig(&columns, column)?, path)?;
-    }
-    if args.json {
-        let columns: Vec<_> = columns.iter().map(|column| survey_json(column, &whereabouts)).collect();
-        print(format_args!("{:#}\n", json!({ "version": 1, "table": name, "unreadable": unreadable, "columns": columns })))?;
-    } else if args.column.is_some() {
-        print(page(&columns[0], &name, &whereabouts, unreadable))?;
-    } else {
-        let seen: Vec<(String, Glance)> = columns.iter().map(|column| (column.name.clone(), column.survey.glance())).collect();
-        print(overview(&seen, &name, unreadable))?;
-    }
-    if let Some(path) = &args.findings {
-        let texts = if listed == 1 { "text is" } else { "texts are" };
-        say(format_args!("{listed} odd {texts} listed in {}.\n", shown(path)));
-    }
-    match &args.save_jig {
-        Some(path) if has_cuts => say(format_args!("The cuts are in {0}: notch carve TABLE -j {0}\n", shown(path))),
-        Some(path) => say(format_args!("No cut is proposed, so {} was not written.\n", shown(path))),
-        None => {}
-    }
-    Ok(ExitCode::SUCCESS)
+    let mut columns: Vec<Surveyed> = places.iter().zip(surveys).map(surveyed).collect();
+    let listed = second_pass(Table::open(&source, &reading.options())?, &places, step, &mut columns, findings)?;
+    Ok(Look { name, columns, whereabouts, unreadable, listed })
 }
 
 /// What is gathered of a column: an empty whole, an empty part, how a cell is added to one, and a part to the whole.
@@ -119,6 +161,15 @@ fn gather<G: Send>(table: Table, places: &[usize], step: u64, how: &Gathering<G>
     )
 }
 
+/// Whether a column, by its place from 0, cannot be told by its name.
+fn needs_place(names: &[String], place: usize) -> bool {
+    let name = &names[place];
+    let is_odd = name.is_empty()
+        || name.starts_with("column ")
+        || name.contains(|c: char| matches!(c, '{' | '}' | '"' | '\\' | '|') || c.is_control());
+    is_odd || names.iter().filter(|other| *other == name).count() > 1
+}
+
 /// The column of this name, or of this place.
 fn place(column: &str, names: &[String]) -> Result<usize, Problem> {
     let inside = column.trim_start_matches('{').trim_end_matches('}');
@@ -131,42 +182,7 @@ fn place(column: &str, names: &[String]) -> Result<usize, Problem> {
 }
 
 /// Every how many rows one is looked at, so that about as many as wanted are; a file says its size, a row is taken to have a hundred bytes.
-fn sample_step(path: &std::path::Path, wanted: u64) -> u64 {
+fn sample_step(path: &Path, wanted: u64) -> u64 {
     let bytes = path.metadata().map_or(0, |metadata| metadata.len());
     (bytes / 100 / wanted.max(1)).max(1)
-}
-
-/// The proposals as a jig; cuts of several columns are named after theirs.
-fn jig(columns: &[Surveyed], column: Option<String>) -> Result<Jig, Problem> {
-    let mut jig = Jig { title: Some("Proposed by notch survey".to_owned()), column: column.clone(), ..Jig::default() };
-    for Surveyed { name, proposals, .. } in columns {
-        for proposal in proposals {
-            let own: Vec<String> =
-                proposal.names.split(", ").map(|piece| if column.is_some() { piece.to_owned() } else { named(name, piece) }).collect();
-            let source = if column.is_some() { String::new() } else { format!("{{{name}}} | ") };
-            let cut = format!("{source}{}", proposal.cut);
-            // A name that the table has is taken by the table.
-            let left = own.join(", ");
-            let assignment = parse_assignment(&format!("{left} = {cut}")).map_err(|error| {
-                Problem::said(format!("the proposed cut {left} = {cut} cannot be read: {error}."), "This is a mistake in notch survey.")
-            })?;
-            jig.cuts.push(ReadCut {
-                assignment,
-                left,
-                cut,
-                place: crate::jig::Place::CommandLine,
-                about: None,
-                replace: false,
-                on_finding: None,
-            });
-        }
-    }
-    Ok(jig)
-}
-
-/// The name of a piece together with that of its column.
-fn named(column: &str, piece: &str) -> String {
-    let plain: String = column.chars().map(|c| if c.is_alphanumeric() { c } else { '_' }).collect();
-    let plain = if characters::count(&plain) == 0 { "column".to_owned() } else { plain };
-    format!("{plain}_{piece}")
 }

@@ -6,11 +6,13 @@
 //! | [`lists`] | lists, from the jig or from files beside it |
 //! | [`allowance`] | how many rows with findings are put up with |
 //! | [`mistakes`] | what is wrong with a jig as TOML |
+//! | [`draft`] | a first jig for a table, from a survey of it |
 //! | [`names`] | columns that a table may have under another name |
 //! | [`save`] | a jig written to a file |
 //! | [`remember`] | what the new columns looked like, kept in the jig and compared |
 
 pub mod allowance;
+pub mod draft;
 pub mod file;
 mod lists;
 mod mistakes;

@@ -98,23 +98,26 @@ fn section(text: &mut String, name: &str, entries: impl Iterator<Item = (String,
     }
 }
 
-fn key(name: &str) -> String {
+/// A name as a key of TOML, in quotes where it must be.
+pub(super) fn key(name: &str) -> String {
     Key::new(name).to_string()
 }
 
 /// A text, in single quotes where that is possible: cuts are full of double ones.
-fn plain(text: &str) -> String {
+pub(super) fn plain(text: &str) -> String {
     if text.contains('"') && !text.contains(['\'', '\n', '\r', '\t']) && !text.contains(char::is_control) {
         return format!("'{text}'");
     }
     Value::from(text).to_string()
 }
 
-fn array(values: &[String]) -> String {
+/// Texts in square brackets.
+pub(super) fn array(values: &[String]) -> String {
     format!("[{}]", values.iter().map(|value| plain(value)).collect::<Vec<_>>().join(", "))
 }
 
-fn table(parts: impl IntoIterator<Item = Option<String>>) -> String {
+/// Pairs of keys and values in braces.
+pub(super) fn table(parts: impl IntoIterator<Item = Option<String>>) -> String {
     format!("{{ {} }}", parts.into_iter().flatten().collect::<Vec<_>>().join(", "))
 }
 

@@ -1,6 +1,6 @@
 //! What `notch survey` prints: one line a column, or the page of one column.
 
-use notch_core::{ColumnSurvey, Distinct, FirstRow, Glance, Position, Proposal, Trouble};
+use notch_core::{ColumnHolds, ColumnSurvey, Distinct, FirstRow, Glance, Position, Proposal, Trouble};
 use notch_table::Whereabouts;
 use serde_json::{Value, json};
 
@@ -26,10 +26,14 @@ const WIDEST: usize = 44;
 pub struct Surveyed {
     /// Its name.
     pub name: String,
+    /// Its place in the table, from 1, where its name cannot be written in a cut or is that of several columns.
+    pub only_place: Option<usize>,
     /// What it looks like.
     pub survey: ColumnSurvey,
     /// The cuts that suit it.
     pub proposals: Vec<Proposal>,
+    /// The rules that nearly all rows keep.
+    pub holds: Vec<ColumnHolds>,
     /// What does not meet the eye.
     pub troubles: Vec<Trouble>,
 }
@@ -90,7 +94,7 @@ fn row_of(first: &FirstRow, places: &Whereabouts) -> String {
 
 /// The page of one column; of each proposal how many of the rows it fits.
 pub fn page(column: &Surveyed, table: &str, places: &Whereabouts, unreadable: u64) -> String {
-    let Surveyed { name, survey, proposals, troubles } = column;
+    let Surveyed { name, survey, proposals, troubles, .. } = column;
     let filled = survey.filled();
     let head = format!(
         "{name} of {table}: {}, {} filled, {} blank, {} distinct.",
@@ -342,7 +346,7 @@ fn trouble(troubles: &[Trouble], places: &Whereabouts, text: &mut String) {
 
 /// A column as JSON, documented in docs/json.md.
 pub fn survey_json(column: &Surveyed, places: &Whereabouts) -> Value {
-    let Surveyed { name, survey, proposals, troubles } = column;
+    let Surveyed { name, survey, proposals, troubles, .. } = column;
     let (shapes, more_shapes) = survey.shapes();
     let (distinct, exact) = match survey.distinct() {
         Distinct::Exactly(n) => (n, true),

@@ -91,6 +91,78 @@ fn columns_of_the_table_have_the_types_of_the_jig() {
     insta::assert_snapshot!(folder.screen);
 }
 
+/// A first jig says of a table what nearly all its rows have in common, and why not what does not hold.
+#[test]
+fn a_first_jig_is_written_for_a_table() {
+    let mut folder = Folder::demo();
+    for args in [
+        &["jig", "new", "lots.csv", "-c", "lot"][..],
+        &["jig", "new", "parcels.csv", "-c", "parcel", "-c", "run", "-c", "charge", "-o", "new.toml"],
+        &["check", "parcels.csv", "-j", "new.toml"],
+        &["jig", "new", "keepers.csv", "-o", "lots.toml"],
+        &["jig", "new", "keepers.csv", "-c", "mail"],
+        &["check", "lots.csv"],
+    ] {
+        folder.show(args);
+    }
+    folder.show_file("new.toml");
+    insta::assert_snapshot!(folder.screen);
+    // The one that the help shows is one, too.
+    let (help, _, _) = folder.run(&["jig", "--help"], b"");
+    let help = String::from_utf8(help).unwrap();
+    let (_, jig) = help.split_once("A short one:\n").unwrap();
+    folder.write("short.toml", jig.split_once("Written for").unwrap().0.as_bytes());
+    let (out, err, status) = folder.run(&["check", "lots.csv", "-j", "short.toml"], b"");
+    assert_eq!(status, 1, "{} {err}", String::from_utf8_lossy(&out));
+}
+
+/// Whatever a table holds, its first jig can be used on it, and its rules are those of at least 995 of 1,000 rows.
+#[test]
+fn first_jigs_hold() {
+    let mut table = String::from("lot,lot,\"a}b\",\"it's \"\"so\"\"\",,column 1,Größe,day,grade,sign,e-mail\n");
+    for n in 0..600_usize {
+        let (house, serial) = (["FH", "GR"][n % 2], n * 7919 % 100_000);
+        table.push_str(&format!(
+            "{house}-{serial:05},{house}{serial:05},{house}/{},{},{serial},{n},{} cm,2031-{:02}-{:02},{},[{}]\\{},k{n}@seeds.example\n",
+            n % 40,
+            ["a b", "c"][n % 2],
+            n % 90,
+            n % 12 + 1,
+            n % 28 + 1,
+            ["A", "B"][n % 2],
+            n % 10,
+            n % 7,
+        ));
+    }
+    table.push_str(",,,,,,,,,,\n?,?,?,?,?,?,?,?,?,?,?\n");
+    let folder = Folder::with(&[("t.csv", &table), ("empty.csv", "a,b\n"), ("one.csv", "a\nx\n")]);
+    let mut jigs = vec![vec!["t.csv"], vec!["empty.csv"], vec!["one.csv"]];
+    let columns: Vec<String> = (1..=11).map(|n| format!("column {n}")).collect();
+    jigs.extend(columns.iter().map(|column| vec!["t.csv", "-c", column]));
+    for args in jigs {
+        let (jig, err, status) = folder.run(&[&["jig", "new"], args.as_slice()].concat(), b"");
+        assert_eq!(status, 0, "{args:?}: {err}");
+        folder.write("new.toml", &jig);
+        let (out, err, status) = folder.run(&["check", args[0], "-j", "new.toml", "x = \"\"", "--json"], b"");
+        assert!(status < 2, "{args:?}: {err}\n{}", String::from_utf8_lossy(&jig));
+        let out: serde_json::Value = serde_json::from_slice(&out).unwrap();
+        for finding in out["findings"].as_array().unwrap() {
+            let is_rule = finding["kind"] == "layout" || finding["what"] == "check";
+            assert!(!is_rule || finding["count"].as_u64().unwrap() <= 3, "{args:?}: {finding}");
+        }
+    }
+    let whole = String::from_utf8(folder.run(&["jig", "new", "t.csv"], b"").0).unwrap();
+    for rule in [
+        "grade = { check = \"is in grade_values\" }",
+        "check = 'is shape \"[d1..2][s][l2]\"' }    # not so in 1 of 601 rows",
+        "{column 1} | ",
+        "day = { check = 'is date",
+        "e-mail = { unique = true, check = \"is email\" }",
+    ] {
+        assert!(whole.contains(rule), "{rule} is not in\n{whole}");
+    }
+}
+
 #[test]
 fn what_is_wrong_is_shown_at_its_line() {
     let mut folder = Folder::with(&[("t.csv", "lot,n\nFH-1,2\n"), ("two.csv", "k,v\nA,x\nA,y\n"), ("empty.txt", "\n \n")]);

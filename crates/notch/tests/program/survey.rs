@@ -222,8 +222,8 @@ fn a_table_and_a_column_are_surveyed_and_the_proposed_jig_runs() {
     folder.show(&["survey", "lots.csv", "-c", "lott"]);
     folder.show(&["survey", "keepers.csv", "-c", "email"]);
     folder.show(&["survey", "lots.csv", "-c", "lot", "--save-jig", "lots.csv"]);
-    folder.show(&["survey", "genera.csv", "--save-jig", "all.toml"]);
-    folder.show(&["carve", "genera.csv", "-j", "all.toml", "--preview", "2", "--quiet"]);
+    folder.show(&["survey", "keepers.csv", "--save-jig", "all.toml"]);
+    folder.show(&["carve", "keepers.csv", "-j", "all.toml", "--preview", "2", "--quiet"]);
     folder.write("blank.csv", b"a,b\n");
     folder.show(&["survey", "blank.csv"]);
     folder.show(&["survey", "blank.csv", "-c", "b", "--save-jig", "none.toml"]);
