@@ -19,6 +19,10 @@ impl Parser<'_> {
             TokenKind::End => CutError::new(token.span.clone(), "A step or a source was expected here, and the cut ends").remedy(list),
             TokenKind::Word => {
                 let error = CutError::new(token.span.clone(), format!("`{written}` is not a step"));
+                let next = self.tokens.get(self.at + 1).map_or("", |next| self.written(next));
+                if matches!(written, "to" | "get" | "use" | "apply" | "make") && heads().any(|head| head == next) {
+                    return error.remedy(format!("Leave it out: {next}."));
+                }
                 match nearest(written, heads()) {
                     Some(near) => {
                         let mut error = error.remedy(format!("The nearest is `{near}`."));
@@ -31,6 +35,9 @@ impl Parser<'_> {
             TokenKind::Column(_) if self.at > 0 && self.written(&self.tokens[self.at - 1]) == "|" => {
                 CutError::new(token.span.clone(), format!("Behind a bar a step is wanted, and {written} is a source"))
                     .remedy("A source stands at the head of a chain: {lot} | first 2 else {old_lot} | first 2.")
+            }
+            _ if written == "|" => {
+                CutError::new(token.span.clone(), "Two bars stand one behind the other").remedy("Between two steps stands one bar.")
             }
             _ => CutError::new(token.span.clone(), format!("A step or a source was expected here, not {written}")).remedy(list),
         }
@@ -49,7 +56,9 @@ impl Parser<'_> {
         // Where a fixed word could stand as well, and what stands there is like one, no quote is missing.
         let literals = || expected.iter().filter_map(|item| item.strip_prefix('`')?.strip_suffix('`'));
         let near = nearest(written, literals()).filter(|near| token.kind == TokenKind::Word && near.starts_with(is_name_character));
+        let asked = if self.farthest >= self.at { self.asked_column(at, &literals().collect::<Vec<_>>()) } else { None };
         let remedy = match near {
+            _ if asked.is_some() => asked,
             Some(near) => Some(format!("The nearest is `{near}`.")),
             None if self.farthest >= self.at => self.meant(at, &self.expected_slots, &literals().collect::<Vec<_>>()),
             None => None,

@@ -97,6 +97,9 @@ impl Habit {
         }
         let mut filled = self.filled.to_owned();
         for (n, argument) in arguments.iter().enumerate() {
+            // What others have in quotes stands between slashes here.
+            let is_regex = n > 0 && matches!(self.word, "match" | "is /regex/");
+            let argument = if is_regex { &format!("/{}/", argument.trim_matches(['"', '\'', '/']).replace('/', "\\/")) } else { argument };
             filled = filled.replace(&format!("${}", n + 1), argument);
         }
         match filled.contains('$') {
@@ -191,6 +194,10 @@ impl Parser<'_> {
             return None;
         }
         let (arguments, _) = self.call(at)?;
+        // A bracket may be meant as a mark.
+        if arguments.iter().any(|argument| matches!(argument.as_str(), "and" | "")) {
+            return None;
+        }
         let remedy = own_call(self.written(word), &arguments)?;
         Some(
             CutError::new(

@@ -57,6 +57,10 @@ const OTHERS: &[(&str, &str)] = &[
     ("valid", "is"),
 ];
 
+/// Words that link the arguments of a step, and what is typed for them.
+const LINKS: [&str; 4] = ["with", "by", "and", "in"];
+const OTHER_LINKS: [&str; 7] = ["to", "for", "into", "from", "using", "at", ","];
+
 /// What `keep` and `remove` know.
 const KINDS: [&str; 4] = ["digits", "letters", "spaces", "symbols"];
 
@@ -68,6 +72,9 @@ impl Parser<'_> {
             return None;
         }
         let before = at.checked_sub(1).map_or("", |before| self.written(&self.tokens[before]));
+        if let Some(remedy) = self.link_meant(at, fixed) {
+            return Some(remedy);
+        }
         let typed = self.written(token).to_lowercase();
         let name = if OTHERS.iter().any(|(name, _)| *name == typed) {
             Some(&*typed)
@@ -77,16 +84,60 @@ impl Parser<'_> {
         let mut other = OTHERS.iter().filter(|(other, _)| Some(*other) == name).map(|(_, ours)| *ours);
         let can_stand =
             |ours: &&str| fixed.contains(ours) || (slots.contains(&Slot::Kinds) && ours.split(' ').all(|kind| KINDS.contains(&kind)));
-        slots.iter().find_map(|slot| self.meant_for(*slot, token, &typed, before)).or_else(|| {
-            let ours = other.find(can_stand)?;
-            Some(format!("Here it is written `{ours}`."))
-        })
+        slots
+            .iter()
+            .find_map(|slot| self.meant_for(*slot, token, &typed, before))
+            .or_else(|| {
+                let ours = other.find(can_stand)?;
+                Some(format!("Here it is written `{ours}`."))
+            })
+            .or_else(|| match token.kind {
+                TokenKind::Symbol | TokenKind::Stray if slots == [Slot::Regex] => {
+                    let rest = &self.source()[token.span.start..];
+                    let end = rest.find(" | ").or_else(|| rest.find(" else ")).unwrap_or(rest.len());
+                    Some(format!("Write it between slashes: /{}/.", rest[..end].trim().replace('/', "\\/")))
+                }
+                TokenKind::Number(_) if fixed.contains(&"both") => Some("Say on which side first: left, right or both.".to_owned()),
+                // The step before it could end there.
+                _ if fixed.contains(&"|") => Some("The step before it is complete; another one stands behind a bar: … | …".to_owned()),
+                _ => None,
+            })
+    }
+
+    /// The word that links two arguments of a step, where it is the only one that can stand and is not there.
+    fn link_meant(&self, at: usize, fixed: &[&str]) -> Option<String> {
+        // Beside it may stand `ignoring case` alone.
+        if fixed.iter().any(|word| !LINKS.contains(word) && *word != "ignoring") {
+            return None;
+        }
+        let mut links = fixed.iter().filter(|word| LINKS.contains(word));
+        let (Some(link), None) = (links.next(), links.next()) else { return None };
+        let written = self.written(&self.tokens[at]);
+        match LINKS.contains(&written) || OTHER_LINKS.contains(&written) {
+            true => Some(format!("Write `{link}` instead of `{written}`.")),
+            false => Some(format!("Write `{link}` before it: {link} {written}")),
+        }
+    }
+
+    /// A column without braces, which what follows asks something about.
+    pub(super) fn asked_column(&self, at: usize, fixed: &[&str]) -> Option<String> {
+        let (token, next) = (self.tokens.get(at)?, self.tokens.get(at + 1)?);
+        let is_asked = ["=", "==", "is", "has", "starts", "ends", ">", "<", "!=", "contains", "in"].contains(&self.written(next));
+        let is_condition = fixed.contains(&"is") && fixed.contains(&"has") && token.kind == TokenKind::Word;
+        (is_condition && is_asked && self.written(token) != "not")
+            .then(|| format!("A column stands in braces: {{{}}}.", self.written(token)))
     }
 
     fn meant_for(&self, slot: Slot, token: &Token, typed: &str, before: &str) -> Option<String> {
         let near = |known: &[&str]| nearest(typed, known.iter().copied()).map(|near| format!("The nearest is `{near}`."));
         let heads = |group: Group| entries(move |of| of == group).flat_map(|entry| entry.form.heads()).collect::<Vec<_>>();
         match (slot, &token.kind) {
+            (Slot::Count, TokenKind::Text(_)) if before == "of" => {
+                Some(format!("What divides is said with `by`: by {}.", self.written(token)))
+            }
+            (Slot::Count, TokenKind::Text(_)) if matches!(before, "left" | "right" | "both") => {
+                Some(format!("The length comes first, the character behind it: {before} 8 with {}.", self.written(token)))
+            }
             (Slot::Regex, TokenKind::Text(text)) => Some(format!("Write it between slashes: /{}/.", text.replace('/', "\\/"))),
             (Slot::Count | Slot::Pick | Slot::Place | Slot::Decimals, TokenKind::Word) => {
                 let number = NUMBERS.iter().zip(1..).find(|(name, _)| **name == typed).map(|(_, number)| format!("Write {number}."));

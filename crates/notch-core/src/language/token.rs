@@ -166,7 +166,8 @@ impl<'s> Reader<'s> {
             text.push(decoded);
             while characters.next_if(|(next, _)| *next < at + length).is_some() {}
         }
-        Err(CutError::new(start..self.source.len(), format!("This text has no closing {quote}")))
+        let error = CutError::new(start..self.source.len(), format!("This text has no closing {quote}"));
+        Err(error.remedy(format!("Put one behind it, or take the one before it out: {}{quote}", &self.source[start..])))
     }
 
     fn regex(&mut self) -> Result<TokenKind, CutError> {
