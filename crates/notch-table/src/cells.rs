@@ -8,6 +8,7 @@ use notch_core::OutputType;
 use crate::carve::CellBlock;
 use crate::columnar::Batches;
 use crate::error::TableError;
+use crate::output::Finished;
 
 /// What the cells of a column hold, in formats that tell.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
@@ -111,6 +112,6 @@ pub(crate) trait CellsFile: Send {
         false
     }
 
-    /// Makes it whole; gives what is worth saying, one sentence each.
-    fn finish(self: Box<Self>) -> Result<Vec<String>, TableError>;
+    /// Makes it whole.
+    fn finish(self: Box<Self>) -> Result<Finished, TableError>;
 }

@@ -9,7 +9,7 @@ use unicode_width::UnicodeWidthStr;
 use crate::cells::{CellColumn, CellsFile, OutCell};
 use crate::columnar::Batches;
 use crate::error::TableError;
-use crate::output::NewFile;
+use crate::output::{Finished, NewFile};
 
 /// A table that is drawn when all its rows are there, since the widest cell of each column says how wide it is.
 pub(crate) struct Drawn {
@@ -48,7 +48,7 @@ impl CellsFile for Drawn {
         Ok(())
     }
 
-    fn finish(mut self: Box<Self>) -> Result<Vec<String>, TableError> {
+    fn finish(mut self: Box<Self>) -> Result<Finished, TableError> {
         // A bar and a rule need three characters to say which way a column goes.
         let least = if self.bars { 3 } else { 1 };
         let width = |n: usize| self.lines.iter().filter_map(|line| line.get(n)).map(|cell| cell.width()).max().unwrap_or(0).max(least);
@@ -65,7 +65,7 @@ impl CellsFile for Drawn {
             }
             self.file.write(text.as_bytes())?;
         }
-        self.file.finish().map(|()| Vec::new())
+        Finished::file(self.file)
     }
 }
 

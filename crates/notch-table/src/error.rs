@@ -55,6 +55,16 @@ pub enum TableError {
         /// Rows before it have been handed on already and cannot be taken back.
         rows_gone: bool,
     },
+    /// Files of one run were given their names one behind the other, and this one could not.
+    #[error("{error}")]
+    Partly {
+        /// What went wrong.
+        error: Box<TableError>,
+        /// The files that have their names already.
+        done: Vec<String>,
+        /// What to do.
+        remedy: String,
+    },
     /// The user asked to stop.
     #[error("the work was interrupted.")]
     Interrupted,
@@ -87,6 +97,7 @@ impl TableError {
                 _ => "",
             },
             TableError::NoTable { remedy, .. } => remedy,
+            TableError::Partly { remedy, .. } => remedy,
             TableError::Row { rows_gone: true, .. } => {
                 "Rows before this one have been handed on already. Read from a file instead of a pipe to have the whole table \
                  looked through first, or put the rows that cannot be read into a file of their own: --rejects FILE."
@@ -108,6 +119,15 @@ impl TableError {
             TableError::Interrupted => "No output was left behind, and what was there before is as it was.",
             TableError::SameFile { .. } => "Nothing is ever written over the input or two outputs into one file. Choose another name.",
         }
+    }
+
+    /// The same error of a file that was to come behind these, which have their names.
+    pub(crate) fn behind(self, done: &[String]) -> Self {
+        if done.is_empty() || self.is_closed_pipe() {
+            return self;
+        }
+        let remedy = format!("{} Already written: {}.", self.remedy(), done.join(", ")).trim_start().to_owned();
+        TableError::Partly { error: Box::new(self), done: done.to_vec(), remedy }
     }
 
     /// The same error, when it is known whether rows have been handed on before.

@@ -17,7 +17,7 @@ use crate::cells::{CellColumn, CellsFile, Kind, OutCell};
 use crate::columnar::Batches;
 use crate::csv::write_cell;
 use crate::error::TableError;
-use crate::output::NewFile;
+use crate::output::{Finished, NewFile};
 use crate::pieces::Pieces;
 
 /// Objects as comma-separated text.
@@ -385,11 +385,11 @@ impl CellsFile for ObjectsFile {
         self.file.has_let_go()
     }
 
-    fn finish(mut self: Box<Self>) -> Result<Vec<String>, TableError> {
+    fn finish(mut self: Box<Self>) -> Result<Finished, TableError> {
         if self.in_array {
             self.file.write(if self.rows == 0 { b"]\n" } else { b"\n]\n" })?;
         }
-        self.file.finish().map(|()| Vec::new())
+        Finished::file(self.file)
     }
 }
 

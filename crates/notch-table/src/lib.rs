@@ -38,6 +38,7 @@ mod lines;
 mod many;
 mod options;
 mod output;
+mod parts;
 mod pieces;
 mod places;
 mod plain;
@@ -57,7 +58,8 @@ pub use csv::{cell_text, write_cell};
 pub use drawn::visible;
 pub use encodings::encoding_of;
 pub use error::TableError;
-pub use output::{Format, NewFile, To, format_of, same_file};
+pub use output::{Finished, Format, NewFile, To, Whole, format_of, same_file, standard_output_is_closed};
+pub use parts::{do_not_sync, remove_parts, sweep};
 
 pub use options::{From, ReadOptions};
 pub use places::Whereabouts;

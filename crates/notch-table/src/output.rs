@@ -3,13 +3,13 @@
 use std::fs::{self, File};
 use std::io::{self, BufWriter, Write};
 use std::path::{Path, PathBuf};
-
-use encoding_rs::{Encoding, UTF_8};
-use tempfile::{NamedTempFile, TempPath};
+use std::sync::atomic::{AtomicBool, Ordering};
 
 use crate::columnar::Columnar;
 use crate::encodings::Encoded;
 use crate::error::TableError;
+use crate::parts::{self, Part};
+use encoding_rs::{Encoding, UTF_8};
 
 /// What is written at a time, in bytes.
 const BUFFER: usize = 32 * 1024;
@@ -21,7 +21,7 @@ pub struct NewFile {
     name: String,
     writer: Writer,
     /// Where it is written until then, and where it goes. A device or pipe is written directly.
-    place: Option<(TempPath, PathBuf)>,
+    place: Option<(Part, PathBuf)>,
     /// Text of another encoding than UTF-8 is made of what is written.
     encoded: Option<Encoded>,
 }
@@ -52,33 +52,67 @@ impl NewFile {
             let problem = format!("cannot be written: there is no folder {}.", folder.display());
             return Err(TableError::no_table(&name, problem, "Make the folder first, or name another."));
         }
-        let mut builder = tempfile::Builder::new();
-        builder.prefix(".notch-").suffix(".part");
         #[cfg(unix)]
-        {
+        let permissions = {
             // What the umask leaves of it, as for any new file; a file that is replaced keeps its own.
             use std::os::unix::fs::PermissionsExt;
-            builder.permissions(existing.map_or_else(|| fs::Permissions::from_mode(0o666), |metadata| metadata.permissions()));
-        }
-        let (file, temporary) = builder.tempfile_in(folder).map(NamedTempFile::into_parts).map_err(failed)?;
-        Ok(NewFile { writer: Writer::new(file, path).map_err(failed)?, place: Some((temporary, target)), name, encoded: None })
+            Some(existing.map_or_else(|| fs::Permissions::from_mode(0o666), |metadata| metadata.permissions()))
+        };
+        #[cfg(not(unix))]
+        let permissions = None;
+        let (file, part) = Part::create_in(folder, permissions).map_err(failed)?;
+        Ok(NewFile { writer: Writer::new(file, path).map_err(failed)?, place: Some((part, target)), name, encoded: None })
     }
 
     /// Writes what is left and gives the file its name.
     ///
     /// # Errors
     /// The disk is full, or the name cannot be taken.
-    pub fn finish(mut self) -> Result<(), TableError> {
+    pub fn finish(self) -> Result<(), TableError> {
+        self.whole()?.publish()
+    }
+
+    /// Writes what is left, until it is on the disk; the file has its name when it is published.
+    ///
+    /// # Errors
+    /// The disk is full, for instance.
+    pub fn whole(self) -> Result<Whole, TableError> {
+        let name = self.name.clone();
+        Ok(match self.into_part()? {
+            Ended::Part(part, target) => Whole::new(name.clone(), move || {
+                part.publish(&target, true).map(drop).map_err(|cause| TableError::io(&name, "cannot be written", cause))
+            }),
+            // The last of it stands in the memory of whoever asked for little at a time.
+            Ended::Standard(held) => Whole::new(name.clone(), move || {
+                let mut out = io::stdout().lock();
+                let written = out.write_all(&held).and_then(|()| out.flush());
+                written.map_err(|cause| standard_failed(&name, cause))
+            }),
+            Ended::Device => Whole::new(name, || Ok(())),
+        })
+    }
+
+    /// Writes what is left; gives the part, which is on the disk then, and where it goes.
+    ///
+    /// # Errors
+    /// The disk is full, for instance.
+    pub(crate) fn into_part(mut self) -> Result<Ended, TableError> {
         let name = self.name.clone();
         let failed = |cause| TableError::io(&name, "cannot be written", cause);
         if let Some(encoded) = &mut self.encoded {
             let mut last = Vec::new();
             encoded.encode(b"", true, &mut last).and_then(|()| self.write_all(&last)).map_err(failed)?;
         }
-        self.writer.finish().map_err(failed)?;
+        let file = match self.writer {
+            Writer::Standard { held, .. } => return Ok(Ended::Standard(held)),
+            writer => writer.finish().map_err(failed)?,
+        };
         match self.place {
-            Some((temporary, target)) => temporary.persist(target).map_err(|error| failed(error.error)),
-            None => Ok(()),
+            Some((part, target)) => {
+                parts::sync(&file).map_err(failed)?;
+                Ok(Ended::Part(part, target))
+            }
+            None => Ok(Ended::Device),
         }
     }
 
@@ -114,7 +148,7 @@ impl NewFile {
 
     /// Where it is written before it has its name; `None` of a device or a pipe.
     pub(crate) fn temporary(&self) -> Option<&Path> {
-        self.place.as_ref().map(|(temporary, _)| &**temporary)
+        self.place.as_ref().map(|(part, _)| &**part)
     }
 
     /// What has been written, to be read from its beginning.
@@ -124,7 +158,7 @@ impl NewFile {
     pub(crate) fn again(&mut self) -> io::Result<File> {
         self.flush()?;
         match &self.place {
-            Some((temporary, _)) => File::open(temporary),
+            Some((part, _)) => File::open(&**part),
             None => Err(io::Error::from(io::ErrorKind::Unsupported)),
         }
     }
@@ -155,7 +189,7 @@ impl Write for NewFile {
                 held.extend_from_slice(bytes);
                 if held.len() >= STANDARD_BUFFER {
                     *let_go = true;
-                    io::stdout().write_all(held)?;
+                    io::stdout().write_all(held).inspect_err(note_if_closed)?;
                     held.clear();
                 }
                 Ok(bytes.len())
@@ -196,19 +230,99 @@ impl Writer {
         })
     }
 
-    /// Writes what is left.
-    fn finish(self) -> io::Result<()> {
-        match self {
-            Writer::Plain(writer) => Ok(writer),
-            Writer::Gzip(writer) => writer.finish(),
-            Writer::Zstd(writer) => writer.finish(),
-            Writer::Standard { held, .. } => {
-                let mut out = io::stdout().lock();
-                return out.write_all(&held).and_then(|()| out.flush());
-            }
-        }?
-        .flush()
+    /// Writes what is left; gives the file. Not to be asked of standard output.
+    fn finish(self) -> io::Result<File> {
+        let writer = match self {
+            Writer::Plain(writer) => writer,
+            Writer::Gzip(writer) => writer.finish()?,
+            Writer::Zstd(writer) => writer.finish()?,
+            Writer::Standard { .. } => return Err(io::Error::from(io::ErrorKind::Unsupported)),
+        };
+        writer.into_inner().map_err(io::IntoInnerError::into_error)
     }
+}
+
+/// What a file has become that was written.
+pub(crate) enum Ended {
+    /// A part, and where it goes.
+    Part(Part, PathBuf),
+    /// What is left for standard output.
+    Standard(Vec<u8>),
+    /// A device or a pipe, which has everything.
+    Device,
+}
+
+/// Something that is whole and on the disk, and is not under its name yet.
+pub struct Whole {
+    name: String,
+    publish: Box<dyn FnOnce() -> Result<(), TableError> + Send>,
+}
+
+impl Whole {
+    pub(crate) fn new(name: String, publish: impl FnOnce() -> Result<(), TableError> + Send + 'static) -> Self {
+        Self { name, publish: Box::new(publish) }
+    }
+
+    /// Gives it its name.
+    ///
+    /// # Errors
+    /// The name cannot be taken, or standard output is closed.
+    pub fn publish(self) -> Result<(), TableError> {
+        let _publishing = parts::publishing();
+        (self.publish)()
+    }
+
+    /// Gives several their names, one behind the other: none of them when one could not be written before.
+    ///
+    /// # Errors
+    /// As [`Whole::publish`]; those before it are told then, since they have their names.
+    pub(crate) fn publish_all(all: impl IntoIterator<Item = Whole>) -> Result<(), TableError> {
+        let mut done = Vec::new();
+        for whole in all {
+            let name = whole.name.clone();
+            whole.publish().map_err(|error| error.behind(&done))?;
+            done.push(name);
+        }
+        Ok(())
+    }
+}
+
+/// What has become of rows that were written.
+#[derive(Default)]
+pub struct Finished {
+    /// What is worth saying, one sentence each.
+    pub said: Vec<String>,
+    /// The file that is to be given its name.
+    pub whole: Option<Whole>,
+}
+
+impl Finished {
+    /// A file to which nothing more is written.
+    ///
+    /// # Errors
+    /// The disk is full, for instance.
+    pub fn file(file: NewFile) -> Result<Self, TableError> {
+        Ok(Self { said: Vec::new(), whole: Some(file.whole()?) })
+    }
+}
+
+static CLOSED: AtomicBool = AtomicBool::new(false);
+
+/// Whether who read our standard output has gone away: whatever was said of that is no error of ours.
+pub fn standard_output_is_closed() -> bool {
+    CLOSED.load(Ordering::Relaxed)
+}
+
+/// Takes note of a standard output that nobody reads.
+fn note_if_closed(cause: &io::Error) {
+    if cause.kind() == io::ErrorKind::BrokenPipe {
+        CLOSED.store(true, Ordering::Relaxed);
+    }
+}
+
+fn standard_failed(name: &str, cause: io::Error) -> TableError {
+    note_if_closed(&cause);
+    TableError::io(name, "cannot be written", cause)
 }
 
 /// The ending of a file, in lower case.

@@ -5,9 +5,8 @@ use std::io::{self, Read, Write};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-use tempfile::TempPath;
-
 use crate::error::TableError;
+use crate::parts::Part;
 use crate::table::listed;
 use crate::workbook::Archive;
 
@@ -32,7 +31,7 @@ pub enum Source {
         /// What was copied, as it is called in messages.
         name: String,
         /// The copy.
-        path: Arc<TempPath>,
+        path: Arc<Part>,
     },
 }
 
@@ -116,7 +115,7 @@ impl Source {
     /// It cannot be read, or there is no room for the copy.
     pub(crate) fn copied(name: String, mut reader: impl Read) -> Result<Source, TableError> {
         let no_copy = |cause| TableError::io(&name, "must be read twice and cannot be copied to a temporary file", cause);
-        let mut file = tempfile::Builder::new().prefix(".notch-").tempfile().map_err(no_copy)?;
+        let (mut file, path) = Part::temporary().map_err(no_copy)?;
         let mut buffer = vec![0; 256 * 1024];
         loop {
             match reader.read(&mut buffer) {
@@ -126,7 +125,7 @@ impl Source {
                 Err(cause) => return Err(TableError::io(&name, "cannot be read", cause)),
             }
         }
-        Ok(Source::Copy { name, path: Arc::new(file.into_temp_path()) })
+        Ok(Source::Copy { name, path: Arc::new(path) })
     }
 
     /// The file behind it, opened; `None` for standard input and pipes, which have no beginning to go back to.
@@ -178,7 +177,7 @@ impl Source {
             return Err(TableError::no_table(&name, problem, "Name one of them behind the archive."));
         }
         let file = crate::workbook::unpacked(&archive, &member, &name, limit)?;
-        Ok(Some(Source::Copy { name, path: Arc::new(file.into_temp_path()) }))
+        Ok(Some(Source::Copy { name, path: Arc::new(file) }))
     }
 }
 

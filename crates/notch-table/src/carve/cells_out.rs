@@ -9,7 +9,7 @@ use crate::databases::DatabaseTable;
 use crate::drawn::Drawn;
 use crate::error::TableError;
 use crate::json::ObjectsFile;
-use crate::output::{Format, To};
+use crate::output::{Finished, Format, To};
 use crate::table::Table;
 use crate::workbook::CellsBook;
 
@@ -91,7 +91,7 @@ impl RowSink for CellsOut {
         self.file.has_let_go()
     }
 
-    fn finish(self: Box<Self>) -> Result<Vec<String>, TableError> {
+    fn finish(self: Box<Self>) -> Result<Finished, TableError> {
         self.file.finish()
     }
 }

@@ -10,7 +10,7 @@ use super::cells_out::cells_file;
 use crate::cells::{CellColumn, CellsFile, cell};
 use crate::csv::write_cell;
 use crate::error::TableError;
-use crate::output::{NewFile, To, format_of};
+use crate::output::{Finished, NewFile, To, format_of};
 use crate::places::{Places, Whereabouts, stood};
 use crate::table::Table;
 
@@ -126,10 +126,10 @@ impl FindingsOut {
     ///
     /// # Errors
     /// It cannot be written.
-    pub fn finish(self) -> Result<(), TableError> {
+    pub fn finish(self) -> Result<Finished, TableError> {
         match self.to {
-            Target::Text { file, .. } => file.finish(),
-            Target::Cells(cells) => cells.finish().map(drop),
+            Target::Text { file, .. } => Finished::file(file),
+            Target::Cells(cells) => cells.finish(),
         }
     }
 }
@@ -173,7 +173,7 @@ impl<'p> FindingsFile<'p> {
         }
     }
 
-    pub(super) fn finish(self) -> Result<(), TableError> {
+    pub(super) fn finish(self) -> Result<Finished, TableError> {
         self.out.finish()
     }
 }

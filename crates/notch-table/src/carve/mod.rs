@@ -32,6 +32,7 @@ use crate::column_cells::ColumnCells;
 use crate::csv::{Record, Typed, cell_text};
 use crate::error::TableError;
 use crate::options::ReadOptions;
+use crate::output::{Finished, Whole};
 use crate::places::{Places, Whereabouts};
 use crate::side_by_side::usual_threads;
 use crate::source::Source;
@@ -94,11 +95,11 @@ pub trait RowSink: Send {
         false
     }
 
-    /// Takes notice that this was all; what was written becomes whole now. Gives what is worth saying, one sentence each.
+    /// Takes notice that this was all; what was written becomes whole now.
     ///
     /// # Errors
     /// It cannot be written.
-    fn finish(self: Box<Self>) -> Result<Vec<String>, TableError>;
+    fn finish(self: Box<Self>) -> Result<Finished, TableError>;
 }
 
 /// The new cells of a row.
@@ -443,11 +444,15 @@ fn carve_rows(mut table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink
 }
 
 impl Outputs<'_> {
-    /// Makes whole what was written.
+    /// Makes whole what was written, and gives it its names: nothing is seen of any of it before all of it is whole.
     fn finish(mut self) -> Result<Summary, TableError> {
-        self.summary.said = self.sink.finish()?;
-        self.rejects.map(Rejects::finish).transpose()?;
-        self.findings.map(FindingsFile::finish).transpose()?;
+        let table = self.sink.finish()?;
+        let rejects = self.rejects.map(Rejects::finish).transpose()?;
+        let findings = self.findings.map(FindingsFile::finish).transpose()?;
+        self.summary.said = table.said;
+        // The table last: who waits for it finds the others.
+        let others = [findings, rejects].into_iter().flatten().filter_map(|finished| finished.whole);
+        Whole::publish_all(others.chain(table.whole))?;
         Ok(self.summary)
     }
 }

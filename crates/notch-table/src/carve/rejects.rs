@@ -7,7 +7,7 @@ use super::cells_out::cells_file;
 use crate::cells::{CellsFile, cell};
 use crate::csv::{Record, cell_text};
 use crate::error::TableError;
-use crate::output::{NewFile, To, format_of};
+use crate::output::{Finished, NewFile, To, format_of};
 use crate::table::Table;
 
 pub(super) enum Rejects {
@@ -58,10 +58,10 @@ impl Rejects {
         }
     }
 
-    pub(super) fn finish(self) -> Result<(), TableError> {
+    pub(super) fn finish(self) -> Result<Finished, TableError> {
         match self {
-            Rejects::Text(file) => file.finish(),
-            Rejects::Cells(cells) => cells.finish().map(drop),
+            Rejects::Text(file) => Finished::file(file),
+            Rejects::Cells(cells) => cells.finish(),
         }
     }
 }

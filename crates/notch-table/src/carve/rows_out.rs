@@ -4,7 +4,7 @@ use notch_core::Plan;
 
 use super::{Encoding, Row, RowSink};
 use crate::error::TableError;
-use crate::output::NewFile;
+use crate::output::{Finished, NewFile};
 use crate::table::Table;
 
 /// A column of the output.
@@ -93,11 +93,11 @@ impl RowSink for RowsOut {
         self.to.has_let_go()
     }
 
-    fn finish(self: Box<Self>) -> Result<Vec<String>, TableError> {
-        self.to.finish()?;
-        Ok(match self.guarded {
+    fn finish(self: Box<Self>) -> Result<Finished, TableError> {
+        let said = match self.guarded {
             0 => Vec::new(),
             n => vec![format!("{n} cells begin like a formula and were written with ' before them.")],
-        })
+        };
+        Ok(Finished { said, whole: Some(self.to.whole()?) })
     }
 }

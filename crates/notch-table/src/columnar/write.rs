@@ -18,7 +18,7 @@ use super::{Batches, Columnar};
 use crate::carve::CellBlock;
 use crate::cells::{CellColumn, CellsFile, OutCell};
 use crate::error::TableError;
-use crate::output::{NewFile, To};
+use crate::output::{Finished, NewFile, To};
 use crate::side_by_side::usual_threads;
 
 /// How many rows are made columns together.
@@ -375,18 +375,20 @@ impl CellsFile for ArrowOut {
         Ok(())
     }
 
-    fn finish(mut self: Box<Self>) -> Result<Vec<String>, TableError> {
+    fn finish(mut self: Box<Self>) -> Result<Finished, TableError> {
         self.flush()?;
-        if let Some(writer) = self.writer.take() {
-            writer.finish().map_err(|cause| failed(&self.name, &cause))?.finish()?;
-        }
+        let whole = match self.writer.take() {
+            Some(writer) => Some(writer.finish().map_err(|cause| failed(&self.name, &cause))?.whole()?),
+            None => None,
+        };
         let lost = self.columns.iter().filter_map(|column| Some((column, column.lost?)));
-        Ok(lost
+        let said = lost
             .map(|(column, (count, first))| {
                 let (name, what) = (&column.what.name, said_type(column.held));
                 let cells = if count == 1 { "1 cell" } else { &format!("{count} cells") };
                 format!("Of {name}, {cells} held no {what}, first in row {first}: null was written there.")
             })
-            .collect())
+            .collect();
+        Ok(Finished { said, whole })
     }
 }

@@ -288,7 +288,7 @@ impl Table {
             Archive::Files(files) => match files.as_slice() {
                 [] => Err(TableError::no_table(&name, "is an archive with no file in it.", "An archive of one file is read as that file.")),
                 [only] => {
-                    let path = workbook::unpacked(&file, only, &name, limit)?.into_temp_path();
+                    let path = workbook::unpacked(&file, only, &name, limit)?;
                     Self::open_within(&Source::Copy { name, path: Arc::new(path) }, options, archives + 1)
                 }
                 [first, ..] => {

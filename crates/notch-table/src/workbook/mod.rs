@@ -18,11 +18,11 @@ mod xlsx;
 use std::fs::File;
 use std::io::{self, Read, Seek, SeekFrom, Write};
 
-use tempfile::NamedTempFile;
 use zip::ZipArchive;
 use zip::result::ZipError;
 
 use crate::error::TableError;
+use crate::parts::Part;
 use crate::places::Places;
 use crate::plain::too_much;
 pub(crate) use sheet::Sheet;
@@ -155,7 +155,7 @@ pub(crate) fn archive(file: &File) -> Archive {
 ///
 /// # Errors
 /// It is broken, or unpacks to more than `limit` bytes.
-pub(crate) fn unpacked(archive: &File, member: &str, name: &str, limit: u64) -> Result<NamedTempFile, TableError> {
+pub(crate) fn unpacked(archive: &File, member: &str, name: &str, limit: u64) -> Result<Part, TableError> {
     let broken = |cause: &dyn std::fmt::Display| {
         let problem = format!("cannot be unpacked: {}.", cause.to_string().trim_end_matches('.'));
         TableError::no_table(name, problem, "Unpack it with another program, and give the file that was in it.")
@@ -163,7 +163,7 @@ pub(crate) fn unpacked(archive: &File, member: &str, name: &str, limit: u64) -> 
     let no_copy = |cause| TableError::io(name, "cannot be copied to a temporary file", cause);
     let mut archive = ZipArchive::new(archive).map_err(|cause| broken(&said(&cause)))?;
     let mut packed = archive.by_name(member).map_err(|cause| broken(&said(&cause)))?.take(limit + 1);
-    let mut file = tempfile::Builder::new().prefix(".notch-").tempfile().map_err(no_copy)?;
+    let (mut file, path) = Part::temporary().map_err(no_copy)?;
     let (mut buffer, mut unpacked) = (vec![0; 256 * 1024], 0);
     loop {
         let read = packed.read(&mut buffer).map_err(|cause| broken(&cause))?;
@@ -176,8 +176,7 @@ pub(crate) fn unpacked(archive: &File, member: &str, name: &str, limit: u64) -> 
     if unpacked > limit {
         return Err(TableError::io(name, "cannot be unpacked", too_much(limit)));
     }
-    file.seek(SeekFrom::Start(0)).map_err(no_copy)?;
-    Ok(file)
+    Ok(path)
 }
 
 /// What was read of a workbook.

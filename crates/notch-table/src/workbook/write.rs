@@ -12,7 +12,7 @@ use crate::cells::{CellColumn, CellsFile, Kind, OutCell};
 use crate::columnar::Batches;
 use crate::csv::Typed;
 use crate::error::TableError;
-use crate::output::NewFile;
+use crate::output::{Finished, NewFile};
 use crate::table::Table;
 
 /// How many characters the text of a cell may have at most, counted as UTF-16 does.
@@ -127,11 +127,11 @@ impl CellsFile for CellsBook {
         write_cells(&mut self.book, &mut self.sheet, cells, &self.looks).map_err(|cause| failed(&self.name, &cause))
     }
 
-    fn finish(mut self: Box<Self>) -> Result<Vec<String>, TableError> {
+    fn finish(mut self: Box<Self>) -> Result<Finished, TableError> {
         let bytes =
             self.sheet.finish(&mut self.book).and_then(|()| self.book.save_to_buffer()).map_err(|cause| failed(&self.name, &cause))?;
         self.file.write(&bytes)?;
-        self.file.finish().map(|()| Vec::new())
+        Finished::file(self.file)
     }
 }
 
@@ -405,7 +405,7 @@ impl RowSink for BookRows {
         Some(LONGEST_TEXT)
     }
 
-    fn finish(mut self: Box<Self>) -> Result<Vec<String>, TableError> {
+    fn finish(mut self: Box<Self>) -> Result<Finished, TableError> {
         let mut said = Vec::new();
         for (name, long) in self.headers.iter().zip(&self.long_numbers).filter(|(_, long)| **long > 0) {
             said.push(format!("Numbers of {name} with more than {MOST_DIGITS} digits were written as text, so that none is lost: {long}."));
@@ -425,7 +425,6 @@ impl RowSink for BookRows {
         }
         let bytes = self.book.save_to_buffer().map_err(|cause| failed(&self.name, &cause))?;
         self.file.write(&bytes)?;
-        self.file.finish()?;
-        Ok(said)
+        Ok(Finished { said, whole: Some(self.file.whole()?) })
     }
 }

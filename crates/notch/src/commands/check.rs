@@ -3,7 +3,7 @@
 use std::process::ExitCode;
 
 use notch_core::Plan;
-use notch_table::{Carving, Encoding, FirstPass, OutColumn, Row, RowSink, Table, TableError, carve, look_through};
+use notch_table::{Carving, Encoding, Finished, FirstPass, OutColumn, Row, RowSink, Table, TableError, carve, look_through};
 
 use super::work::{Work, files_differ, say_hints, shown, with_column};
 use crate::cli::Check;
@@ -88,7 +88,7 @@ impl RowSink for Nowhere {
         Some(Encoding::nothing())
     }
 
-    fn finish(self: Box<Self>) -> Result<Vec<String>, TableError> {
-        Ok(Vec::new())
+    fn finish(self: Box<Self>) -> Result<Finished, TableError> {
+        Ok(Finished::default())
     }
 }

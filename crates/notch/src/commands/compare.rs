@@ -6,7 +6,8 @@ use std::sync::{Arc, Mutex, PoisonError};
 
 use notch_core::{Plan, PlanOptions, shape};
 use notch_table::{
-    Carving, CellBlock, Encoding, NewFile, OutColumn, Row, RowSink, Source, Table, TableError, Whereabouts, WhichCells, carve, write_cell,
+    Carving, CellBlock, Encoding, Finished, NewFile, OutColumn, Row, RowSink, Source, Table, TableError, Whereabouts, WhichCells, carve,
+    write_cell,
 };
 
 use super::trace;
@@ -151,8 +152,7 @@ impl RowSink for Sink {
         Ok(())
     }
 
-    fn finish(self: Box<Self>) -> Result<Vec<String>, TableError> {
-        self.all_to.map(NewFile::finish).transpose()?;
-        Ok(Vec::new())
+    fn finish(self: Box<Self>) -> Result<Finished, TableError> {
+        self.all_to.map_or_else(|| Ok(Finished::default()), Finished::file)
     }
 }

@@ -193,7 +193,9 @@ pub fn second_pass(
             list.take(&mut part.odd)
         },
     )?;
-    list.out.map(FindingsOut::finish).transpose()?;
+    if let Some(whole) = list.out.map(FindingsOut::finish).transpose()?.and_then(|finished| finished.whole) {
+        whole.publish()?;
+    }
     for ((of, counts), asked) in columns.iter_mut().zip(counts).zip(&asked) {
         if asked.plan.is_some() {
             let conditions = of.holds.iter_mut().filter(|rule| rule.condition().is_some()).map(|rule| &mut rule.rows);

@@ -1,7 +1,7 @@
 //! The preview: the first rows, aligned, old columns on the left of a line and new ones on its right.
 
 use notch_core::Plan;
-use notch_table::{OutColumn, Row, RowSink, Table, TableError};
+use notch_table::{Finished, OutColumn, Row, RowSink, Table, TableError};
 
 use super::print::print;
 use super::style::{self, set};
@@ -148,8 +148,8 @@ impl RowSink for Preview {
         Ok(())
     }
 
-    fn finish(self: Box<Self>) -> Result<Vec<String>, TableError> {
+    fn finish(self: Box<Self>) -> Result<Finished, TableError> {
         print(format_args!("{}\n", self.draw()))?;
-        Ok(Vec::new())
+        Ok(Finished::default())
     }
 }
