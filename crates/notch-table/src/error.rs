@@ -87,6 +87,15 @@ impl TableError {
         TableError::NoTable { name: name.to_owned(), problem: problem.into(), remedy: remedy.into() }
     }
 
+    /// A library could not write, for this reason, which may be the system's.
+    pub(crate) fn not_written(name: &str, cause: &str, remedy: &'static str) -> Self {
+        if ["os error 28", "StorageFull", "disk is full"].iter().any(|full| cause.contains(full)) {
+            return Self::io(name, "cannot be written", io::Error::from(io::ErrorKind::StorageFull));
+        }
+        let cause = cause.split(" (os error").next().unwrap_or(cause).trim_end_matches('.');
+        Self::no_table(name, format!("cannot be written: {cause}."), remedy)
+    }
+
     /// What to do, in one or two sentences.
     pub fn remedy(&self) -> &str {
         match self {

@@ -59,7 +59,7 @@ pub use drawn::visible;
 pub use encodings::encoding_of;
 pub use error::TableError;
 pub use output::{Finished, Format, NewFile, To, Whole, format_of, same_file, standard_output_is_closed};
-pub use parts::{do_not_sync, remove_parts, sweep};
+pub use parts::{do_not_sync, is_guarded, remove_parts, sweep};
 
 pub use options::{From, ReadOptions};
 pub use places::Whereabouts;

@@ -277,12 +277,13 @@ impl Whole {
     /// # Errors
     /// As [`Whole::publish`]; those before it are told then, since they have their names.
     pub(crate) fn publish_all(all: impl IntoIterator<Item = Whole>) -> Result<(), TableError> {
+        let _publishing = parts::publishing();
         let mut done = Vec::new();
         for whole in all {
-            let name = whole.name.clone();
-            whole.publish().map_err(|error| error.behind(&done))?;
-            done.push(name);
+            (whole.publish)().map_err(|error| error.behind(&done))?;
+            done.push(whole.name);
         }
+        parts::all_published();
         Ok(())
     }
 }

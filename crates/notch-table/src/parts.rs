@@ -3,9 +3,11 @@
 //! A part is called `.notch-PID-…` after the process that writes it. The names of all parts of this process are kept, so that a signal or a
 //! panic can take them away; what a killed process has left is taken away by a later one that writes into the same folder.
 
+use std::cell::Cell;
 use std::fs::{self, File};
 use std::io;
 use std::ops::Deref;
+use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Mutex, MutexGuard, PoisonError};
@@ -20,6 +22,7 @@ const ABANDONED: Duration = Duration::from_secs(60 * 60);
 
 static PARTS: Mutex<Vec<PathBuf>> = Mutex::new(Vec::new());
 static PUBLISHING: Mutex<()> = Mutex::new(());
+static PUBLISHED: AtomicBool = AtomicBool::new(false);
 static UNSYNCED: AtomicBool = AtomicBool::new(false);
 
 /// From now on files are given their names without waiting until they are on the disk.
@@ -125,12 +128,42 @@ pub(crate) fn publishing() -> MutexGuard<'static, ()> {
     lock(&PUBLISHING)
 }
 
-/// Takes away all parts of this process, before it ends at once. Waits for files that are given their names.
-pub fn remove_parts() {
+/// Takes away all parts of this process, before it ends at once. Waits for files that are given their names; `false` where those of a whole
+/// run were, so that there is nothing left to be ended.
+pub fn remove_parts() -> bool {
     let _publishing = publishing();
     for part in lock(&PARTS).drain(..) {
         let _ = fs::remove_file(part);
     }
+    !PUBLISHED.load(Ordering::Relaxed)
+}
+
+/// Takes note that all outputs of a run have their names.
+pub(crate) fn all_published() {
+    PUBLISHED.store(true, Ordering::Relaxed);
+}
+
+thread_local! {
+    static GUARDED: Cell<bool> = const { Cell::new(false) };
+}
+
+/// Runs what a library may panic at, as some do with broken files.
+///
+/// # Errors
+/// What it said when it panicked.
+pub(crate) fn guarded<T>(work: impl FnOnce() -> T) -> Result<T, String> {
+    let before = GUARDED.replace(true);
+    let done = catch_unwind(AssertUnwindSafe(work));
+    GUARDED.set(before);
+    done.map_err(|said| {
+        let text = said.downcast_ref::<String>().map(String::as_str).or(said.downcast_ref::<&str>().copied());
+        text.unwrap_or("no more is known").to_owned()
+    })
+}
+
+/// Whether this thread runs what may panic, which is then told as an error.
+pub fn is_guarded() -> bool {
+    GUARDED.get()
 }
 
 /// Takes away what processes have left in a folder that are no more: parts to which nobody has written for an hour. Gives their names.

@@ -2,24 +2,43 @@
 
 mod cli;
 mod commands;
+mod ends;
 mod jig;
 mod show;
 
+use std::io::ErrorKind;
 use std::process::ExitCode;
 
 use clap::Parser;
+use notch_table::standard_output_is_closed;
 
 use crate::cli::Cli;
 
 fn main() -> ExitCode {
-    let cli = Cli::parse();
+    ends::watch();
+    let cli = match Cli::try_parse() {
+        Ok(cli) => cli,
+        Err(said) => return told(&said),
+    };
     cli.color.apply();
     match commands::run(&cli.command) {
         Ok(status) => status,
-        Err(problem) if problem.is_closed_pipe() => ExitCode::SUCCESS,
+        // Who reads our output has seen enough.
+        Err(problem) if problem.is_closed_pipe() || standard_output_is_closed() => ExitCode::SUCCESS,
         Err(problem) => {
             show::say(&problem);
             ExitCode::from(problem.status())
         }
+    }
+}
+
+/// Prints help, the version, or what is wrong with the command line.
+fn told(said: &clap::Error) -> ExitCode {
+    match said.print() {
+        Err(cause) if cause.kind() != ErrorKind::BrokenPipe => {
+            show::say(format_args!("Stopped: standard output cannot be written: {cause}.\n"));
+            ExitCode::from(2)
+        }
+        _ => ExitCode::from(u8::try_from(said.exit_code()).unwrap_or(2)),
     }
 }

@@ -107,7 +107,7 @@ struct Column {
 }
 
 fn failed(name: &str, cause: &str) -> TableError {
-    TableError::no_table(name, format!("cannot be written: {cause}."), "Nothing was written.")
+    TableError::not_written(name, cause, "Nothing was written.")
 }
 
 /// A file of typed columns.

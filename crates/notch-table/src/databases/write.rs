@@ -149,7 +149,7 @@ fn declared(kind: Kind) -> &'static str {
 }
 
 fn failed(name: &str, cause: &rusqlite::Error) -> TableError {
-    TableError::no_table(name, format!("cannot be written: {}.", said(cause)), "Nothing was written.")
+    TableError::not_written(name, &said(cause), "Nothing was written.")
 }
 
 impl CellsFile for DatabaseTable {

@@ -13,6 +13,7 @@ use crate::columnar::Batches;
 use crate::csv::Typed;
 use crate::error::TableError;
 use crate::output::{Finished, NewFile};
+use crate::parts::guarded;
 use crate::table::Table;
 
 /// How many characters the text of a cell may have at most, counted as UTF-16 does.
@@ -28,9 +29,10 @@ const MOST_NOTES: usize = 20_000;
 /// The widest column, in characters.
 const WIDEST: usize = 60;
 
-fn failed(name: &str, cause: &XlsxError) -> TableError {
-    let problem = format!("cannot be written: {}.", cause.to_string().trim_end_matches('.'));
-    TableError::no_table(name, problem, "Write CSV instead: -o FILE.csv.")
+/// Works on a book; the library panics where the folder for temporary files is full.
+fn in_book<T>(name: &str, work: impl FnOnce() -> Result<T, XlsxError>) -> Result<T, TableError> {
+    let failed = |cause: &str| TableError::not_written(name, cause, "Write CSV instead: -o FILE.csv.");
+    guarded(work).map_err(|said| failed(&said))?.map_err(|cause| failed(&cause.to_string()))
 }
 
 fn too_many_rows(name: &str) -> TableError {
@@ -115,7 +117,7 @@ impl CellsFile for CellsBook {
     fn begin(&mut self, columns: Vec<CellColumn>, _batches: Option<Arc<Batches>>) -> Result<(), TableError> {
         let header: Vec<&str> = columns.iter().map(|column| column.name.as_str()).collect();
         self.looks = columns.iter().map(|column| Look::of(column.kind)).collect();
-        self.sheet = SheetOut::add(&mut self.book, 0, &self.what, &header).map_err(|cause| failed(&self.name, &cause))?;
+        self.sheet = in_book(&self.name, || SheetOut::add(&mut self.book, 0, &self.what, &header))?;
         Ok(())
     }
 
@@ -124,12 +126,11 @@ impl CellsFile for CellsBook {
             return Err(too_many_rows(&self.name));
         }
         let cells = cells.map(Option::unwrap_or_default);
-        write_cells(&mut self.book, &mut self.sheet, cells, &self.looks).map_err(|cause| failed(&self.name, &cause))
+        in_book(&self.name, || write_cells(&mut self.book, &mut self.sheet, cells, &self.looks))
     }
 
     fn finish(mut self: Box<Self>) -> Result<Finished, TableError> {
-        let bytes =
-            self.sheet.finish(&mut self.book).and_then(|()| self.book.save_to_buffer()).map_err(|cause| failed(&self.name, &cause))?;
+        let bytes = in_book(&self.name, || self.sheet.finish(&mut self.book).and_then(|()| self.book.save_to_buffer()))?;
         self.file.write(&bytes)?;
         Finished::file(self.file)
     }
@@ -385,7 +386,7 @@ impl RowSink for BookRows {
             (0..table.columns().len()).map(|place| table.cell_column(place)).map(|column| (column.kind, column.is_asked)).unzip();
         self.not_copied = table.other_sheets().to_vec();
         let headers: Vec<&str> = self.headers.iter().map(String::as_str).collect();
-        self.rows = SheetOut::add(&mut self.book, 0, "Rows", &headers).map_err(|cause| failed(&self.name, &cause))?;
+        self.rows = in_book(&self.name, || SheetOut::add(&mut self.book, 0, "Rows", &headers))?;
         Ok(())
     }
 
@@ -393,12 +394,13 @@ impl RowSink for BookRows {
         if self.rows.row >= MOST_ROWS {
             return Err(too_many_rows(&self.name));
         }
-        let written = self.write_row(row, plan, columns).and_then(|()| self.list_findings(row, plan));
-        written.map_err(|cause| failed(&self.name, &cause))
+        let name = self.name.clone();
+        in_book(&name, || self.write_row(row, plan, columns).and_then(|()| self.list_findings(row, plan)))
     }
 
     fn rejected(&mut self, row: &Row<'_>, plan: &Plan) -> Result<(), TableError> {
-        self.list_findings(row, plan).map_err(|cause| failed(&self.name, &cause))
+        let name = self.name.clone();
+        in_book(&name, || self.list_findings(row, plan))
     }
 
     fn longest_text(&self) -> Option<usize> {
@@ -420,10 +422,10 @@ impl RowSink for BookRows {
             said.push(format!("Not copied: the sheets {} of the table's workbook.", self.not_copied.join(", ")));
         }
         let sheets = std::iter::once(&self.rows).chain(&self.findings);
-        for sheet in sheets {
-            sheet.finish(&mut self.book).map_err(|cause| failed(&self.name, &cause))?;
-        }
-        let bytes = self.book.save_to_buffer().map_err(|cause| failed(&self.name, &cause))?;
+        let bytes = in_book(&self.name, || {
+            sheets.into_iter().try_for_each(|sheet| sheet.finish(&mut self.book))?;
+            self.book.save_to_buffer()
+        })?;
         self.file.write(&bytes)?;
         Ok(Finished { said, whole: Some(self.file.whole()?) })
     }

@@ -11,9 +11,10 @@ use notch_table::{
 
 use super::work::{DATABASE, Work, files_differ, say_hints, shown, with_column};
 use crate::cli::Carve;
+use crate::ends::interrupted;
 use crate::jig::file::Write;
 use crate::jig::{Action, Jig, save, typed_condition};
-use crate::show::{Bar, Outcome, Preview, Problem, WentTo, say, summary, watch_for_interrupts};
+use crate::show::{Bar, Outcome, Preview, Problem, WentTo, say, summary};
 
 /// How many rows a terminal is shown.
 const PREVIEW_ROWS: usize = 10;
@@ -80,7 +81,7 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         all_rows,
         how: args.making.how(),
         progress: Some(&|done| bar.moved(done)),
-        interrupt: Some(watch_for_interrupts()),
+        interrupt: Some(interrupted()),
     };
     let done = carve(work.table, &carving, sink);
     bar.clear();

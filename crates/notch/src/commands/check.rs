@@ -7,8 +7,9 @@ use notch_table::{Carving, Encoding, Finished, FirstPass, OutColumn, Row, RowSin
 
 use super::work::{Work, files_differ, say_hints, shown, with_column};
 use crate::cli::Check;
+use crate::ends::interrupted;
 use crate::jig::{Action, remember};
-use crate::show::{Bar, Outcome, Problem, print, report, report_json, say, watch_for_interrupts};
+use crate::show::{Bar, Outcome, Problem, print, report, report_json, say};
 
 pub fn run(args: &Check) -> Result<ExitCode, Problem> {
     let mut jig = args.making.read().map_err(|problem| with_column(problem, &args.table, &args.making.reading))?;
@@ -50,7 +51,7 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
         all_rows,
         how: args.making.how(),
         progress: Some(&|done| bar.moved(done)),
-        interrupt: Some(watch_for_interrupts()),
+        interrupt: Some(interrupted()),
         ..Carving::new(&work.plan, Vec::new())
     };
     let done = carve(work.table, &carving, Box::new(Nowhere));

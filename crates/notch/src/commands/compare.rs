@@ -13,8 +13,9 @@ use notch_table::{
 use super::trace;
 use super::work::{files_differ, say_called, say_hint, say_hints, say_notices};
 use crate::cli::Compare;
+use crate::ends::interrupted;
 use crate::jig::Jig;
-use crate::show::{Comparison, Differing, Problem, comparison, comparison_json, print, watch_for_interrupts};
+use crate::show::{Comparison, Differing, Problem, comparison, comparison_json, print};
 
 /// What the columns compared are called inside.
 const NAMES: [&str; 2] = ["first", "second"];
@@ -63,7 +64,7 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
     let outputs = plan.outputs().len();
     let carving = Carving {
         lists_unreadable: true,
-        interrupt: Some(watch_for_interrupts()),
+        interrupt: Some(interrupted()),
         ..Carving::new(&plan, [OutColumn::New(outputs - 2), OutColumn::New(outputs - 1)].into_iter().chain(origin).collect())
     };
     let done = carve(table, &carving, Box::new(sink))?;

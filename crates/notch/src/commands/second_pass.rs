@@ -5,7 +5,8 @@ use std::path::Path;
 use notch_core::{Batch, ColumnHolds, FirstRow, LIKE_DIGITS, Oddities, Plan, Proposal, Scratch, Trouble};
 use notch_table::{FindingsOut, Table, TableError, Whereabouts, gather_rows};
 
-use crate::show::{Surveyed, watch_for_interrupts};
+use crate::ends::interrupted;
+use crate::show::Surveyed;
 
 /// How many texts one batch holds: they stay in a core's nearest cache.
 const TOGETHER: usize = 128;
@@ -170,7 +171,7 @@ pub fn second_pass(
     let (counts, list, listed) = gather_rows(
         table,
         places,
-        Some(watch_for_interrupts()),
+        Some(interrupted()),
         (none.clone(), list, 0),
         part,
         |part, column, row, line, cell| match cell {

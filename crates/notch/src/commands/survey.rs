@@ -10,8 +10,9 @@ use serde_json::json;
 use super::second_pass::second_pass;
 use super::work::{files_differ, say_notices, shown};
 use crate::cli::{Reading, Survey};
+use crate::ends::interrupted;
 use crate::jig::draft::draft;
-use crate::show::{Problem, Surveyed, overview, page, print, say, survey_json, visible, watch_for_interrupts};
+use crate::show::{Problem, Surveyed, overview, page, print, say, survey_json, visible};
 
 pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
     let files = [("the jig to be saved", &args.save_jig), ("the findings file", &args.findings)];
@@ -144,7 +145,7 @@ fn gather<G: Send>(table: Table, places: &[usize], step: u64, how: &Gathering<G>
     gather_rows(
         table,
         places,
-        Some(watch_for_interrupts()),
+        Some(interrupted()),
         each(how.whole),
         || each(how.part),
         |(columns, unreadable), place, row, line, cell| match cell {

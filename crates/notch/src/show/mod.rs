@@ -21,7 +21,7 @@ pub use jig::jig_page;
 pub use preview::Preview;
 pub use print::{print, say};
 pub use problem::Problem;
-pub use progress::{Bar, INTERRUPTED_STATUS, watch_for_interrupts};
+pub use progress::Bar;
 pub use report::{report, report_json};
 pub use summary::{Outcome, WentTo, hints, summary};
 pub use survey::{Surveyed, overview, page, survey_json};

@@ -39,7 +39,7 @@ impl Problem {
     /// The exit status.
     pub fn status(&self) -> u8 {
         match self {
-            Problem::Table(TableError::Interrupted) => super::INTERRUPTED_STATUS,
+            Problem::Table(TableError::Interrupted) => crate::ends::interrupted_status(),
             _ => 2,
         }
     }

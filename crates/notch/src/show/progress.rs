@@ -1,9 +1,8 @@
-//! How far the work has come, on a terminal, when it takes more than a second; and whether it is to stop.
+//! How far the work has come, on a terminal, when it takes more than a second.
 
 use std::io::IsTerminal;
 use std::sync::Mutex;
 use std::sync::PoisonError;
-use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
 
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
@@ -58,19 +57,3 @@ impl Bar {
         }
     }
 }
-
-static INTERRUPTED: AtomicBool = AtomicBool::new(false);
-
-/// From now on Ctrl-C, and a request to end, let the work stop tidily; a second one ends the program at once.
-pub fn watch_for_interrupts() -> &'static AtomicBool {
-    // Where no handler can be set the signal ends the program, as it always did.
-    let _ = ctrlc::set_handler(|| {
-        if INTERRUPTED.swap(true, Ordering::Relaxed) {
-            std::process::exit(INTERRUPTED_STATUS.into());
-        }
-    });
-    &INTERRUPTED
-}
-
-/// The exit status of a program that was interrupted.
-pub const INTERRUPTED_STATUS: u8 = 130;
