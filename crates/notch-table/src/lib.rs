@@ -58,7 +58,9 @@ pub use csv::{cell_text, write_cell};
 pub use drawn::visible;
 pub use encodings::encoding_of;
 pub use error::TableError;
-pub use output::{Finished, Format, NewFile, To, Whole, format_of, same_file, standard_output_is_closed};
+pub use output::{
+    Finished, Format, NewFile, To, Whole, format_of, is_standard_input, is_standard_output, same_file, standard_output_is_closed,
+};
 pub use parts::{do_not_sync, is_guarded, remove_parts, sweep};
 
 pub use options::{From, ReadOptions};

@@ -433,7 +433,20 @@ pub fn same_file(a: &Path, b: &Path) -> bool {
         Some(folder.canonicalize().ok()?.join(path.file_name()?))
     };
     let by_path = || a == b || (absolute(a).is_some() && absolute(a) == absolute(b));
-    // To be compared a file is opened, which would wait for ever at a pipe that nobody writes to yet.
-    let opens = |path: &Path| fs::metadata(path).is_ok_and(|metadata| metadata.is_file());
-    if opens(a) && opens(b) { same_file::is_same_file(a, b).unwrap_or_else(|_| by_path()) } else { by_path() }
+    if is_regular(a) && is_regular(b) { same_file::is_same_file(a, b).unwrap_or_else(|_| by_path()) } else { by_path() }
+}
+
+/// Whether a path names the file that standard input is read from.
+pub fn is_standard_input(path: &Path) -> bool {
+    is_regular(path) && same_file::Handle::stdin().is_ok_and(|input| same_file::Handle::from_path(path).is_ok_and(|file| file == input))
+}
+
+/// Whether a path names the file that standard output goes to.
+pub fn is_standard_output(path: &Path) -> bool {
+    is_regular(path) && same_file::Handle::stdout().is_ok_and(|output| same_file::Handle::from_path(path).is_ok_and(|file| file == output))
+}
+
+/// To be compared a file is opened, which would wait for ever at a pipe that nobody writes to yet.
+fn is_regular(path: &Path) -> bool {
+    fs::metadata(path).is_ok_and(|metadata| metadata.is_file())
 }

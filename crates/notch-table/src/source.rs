@@ -88,6 +88,11 @@ impl Source {
         }
     }
 
+    /// Whether it is standard input.
+    pub fn is_standard_input(&self) -> bool {
+        matches!(self, Source::Standard)
+    }
+
     /// Whether it can be read a second time from the start: a regular file can, a pipe cannot.
     pub fn can_be_read_again(&self) -> bool {
         match self {

@@ -176,6 +176,9 @@ pub struct Carve {
     /// End with exit status 1 when there are findings.
     #[arg(help_heading = WRITING, long)]
     pub strict: bool,
+    /// Do not wait until the outputs are on the disk before they are given their names.
+    #[arg(help_heading = WRITING, long)]
+    pub no_sync: bool,
     /// In CSV, write cells that begin with = + - @ so that a spreadsheet program shows them instead of running them.
     #[arg(help_heading = WRITING, long)]
     pub guard_formulas: bool,

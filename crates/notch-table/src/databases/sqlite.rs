@@ -6,7 +6,7 @@ use std::path::Path;
 use std::sync::mpsc::SyncSender;
 
 use rusqlite::types::ValueRef;
-use rusqlite::{Connection, Error, OpenFlags, Statement};
+use rusqlite::{Connection, Error, ErrorCode, OpenFlags, Statement};
 
 use super::{Message, PIECE, Wanted, quoted};
 use crate::cells::Kind;
@@ -20,8 +20,7 @@ pub(crate) const SQLITE: &[u8] = b"SQLite format 3\0";
 /// # Errors
 /// Why not, as a clause.
 pub(super) fn run(path: &Path, wanted: &Wanted, sender: &SyncSender<Message>) -> Result<(), String> {
-    let flags = OpenFlags::SQLITE_OPEN_READ_ONLY | OpenFlags::SQLITE_OPEN_NO_MUTEX;
-    let database = Connection::open_with_flags(path, flags).map_err(|cause| said(&cause))?;
+    let database = opened(path).map_err(|cause| said(&cause))?;
     let mut statement = prepared(&database, wanted)?;
     let declared = |column: rusqlite::Column<'_>| (column.name().to_owned(), column.decl_type().map(kind_of));
     let columns: Vec<(String, Option<Kind>)> = statement.columns().map(declared).collect();
@@ -67,6 +66,30 @@ pub(super) fn run(path: &Path, wanted: &Wanted, sender: &SyncSender<Message>) ->
     }
     let _ = sender.send(Message::Rows(text));
     Ok(())
+}
+
+/// Opens a file for reading. What a killed program had begun to write into it is rolled back first, which only a connection that may write
+/// can do (SQLite, Atomic Commit, section 4.2).
+///
+/// # Errors
+/// It is no database, or cannot be rolled back.
+pub(super) fn opened(path: &Path) -> Result<Connection, Error> {
+    let open = |flags| Connection::open_with_flags(path, flags | OpenFlags::SQLITE_OPEN_NO_MUTEX);
+    let look = |database: &Connection| database.query_row("SELECT count(*) FROM sqlite_schema", [], |_| Ok(()));
+    let database = open(OpenFlags::SQLITE_OPEN_READ_ONLY)?;
+    match look(&database) {
+        Err(Error::SqliteFailure(cause, _)) if matches!(cause.code, ErrorCode::ReadOnly | ErrorCode::CannotOpen) => {
+            look(&open(OpenFlags::SQLITE_OPEN_READ_WRITE)?).map_err(|_| cut_off())?;
+            Ok(database)
+        }
+        _ => Ok(database),
+    }
+}
+
+/// The error of a file that only somebody else can roll back.
+fn cut_off() -> Error {
+    let text = "a program was ended while it wrote into it, and here it cannot be rolled back: open it once where you may write to it";
+    Error::SqliteFailure(rusqlite::ffi::Error::new(rusqlite::ffi::SQLITE_READONLY), Some(text.to_owned()))
 }
 
 /// Writes behind a text, which always has room.

@@ -7,7 +7,7 @@ use std::time::Duration;
 use rusqlite::{Connection, OpenFlags, params_from_iter};
 
 use super::quoted;
-use super::sqlite::{SQLITE, said};
+use super::sqlite::{SQLITE, opened, said};
 use crate::cells::{CellColumn, CellsFile, Kind, OutCell};
 use crate::columnar::Batches;
 use crate::error::TableError;
@@ -156,8 +156,7 @@ impl CellsFile for DatabaseTable {
     fn begin(&mut self, columns: Vec<CellColumn>, _batches: Option<Arc<Batches>>) -> Result<(), TableError> {
         self.what.columns = columns;
         if let Place::Aside { into, .. } = &self.place {
-            let file =
-                Connection::open_with_flags(into, OpenFlags::SQLITE_OPEN_READ_ONLY).map_err(|cause| failed(&self.what.name, &cause))?;
+            let file = opened(into).map_err(|cause| failed(&self.what.name, &cause))?;
             self.what.may_be_replaced(&file)?;
         }
         let table = self.what.table.clone();

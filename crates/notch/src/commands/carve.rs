@@ -6,10 +6,11 @@ use std::process::ExitCode;
 
 use notch_core::{OnFinding, Plan, nearest};
 use notch_table::{
-    BookRows, Carving, CellsOut, FirstPass, Format, OutColumn, RowSink, RowsOut, To, carve, format_of, look_through, same_file,
+    BookRows, Carving, CellsOut, FirstPass, Format, OutColumn, RowSink, RowsOut, To, carve, do_not_sync, format_of, look_through, same_file,
 };
 
-use super::work::{DATABASE, Work, files_differ, say_hints, shown, with_column};
+use super::files::{DATABASE, files_differ};
+use super::work::{Work, say_hints, shown, with_column};
 use crate::cli::Carve;
 use crate::ends::interrupted;
 use crate::jig::file::Write;
@@ -30,10 +31,16 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
     let is_database = |path: &PathBuf| args.to.unwrap_or_else(|| format_of(path)) == Format::Database;
     let file = args.output.as_ref().filter(|path| path.as_path() != Path::new("-"));
     let output = if file.is_some_and(is_database) { DATABASE } else { "the output" };
-    let outputs = [(output, file), ("the rejects file", args.rejects.as_ref()), ("the jig to be saved", args.save_jig.as_ref())];
-    let mut files = args.making.files();
-    files.extend(outputs.iter().filter_map(|(what, path)| Some((*what, path.as_ref()?.as_path()))));
-    files_differ(&args.table, &files)?;
+    let outputs = [
+        (output, file),
+        ("the findings file", args.making.findings.as_ref()),
+        ("the rejects file", args.rejects.as_ref()),
+        ("the jig to be saved", args.save_jig.as_ref()),
+    ];
+    files_differ(&args.table, &jig, &outputs)?;
+    if args.no_sync {
+        do_not_sync();
+    }
     if output == DATABASE && args.to_table.is_none() && file.is_some_and(|path| same_file(path, &args.table)) {
         return Err(Problem::said(
             "a table is to be added to the database that is read, and it has no name.",
@@ -56,9 +63,6 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         ));
     }
     let columns = out_columns(&work.jig, &work.called.columns, &work.plan)?;
-    if let Some(path) = &args.save_jig {
-        save::save(&work.jig, path)?;
-    }
     let to_standard = file.is_none() && preview.is_none();
     // What is on its way through a pipe cannot be taken back, so the whole table is looked through first.
     let first = to_standard && work.source.can_be_read_again();
@@ -86,6 +90,10 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
     let done = carve(work.table, &carving, sink);
     bar.clear();
     let done = done?;
+    // A jig is kept once it has done what it should.
+    if let Some(path) = &args.save_jig {
+        save::save(&work.jig, path)?;
+    }
     let outcome = Outcome::of(&work.jig, &work.plan, &done, None);
     if !args.quiet {
         say_hints(&work.plan, &done);

@@ -5,7 +5,8 @@ use std::process::ExitCode;
 use notch_core::Plan;
 use notch_table::{Carving, Encoding, Finished, FirstPass, OutColumn, Row, RowSink, Table, TableError, carve, look_through};
 
-use super::work::{Work, files_differ, say_hints, shown, with_column};
+use super::files::files_differ;
+use super::work::{Work, say_hints, shown, with_column};
 use crate::cli::Check;
 use crate::ends::interrupted;
 use crate::jig::{Action, remember};
@@ -30,7 +31,7 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
             ));
         }
     };
-    files_differ(&args.table, &args.making.files())?;
+    files_differ(&args.table, &jig, &[("the findings file", args.making.findings.as_ref())])?;
     // All findings are wanted: none takes its row away or ends the work. A blank is what later cuts are to see.
     let listed = |action: Option<Action>| action.filter(|action| *action == Action::Blank);
     jig.on_finding = listed(jig.on_finding);

@@ -1,6 +1,5 @@
 //! `notch compare`: two cuts side by side, and the rows where they differ.
 
-use std::path::Path;
 use std::process::ExitCode;
 use std::sync::{Arc, Mutex, PoisonError};
 
@@ -10,8 +9,9 @@ use notch_table::{
     write_cell,
 };
 
+use super::files::files_differ;
 use super::trace;
-use super::work::{files_differ, say_called, say_hint, say_hints, say_notices};
+use super::work::{say_called, say_hint, say_hints, say_notices};
 use crate::cli::Compare;
 use crate::ends::interrupted;
 use crate::jig::Jig;
@@ -37,8 +37,7 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
         read.replace = false;
         jig.cuts.push(read);
     }
-    let files: Vec<(&str, &Path)> = args.all_to.iter().map(|path| ("the file of differences", path.as_path())).collect();
-    files_differ(&args.table, &files)?;
+    files_differ(&args.table, &jig, &[("the file of differences", args.all_to.as_ref())])?;
     let source = Source::from_argument(&args.table);
     let table = Table::open(&source, &args.reading.options())?;
     let called = jig.called(table.columns())?;

@@ -2,6 +2,7 @@
 
 use std::process::ExitCode;
 
+use super::files::files_differ;
 use super::survey::look;
 use super::work::shown;
 use crate::cli::{JigCommand, NewJig};
@@ -29,6 +30,7 @@ fn new(args: &NewJig) -> Result<(), Problem> {
         let remedy = "Name another file, and take over from it what you want.";
         return Err(Problem::said(format!("{} is there already.", shown(path)), remedy));
     }
+    files_differ(&args.table, &Jig::default(), &[("the jig", args.output.as_ref())])?;
     let look = look(&args.table, &args.reading, &args.column, 1, None)?;
     match &args.output {
         Some(path) => look.save_draft(path),

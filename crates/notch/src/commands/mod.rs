@@ -5,6 +5,7 @@ mod check;
 mod compare;
 mod completions;
 mod demo;
+mod files;
 mod jig;
 mod second_pass;
 mod survey;

@@ -7,17 +7,18 @@ use notch_core::{ColumnOverview, ColumnSurvey, Glance};
 use notch_table::{NewFile, Source, Table, TableError, Whereabouts, gather_rows};
 use serde_json::json;
 
+use super::files::files_differ;
 use super::second_pass::second_pass;
-use super::work::{files_differ, say_notices, shown};
+use super::work::{say_notices, shown};
 use crate::cli::{Reading, Survey};
 use crate::ends::interrupted;
+use crate::jig::Jig;
 use crate::jig::draft::draft;
 use crate::show::{Problem, Surveyed, overview, page, print, say, survey_json, visible};
 
 pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
-    let files = [("the jig to be saved", &args.save_jig), ("the findings file", &args.findings)];
-    let files: Vec<(&str, &Path)> = files.iter().filter_map(|(what, path)| Some((*what, path.as_deref()?))).collect();
-    files_differ(&args.table, &files)?;
+    let outputs = [("the jig to be saved", args.save_jig.as_ref()), ("the findings file", args.findings.as_ref())];
+    files_differ(&args.table, &Jig::default(), &outputs)?;
     let step = args.sample.map_or(1, |wanted| sample_step(&args.table, wanted));
     let is_whole_table = args.column.is_none() && !args.json && args.save_jig.is_none() && args.findings.is_none();
     if is_whole_table && step == 1 {

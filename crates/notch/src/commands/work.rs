@@ -1,9 +1,9 @@
 //! What `carve` and `check` have in common: jigs and the command line → one jig → the plan for a table.
 
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
 use notch_core::Plan;
-use notch_table::{How, ReadOptions, Source, Summary, Table, TableError, same_file};
+use notch_table::{How, ReadOptions, Source, Summary, Table};
 
 use crate::cli::{Making, Reading, separator};
 use crate::jig::{Called, Jig, ReadAllowance, ReadCut};
@@ -57,12 +57,6 @@ impl Making {
     /// How the work is done.
     pub fn how(&self) -> How {
         How { threads: self.threads.map(usize::from), block: self.block }
-    }
-
-    /// The files that are read and written beside the table and the output, each with what it is.
-    pub fn files(&self) -> Vec<(&'static str, &Path)> {
-        let jigs = self.jig.iter().map(|path| ("the jig", path.as_path()));
-        jigs.chain(self.findings.as_deref().map(|path| ("the findings file", path))).collect()
     }
 }
 
@@ -197,37 +191,4 @@ fn unfinished(text: &str, problem: Problem) -> Problem {
         ),
         problem => problem,
     }
-}
-
-/// What an output is called that adds a table to a database: the database may be the one that the table is read from.
-pub const DATABASE: &str = "the database";
-
-/// Nothing is written over the input, and no two outputs into one file.
-///
-/// # Errors
-/// Two of them are the same.
-pub fn files_differ(table: &Path, others: &[(&'static str, &Path)]) -> Result<(), Problem> {
-    let source = Source::from_argument(table);
-    let named: Vec<(&str, PathBuf)> = source
-        .files()
-        .into_iter()
-        .map(|path| ("the table", path))
-        .chain(others.iter().copied())
-        .map(|(what, path)| (what, path.to_owned()))
-        .collect();
-    for (n, (first, a)) in named.iter().enumerate() {
-        for (second, b) in &named[n + 1..] {
-            let both_read = first == second && matches!(*first, "the jig" | "the table");
-            let is_added = *first == "the table" && *second == DATABASE;
-            if !both_read && !is_added && same_file(a, b) && !is_device(b) {
-                let name = |what: &str, path: &Path| format!("{what} {}", path.display());
-                return Err(TableError::SameFile { first: name(first, a), second: name(second, b) }.into());
-            }
-        }
-    }
-    Ok(())
-}
-
-fn is_device(path: &Path) -> bool {
-    path.metadata().is_ok_and(|metadata| !metadata.is_file() && !metadata.is_dir())
 }

@@ -188,6 +188,8 @@ pub struct Jig {
     pub only_rows: Option<ReadRule>,
     /// The lists that cuts may name.
     pub lists: Lists,
+    /// The files that were read for it, each with what it is.
+    pub files: Vec<(&'static str, PathBuf)>,
     /// What the jigs say of the lists; files by their path from here.
     pub list_entries: IndexMap<String, ListEntry>,
     /// What the table must be like.
@@ -222,6 +224,7 @@ impl Jig {
     /// The file is no jig at all.
     fn add(&mut self, path: &Path, wrong: &mut Vec<Problem>) -> Result<(), Problem> {
         let name = path.display().to_string();
+        self.files.push(("the jig", path.to_owned()));
         let text =
             fs::read_to_string(path).map_err(|cause| TableError::Io { name: format!("the jig {name}"), what: "cannot be read", cause })?;
         let file: JigFile = toml::from_str(&text).map_err(|error| not_a_jig(&name, &text, error))?;
@@ -338,6 +341,7 @@ impl Jig {
         let entry = match entry {
             ListEntry::File(file) => {
                 let path = folder.join(&file.file);
+                self.files.push(("the list file", path.clone()));
                 ListEntry::File(ListFile { file: path.display().to_string(), ..file })
             }
             inline => inline,

@@ -1,24 +1,61 @@
 //! A jig written to a file: what several jigs and the command line say together, to use again.
 
 use std::fmt::Write as _;
+use std::fs;
 use std::path::{Path, PathBuf};
 
 use indexmap::IndexMap;
 use notch_table::NewFile;
-use toml_edit::{Key, Value};
+use toml_edit::{DocumentMut, Item, Key, Table, Value};
 
 use super::Jig;
 use super::file::{ListEntry, Write};
 use crate::show::Problem;
 
-/// Writes a jig.
+/// Writes a jig; the comments of one that is there already stay beside what they are about.
 ///
 /// # Errors
 /// The file cannot be written.
 pub fn save(jig: &Jig, path: &Path) -> Result<(), Problem> {
+    let text = text(jig, path.parent().unwrap_or(Path::new("")));
+    let text = fs::read_to_string(path).ok().and_then(|before| with_comments(&before, &text)).unwrap_or(text);
     let mut file = NewFile::create(path)?;
-    file.write(text(jig, path.parent().unwrap_or(Path::new(""))).as_bytes())?;
+    file.write(text.as_bytes())?;
     Ok(file.finish()?)
+}
+
+/// A jig with the comments that an earlier one has; `None` where that is no TOML.
+fn with_comments(before: &str, text: &str) -> Option<String> {
+    let (mut merged, new): (DocumentMut, DocumentMut) = (before.parse().ok()?, text.parse().ok()?);
+    take_over(merged.as_table_mut(), new.as_table());
+    let merged = merged.to_string();
+    // What stands above everything is about the jig as a whole, and not about a key that may be gone.
+    let is_head = |line: &&str| line.starts_with('#') || line.trim().is_empty();
+    let head: String = before.split_inclusive('\n').take_while(is_head).collect();
+    let merged = if merged.starts_with(&head) { merged } else { head + merged.trim_start() };
+    let same: (toml::Table, toml::Table) = (merged.parse().ok()?, text.parse().ok()?);
+    (same.0 == same.1).then_some(merged)
+}
+
+/// Makes a table say what another says, in its order; entries that say the same already stay as they are written.
+fn take_over(table: &mut Table, new: &Table) {
+    table.retain(|key, _| new.contains_key(key));
+    for (key, item) in new {
+        match (table.get_mut(key), item) {
+            (Some(Item::Table(table)), Item::Table(new)) => take_over(table, new),
+            (Some(Item::Value(known)), Item::Value(value)) => {
+                if known.to_string().trim() != value.to_string().trim() {
+                    let decor = known.decor().clone();
+                    *known = value.clone();
+                    *known.decor_mut() = decor;
+                }
+            }
+            _ => drop(table.insert(key, item.clone())),
+        }
+    }
+    let places: Vec<&str> = new.iter().map(|(key, _)| key).collect();
+    let place = |key: &str| places.iter().position(|known| *known == key);
+    table.sort_values_by(|one, _, other, _| place(one.get()).cmp(&place(other.get())));
 }
 
 /// The jig as TOML, for a file in `folder`.

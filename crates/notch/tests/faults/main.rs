@@ -1,0 +1,292 @@
+//! What may happen to a run: kills, signals, full disks, closed pipes, files that are in its way. Whatever happens, what was there before is
+//! there or the new file is, whole.
+#![cfg(unix)]
+#![allow(clippy::unwrap_used, clippy::panic, reason = "a test that fails says so by panicking")]
+
+use std::fs::{self, File};
+use std::io::{Read, Write};
+use std::path::{Path, PathBuf};
+use std::process::{Child, Command, Output, Stdio};
+use std::time::{Duration, Instant};
+
+use rusqlite::Connection;
+use tempfile::TempDir;
+
+const FORMATS: [&str; 8] = ["csv", "csv.gz", "jsonl", "json", "xlsx", "parquet", "arrow", "db"];
+
+/// A folder with a table of so many rows, `t.csv`.
+fn folder(rows: usize) -> TempDir {
+    let folder = TempDir::new().unwrap();
+    let mut table = String::from("lot,n\n");
+    (0..rows).for_each(|n| table.push_str(&format!("GR-{:06}-TIL,{n}\n", n * 7919 % 1_000_003)));
+    fs::write(folder.path().join("t.csv"), table).unwrap();
+    folder
+}
+
+fn notch(folder: &Path, args: &[&str]) -> Command {
+    let mut command = Command::new(env!("CARGO_BIN_EXE_notch"));
+    command.args(args).current_dir(folder).stdin(Stdio::null()).stdout(Stdio::piped()).stderr(Stdio::piped());
+    command
+}
+
+fn run(folder: &Path, args: &[&str]) -> (i32, String) {
+    let done = notch(folder, args).output().unwrap();
+    (done.status.code().unwrap_or(-1), String::from_utf8_lossy(&done.stderr).into_owned())
+}
+
+fn signal(child: &Child, name: &str) {
+    Command::new("kill").args([&format!("-{name}"), &child.id().to_string()]).status().unwrap();
+}
+
+/// The parts of files that lie in a folder.
+fn parts(folder: &Path) -> Vec<PathBuf> {
+    let entries = fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path());
+    entries.filter(|path| path.file_name().unwrap().to_string_lossy().starts_with(".notch-")).collect()
+}
+
+/// Waits for the end, and says how long it took.
+fn ended(mut child: Child) -> (Output, Duration) {
+    let begun = Instant::now();
+    while child.try_wait().unwrap().is_none() {
+        assert!(begun.elapsed() < Duration::from_secs(20), "it goes on");
+        std::thread::sleep(Duration::from_millis(5));
+    }
+    let took = begun.elapsed();
+    (child.wait_with_output().unwrap(), took)
+}
+
+/// Killed at any instant, a run leaves the old output or the new one, whole, and the next run can go on.
+#[test]
+fn a_kill_leaves_the_old_or_the_new() {
+    let folder = folder(30_000);
+    let cuts = ["a = {lot} | part 2 by \"-\"", "b = {lot} | last 3 | lower"];
+    for (n, format) in FORMATS.iter().cycle().take(32).enumerate() {
+        let out = format!("out.{format}");
+        let whole = folder.path().join(&out);
+        // What is there before: another table.
+        let _ = fs::remove_file(&whole);
+        let (status, said) = run(
+            folder.path(),
+            &["carve", "t.csv", "old = {lot} | first 2", "--where", "{n} value < 9", "-o", &out, "--to-table", "old"]
+                [..if *format == "db" { 9 } else { 7 }],
+        );
+        assert_eq!(status, 0, "{out}: {said}");
+        let before = fs::read(&whole).unwrap();
+        let mut child = notch(folder.path(), &[&["carve", "t.csv"], &cuts[..], &["-o", &out, "-q"]].concat()).spawn().unwrap();
+        // Seeded by the case, so that one that fails fails again.
+        std::thread::sleep(Duration::from_micros((n as u64 * 7_919) % 60_000 * 4));
+        child.kill().unwrap();
+        child.wait().unwrap();
+        let is_old = fs::read(&whole).unwrap() == before;
+        let (status, said) = run(folder.path(), &["survey", &out, "--table-name", "t"][..if *format == "db" && !is_old { 4 } else { 2 }]);
+        assert!(status == 0 || *format == "db", "case {n}, {out}, old: {is_old}: {said}");
+        if *format == "db" {
+            // Whatever was begun is rolled back, and the table that was there is there.
+            let (status, said) = run(folder.path(), &["survey", &out, "--table-name", "old"]);
+            assert_eq!(status, 0, "case {n}: {said}");
+            let (status, said) = run(folder.path(), &["carve", "t.csv", cuts[0], "-o", &out, "--replace-table", "-q"]);
+            assert_eq!(status, 0, "case {n}: {said}");
+        }
+        for part in parts(folder.path()) {
+            fs::remove_file(part).unwrap();
+        }
+    }
+}
+
+/// What a killed run has left goes with a later one, unless somebody may still be writing it.
+#[test]
+fn parts_of_killed_runs_are_taken_away() {
+    let folder = folder(10);
+    let path = |name: &str| folder.path().join(name);
+    for (name, hours) in [(".notch-999999999-a.part", 3), (".notch-999999999-b.part", 0), (".notch-1-c.part", 3), (".notch-mine.part", 3)] {
+        fs::write(path(name), "x").unwrap();
+        let then = std::time::SystemTime::now() - Duration::from_secs(hours * 3600);
+        File::options().write(true).open(path(name)).unwrap().set_modified(then).unwrap();
+    }
+    let (status, said) = run(folder.path(), &["carve", "t.csv", "a = {lot} | first 2", "-o", "out.csv", "-q"]);
+    assert_eq!((status, said.as_str()), (0, "./.notch-999999999-a.part was left by a run that was killed, and is taken away.\n"));
+    assert_eq!(parts(folder.path()).len(), 3);
+}
+
+/// A signal ends every command within a second, though nothing comes in; nothing is left behind.
+#[test]
+fn signals_end_a_run_that_waits() {
+    let folder = folder(10);
+    let temporary = TempDir::new().unwrap();
+    for (args, status) in [
+        (&["carve", "-", "a = {lot} | first 2", "-o", "out.csv"][..], ("TERM", 143)),
+        (&["carve", "-", "a = {lot} | first 2", "--to", "parquet"], ("INT", 130)),
+        (&["check", "-", "a = {lot} | check is unique"], ("TERM", 143)),
+        (&["survey", "-", "-c", "lot"], ("INT", 130)),
+        (&["compare", "-", "{lot} | first 2", "{lot} | last 2"], ("TERM", 143)),
+    ] {
+        for input in ["", "lot,n\nGR-1,2\nFH-2,3\n"] {
+            let mut command = notch(folder.path(), args);
+            let mut child = command.stdin(Stdio::piped()).env("TMPDIR", temporary.path()).spawn().unwrap();
+            let mut stdin = child.stdin.take().unwrap();
+            stdin.write_all(input.as_bytes()).unwrap();
+            stdin.flush().unwrap();
+            std::thread::sleep(Duration::from_millis(200));
+            signal(&child, status.0);
+            let (done, took) = ended(child);
+            assert_eq!(done.status.code(), Some(status.1), "{args:?}: {done:?}");
+            assert!(took < Duration::from_secs(1), "{args:?} took {took:?}");
+            assert!(String::from_utf8_lossy(&done.stderr).contains("interrupted"), "{args:?}: {done:?}");
+            assert!(!folder.path().join("out.csv").exists() && parts(folder.path()).is_empty());
+            assert_eq!(fs::read_dir(temporary.path()).unwrap().count(), 0, "{args:?}");
+            drop(stdin);
+        }
+    }
+}
+
+/// Who reads only the beginning of what is written does no harm, in any format; an output that takes nothing is an error.
+#[test]
+fn closed_pipes_are_quiet_and_full_ones_are_not() {
+    let folder = folder(60_000);
+    for format in ["csv", "jsonl", "json", "parquet", "arrow", "arrows", "markdown", "aligned"] {
+        let mut child = notch(folder.path(), &["carve", "t.csv", "a = {lot} | first 2", "--to", format, "-q"]).spawn().unwrap();
+        let mut some = [0; 10];
+        child.stdout.take().unwrap().read_exact(&mut some).unwrap();
+        let (done, _) = ended(child);
+        assert_eq!((done.status.code(), String::from_utf8_lossy(&done.stderr).as_ref()), (Some(0), ""), "{format}");
+    }
+    if Path::new("/dev/full").exists() {
+        for args in [
+            &["--help"][..],
+            &["carve", "t.csv", "a = {lot} | first 2", "--to", "csv", "-q"],
+            &["words"],
+            &["survey", "t.csv"],
+            &["jig", "new", "t.csv"],
+        ] {
+            let full = File::options().write(true).open("/dev/full").unwrap();
+            let done = notch(folder.path(), args).stdout(full).output().unwrap();
+            assert_eq!(done.status.code(), Some(2), "{args:?}: {done:?}");
+            assert!(!done.stderr.is_empty(), "{args:?}");
+        }
+    }
+}
+
+/// Where a file may not grow, or the folder for temporary files is not there, a sentence says so and nothing is left.
+#[test]
+fn a_full_disk_is_a_sentence() {
+    let folder = folder(60_000);
+    for format in FORMATS {
+        let out = format!("full.{format}");
+        let limited = format!("ulimit -f 64; exec \"$0\" carve t.csv 'a = {{lot}} | part 2 by \"-\"' 'b = {{n}} | reverse' -q -o {out}");
+        let limited = limited.replace(" | reverse", " | pad left 9 with \"0\"");
+        let done = Command::new("sh").args(["-c", &limited, env!("CARGO_BIN_EXE_notch")]).current_dir(folder.path()).output().unwrap();
+        let said = String::from_utf8_lossy(&done.stderr);
+        assert_eq!(done.status.code(), Some(2), "{out}: {said}");
+        assert!(said.starts_with("Stopped: ") && said.contains("cannot be written") && !said.contains("mistake of notch"), "{out}: {said}");
+        assert!(!folder.path().join(&out).exists(), "{out}");
+        assert_eq!(parts(folder.path()), Vec::<PathBuf>::new(), "{out}");
+    }
+    let mut command = notch(folder.path(), &["carve", "t.csv", "a = {lot} | first 2", "-o", "out.xlsx", "-q"]);
+    let done = command.env("TMPDIR", folder.path().join("not there")).output().unwrap();
+    assert_eq!(done.status.code(), Some(2), "{done:?}");
+    assert!(String::from_utf8_lossy(&done.stderr).starts_with("Stopped: out.xlsx cannot be written"), "{done:?}");
+}
+
+/// Two runs that make one database at the same time both have their table in it, or the loser says why not.
+#[test]
+fn two_runs_make_one_database() {
+    let folder = folder(3_000);
+    for (tables, wanted) in [(["one", "two"], 2), (["one", "one"], 1)] {
+        for _ in 0..4 {
+            let _ = fs::remove_file(folder.path().join("new.db"));
+            let begin = |table| {
+                notch(folder.path(), &["carve", "t.csv", "a = {lot} | first 2", "-o", "new.db", "--to-table", table, "-q"]).spawn().unwrap()
+            };
+            let both = tables.map(begin).map(|child| ended(child).0);
+            let good = both.iter().filter(|done| done.status.success()).count();
+            let database = Connection::open(folder.path().join("new.db")).unwrap();
+            let there: i64 = database.query_row("SELECT count(*) FROM sqlite_schema", [], |row| row.get(0)).unwrap();
+            assert_eq!((good, there), (wanted, wanted as i64), "{both:?}");
+            let loser = both.iter().find(|done| !done.status.success());
+            assert!(loser.is_none_or(|done| String::from_utf8_lossy(&done.stderr).contains("has a table one already")), "{both:?}");
+        }
+    }
+}
+
+/// A database into which a program was writing when it was killed is rolled back by who may write to it.
+#[test]
+fn a_database_that_was_cut_off_is_rolled_back() {
+    let folder = folder(10);
+    let path = |name: &str| folder.path().join(name);
+    let database = Connection::open(path("source.db")).unwrap();
+    database.execute_batch("PRAGMA cache_size = 5; CREATE TABLE lots (lot TEXT); BEGIN").unwrap();
+    for n in 0..3000 {
+        database.execute("INSERT INTO lots VALUES (?1)", [format!("GR-{n}")]).unwrap();
+    }
+    database.execute_batch("COMMIT; BEGIN; UPDATE lots SET lot = 'XX-' || lot; INSERT INTO lots SELECT * FROM lots").unwrap();
+    let cut_off = |name: &str| {
+        fs::copy(path("source.db"), path(name)).unwrap();
+        fs::copy(path("source.db-journal"), path(&format!("{name}-journal"))).unwrap();
+    };
+    cut_off("read.db");
+    let (status, said) = run(folder.path(), &["carve", "read.db", "a = {lot} | first 2 | check is \"GR\"", "-o", "out.csv", "--strict"]);
+    assert_eq!(status, 0, "{said}");
+    assert!(said.starts_with("3000 rows read"), "{said}");
+    cut_off("write.db");
+    let (status, said) = run(folder.path(), &["carve", "t.csv", "a = {lot} | first 2", "-o", "write.db", "-q"]);
+    assert_eq!((status, said.as_str()), (0, ""));
+    let (status, said) = run(folder.path(), &["check", "write.db", "--table-name", "lots", "a = {lot} | first 2 | check is \"GR\""]);
+    assert_eq!(status, 0, "{said}");
+}
+
+/// No output is a file that is read, by whatever name, nor another output.
+#[test]
+fn nothing_is_written_over_what_is_read() {
+    let folder = folder(20);
+    let path = |name: &str| folder.path().join(name);
+    fs::write(path("list.txt"), "GR\n").unwrap();
+    fs::write(path("jig.toml"), "[lists]\nhouses = { file = 'list.txt' }\n[cuts]\na = '{lot} | first 2 | check is in houses'\n").unwrap();
+    fs::hard_link(path("t.csv"), path("hard.csv")).unwrap();
+    std::os::unix::fs::symlink(path("jig.toml"), path("soft.toml")).unwrap();
+    let before: Vec<Vec<u8>> = ["t.csv", "list.txt", "jig.toml"].map(|name| fs::read(path(name)).unwrap()).to_vec();
+    let with_jig = ["carve", "t.csv", "-j", "jig.toml", "-q"];
+    let mut tried = 0;
+    for target in ["t.csv", "./t.csv", "hard.csv", "list.txt", "jig.toml", "soft.toml"] {
+        for option in ["-o", "--findings", "--rejects", "--save-jig"] {
+            let more: &[&str] = if option == "-o" { &[] } else { &["-o", "out.csv"] };
+            let (status, said) = run(folder.path(), &[&with_jig[..], &[option, target], more].concat());
+            assert!(status == 2 && said.contains("are the same file"), "{option} {target}: {status} {said}");
+            tried += 1;
+        }
+        let (status, said) = run(folder.path(), &["check", "t.csv", "-j", "jig.toml", "--findings", target]);
+        assert!(status == 2 && said.contains("are the same file"), "check {target}: {said}");
+    }
+    for pair in [["-o", "--findings"], ["--findings", "--rejects"], ["--rejects", "--save-jig"], ["-o", "--save-jig"]] {
+        let (status, said) = run(folder.path(), &[&with_jig[..], &[pair[0], "same.csv", pair[1], "same.csv"]].concat());
+        assert!(status == 2 && said.contains("are the same file"), "{pair:?}: {said}");
+        tried += 1;
+    }
+    assert_eq!(tried, 28);
+    // What comes in and goes out without a name.
+    let mut command = notch(folder.path(), &["carve", "-", "a = {lot} | first 2", "-o", "t.csv"]);
+    let done = command.stdin(File::open(path("t.csv")).unwrap()).output().unwrap();
+    assert!(
+        done.status.code() == Some(2) && String::from_utf8_lossy(&done.stderr).contains("standard input and the output t.csv"),
+        "{done:?}"
+    );
+    let mut command = notch(folder.path(), &["carve", "t.csv", "a = {lot} | first 2"]);
+    let done = command.stdout(File::options().append(true).open(path("t.csv")).unwrap()).output().unwrap();
+    assert!(done.status.code() == Some(2) && String::from_utf8_lossy(&done.stderr).contains("and standard output"), "{done:?}");
+    let after: Vec<Vec<u8>> = ["t.csv", "list.txt", "jig.toml"].map(|name| fs::read(path(name)).unwrap()).to_vec();
+    assert_eq!(after, before);
+}
+
+/// A jig that is saved over another keeps the comments, and says what the new one says; it is saved once the work has held.
+#[test]
+fn a_saved_jig_keeps_comments_and_comes_last() {
+    let folder = folder(20);
+    let path = folder.path().join("kept.toml");
+    fs::write(&path, "# mine\ntitle = 'Lots'   # what it is\n[cuts]\n# the number\nb = \"{lot} | part 2 by '-'\"\n# gone\nc = '{lot}'\n# the house\na = '{lot} | first 3'   # of letters\n").unwrap();
+    let save = ["carve", "t.csv", "a = {lot} | first 2", "b = {lot} | part 2 by '-'", "-o", "out.csv", "--save-jig", "kept.toml", "-q"];
+    assert_eq!(run(folder.path(), &save), (0, String::new()));
+    let kept = fs::read_to_string(&path).unwrap();
+    assert_eq!(kept, "# mine\n[cuts]\n# the house\na = \"{lot} | first 2\"   # of letters\n# the number\nb = \"{lot} | part 2 by '-'\"\n");
+    fs::write(folder.path().join("t.csv"), "lot,n\nGR-1\n").unwrap();
+    let (status, _) = run(folder.path(), &["carve", "t.csv", "z = {lot} | first 2", "-o", "out.csv", "--save-jig", "kept.toml", "-q"]);
+    assert_eq!((status, fs::read_to_string(&path).unwrap()), (2, kept));
+}
