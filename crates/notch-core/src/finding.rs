@@ -13,6 +13,8 @@ pub enum FindingKind {
     Parts,
     /// A check that failed; the value stays.
     Check,
+    /// A text would have become longer than any cell may be, so it was not made.
+    TooLong,
     /// A column of the table is not what the jig demands of it.
     Layout,
     /// A row that could not be read.
@@ -34,6 +36,7 @@ impl FindingKind {
             FindingKind::Over => "over",
             FindingKind::Parts => "parts",
             FindingKind::Check => "check",
+            FindingKind::TooLong => "too long",
             FindingKind::Layout => "layout",
             FindingKind::Row => "row",
             FindingKind::Blank => "blank",

@@ -111,7 +111,7 @@ impl Tracer {
         for chain in &branches.chains {
             let (traced, reached) = self.chain(chain, run);
             value = reached;
-            let done = traced.taken || matches!(value, Value::Missing(missing) if missing.nothing == crate::evaluate::Nothing::Final);
+            let done = traced.taken || matches!(value, Value::Missing(missing) if missing.nothing.is_final());
             chains.push(traced);
             if done {
                 break;

@@ -15,7 +15,7 @@ use serde_json::value::RawValue;
 
 use crate::cells::{CellColumn, CellsFile, Kind, OutCell};
 use crate::columnar::Batches;
-use crate::csv::write_cell;
+use crate::csv::{LONGEST_RECORD, write_cell};
 use crate::error::TableError;
 use crate::output::{Finished, NewFile};
 use crate::pieces::Pieces;
@@ -218,6 +218,8 @@ struct Values {
     in_array: Option<bool>,
 }
 
+/// How deep values may stand one in the other, so that no text can exhaust the stack.
+const DEEPEST: usize = 128;
 /// How much is read at a time, in bytes.
 const READ: usize = 256 * 1024;
 
@@ -270,6 +272,7 @@ impl Values {
                 None => return wrong("the file ends in the middle of it".to_owned()),
                 Some(b'\\') if in_text => at += 1,
                 Some(b'"') => in_text = !in_text,
+                Some(b'{' | b'[') if !in_text && depth == DEEPEST => return wrong(format!("it is nested more than {DEEPEST} deep")),
                 Some(b'{' | b'[') if !in_text => depth += 1,
                 Some(b'}' | b']') if !in_text => depth -= 1,
                 Some(_) => {}
@@ -277,6 +280,9 @@ impl Values {
             at += 1;
             if depth == 0 {
                 break;
+            }
+            if at - from > LONGEST_RECORD {
+                return wrong("it is longer than 256 MiB".to_owned());
             }
         }
         self.at = at;

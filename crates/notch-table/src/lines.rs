@@ -2,7 +2,7 @@
 
 use std::io::{self, Read};
 
-use crate::csv::write_cell_bytes;
+use crate::csv::{LONGEST_RECORD, write_cell_bytes};
 use crate::pieces::Pieces;
 
 /// How much is read at a time, in bytes.
@@ -13,12 +13,14 @@ pub(crate) struct Lines {
     reader: Box<dyn Read + Send>,
     /// What has been read of lines that have not ended.
     raw: Vec<u8>,
+    /// How many bytes of it have been looked through for a line end.
+    looked: usize,
     at_end: bool,
 }
 
 impl Lines {
     pub(crate) fn new(reader: Box<dyn Read + Send>) -> Self {
-        Self { reader, raw: Vec::new(), at_end: false }
+        Self { reader, raw: Vec::new(), looked: 0, at_end: false }
     }
 }
 
@@ -27,7 +29,8 @@ impl Pieces for Lines {
         while piece.is_empty() && !self.at_end {
             self.at_end = self.reader.by_ref().take(PIECE as u64).read_to_end(&mut self.raw)? == 0;
             let mut from = 0;
-            for end in memchr::memchr_iter(b'\n', &self.raw) {
+            for end in memchr::memchr_iter(b'\n', &self.raw[self.looked..]) {
+                let end = self.looked + end;
                 write_line(&self.raw[from..end], piece);
                 from = end + 1;
             }
@@ -36,6 +39,10 @@ impl Pieces for Lines {
                 from = self.raw.len();
             }
             self.raw.drain(..from);
+            self.looked = self.raw.len();
+            if self.looked > LONGEST_RECORD {
+                return Err(io::Error::new(io::ErrorKind::InvalidData, "a line is longer than 256 MiB"));
+            }
         }
         Ok(())
     }

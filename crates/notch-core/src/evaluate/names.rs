@@ -108,7 +108,10 @@ impl<'a> Run<'a> {
         if !hidden {
             self.report_lost(items);
         }
-        let joined = self.joined_piece(items, BETWEEN_ITEMS);
+        let joined = match self.joined_piece(items, BETWEEN_ITEMS) {
+            Ok(joined) => joined,
+            Err(missing) => return Value::Missing(missing),
+        };
         if joined.text().trim_start().is_empty() {
             return Value::Missing(Missing::new(Nothing::Empty, "nothing left"));
         }
@@ -117,7 +120,8 @@ impl<'a> Run<'a> {
 
     pub(super) fn report(&mut self, missing: Missing<'a>, silent: bool) {
         if !silent && !missing.told && missing.nothing != Nothing::Blank {
-            self.find(FindingKind::Missing, missing.reason, "");
+            let kind = if missing.nothing == Nothing::TooLong { FindingKind::TooLong } else { FindingKind::Missing };
+            self.find(kind, missing.reason, "");
         }
     }
 

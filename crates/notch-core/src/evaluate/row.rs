@@ -280,7 +280,7 @@ impl<'a> Run<'a> {
                 for source in &check.needs {
                     asked.extend(self.quiet_text(source).map(|text| Ok(Piece::whole(text))));
                 }
-                let asked = self.joined(&asked, BETWEEN_ITEMS);
+                let asked = self.joined(&asked, BETWEEN_ITEMS).unwrap_or_default();
                 self.find(FindingKind::Check, self.keep(reason), asked);
             }
             // What a doubtful number is compared with says little.
@@ -312,7 +312,7 @@ impl<'a> Run<'a> {
             if missing.nothing == Nothing::Unmet && n < 64 {
                 fared.unmet |= 1 << n;
             }
-            if missing.nothing == Nothing::Final {
+            if missing.nothing.is_final() {
                 break;
             }
             if n + 1 < branches.chains.len() {
@@ -339,7 +339,9 @@ impl<'a> Run<'a> {
         }
         match value {
             // What was not there in the first place says so itself, where the condition asks about it.
-            Value::Missing(missing) if missing.nothing == Nothing::Blank || (condition.asks_it() && missing.nothing != Nothing::Final) => {
+            Value::Missing(missing)
+                if matches!(missing.nothing, Nothing::Blank | Nothing::TooLong) || (condition.asks_it() && !missing.nothing.is_final()) =>
+            {
                 value
             }
             _ => Value::Missing(Missing::new(Nothing::Unmet, "condition not met")),

@@ -173,9 +173,30 @@ impl<'a> Run<'a> {
         }
     }
 
+    /// Whether a text of so many bytes may be made.
+    ///
+    /// # Errors
+    /// It would be longer than any cell may be, or the texts made of the row would be too long together.
+    pub(crate) fn may_make(&self, bytes: usize) -> Result<(), Missing<'a>> {
+        if bytes > LONGEST {
+            return Err(Missing::new(Nothing::TooLong, TOO_LONG));
+        }
+        // Short texts need not be asked about one by one.
+        if bytes > SHORT && self.arena.allocated_bytes() + bytes > ROOM {
+            return Err(Missing::new(Nothing::TooLong, NO_ROOM));
+        }
+        Ok(())
+    }
+
     /// The items of a list as one text; those that are missing are blank.
-    pub(crate) fn joined(&self, items: &[Item<'a>], between: &str) -> &'a str {
-        let mut text = self.buffer(0);
+    ///
+    /// # Errors
+    /// It would be too long.
+    pub(crate) fn joined(&self, items: &[Item<'a>], between: &str) -> Result<&'a str, Missing<'a>> {
+        let texts = items.iter().flatten().map(|piece| piece.text().len()).sum::<usize>();
+        let length = texts + between.len() * items.len().saturating_sub(1);
+        self.may_make(length)?;
+        let mut text = self.buffer(length);
         for (n, item) in items.iter().enumerate() {
             if n > 0 {
                 text.push_str(between);
@@ -184,19 +205,23 @@ impl<'a> Run<'a> {
                 text.push_str(piece.text());
             }
         }
-        text.into_bump_str()
+        Ok(text.into_bump_str())
     }
 
     /// The same as a piece, with what is to be said of its items.
-    pub(crate) fn joined_piece(&self, items: &'a [Item<'a>], between: &str) -> Piece<'a> {
-        Piece::whole(self.joined(items, between)).with_caveat(self.caveat(Self::caveat_of(Value::List(items))))
+    ///
+    /// # Errors
+    /// It would be too long.
+    pub(crate) fn joined_piece(&self, items: &'a [Item<'a>], between: &str) -> Item<'a> {
+        Ok(Piece::whole(self.joined(items, between)?).with_caveat(self.caveat(Self::caveat_of(Value::List(items)))))
     }
 
     /// A value as the text it would be in a cell; `None` when it is missing.
     pub(crate) fn text_of(&self, value: Value<'a>) -> Option<&'a str> {
         match value {
             Value::Text(piece) => Some(piece.text()),
-            Value::List(items) => Some(self.joined(items, BETWEEN_ITEMS)),
+            // What is too long is told where it goes into a cell.
+            Value::List(items) => self.joined(items, BETWEEN_ITEMS).ok(),
             Value::Intended => Some(""),
             Value::Missing(_) => None,
         }
@@ -235,6 +260,16 @@ impl<'a> Run<'a> {
         self.text_of(value)
     }
 }
+
+/// How many bytes a text that is made may have.
+const LONGEST: usize = 16 * 1024 * 1024;
+/// How many bytes all that is made of a row may take.
+const ROOM: usize = 256 * 1024 * 1024;
+/// Texts of fewer bytes are made without asking how much there is.
+const SHORT: usize = 64 * 1024;
+/// The reasons of texts that are not made.
+const TOO_LONG: &str = "more than 16 MiB, which is more than a cell may have";
+const NO_ROOM: &str = "more than 256 MiB for one row";
 
 /// The reason of a blank cell.
 pub(super) const BLANK: &str = "blank";

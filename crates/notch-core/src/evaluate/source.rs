@@ -104,11 +104,18 @@ impl<'a> Run<'a> {
                 CompiledPiece::Field(label, source) => match self.source(source) {
                     Value::Text(piece) => {
                         caveat = caveat.and(Self::caveat_of(Value::Text(piece)));
+                        if let Err(missing) = self.may_make(made.len() + piece.text().len()) {
+                            return Value::Missing(missing);
+                        }
                         made.push_str(piece.text());
                     }
                     Value::List(items) => {
                         caveat = caveat.and(Self::caveat_of(Value::List(items)));
-                        made.push_str(self.joined(items, BETWEEN_ITEMS));
+                        match self.joined(items, BETWEEN_ITEMS).and_then(|joined| self.may_make(made.len() + joined.len()).map(|()| joined))
+                        {
+                            Ok(joined) => made.push_str(joined),
+                            Err(missing) => return Value::Missing(missing),
+                        }
                     }
                     Value::Intended => {}
                     Value::Missing(missing) if missing.nothing == Nothing::Blank || missing.told => return Value::Missing(missing),

@@ -105,6 +105,15 @@ pub(crate) enum Nothing {
     Unmet,
     /// The source `missing`: no later `else` is tried.
     Final,
+    /// The text would have been too long; no later `else` is tried.
+    TooLong,
+}
+
+impl Nothing {
+    /// Whether it ends the cut, whatever stands behind `else`.
+    pub(crate) fn is_final(self) -> bool {
+        matches!(self, Nothing::Final | Nothing::TooLong)
+    }
 }
 
 #[derive(Debug, Clone, Copy)]

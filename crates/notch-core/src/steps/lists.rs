@@ -32,7 +32,10 @@ pub(super) const WORDS: &[Word] = &[
             let between = args.text()?.to_owned();
             listed(move |items, run| {
                 run.report_lost(items);
-                let joined = run.joined_piece(items, &between);
+                let joined = match run.joined_piece(items, &between) {
+                    Ok(joined) => joined,
+                    Err(missing) => return Value::Missing(missing),
+                };
                 if joined.text().is_empty() { Value::Missing(Missing::new(Nothing::Empty, "nothing left")) } else { Value::Text(joined) }
             })
         }),

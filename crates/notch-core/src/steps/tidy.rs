@@ -359,9 +359,14 @@ fn replace(args: &mut Args<'_>) -> Result<Step, CutError> {
     }
     Ok(Step::text(move |piece, run| {
         let text = piece.text();
-        let mut made = String::new();
-        let mut from = 0;
+        let (mut made, mut from, mut room) = (String::new(), 0, Ok(()));
+        let groups_said = with.matches('$').count();
         let mut push = |span: Span| {
+            // Each group may be all that was found.
+            room = room.and_then(|()| run.may_make(made.len() + (span.end - from) + with.len() + groups_said * (span.end - span.start)));
+            if room.is_err() {
+                return;
+            }
             made.push_str(&text[from..span.start]);
             match &mark.what {
                 What::Regex(regex) => {
@@ -378,9 +383,11 @@ fn replace(args: &mut Args<'_>) -> Result<Step, CutError> {
         } else {
             mark.what.all(text).for_each(&mut push);
         }
+        room?;
         if from == 0 && made.is_empty() {
             return Ok(piece);
         }
+        run.may_make(made.len() + text.len() - from)?;
         made.push_str(&text[from..]);
         let made = run.keep(&made);
         run.narrow(piece.changed(made), 0..made.len())
@@ -476,6 +483,7 @@ fn pad(args: &mut Args<'_>) -> Result<Step, CutError> {
             1 => 0,
             _ => missing / 2,
         };
+        run.may_make(text.len() + missing * fill.len())?;
         let mut made = run.buffer(text.len() + missing * fill.len());
         (0..on_left).for_each(|_| made.push_str(&fill));
         made.push_str(text);

@@ -1,7 +1,7 @@
 //! Typed columns → comma-separated text, or the texts of their cells column by column.
 
 use std::fs::File;
-use std::io::{self, Read};
+use std::io::{self, Read, Seek, SeekFrom};
 use std::sync::Arc;
 
 use arrow_array::{Array, ArrayRef, RecordBatch};
@@ -16,6 +16,7 @@ use crate::cells::Kind;
 use crate::column_cells::{CellBlocks, ColumnCells};
 use crate::csv::{LONGEST_RECORD, write_cell};
 use crate::error::TableError;
+use crate::parts::guarded;
 use crate::pieces::Pieces;
 
 /// How Parquet files begin (Apache Parquet, File Format).
@@ -66,12 +67,14 @@ struct Columns {
 pub(crate) fn open(file: File, name: &str, is_parquet: bool) -> Result<ArrowText, TableError> {
     if is_parquet {
         let broken = |cause: &dyn std::fmt::Display| broken(name, "a Parquet file", cause);
-        let metadata = ArrowReaderMetadata::load(&file, ArrowReaderOptions::new()).map_err(|cause| broken(&cause))?;
+        let metadata = held(|| Ok(ArrowReaderMetadata::load(&file, ArrowReaderOptions::new())?)).map_err(|cause| broken(&cause))?;
         let original = Original::new(&file, &metadata).map_err(|cause| broken(&cause))?;
         let builder = ParquetRecordBatchReaderBuilder::new_with_metadata(file, metadata).with_batch_size(TOGETHER);
         return Ok(ArrowText::new(builder.schema().clone(), Rows::Parquet(Box::new(builder)), Some(original)));
     }
-    let reader = arrow_ipc::reader::FileReader::try_new_buffered(file, None).map_err(|cause| broken(name, "an Arrow file", &cause))?;
+    let broken = |cause: &dyn std::fmt::Display| broken(name, "an Arrow file", cause);
+    blocks_are_in_the_file(&file).map_err(|cause| broken(&cause))?;
+    let reader = held(|| arrow_ipc::reader::FileReader::try_new_buffered(file, None)).map_err(|cause| broken(&cause))?;
     Ok(ArrowText::new(reader.schema(), Rows::all(reader), None))
 }
 
@@ -80,8 +83,42 @@ pub(crate) fn open(file: File, name: &str, is_parquet: bool) -> Result<ArrowText
 /// # Errors
 /// It is broken, or is none.
 pub(crate) fn arrow_stream(reader: Box<dyn Read + Send>, name: &str) -> Result<ArrowText, TableError> {
-    let reader = arrow_ipc::reader::StreamReader::try_new(reader, None).map_err(|cause| broken(name, "an Arrow stream", &cause))?;
+    let reader = held(|| arrow_ipc::reader::StreamReader::try_new(reader, None));
+    let reader = reader.map_err(|cause| broken(name, "an Arrow stream", &cause))?;
     Ok(ArrowText::new(reader.schema(), Rows::all(reader), None))
+}
+
+/// Reads with a library, which panics at some broken files.
+fn held<T>(read: impl FnOnce() -> Result<T, ArrowError>) -> Result<T, ArrowError> {
+    guarded(read).unwrap_or_else(|said| Err(ArrowError::IpcError(format!("it is broken ({said})"))))
+}
+
+/// Sees to it that all that an Arrow file says it holds lies in it, before memory is asked for to hold it.
+fn blocks_are_in_the_file(mut file: &File) -> Result<(), ArrowError> {
+    let length = file.metadata()?.len();
+    let broken = || ArrowError::IpcError("its end is missing or broken".to_owned());
+    // The length of the footer, and the mark (Arrow Columnar Format, IPC File Format).
+    let mut end = [0; 10];
+    file.seek(SeekFrom::Start(length.checked_sub(10).ok_or_else(broken)?))?;
+    file.read_exact(&mut end)?;
+    let footer = u32::from_le_bytes([end[0], end[1], end[2], end[3]]).into();
+    let start = (length - 10).checked_sub(footer).ok_or_else(broken)?;
+    let mut bytes = vec![0; usize::try_from(footer).map_err(|_| broken())?];
+    file.seek(SeekFrom::Start(start))?;
+    file.read_exact(&mut bytes)?;
+    let footer = arrow_ipc::root_as_footer(&bytes).map_err(|_| broken())?;
+    let blocks = footer.recordBatches().into_iter().chain(footer.dictionaries()).flatten();
+    let is_within = |offset: i64, metadata: i32, body: i64| {
+        let end = offset.checked_add(metadata.into())?.checked_add(body)?;
+        Some(offset >= 0 && metadata >= 0 && body >= 0 && u64::try_from(end).ok()? <= length)
+    };
+    for block in blocks {
+        if is_within(block.offset(), block.metaDataLength(), block.bodyLength()) != Some(true) {
+            return Err(broken());
+        }
+    }
+    file.seek(SeekFrom::Start(0))?;
+    Ok(())
 }
 
 fn broken(name: &str, what: &str, cause: &dyn std::fmt::Display) -> TableError {
@@ -162,7 +199,7 @@ impl ArrowText {
             self.rows = Rows::Found { batches: Box::new(builder.with_projection(mask).build()?), only_texts };
         }
         match &mut self.rows {
-            Rows::Found { batches, only_texts } => Ok(batches.next().transpose()?.map(|batch| (batch, *only_texts))),
+            Rows::Found { batches, only_texts } => Ok(held(|| batches.next().transpose())?.map(|batch| (batch, *only_texts))),
             Rows::Parquet(_) => Ok(None),
         }
     }

@@ -4,6 +4,7 @@ mod open;
 
 pub(crate) use open::listed;
 
+use std::collections::HashMap;
 use std::io::{self, Read};
 use std::sync::Arc;
 
@@ -191,10 +192,12 @@ impl Table {
     }
 
     fn say_odd_names(&mut self) {
+        let mut firsts: HashMap<&str, usize> = HashMap::new();
         for (place, name) in self.columns.iter().enumerate() {
+            let first = *firsts.entry(name).or_insert(place);
             if name.is_empty() {
                 self.notices.push(format!("Column {} has no name; it is {{column {}}}.", place + 1, place + 1));
-            } else if let Some(first) = self.columns[..place].iter().position(|earlier| earlier == name) {
+            } else if first < place {
                 self.notices.push(format!(
                     "Columns {} and {} are both called {name}; they are {{column {}}} and {{column {}}}.",
                     first + 1,

@@ -1,9 +1,10 @@
-//! The lists of a jig, from the jig itself or from files beside it.
+//! The lists of a jig, from the jig itself or from files beside it. What is in a file is never shown: a jig may name any.
 
-use std::fs;
+use std::fs::File;
+use std::io::Read;
 use std::path::Path;
 
-use notch_core::{List, nearest};
+use notch_core::List;
 use notch_table::{ReadOptions, Source, Table, TableError, each_row_of};
 
 use super::file::{ListEntry, ListFile};
@@ -16,17 +17,16 @@ use crate::show::Problem;
 pub fn list(name: &str, entry: &ListEntry, folder: &Path) -> Result<List, Problem> {
     match entry {
         ListEntry::Values(values) => Ok(List::of_values(values)),
-        ListEntry::Pairs(pairs) => List::of_pairs(pairs).map_err(|two| two_answers(name, "", &two)),
+        ListEntry::Pairs(pairs) => {
+            List::of_pairs(pairs).map_err(|two| Problem::said(format!("the list {name} says two things of one key: {two}."), TWO_ANSWERS))
+        }
         ListEntry::File(file) => from_file(name, file, folder),
     }
 }
 
-fn two_answers(name: &str, place: &str, two: &notch_core::TwoAnswers) -> Problem {
-    Problem::said(
-        format!("the list {name} says two things of one key{place}: {two}."),
-        "Each key stands for one thing. Take one of the two out.",
-    )
-}
+const TWO_ANSWERS: &str = "Each key stands for one thing. Take one of the two out.";
+/// How many bytes a list of lines may have.
+const LONGEST: u64 = 64 * 1024 * 1024;
 
 fn from_file(name: &str, file: &ListFile, folder: &Path) -> Result<List, Problem> {
     let path = folder.join(&file.file);
@@ -47,10 +47,9 @@ fn from_file(name: &str, file: &ListFile, folder: &Path) -> Result<List, Problem
     let place = |wanted: &str| {
         let known = table.columns();
         known.iter().position(|column| column == wanted).ok_or_else(|| {
-            let near = nearest(wanted, known.iter().map(String::as_str)).map_or(String::new(), |near| format!("The nearest is {near}. "));
             Problem::said(
                 format!("the list {name} wants the column {wanted} of {}, which is not there.", path.display()),
-                format!("{near}The columns are: {}.", known.join(", ")),
+                "Look at the header of the file: notch survey FILE.",
             )
         })
     };
@@ -60,24 +59,34 @@ fn from_file(name: &str, file: &ListFile, folder: &Path) -> Result<List, Problem
     let (mut list, mut added) = (List::default(), Ok(()));
     let name_of_table = table.name().to_owned();
     each_row_of(table, &columns, |_, line, cells| {
-        let cells = cells.map_err(|reason| TableError::Row { name: name_of_table.clone(), line, reason, rows_gone: false })?;
+        let reason = "this row of the list cannot be read".to_owned();
+        let cells = cells.map_err(|_| TableError::Row { name: name_of_table.clone(), line, reason, rows_gone: false })?;
         let [key, stands_for] = cells else { return Ok(()) };
         match (key.trim(), answer) {
             ("", _) => {}
             (key, None) => list.add_value(key),
-            (key, Some(_)) if added.is_ok() => added = list.add_pair(key, stands_for.trim()),
+            (key, Some(_)) if added.is_ok() => added = list.add_pair(key, stands_for.trim()).map_err(|_| line),
             (_, Some(_)) => {}
         }
         Ok(())
     })?;
-    added.map_err(|two| two_answers(name, &format!(" in {}", path.display()), &two))?;
+    added.map_err(|line| {
+        let message = format!("the list {name} says two things of one key in {}, the second in line {line}.", path.display());
+        Problem::said(message, TWO_ANSWERS)
+    })?;
     if list.is_empty() { Err(empty()) } else { Ok(list) }
 }
 
 /// One value a line, without the white space around it; lines with nothing in them are passed over.
 fn lines(path: &Path) -> Result<List, Problem> {
     let name = path.display().to_string();
-    let bytes = fs::read(path).map_err(|cause| TableError::Io { name: name.clone(), what: "cannot be read", cause })?;
+    let mut bytes = Vec::new();
+    let read = File::open(path).and_then(|file| file.take(LONGEST + 1).read_to_end(&mut bytes));
+    read.map_err(|cause| TableError::Io { name: name.clone(), what: "cannot be read", cause })?;
+    if bytes.len() as u64 > LONGEST {
+        let remedy = "A list has one value a line; a table of that size is read with column and gives.";
+        return Err(Problem::said(format!("{name} has more than {} MiB, which is more than a list has.", LONGEST >> 20), remedy));
+    }
     let text = std::str::from_utf8(&bytes).map_err(|error| {
         let line = bytes[..error.valid_up_to()].iter().filter(|byte| **byte == b'\n').count() + 1;
         Problem::said(format!("{name}, line {line}: the bytes are not UTF-8 text."), "Save the list as UTF-8 text.")
