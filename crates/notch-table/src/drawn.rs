@@ -29,7 +29,8 @@ impl Drawn {
     /// A cell on one line, with signs for what would divide the table.
     fn shown(&self, text: &str) -> String {
         if self.bars {
-            return text.replace('\\', "\\\\").replace('|', "\\|").replace("\r\n", "<br>").replace(['\n', '\r'], "<br>");
+            let text = text.replace('\\', "\\\\").replace('|', "\\|").replace("\r\n", "<br>").replace(['\n', '\r'], "<br>");
+            return visible(&text);
         }
         visible(text)
     }

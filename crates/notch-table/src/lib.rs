@@ -66,6 +66,6 @@ pub use parts::{do_not_sync, is_guarded, remove_parts, sweep};
 pub use options::{From, ReadOptions};
 pub use places::Whereabouts;
 pub use samples::{Sample, each_row_of, gather_rows, samples};
-pub use source::Source;
+pub use source::{Source, shown_path};
 pub use table::Table;
 pub use workbook::BookRows;

@@ -9,6 +9,7 @@ use crate::columnar::Columnar;
 use crate::encodings::Encoded;
 use crate::error::TableError;
 use crate::parts::{self, Part};
+use crate::source::shown_path;
 use encoding_rs::{Encoding, UTF_8};
 
 /// What is written at a time, in bytes.
@@ -32,7 +33,7 @@ impl NewFile {
     /// # Errors
     /// The folder is missing or may not be written to, or a folder has this name.
     pub fn create(path: &Path) -> Result<NewFile, TableError> {
-        let name = path.display().to_string();
+        let name = shown_path(path);
         let failed = |cause| TableError::io(&name, "cannot be written", cause);
         let existing = fs::metadata(path).ok();
         if existing.as_ref().is_some_and(fs::Metadata::is_dir) {
@@ -49,7 +50,7 @@ impl NewFile {
             _ => Path::new("."),
         };
         if !folder.is_dir() {
-            let problem = format!("cannot be written: there is no folder {}.", folder.display());
+            let problem = format!("cannot be written: there is no folder {}.", shown_path(folder));
             return Err(TableError::no_table(&name, problem, "Make the folder first, or name another."));
         }
         #[cfg(unix)]

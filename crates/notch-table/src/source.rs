@@ -63,7 +63,7 @@ impl Source {
     /// What it is called in messages.
     pub fn name(&self) -> String {
         match self {
-            Source::File(path) => path.display().to_string(),
+            Source::File(path) => shown_path(path),
             Source::Standard => "standard input".to_owned(),
             Source::Server(address) => without_password(address),
             Source::Many { name, .. } => name.clone(),
@@ -198,18 +198,28 @@ fn within_archive(path: &Path) -> Option<(&Path, String)> {
     (first == crate::workbook::ZIP).then_some((archive, member))
 }
 
-/// The address of a server without the password in it, as it is called in messages.
+/// A path as it is called in messages: one that is or may be meant to be the address of a server is shown without its password.
+pub fn shown_path(path: &Path) -> String {
+    let text = path.display().to_string();
+    let is_address = text.contains("://") || text.to_lowercase().starts_with("postgres");
+    if is_address { without_password(&text) } else { text }
+}
+
+/// The address of a server without what may be a password. Of the options none is shown but `sslmode`: others may hold one in any spelling.
 fn without_password(url: &str) -> String {
-    let Some((scheme, rest)) = url.split_once("://") else { return url.to_owned() };
-    let (host, query) = rest.split_once('?').unwrap_or((rest, ""));
-    // A password may hold an @ that should have been written otherwise.
-    let host = match host.rsplit_once('@') {
-        Some((user, host)) => format!("{}@{host}", user.split(':').next().unwrap_or_default()),
-        None => host.to_owned(),
+    let (scheme, rest) = match url.find("://") {
+        Some(at) => url.split_at(at + 3),
+        None => url.split_at(url.find([':', '/']).unwrap_or(url.len())),
     };
-    let options: Vec<&str> = query.split('&').filter(|option| !option.is_empty() && !option.starts_with("password=")).collect();
-    let query = if options.is_empty() { String::new() } else { format!("?{}", options.join("&")) };
-    format!("{scheme}://{host}{query}")
+    // A password may hold any sign that should have been written otherwise, so it ends at the last @.
+    let (user, place) = match rest.rsplit_once('@') {
+        Some((user, place)) => (user.split([':', '/', '?']).next(), place),
+        None => (None, rest),
+    };
+    let (host, options) = place.split_once('?').unwrap_or((place, ""));
+    let mode = options.split('&').find(|option| option.starts_with("sslmode="));
+    let user = user.map_or(String::new(), |user| format!("{user}@"));
+    format!("{scheme}{user}{host}{}", mode.map_or(String::new(), |mode| format!("?{mode}")))
 }
 
 #[cfg(test)]
@@ -222,8 +232,16 @@ mod tests {
             ("postgres://anna:s3@cr@et@h:5432/seeds?sslmode=require&password=s3cret", "postgres://anna@h:5432/seeds?sslmode=require"),
             ("postgresql://h/seeds?password=x", "postgresql://h/seeds"),
             ("postgres://anna@h/seeds", "postgres://anna@h/seeds"),
+            ("postgres://anna:s3?cr/et@h/seeds?sslmode=disable", "postgres://anna@h/seeds?sslmode=disable"),
+            ("postgres://anna:s3cret@", "postgres://anna@"),
+            ("postgres://h/seeds?PASSWORD=s3cret&p%61ssword=s3cret&sslpassword=s3cret&passfile=x", "postgres://h/seeds"),
+            ("postgre://anna:s3cret@h/seeds", "postgre://anna@h/seeds"),
+            ("postgresql:anna:s3cret@h/seeds", "postgresql@h/seeds"),
+            ("Postgres:/anna:s3cret@h/seeds?user=anna&password=s3cret", "Postgres@h/seeds"),
         ] {
-            assert_eq!(without_password(url), shown);
+            let said = shown_path(Path::new(url));
+            assert!(!said.contains("s3") && !said.contains("cret"), "{said}");
+            assert_eq!(said, shown);
         }
     }
 }

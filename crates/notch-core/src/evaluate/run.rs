@@ -1,5 +1,7 @@
 //! One row on its way through the cuts: its cells, what the cuts have given so far, the findings.
 
+use std::cell::Cell;
+
 use bumpalo::Bump;
 use bumpalo::collections::Vec as RowVec;
 
@@ -40,6 +42,8 @@ pub(crate) struct Run<'a> {
     pub cut_from: usize,
     /// What findings of the moment are about.
     pub about: About,
+    /// How many bytes of text have been made of the row, by steps that may make a text longer.
+    made: Cell<usize>,
 }
 
 /// A finding of a cut that is not written.
@@ -78,6 +82,7 @@ impl<'a> Run<'a> {
             passed_over: None,
             cut_from: 0,
             about: About::Cut(0),
+            made: Cell::new(0),
         }
     }
 
@@ -173,19 +178,18 @@ impl<'a> Run<'a> {
         }
     }
 
-    /// Whether a text of so many bytes may be made.
+    /// Whether a text may grow to so many bytes, by so many `more`.
     ///
     /// # Errors
     /// It would be longer than any cell may be, or the texts made of the row would be too long together.
-    pub(crate) fn may_make(&self, bytes: usize) -> Result<(), Missing<'a>> {
-        if bytes > LONGEST {
-            return Err(Missing::new(Nothing::TooLong, TOO_LONG));
+    pub(crate) fn may_make(&self, bytes: usize, more: usize) -> Result<(), Missing<'a>> {
+        let made = self.made.get() + more;
+        self.made.set(made);
+        match () {
+            () if bytes > LONGEST => Err(Missing::new(Nothing::TooLong, TOO_LONG)),
+            () if made > ROOM => Err(Missing::new(Nothing::TooLong, NO_ROOM)),
+            () => Ok(()),
         }
-        // Short texts need not be asked about one by one.
-        if bytes > SHORT && self.arena.allocated_bytes() + bytes > ROOM {
-            return Err(Missing::new(Nothing::TooLong, NO_ROOM));
-        }
-        Ok(())
     }
 
     /// The items of a list as one text; those that are missing are blank.
@@ -195,7 +199,7 @@ impl<'a> Run<'a> {
     pub(crate) fn joined(&self, items: &[Item<'a>], between: &str) -> Result<&'a str, Missing<'a>> {
         let texts = items.iter().flatten().map(|piece| piece.text().len()).sum::<usize>();
         let length = texts + between.len() * items.len().saturating_sub(1);
-        self.may_make(length)?;
+        self.may_make(length, length)?;
         let mut text = self.buffer(length);
         for (n, item) in items.iter().enumerate() {
             if n > 0 {
@@ -265,8 +269,6 @@ impl<'a> Run<'a> {
 const LONGEST: usize = 16 * 1024 * 1024;
 /// How many bytes all that is made of a row may take.
 const ROOM: usize = 256 * 1024 * 1024;
-/// Texts of fewer bytes are made without asking how much there is.
-const SHORT: usize = 64 * 1024;
 /// The reasons of texts that are not made.
 const TOO_LONG: &str = "more than 16 MiB, which is more than a cell may have";
 const NO_ROOM: &str = "more than 256 MiB for one row";

@@ -104,14 +104,16 @@ impl<'a> Run<'a> {
                 CompiledPiece::Field(label, source) => match self.source(source) {
                     Value::Text(piece) => {
                         caveat = caveat.and(Self::caveat_of(Value::Text(piece)));
-                        if let Err(missing) = self.may_make(made.len() + piece.text().len()) {
+                        if let Err(missing) = self.may_make(made.len() + piece.text().len(), piece.text().len()) {
                             return Value::Missing(missing);
                         }
                         made.push_str(piece.text());
                     }
                     Value::List(items) => {
                         caveat = caveat.and(Self::caveat_of(Value::List(items)));
-                        match self.joined(items, BETWEEN_ITEMS).and_then(|joined| self.may_make(made.len() + joined.len()).map(|()| joined))
+                        match self
+                            .joined(items, BETWEEN_ITEMS)
+                            .and_then(|joined| self.may_make(made.len() + joined.len(), joined.len()).map(|()| joined))
                         {
                             Ok(joined) => made.push_str(joined),
                             Err(missing) => return Value::Missing(missing),

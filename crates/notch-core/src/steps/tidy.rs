@@ -363,7 +363,8 @@ fn replace(args: &mut Args<'_>) -> Result<Step, CutError> {
         let groups_said = with.matches('$').count();
         let mut push = |span: Span| {
             // Each group may be all that was found.
-            room = room.and_then(|()| run.may_make(made.len() + (span.end - from) + with.len() + groups_said * (span.end - span.start)));
+            let more = (span.start - from) + with.len() + groups_said * (span.end - span.start);
+            room = room.and_then(|()| run.may_make(made.len() + more, more));
             if room.is_err() {
                 return;
             }
@@ -387,7 +388,7 @@ fn replace(args: &mut Args<'_>) -> Result<Step, CutError> {
         if from == 0 && made.is_empty() {
             return Ok(piece);
         }
-        run.may_make(made.len() + text.len() - from)?;
+        run.may_make(made.len() + text.len() - from, text.len() - from)?;
         made.push_str(&text[from..]);
         let made = run.keep(&made);
         run.narrow(piece.changed(made), 0..made.len())
@@ -483,8 +484,9 @@ fn pad(args: &mut Args<'_>) -> Result<Step, CutError> {
             1 => 0,
             _ => missing / 2,
         };
-        run.may_make(text.len() + missing * fill.len())?;
-        let mut made = run.buffer(text.len() + missing * fill.len());
+        let bytes = text.len() + missing * fill.len();
+        run.may_make(bytes, bytes)?;
+        let mut made = run.buffer(bytes);
         (0..on_left).for_each(|_| made.push_str(&fill));
         made.push_str(text);
         (on_left..missing).for_each(|_| made.push_str(&fill));

@@ -162,10 +162,16 @@ impl Encoding {
 }
 
 /// Guards the cell that the line ends in, from `from` on; gives 1 when it had to be.
-fn guard(line: &mut Vec<u8>, from: usize) -> u64 {
+pub(super) fn guard(line: &mut Vec<u8>, from: usize) -> u64 {
     let cell = &line[from..];
     let inside = cell.strip_prefix(b"\"").unwrap_or(cell);
-    if !inside.first().is_some_and(|first| matches!(first, b'=' | b'+' | b'-' | b'@' | b'\t' | b'\r')) {
+    // Behind line ends at its beginning a cell is run as well, and so is one that begins with a sign of full width.
+    let shown = inside.trim_ascii_start();
+    let is_run = inside.starts_with(b"\t")
+        || inside.starts_with(b"\r")
+        || (shown.len() == inside.len() || inside.starts_with(b"\n"))
+            && ["=", "+", "-", "@", "＝", "＋", "－", "＠"].iter().any(|sign| shown.starts_with(sign.as_bytes()));
+    if !is_run {
         return 0;
     }
     if inside.len() == cell.len() {

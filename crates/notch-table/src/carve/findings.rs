@@ -5,8 +5,9 @@ use std::path::Path;
 
 use notch_core::{About, Finding, FindingKind, Plan};
 
-use super::Row;
 use super::cells_out::cells_file;
+use super::encoding::guard;
+use super::{Carving, Row};
 use crate::cells::{CellColumn, CellsFile, cell};
 use crate::csv::write_cell;
 use crate::error::TableError;
@@ -54,6 +55,7 @@ pub(crate) fn finding_cells<'r>(plan: &'r Plan, row: &Row<'r>, finding: &Finding
 pub struct FindingsOut {
     to: Target,
     line: Vec<u8>,
+    guard_formulas: bool,
 }
 
 enum Target {
@@ -79,7 +81,7 @@ impl FindingsOut {
             None => Target::Text { file: NewFile::create(path)?, separator: format.separator().unwrap_or(b',') },
         };
         let is_text = matches!(to, Target::Text { .. });
-        let mut file = Self { to, line: Vec::new() };
+        let mut file = Self { to, line: Vec::new(), guard_formulas: false };
         if is_text {
             file.write(0, columns.iter().map(|name| Cow::from(*name)))?;
         }
@@ -116,7 +118,7 @@ impl FindingsOut {
             Target::Cells(file) => file.row(row, &mut cells.map(cell)),
             Target::Text { file, separator } => {
                 self.line.clear();
-                write_line(cells, *separator, &mut self.line);
+                write_line(cells, *separator, self.guard_formulas, &mut self.line);
                 file.write(&self.line)
             }
         }
@@ -142,9 +144,11 @@ pub(super) struct FindingsFile<'p> {
 }
 
 impl<'p> FindingsFile<'p> {
-    pub(super) fn create(path: &Path, plan: &'p Plan, table: &Table, replace: bool) -> Result<Self, TableError> {
+    pub(super) fn create(path: &Path, plan: &'p Plan, table: &Table, carving: &Carving<'_>) -> Result<Self, TableError> {
         let places = table.whereabouts();
-        Ok(Self { out: FindingsOut::create(path, places.has_files(), replace)?, plan, places })
+        let mut out = FindingsOut::create(path, places.has_files(), carving.replace_table)?;
+        out.guard_formulas = carving.guard_formulas;
+        Ok(Self { out, plan, places })
     }
 
     /// Lists what a row did.
@@ -180,12 +184,12 @@ impl<'p> FindingsFile<'p> {
 
 /// Writes the findings of a row as lines of a findings file.
 pub(super) fn encode(plan: &Plan, row: &Row<'_>, separator: u8, into: &mut Vec<u8>) {
-    row.findings.iter().for_each(|finding| write_line(finding_cells(plan, row, finding), separator, into));
+    row.findings.iter().for_each(|finding| write_line(finding_cells(plan, row, finding), separator, false, into));
 }
 
 /// Writes a row that could not be read as a line of a findings file.
 pub(super) fn encode_unreadable((number, line): (u64, u64), reason: &str, places: Option<&Places>, separator: u8, into: &mut Vec<u8>) {
-    write_line(unreadable_cells(number, line, reason, places), separator, into);
+    write_line(unreadable_cells(number, line, reason, places), separator, false, into);
 }
 
 fn unreadable_cells<'r>(number: u64, line: u64, reason: &'r str, places: Option<&Places>) -> impl Iterator<Item = Cow<'r, str>> + use<'r> {
@@ -196,12 +200,16 @@ fn unreadable_cells<'r>(number: u64, line: u64, reason: &'r str, places: Option<
     cells.into_iter().chain(file.map(Cow::from)).chain([blank()])
 }
 
-fn write_line<'c>(cells: impl Iterator<Item = Cow<'c, str>>, separator: u8, into: &mut Vec<u8>) {
+fn write_line<'c>(cells: impl Iterator<Item = Cow<'c, str>>, separator: u8, guard_formulas: bool, into: &mut Vec<u8>) {
     for (n, cell) in cells.enumerate() {
         if n > 0 {
             into.push(separator);
         }
+        let from = into.len();
         write_cell(&cell, separator, into);
+        if guard_formulas {
+            guard(into, from);
+        }
     }
     into.push(b'\n');
 }

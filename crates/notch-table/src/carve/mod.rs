@@ -182,6 +182,8 @@ pub struct Carving<'c> {
     pub rejects: Option<PathBuf>,
     /// Tables of these files may be replaced where they are databases and have them already.
     pub replace_table: bool,
+    /// Cells of separated text that a spreadsheet program would run are written so that it shows them, in findings and rejects too.
+    pub guard_formulas: bool,
     /// Rows that cannot be read are findings like others, even without a file that takes them.
     pub lists_unreadable: bool,
     /// The texts behind findings are told as well: their shapes, and a few examples.
@@ -223,6 +225,7 @@ impl<'c> Carving<'c> {
             findings: None,
             rejects: None,
             replace_table: false,
+            guard_formulas: false,
             lists_unreadable: false,
             tells_texts: false,
             all_rows: None,
@@ -324,9 +327,8 @@ pub fn carve(table: Table, carving: &Carving<'_>, sink: Box<dyn RowSink + '_>) -
 
 fn carve_rows(mut table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink + '_>) -> Result<Summary, TableError> {
     let plan = carving.plan;
-    let mut findings =
-        carving.findings.as_deref().map(|path| FindingsFile::create(path, plan, &table, carving.replace_table)).transpose()?;
-    let mut rejects = carving.rejects.as_deref().map(|path| Rejects::create(path, &table, carving.replace_table)).transpose()?;
+    let mut findings = carving.findings.as_deref().map(|path| FindingsFile::create(path, plan, &table, carving)).transpose()?;
+    let mut rejects = carving.rejects.as_deref().map(|path| Rejects::create(path, &table, carving)).transpose()?;
     sink.on_threads(carving.how.threads.unwrap_or_else(usual_threads));
     sink.begin(&table, plan, &carving.columns)?;
     if let Some(which) = sink.encoding().filter(|_| rejects.is_none()).and_then(|encoding| encoding.needed_cells()) {
@@ -350,7 +352,9 @@ fn carve_rows(mut table: Table, carving: &Carving<'_>, mut sink: Box<dyn RowSink
     };
     let side_by_side = |sink: &dyn RowSink| {
         let findings = findings.as_ref().map(FindingsFile::separator);
-        let text_only = findings != Some(None) && rejects.as_ref().is_none_or(Rejects::is_text);
+        // Cells that are looked at one by one are written one by one.
+        let is_guarded = carving.guard_formulas && (findings.is_some() || rejects.is_some());
+        let text_only = !is_guarded && findings != Some(None) && rejects.as_ref().is_none_or(Rejects::is_text);
         Some((sink.encoding()?, findings.flatten())).filter(|_| text_only)
     };
     let (name, width, places) = (table.name().to_owned(), table.columns().len(), table.places());

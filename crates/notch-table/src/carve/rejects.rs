@@ -3,7 +3,9 @@
 use std::borrow::Cow;
 use std::path::Path;
 
+use super::Carving;
 use super::cells_out::cells_file;
+use super::encoding::guard;
 use crate::cells::{CellsFile, cell};
 use crate::csv::{Record, cell_text};
 use crate::error::TableError;
@@ -11,13 +13,14 @@ use crate::output::{Finished, NewFile, To, format_of};
 use crate::table::Table;
 
 pub(super) enum Rejects {
-    Text(NewFile),
+    /// Separated text; the separator, where cells that a spreadsheet program would run are guarded.
+    Text(NewFile, Option<u8>),
     Cells(Box<dyn CellsFile>),
 }
 
 impl Rejects {
-    pub(super) fn create(path: &Path, table: &Table, replace: bool) -> Result<Self, TableError> {
-        if let Some(mut cells) = cells_file(To::File(path), format_of(path), "Rejects", replace)? {
+    pub(super) fn create(path: &Path, table: &Table, carving: &Carving<'_>) -> Result<Self, TableError> {
+        if let Some(mut cells) = cells_file(To::File(path), format_of(path), "Rejects", carving.replace_table)? {
             cells.begin((0..table.columns().len()).map(|place| table.cell_column(place)).collect(), table.batches())?;
             return Ok(Rejects::Cells(cells));
         }
@@ -28,17 +31,17 @@ impl Rejects {
             file.write(&header.raw)?;
             file.write(&header.line_end)?;
         }
-        Ok(Rejects::Text(file))
+        Ok(Rejects::Text(file, carving.guard_formulas.then(|| table.separator())))
     }
 
     pub(super) fn is_text(&self) -> bool {
-        matches!(self, Rejects::Text(_))
+        matches!(self, Rejects::Text(..))
     }
 
     /// Takes rows as they stand.
     pub(super) fn text(&mut self, rows: &[u8]) -> Result<(), TableError> {
         match self {
-            Rejects::Text(file) => file.write(rows),
+            Rejects::Text(file, _) => file.write(rows),
             Rejects::Cells(_) => Ok(()),
         }
     }
@@ -46,9 +49,22 @@ impl Rejects {
     /// Takes a row, whose number in the table is `number`.
     pub(super) fn row(&mut self, number: u64, record: &Record<'_>) -> Result<(), TableError> {
         match self {
-            Rejects::Text(file) => {
+            Rejects::Text(file, None) => {
                 file.write(record.raw)?;
                 file.write(record.line_end)
+            }
+            Rejects::Text(file, Some(separator)) => {
+                let mut line = Vec::with_capacity(record.raw.len());
+                for (n, field) in record.fields.iter().enumerate() {
+                    if n > 0 {
+                        line.push(*separator);
+                    }
+                    let from = line.len();
+                    line.extend_from_slice(&record.raw[field]);
+                    guard(&mut line, from);
+                }
+                line.extend_from_slice(record.line_end);
+                file.write(&line)
             }
             Rejects::Cells(file) => match String::from_utf8_lossy(record.raw) {
                 Cow::Borrowed(text) => file.row(number, &mut record.fields.iter().map(|field| cell(cell_text(&text[field])))),
@@ -60,7 +76,7 @@ impl Rejects {
 
     pub(super) fn finish(self) -> Result<Finished, TableError> {
         match self {
-            Rejects::Text(file) => Finished::file(file),
+            Rejects::Text(file, _) => Finished::file(file),
             Rejects::Cells(cells) => cells.finish(),
         }
     }

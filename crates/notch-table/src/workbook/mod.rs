@@ -22,7 +22,7 @@ use zip::ZipArchive;
 use zip::result::ZipError;
 
 use crate::error::TableError;
-use crate::parts::Part;
+use crate::parts::{Part, guarded};
 use crate::places::Places;
 use crate::plain::too_much;
 pub(crate) use sheet::Sheet;
@@ -100,13 +100,14 @@ pub(crate) fn open(mut file: File, name: &str, options: &SheetOptions) -> Result
         };
         return Err(TableError::no_table(name, what, "Workbooks are read as XLSX and ODS, and an archive of one file as that file."));
     }
-    check_size(&mut archive, name, options.unpack_limit.unwrap_or(crate::plain::UNPACK_LIMIT))?;
+    let unpacked = check_size(&mut archive, name, options.unpack_limit.unwrap_or(crate::plain::UNPACK_LIMIT))?;
     let book = if is_xlsx {
         drop(archive);
         file.seek(SeekFrom::Start(0)).map_err(|cause| TableError::io(name, "cannot be read", cause))?;
-        xlsx::read(file, options)
+        // The library panics at cells of impossible names.
+        guarded(|| xlsx::read(file, options, unpacked)).unwrap_or_else(|said| Err(BookProblem::broken(said)))
     } else {
-        ods::read(&mut archive, options)
+        ods::read(&mut archive, options, unpacked)
     };
     let book = book.map_err(|problem| match problem {
         BookProblem::Broken(cause) => broken(&cause),
@@ -210,8 +211,9 @@ fn said(cause: &ZipError) -> String {
     }
 }
 
-/// Unpacks every part once and throws it away, so that no archive can fill the memory with what it claims to be small.
-fn check_size(archive: &mut ZipArchive<&mut File>, name: &str, limit: u64) -> Result<(), TableError> {
+/// Unpacks every part once and throws it away, so that no archive can fill the memory with what it claims to be small; gives how many bytes
+/// they have.
+fn check_size(archive: &mut ZipArchive<&mut File>, name: &str, limit: u64) -> Result<u64, TableError> {
     let mut left = limit;
     for part in 0..archive.len() {
         let unpacked = archive.by_index(part).map_err(io::Error::from).and_then(|part| io::copy(&mut part.take(left + 1), &mut io::sink()));
@@ -227,5 +229,5 @@ fn check_size(archive: &mut ZipArchive<&mut File>, name: &str, limit: u64) -> Re
         };
         left = rest;
     }
-    Ok(())
+    Ok(limit - left)
 }

@@ -7,16 +7,18 @@ use quick_xml::Reader;
 use quick_xml::events::{BytesStart, Event};
 use zip::ZipArchive;
 
-use super::sheet::{SheetBuilder, Shown};
+use super::sheet::{MOST_COLUMNS, SheetBuilder, Shown, TOO_MANY};
 use super::sheets::{Listed, chosen};
 use super::{Book, BookProblem, SheetOptions, shown};
 use crate::csv::Typed;
 
+/// How many bytes equal cells of a row may have together.
+const MOST_TEXT: usize = 64 * 1024 * 1024;
 /// A row or cell may stand for many equal ones; those with something in them are never this many.
 const MOST_REPEATED: u32 = 1_048_576;
 
 /// Reads the sheets that are asked for.
-pub(super) fn read(archive: &mut ZipArchive<&mut File>, options: &SheetOptions) -> Result<Book, BookProblem> {
+pub(super) fn read(archive: &mut ZipArchive<&mut File>, options: &SheetOptions, unpacked: u64) -> Result<Book, BookProblem> {
     let mut manifest = String::new();
     if let Ok(mut part) = archive.by_name("META-INF/manifest.xml")
         && part.read_to_string(&mut manifest).is_ok()
@@ -28,7 +30,7 @@ pub(super) fn read(archive: &mut ZipArchive<&mut File>, options: &SheetOptions) 
     let sheets = each_table(archive, |_, _| Ok(()))?;
     let sheets: Vec<Listed> = sheets.into_iter().map(|(name, is_filled)| Listed { name, is_visible: true, is_filled }).collect();
     let (names, others) = chosen(options, &sheets)?;
-    let mut taken: Vec<(String, SheetBuilder)> = names.into_iter().map(|name| (name, SheetBuilder::new(options))).collect();
+    let mut taken: Vec<(String, SheetBuilder)> = names.into_iter().map(|name| (name, SheetBuilder::new(options, unpacked))).collect();
     each_table(archive, |sheet, row| {
         if let Some((_, builder)) = taken.iter_mut().find(|(name, _)| name == sheet)
             && let Some((number, cells)) = row
@@ -40,12 +42,13 @@ pub(super) fn read(archive: &mut ZipArchive<&mut File>, options: &SheetOptions) 
     Ok(Book { taken, others })
 }
 
-type RowCells = Option<(u64, Vec<(u32, Shown)>)>;
+/// A row's number from 1 and its cells, with their columns from 0.
+type RowCells<'c> = Option<(u64, &'c [(u32, Shown)])>;
 
 /// Goes through all sheets; gives their names, and whether they have anything in them.
 fn each_table(
     archive: &mut ZipArchive<&mut File>,
-    mut work: impl FnMut(&str, RowCells) -> Result<(), BookProblem>,
+    mut work: impl FnMut(&str, RowCells<'_>) -> Result<(), BookProblem>,
 ) -> Result<Vec<(String, bool)>, BookProblem> {
     let part = archive.by_name("content.xml").map_err(BookProblem::broken)?;
     let mut reader = Reader::from_reader(BufReader::new(part));
@@ -99,7 +102,13 @@ fn each_table(
                     let Some(open) = cell.take() else { continue };
                     let repeated = open.repeated;
                     if let Some(shown) = open.finish() {
-                        cells.extend((0..repeated).map(|n| (column + n, shown.clone())));
+                        // One beyond the last column says that there are too many.
+                        let room = MOST_TEXT / shown.text.len().max(1);
+                        let most = (MOST_COLUMNS + 1).saturating_sub(column).min(repeated);
+                        match usize::try_from(most).is_ok_and(|most| most <= room) {
+                            true => cells.extend((0..most).map(|n| (column + n, shown.clone()))),
+                            false => cells.push((TOO_MANY, Shown::default())),
+                        }
                     }
                     column = column.saturating_add(repeated);
                 }
@@ -107,7 +116,7 @@ fn each_table(
                     if let Some(sheet) = sheets.last_mut().filter(|_| !cells.is_empty()) {
                         sheet.1 = true;
                         for n in 0..u64::from(repeated_row) {
-                            work(&sheet.0, Some((row + n + 1, cells.clone())))?;
+                            work(&sheet.0, Some((row + n + 1, &cells)))?;
                         }
                     }
                     row += u64::from(repeated_row);

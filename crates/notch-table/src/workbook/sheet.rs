@@ -1,5 +1,6 @@
 //! The cells of a sheet → its header and rows, kept as comma-separated text.
 
+use std::collections::HashMap;
 use std::ops::Range;
 
 use super::SheetOptions;
@@ -60,6 +61,11 @@ struct Row {
 }
 
 impl Sheet {
+    /// How many bytes it takes in memory.
+    fn held(&self) -> usize {
+        self.bytes.len() + self.ends.len() * size_of::<u32>() + self.rows.len() * size_of::<Row>()
+    }
+
     pub(crate) fn peek(&self) -> Option<Record<'_>> {
         self.record(self.next)
     }
@@ -168,42 +174,87 @@ pub(super) struct SheetBuilder {
     no_header: bool,
     /// Rows kept back until it is clear which one is the header: number from 1, cells with their columns from 0.
     kept: Vec<(u64, Vec<(u32, Shown)>)>,
+    kept_bytes: usize,
     begun: Option<Range<u32>>,
     names: Vec<String>,
     notices: Vec<String>,
     sheet: Sheet,
     last: u64,
     long_numbers: usize,
+    /// How many bytes its workbook unpacks to.
+    unpacked: u64,
+    /// Why no more of it is read.
+    refused: Option<&'static str>,
 }
 
+/// A sheet that was read.
+pub(super) struct SheetRead {
+    pub sheet: Sheet,
+    /// The names of its columns.
+    pub columns: Vec<String>,
+    /// What is worth saying of it, one sentence each.
+    pub notices: Vec<String>,
+}
+
+/// A sheet of more bytes in memory is held against what its workbook unpacks to.
+const MUCH: usize = 256 * 1024 * 1024;
+/// Rows and texts that stand for many others make no more of a byte.
+const FOLD: u64 = 50;
+/// How many columns a sheet has (ECMA-376, part 1, section 18.3.1.73).
+pub(super) const MOST_COLUMNS: u32 = 16_384;
+/// The column of a cell that stands for more cells than are made of it.
+pub(super) const TOO_MANY: u32 = u32::MAX;
+
+/// What is refused.
+const TOO_MUCH: &str = "would fill the memory: what stands in it is repeated too often, or a cell stands far off to the right";
+const TOO_WIDE: &str = "has a cell behind column XFD, where no sheet has one";
+
 impl SheetBuilder {
-    pub(super) fn new(options: &SheetOptions) -> Self {
+    pub(super) fn new(options: &SheetOptions, unpacked: u64) -> Self {
         Self {
             header_row: options.header_row,
             no_header: options.no_header,
             kept: Vec::new(),
+            kept_bytes: 0,
             begun: None,
             names: Vec::new(),
             notices: Vec::new(),
             sheet: Sheet::default(),
             last: 0,
             long_numbers: 0,
+            unpacked,
+            refused: None,
         }
     }
 
+    /// Reads no more, for this reason.
+    fn refuse(&mut self, reason: &'static str) {
+        self.refused.get_or_insert(reason);
+    }
+
     /// Takes a row: its number from 1, and its cells, in the order of their columns from 0; cells without text are left out.
-    pub(super) fn row(&mut self, number: u64, cells: Vec<(u32, Shown)>) {
-        if cells.is_empty() || self.header_row.is_some_and(|header| number < u64::from(header)) {
+    pub(super) fn row(&mut self, number: u64, cells: &[(u32, Shown)]) {
+        match cells.last() {
+            Some((TOO_MANY, _)) => self.refuse(TOO_MUCH),
+            Some((MOST_COLUMNS.., _)) => self.refuse(TOO_WIDE),
+            _ => {}
+        }
+        let held = self.sheet.held() + self.kept_bytes;
+        if held > MUCH && held as u64 > FOLD * self.unpacked {
+            self.refuse(TOO_MUCH);
+        }
+        if self.refused.is_some() || cells.is_empty() || self.header_row.is_some_and(|header| number < u64::from(header)) {
             return;
         }
         self.long_numbers += cells.iter().filter(|(_, cell)| cell.is_long_number()).count();
         match &self.begun {
             Some(columns) => {
                 let columns = columns.clone();
-                self.push(number, &cells, &columns);
+                self.push(number, cells, &columns);
             }
             None => {
-                self.kept.push((number, cells));
+                self.kept_bytes += cells.iter().map(|(_, cell)| cell.text.len() + size_of::<Shown>()).sum::<usize>();
+                self.kept.push((number, cells.to_vec()));
                 if self.kept.len() >= LOOKED_AT {
                     self.begin();
                 }
@@ -226,6 +277,7 @@ impl SheetBuilder {
     /// Finds the header among the rows kept back: the first that is nearly as well filled as the best filled one.
     fn begin(&mut self) {
         let kept = std::mem::take(&mut self.kept);
+        self.kept_bytes = 0;
         let most = kept.iter().map(|(_, cells)| cells.len()).max().unwrap_or(0);
         let found = match self.header_row {
             Some(_) => 0,
@@ -238,7 +290,8 @@ impl SheetBuilder {
             let of = columns(cells);
             range = range.start.min(of.start)..range.end.max(of.end);
         }
-        let name = |column: u32| header.iter().find(|(of, _)| *of == column).map_or(String::new(), |(_, cell)| cell.text.clone());
+        let named: HashMap<u32, &str> = header.iter().map(|(column, cell)| (*column, cell.text.as_str())).collect();
+        let name = |column: u32| named.get(&column).map_or(String::new(), |name| (*name).to_owned());
         if self.no_header {
             self.names = (1..=range.len()).map(|n| n.to_string()).collect();
         } else {
@@ -264,11 +317,17 @@ impl SheetBuilder {
         }
     }
 
-    /// The rows, the names of the columns, what is worth saying; `None` when there is nothing.
-    pub(super) fn finish(mut self) -> Option<(Sheet, Vec<String>, Vec<String>)> {
+    /// What was read; `None` when there is nothing.
+    ///
+    /// # Errors
+    /// Why it was not read, as a predicate.
+    pub(super) fn finish(mut self) -> Result<Option<SheetRead>, &'static str> {
+        if let Some(reason) = self.refused {
+            return Err(reason);
+        }
         if self.begun.is_none() {
             if self.kept.is_empty() {
-                return None;
+                return Ok(None);
             }
             self.begin();
         }
@@ -276,6 +335,6 @@ impl SheetBuilder {
             let said = "numbers have more than 15 digits, which workbooks do not keep as numbers; codes belong into cells of text.";
             self.notices.push(format!("{} {said}", self.long_numbers));
         }
-        Some((self.sheet, self.names, self.notices))
+        Ok(Some(SheetRead { sheet: self.sheet, columns: self.names, notices: self.notices }))
     }
 }

@@ -2,7 +2,7 @@
 
 use glob::Pattern;
 
-use super::sheet::Sheet;
+use super::sheet::{Sheet, SheetRead};
 use super::{Book, BookProblem, Opened, SheetOptions};
 use crate::error::TableError;
 use crate::many::matching;
@@ -75,7 +75,14 @@ pub(super) fn joined(book: Book, name: &str, options: &SheetOptions) -> Result<O
     let mut columns: Vec<String> = Vec::new();
     let places = Places::default();
     for (sheet, builder) in taken {
-        let Some((read, names, said)) = builder.finish() else {
+        let read = builder.finish().map_err(|reason| {
+            TableError::no_table(
+                name,
+                format!("cannot be read: its sheet {sheet} {reason}."),
+                "Open it in the program that made it and save the table as CSV.",
+            )
+        })?;
+        let Some(SheetRead { sheet: read, columns: names, notices: said }) = read else {
             let problem = format!("has nothing in the sheet {sheet}.");
             let remedy =
                 if others.is_empty() { "A table has a header and rows below it." } else { "Name another of its sheets: --sheet NAME." };

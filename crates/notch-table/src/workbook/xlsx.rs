@@ -20,7 +20,7 @@ impl From<XlsxError> for BookProblem {
 }
 
 /// Reads the sheets that are asked for.
-pub(super) fn read(file: File, options: &SheetOptions) -> Result<Book, BookProblem> {
+pub(super) fn read(file: File, options: &SheetOptions, unpacked: u64) -> Result<Book, BookProblem> {
     let mut book: Xlsx<_> = Xlsx::new(BufReader::new(file))?;
     let mut sheets: Vec<Listed> = book
         .sheets_metadata()
@@ -36,7 +36,7 @@ pub(super) fn read(file: File, options: &SheetOptions) -> Result<Book, BookProbl
     let (names, others) = chosen(options, &sheets)?;
     let mut taken = Vec::new();
     for name in names {
-        let mut builder = SheetBuilder::new(options);
+        let mut builder = SheetBuilder::new(options, unpacked);
         read_rows(&mut book, &name, &mut builder)?;
         taken.push((name, builder));
     }
@@ -52,13 +52,14 @@ fn read_rows(book: &mut Xlsx<BufReader<File>>, sheet: &str, builder: &mut SheetB
     while let Some((cell, style)) = cells.next_cell_with_style_id()? {
         let (at, column) = cell.get_position();
         if at != row.0 {
-            builder.row(u64::from(row.0) + 1, std::mem::take(&mut row.1));
+            builder.row(u64::from(row.0) + 1, &row.1);
+            row.1.clear();
             row.0 = at;
         }
         let format = formats.get(style).and_then(Option::as_deref);
         row.1.extend(seen(cell.get_value(), format).map(|cell| (column, cell)));
     }
-    builder.row(u64::from(row.0) + 1, row.1);
+    builder.row(u64::from(row.0) + 1, &row.1);
     Ok(())
 }
 

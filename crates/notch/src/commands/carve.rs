@@ -80,6 +80,7 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         findings: args.making.findings.clone(),
         rejects: args.rejects.clone(),
         replace_table: args.replace_table,
+        guard_formulas: args.guard_formulas,
         lists_unreadable: false,
         tells_texts: false,
         all_rows,
@@ -114,6 +115,10 @@ fn sink(args: &Carve, to: To<'_>, work: &Work) -> Result<Box<dyn RowSink>, Probl
     };
     if matches!(to, To::Standard) && !format.is_legible() && stdout().is_terminal() {
         return Err(Problem::said("this format cannot be read on a terminal.", "Name a file: -o FILE."));
+    }
+    if args.guard_formulas && !matches!(format, Format::Text(_)) {
+        let remedy = "Leave it out: no cell of another format is run as a formula because of what it begins with.";
+        return Err(Problem::said("--guard-formulas is for separated text.", remedy));
     }
     if args.to_encoding.is_some() && !matches!(format, Format::Text(_)) {
         return Err(Problem::said("--to-encoding is for separated text.", "Leave it out: other formats have an encoding of their own."));

@@ -10,7 +10,7 @@ use super::work::{Work, say_hints, shown, with_column};
 use crate::cli::Check;
 use crate::ends::interrupted;
 use crate::jig::{Action, remember};
-use crate::show::{Bar, Outcome, Problem, print, report, report_json, say};
+use crate::show::{Bar, Outcome, Problem, print, print_json, report, report_json, say};
 
 pub fn run(args: &Check) -> Result<ExitCode, Problem> {
     let mut jig = args.making.read().map_err(|problem| with_column(problem, &args.table, &args.making.reading))?;
@@ -60,7 +60,7 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
     let done = done?;
     let outcome = Outcome::of(&work.jig, &work.plan, &done, args.drift);
     if args.json {
-        print(format_args!("{:#}\n", report_json(&done, &work.plan, &name, &outcome)))?;
+        print_json(&report_json(&done, &work.plan, &name, &outcome))?;
     } else {
         say_hints(&work.plan, &done);
         print(report(&done, &work.plan, &name, &outcome, args.making.findings.is_some()))?;

@@ -15,7 +15,7 @@ use super::work::{say_called, say_hint, say_hints, say_notices};
 use crate::cli::Compare;
 use crate::ends::interrupted;
 use crate::jig::Jig;
-use crate::show::{Comparison, Differing, Problem, comparison, comparison_json, print};
+use crate::show::{Comparison, Differing, Problem, comparison, comparison_json, print, print_json};
 
 /// What the columns compared are called inside.
 const NAMES: [&str; 2] = ["first", "second"];
@@ -70,7 +70,7 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
     let mut seen = std::mem::take(&mut *seen.lock().unwrap_or_else(PoisonError::into_inner));
     seen.unreadable = done.unreadable;
     if args.json {
-        print(format_args!("{:#}\n", comparison_json(&seen, [&args.first, &args.second], &name, &done.places)))?;
+        print_json(&comparison_json(&seen, [&args.first, &args.second], &name, &done.places))?;
     } else {
         jig.cuts.iter().flat_map(|cut| &cut.assignment.hints).for_each(|hint| say_hint(hint));
         say_hints(&plan, &done);

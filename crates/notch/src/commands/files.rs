@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
-use notch_table::{Source, TableError, is_standard_input, is_standard_output, same_file, sweep};
+use notch_table::{Source, TableError, is_standard_input, is_standard_output, same_file, shown_path, sweep};
 
 use super::work::shown;
 use crate::jig::Jig;
@@ -21,7 +21,7 @@ pub fn files_differ(table: &Path, jig: &Jig, outputs: &[(&'static str, Option<&P
     let tables = source.files().into_iter().map(|path| ("the table", path));
     let read: Vec<(&str, &Path)> = tables.chain(jig.files.iter().map(|(what, path)| (*what, path.as_path()))).collect();
     let outputs: Vec<(&str, &Path)> = outputs.iter().filter_map(|(what, path)| Some((*what, path.as_ref()?.as_path()))).collect();
-    let name = |(what, path): &(&str, &Path)| format!("{what} {}", path.display());
+    let name = |(what, path): &(&str, &Path)| format!("{what} {}", shown_path(path));
     let same = |first: String, second: String| Err(TableError::SameFile { first, second }.into());
     if let Some(file) = read.iter().find(|(_, path)| is_standard_output(path)) {
         return same(name(file), "standard output".to_owned());

@@ -14,7 +14,7 @@ use crate::cli::{Reading, Survey};
 use crate::ends::interrupted;
 use crate::jig::Jig;
 use crate::jig::draft::draft;
-use crate::show::{Problem, Surveyed, overview, page, print, say, survey_json, visible};
+use crate::show::{Problem, Surveyed, overview, page, print, print_json, say, survey_json, visible};
 
 pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
     let outputs = [("the jig to be saved", args.save_jig.as_ref()), ("the findings file", args.findings.as_ref())];
@@ -31,7 +31,7 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
     let Look { name, columns, whereabouts, unreadable, listed } = &look;
     if args.json {
         let columns: Vec<_> = columns.iter().map(|column| survey_json(column, whereabouts)).collect();
-        print(format_args!("{:#}\n", json!({ "version": 1, "table": name, "unreadable": unreadable, "columns": columns })))?;
+        print_json(&json!({ "version": 1, "table": name, "unreadable": unreadable, "columns": columns }))?;
     } else if args.column.is_some() {
         print(page(&columns[0], name, whereabouts, *unreadable))?;
     } else {

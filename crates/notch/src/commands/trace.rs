@@ -8,7 +8,7 @@ use notch_table::{Sample, Source, Table, samples};
 use super::work::{say_called, say_hint};
 use crate::cli::Trace;
 use crate::jig::{Jig, Place, ReadCut};
-use crate::show::{Problem, drawn, hints, print, ruler, say, trace_json, visible};
+use crate::show::{Problem, drawn, hints, print, print_json, ruler, say, trace_json, visible};
 
 /// What the column of texts on the command line is called when nothing names it.
 const TEXT: &str = "text";
@@ -70,7 +70,7 @@ pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
         say(format_args!("{shapes} not drawn; ask for more with --samples N.\n"));
     }
     if args.json {
-        print(format_args!("{:#}\n", serde_json::json!({ "version": 1, "samples": as_json })))?;
+        print_json(&serde_json::json!({ "version": 1, "samples": as_json }))?;
     } else {
         let place = |line| format!("{} {line}", if is_of_table { "line" } else { "text" });
         hints(&plan, &tally, place).iter().for_each(|hint| say_hint(hint));

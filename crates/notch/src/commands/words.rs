@@ -7,7 +7,7 @@ use serde_json::json;
 
 use crate::cli::Words;
 use crate::show::style::{self, set};
-use crate::show::{Align, Problem, aligned, fold, print, width};
+use crate::show::{Align, Problem, aligned, fold, print, print_json, width};
 
 pub fn run(args: &Words) -> Result<ExitCode, Problem> {
     if args.page {
@@ -28,7 +28,7 @@ pub fn run(args: &Words) -> Result<ExitCode, Problem> {
             object
         });
         let list: Vec<_> = from_habit.chain(chosen.iter().map(|word| as_json(word))).collect();
-        print(format_args!("{:#}\n", json!({ "version": 1, "words": list })))?;
+        print_json(&json!({ "version": 1, "words": list }))?;
     } else if let Some(typed) = &typed {
         let mut text = String::new();
         for word in from_habit {

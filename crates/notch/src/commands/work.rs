@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use notch_core::Plan;
-use notch_table::{How, ReadOptions, Source, Summary, Table};
+use notch_table::{How, ReadOptions, Source, Summary, Table, shown_path};
 
 use crate::cli::{Making, Reading, separator};
 use crate::jig::{Called, Jig, ReadAllowance, ReadCut};
@@ -136,7 +136,7 @@ pub fn say_called(called: &Called) {
 
 /// The path of a file, to be shown.
 pub fn shown(path: &Path) -> String {
-    visible(&path.display().to_string())
+    visible(&shown_path(path))
 }
 
 /// Says what the rows have shown of the cuts.

@@ -19,7 +19,7 @@ pub use columns::{Align, aligned};
 pub use compare::{Comparison, Differing, comparison, comparison_json};
 pub use jig::jig_page;
 pub use preview::Preview;
-pub use print::{print, say};
+pub use print::{print, print_json, say};
 pub use problem::Problem;
 pub use progress::Bar;
 pub use report::{report, report_json};

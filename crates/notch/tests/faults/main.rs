@@ -290,3 +290,106 @@ fn a_saved_jig_keeps_comments_and_comes_last() {
     let (status, _) = run(folder.path(), &["carve", "t.csv", "z = {lot} | first 2", "-o", "out.csv", "--save-jig", "kept.toml", "-q"]);
     assert_eq!((status, fs::read_to_string(&path).unwrap()), (2, kept));
 }
+
+/// The content of an ODS workbook with these rows.
+fn ods(rows: &str) -> Vec<u8> {
+    let names =
+        ["office", "table", "text"].map(|name| format!("xmlns:{name}=\"urn:oasis:names:tc:opendocument:xmlns:{name}:1.0\"")).join(" ");
+    let content = format!(
+        "<office:document-content {names}><office:body><office:spreadsheet><table:table table:name=\"S\">{rows}</table:table></office:spreadsheet></office:body></office:document-content>"
+    );
+    // A zip archive of one file that is stored as it is (PKWARE APPNOTE, sections 4.3.7, 4.3.12 and 4.3.16).
+    let name = b"content.xml";
+    let crc = crc32(content.as_bytes()).to_le_bytes();
+    let size = (content.len() as u32).to_le_bytes();
+    let about = [&[20, 0, 0, 0, 0, 0, 0, 0, 0, 0][..], &crc, &size, &size, &(name.len() as u16).to_le_bytes(), &[0, 0]].concat();
+    let local = [&b"PK\x03\x04"[..], &about, name, content.as_bytes()].concat();
+    let central = [&b"PK\x01\x02\x14\x00"[..], &about, &[0; 14], name].concat();
+    let end = [&b"PK\x05\x06\0\0\0\0\x01\0\x01\0"[..], &(central.len() as u32).to_le_bytes(), &(local.len() as u32).to_le_bytes(), &[0, 0]]
+        .concat();
+    [local, central, end].concat()
+}
+
+/// The checksum of a zip archive (ISO 3309).
+fn crc32(bytes: &[u8]) -> u32 {
+    !bytes
+        .iter()
+        .fold(!0, |crc, byte| (0..8).fold(crc ^ u32::from(*byte), |crc, _| if crc & 1 == 1 { crc >> 1 ^ 0xEDB8_8320 } else { crc >> 1 }))
+}
+
+/// A small file or a short cut never takes the machine: within a gigabyte and a half of address space each ends in a finding or a sentence.
+#[test]
+fn small_things_stay_small() {
+    let folder = folder(20);
+    let path = |name: &str| folder.path().join(name);
+    let doubling: String = (1..=30).map(|n| format!("_x{n} = '\"{{_x{}}}{{_x{}}}\"'\n", n - 1, n - 1)).collect();
+    fs::write(path("doubling.toml"), format!("[cuts]\n_x0 = '{{lot}}'\n{doubling}end = '{{_x30}} | last 3'\n")).unwrap();
+    let tenfold = " | replace \"G\" with \"GGGGGGGGGG\"".repeat(9);
+    fs::write(path("tenfold.toml"), format!("[cuts]\nend = '{{lot}}{tenfold} | last 3'\n")).unwrap();
+    fs::write(path("endless.toml"), "[lists]\na = { file = '/dev/zero' }\n[cuts]\nend = '{lot} | check is in a'\n").unwrap();
+    fs::write(path("deep.jsonl"), format!("{}1{}", "{\"a\":".repeat(20_000), "}".repeat(20_000))).unwrap();
+    let cell = |text: &str, times: u32| {
+        format!(
+            "<table:table-cell table:number-columns-repeated=\"{times}\" office:value-type=\"string\"><text:p>{text}</text:p></table:table-cell>"
+        )
+    };
+    let row = |cells: String, times: u32| format!("<table:table-row table:number-rows-repeated=\"{times}\">{cells}</table:table-row>");
+    let header = row(cell("lot", 1), 1);
+    fs::write(path("wide.ods"), ods(&[&*header, &row(cell("GR-1", 1_048_576), 1_048_576)].concat())).unwrap();
+    fs::write(path("tall.ods"), ods(&[&*header, &row(cell("GR-1", 1) + &cell("x", 1000), 1_048_576)].concat())).unwrap();
+    fs::write(path("long.ods"), ods(&[&*header, &row(cell(&"G".repeat(30_000), 16_000), 1_000_000)].concat())).unwrap();
+    for (args, status, wanted) in [
+        (&["carve", "t.csv", "-j", "doubling.toml", "--strict"][..], 1, "20  end  too long"),
+        (&["carve", "t.csv", "-j", "tenfold.toml", "--strict"], 1, "20  end  too long"),
+        (&["carve", "t.csv", "a = \"{lot}{lot}\" | pad left 100000", "--strict"], 0, ""),
+        (&["carve", "t.csv", "-j", "endless.toml"], 2, "which is more than a list has"),
+        (&["survey", "deep.jsonl"], 2, "it is nested more than 128 deep"),
+        (&["survey", "wide.ods"], 2, "has a cell behind column XFD"),
+        (&["survey", "tall.ods"], 2, "would fill the memory"),
+        (&["survey", "long.ods"], 2, "would fill the memory"),
+    ] {
+        let limited = "ulimit -v 1500000; exec \"$0\" \"$@\"";
+        let mut command = Command::new("sh");
+        command
+            .args(["-c", limited, env!("CARGO_BIN_EXE_notch")])
+            .args(args)
+            .args(["--threads", "2"].iter().filter(|_| args[0] == "carve"));
+        let done = command.current_dir(folder.path()).output().unwrap();
+        let said = String::from_utf8_lossy(&done.stderr).replace('\n', " ");
+        assert_eq!(done.status.code(), Some(status), "{args:?}: {said}");
+        assert!(said.contains(wanted), "{args:?}: {said}");
+    }
+}
+
+/// Files of typed columns with a few bytes that are others are read, or refused in a sentence.
+#[test]
+fn broken_files_are_told_as_such() {
+    let folder = folder(300);
+    for format in ["parquet", "arrow", "arrows", "db", "xlsx"] {
+        let whole = format!("whole.{format}");
+        let (status, said) = run(folder.path(), &["carve", "t.csv", "a = {lot} | first 2", "-o", &whole, "-q"]);
+        assert_eq!(status, 0, "{said}");
+        let bytes = fs::read(folder.path().join(&whole)).unwrap();
+        let mut read = 0;
+        for case in 0..40_usize {
+            let mut broken = bytes.clone();
+            for n in 0..=case % 4 {
+                // Scattered, and the same at every run.
+                let at = (case * 7_919 + n * 104_729) % broken.len();
+                broken[at] = broken[at].wrapping_add((1 + case * 37) as u8);
+            }
+            if case % 8 == 7 {
+                broken.truncate(broken.len() * case / 41);
+            }
+            let name = format!("broken.{format}");
+            fs::write(folder.path().join(&name), &broken).unwrap();
+            let (status, said) = run(folder.path(), &["survey", &name]);
+            assert!(
+                status == 0 || status == 2 && said.starts_with("Stopped: broken.") && !said.contains("mistake of notch"),
+                "{format}, case {case}: {status} {said}"
+            );
+            read += usize::from(status == 0);
+        }
+        assert!(read < 40, "{format}: nothing was broken");
+    }
+}

@@ -115,6 +115,22 @@ fn formulas_are_guarded_and_workbooks_come_back() {
     let mut folder = Folder::with(&[("t.csv", "code,=n\n00417,=1+1\n-5,\"@x, \"\"y\"\"\"\nGR-1,+4\n")]);
     let cut = "rest = {code} | after \"G\" else {code}";
     folder.show(&["carve", "t.csv", cut, "--guard-formulas", "-o", "guarded.csv"]);
+    folder.write("run.csv", "code,n\n=1+1,1\n\"\n=cmd\",2\n＝A1,3\n\tx,4\n\" -5\",5\nplain-1,6\n+,\n".as_bytes());
+    folder.show(&[
+        "carve",
+        "run.csv",
+        "x = {code} | check is \"no\"",
+        "--guard-formulas",
+        "-o",
+        "run-out.csv",
+        "--findings",
+        "run-f.csv",
+        "--rejects",
+        "run-r.csv",
+        "-q",
+    ]);
+    ["run-f.csv", "run-r.csv"].iter().for_each(|file| folder.show_file(file));
+    folder.show(&["carve", "run.csv", "x = {code}", "--guard-formulas", "-o", "run.xlsx"]);
     folder.show_file("guarded.csv");
     folder.show(&["carve", "t.csv", cut, "-o", "t.tsv", "--quiet"]);
     folder.show_file("t.tsv");
