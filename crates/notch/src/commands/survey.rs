@@ -50,14 +50,15 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
 
 /// One line for each column, from one pass.
 fn glance(args: &Survey) -> Result<ExitCode, Problem> {
-    let table = Table::open(&Source::from_argument(&args.table), &args.reading.options())?;
+    let source = Source::from_argument(&args.table);
+    let table = Table::open(&source, &args.reading.options())?;
     say_notices(&table);
     let (name, names) = (table.name().to_owned(), table.columns().to_vec());
     let places: Vec<usize> = (0..names.len()).collect();
     let how =
         Gathering { whole: ColumnOverview::default, part: ColumnOverview::part, add: ColumnOverview::add, merge: ColumnOverview::merge };
-    let (seen, unreadable) = gather(table, &places, 1, &how)?;
-    let seen: Vec<(String, Glance)> = names.into_iter().zip(seen.iter().map(ColumnOverview::glance)).collect();
+    let (seen, unreadable) = gather_all((table, &source, &args.reading), &places, 1, &how, |seen| seen.glance())?;
+    let seen: Vec<(String, Glance)> = names.into_iter().zip(seen).collect();
     print(overview(&seen, &name, unreadable))?;
     Ok(ExitCode::SUCCESS)
 }
@@ -118,7 +119,7 @@ pub fn look(table: &Path, reading: &Reading, wanted: &[String], step: u64, findi
     // Of a sample all rows can be looked at closely.
     let add = if step == 1 { ColumnSurvey::add } else { ColumnSurvey::add_closely };
     let how = Gathering { whole: ColumnSurvey::default, part: ColumnSurvey::part, add, merge: ColumnSurvey::merge };
-    let (surveys, unreadable) = gather(table, &places, step, &how)?;
+    let (surveys, unreadable) = gather_all((table, &source, reading), &places, step, &how, |survey| survey)?;
     let surveyed = |(place, survey): (&usize, ColumnSurvey)| Surveyed {
         name: names[*place].clone(),
         only_place: needs_place(&names, *place).then_some(place + 1),
@@ -138,6 +139,32 @@ struct Gathering<G> {
     part: fn() -> G,
     add: fn(&mut G, &str, u64, u64),
     merge: fn(&mut G, &mut G),
+}
+
+/// So many columns are gathered at a time, so that their number does not fill the memory: each takes up to 300 KB while it is gathered.
+const TOGETHER: usize = 1000;
+
+/// Gathers what is to be known of the columns at these places, in several passes where they are many and the table can be read again, and
+/// makes of each what `made` gives.
+fn gather_all<G: Send, R>(
+    (table, source, reading): (Table, &Source, &Reading),
+    places: &[usize],
+    step: u64,
+    how: &Gathering<G>,
+    made: impl Fn(G) -> R,
+) -> Result<(Vec<R>, u64), TableError> {
+    let together = if source.can_be_read_again() { TOGETHER } else { places.len().max(1) };
+    let (mut all, mut unreadable, mut first) = (Vec::new(), 0, Some(table));
+    for places in places.chunks(together) {
+        let table = match first.take() {
+            Some(table) => table,
+            None => Table::open(source, &reading.options())?,
+        };
+        let (some, not_read) = gather(table, places, step, how)?;
+        all.extend(some.into_iter().map(&made));
+        unreadable = not_read;
+    }
+    Ok((all, unreadable))
 }
 
 /// Gathers what is to be known of the columns at these places, of every `step`th row; gives how many rows cannot be read.
