@@ -1,5 +1,6 @@
 //! Names in braces → columns of the table or cuts above.
 
+use std::collections::HashMap;
 use std::ops::Range;
 
 use super::{NOWHERE, SourceColumn};
@@ -20,8 +21,11 @@ pub(crate) enum Resolved {
 pub(super) struct Columns<'c> {
     columns: &'c [String],
     all: &'c [Assignment],
-    /// The names of the cuts so far with their places among the values.
-    made: Vec<(String, usize)>,
+    /// The places of the columns by their names.
+    by_name: HashMap<&'c str, Vec<usize>>,
+    /// The names of the cuts so far, and their places among the values.
+    made: Vec<String>,
+    slots: HashMap<String, usize>,
     pub sources: Vec<SourceColumn>,
     /// The values that something reads, by their places, with the first cut that does.
     pub read: std::collections::BTreeMap<usize, usize>,
@@ -34,27 +38,33 @@ const LISTED: usize = 24;
 
 impl<'c> Columns<'c> {
     pub(super) fn new(columns: &'c [String], all: &'c [Assignment]) -> Self {
-        Self { columns, all, made: Vec::new(), sources: Vec::new(), read: std::collections::BTreeMap::new(), cut: 0 }
+        let mut by_name: HashMap<&str, Vec<usize>> = HashMap::new();
+        for (place, name) in columns.iter().enumerate() {
+            by_name.entry(name).or_default().push(place);
+        }
+        let (made, slots) = (Vec::new(), HashMap::new());
+        Self { columns, all, by_name, made, slots, sources: Vec::new(), read: std::collections::BTreeMap::new(), cut: 0 }
     }
 
     /// From here on the name means the value at `slot`.
     pub(super) fn made(&mut self, name: &str, slot: usize) {
-        self.made.push((name.to_owned(), slot));
+        self.made.push(name.to_owned());
+        self.slots.entry(name.to_owned()).or_insert(slot);
     }
 
     /// Whether a cut above has this name.
     pub(super) fn is_made(&self, name: &str) -> bool {
-        self.made.iter().any(|(made, _)| made == name)
+        self.slots.contains_key(name)
     }
 
     /// The places of the table's columns of this name.
     pub(super) fn places(&self, name: &str) -> Vec<usize> {
-        (0..self.columns.len()).filter(|place| self.columns[*place] == name).collect()
+        self.by_name.get(name).cloned().unwrap_or_default()
     }
 
     /// Whether a column or a cut above is called so.
     pub(super) fn knows(&self, name: &str) -> bool {
-        self.is_made(name) || self.columns.iter().any(|column| column == name)
+        self.is_made(name) || self.by_name.contains_key(name)
     }
 
     /// Looks a name up.
@@ -68,7 +78,7 @@ impl<'c> Columns<'c> {
                 Err(CutError::new(span, format!("There is no column {place}; the table has {}", self.columns.len())).remedy(self.list()))
             }
             ColumnRef::Name(name) => {
-                if let Some((_, slot)) = self.made.iter().find(|(made, _)| made == name) {
+                if let Some(slot) = self.slots.get(name) {
                     self.read.entry(*slot).or_insert(self.cut);
                     return Ok(Resolved::Value { slot: *slot, name: name.clone(), hidden: name.starts_with('_') });
                 }
@@ -105,7 +115,7 @@ impl<'c> Columns<'c> {
                 .remedy(self.list());
         }
         let error = CutError::new(span, format!("There is no column {name}"));
-        let known = self.columns.iter().chain(self.made.iter().map(|(made, _)| made)).map(String::as_str);
+        let known = self.columns.iter().chain(&self.made).map(String::as_str);
         let error = match nearest(name, known) {
             Some(near) => error.remedy(format!("The nearest is {{{near}}}.")),
             None => error,

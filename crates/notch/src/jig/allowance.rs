@@ -2,6 +2,7 @@
 
 use std::fmt;
 
+use indexmap::IndexSet;
 use notch_core::{About, Plan, Tally, nearest};
 
 use super::file::AllowanceEntry;
@@ -97,29 +98,20 @@ impl Jig {
     /// # Errors
     /// It is about nothing.
     pub fn check_allowances(&self, plan: &Plan) -> Result<(), Problem> {
-        let mut known: Vec<String> = Vec::new();
-        for cut in 0..plan.len() {
-            let names = plan.names(cut).chain([plan.left_side(cut)]).filter(|name| *name != "_");
-            for name in names {
-                if !known.iter().any(|known| known == name) {
-                    known.push(name.to_owned());
-                }
-            }
-        }
-        known.extend(plan.checks().map(str::to_owned));
-        known.extend(self.columns.iter().map(|column| column.rule.column.clone()));
-        let Some(unknown) = self.allow.iter().find(|allowance| !known.contains(&allowance.name)) else {
+        let cuts = (0..plan.len()).flat_map(|cut| plan.names(cut).chain([plan.left_side(cut)])).filter(|name| *name != "_");
+        let columns = self.columns.iter().map(|column| column.rule.column.as_str());
+        let known: IndexSet<&str> = cuts.chain(plan.checks()).chain(columns).collect();
+        let Some(unknown) = self.allow.iter().find(|allowance| !known.contains(allowance.name.as_str())) else {
             return Ok(());
         };
-        let near =
-            nearest(&unknown.name, known.iter().map(String::as_str)).map_or(String::new(), |near| format!("The nearest is {near}. "));
+        let near = nearest(&unknown.name, known.iter().copied()).map_or(String::new(), |near| format!("The nearest is {near}. "));
         let place = match &unknown.place {
             Place::CommandLine => "--allow".to_owned(),
             Place::Jig(place) => format!("in {}, [allow]", place.jig.name),
         };
         Err(Problem::said(
             format!("{place}: no cut, check or column of the jig is called {}.", unknown.name),
-            format!("{near}There are: {}.", known.join(", ")),
+            format!("{near}There are: {}.", known.into_iter().collect::<Vec<_>>().join(", ")),
         ))
     }
 
