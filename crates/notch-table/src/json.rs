@@ -282,7 +282,7 @@ impl Values {
                 break;
             }
             if at - from > LONGEST_RECORD {
-                return wrong("it is longer than 256 MiB".to_owned());
+                return wrong(format!("it is longer than {} MiB", LONGEST_RECORD >> 20));
             }
         }
         self.at = at;

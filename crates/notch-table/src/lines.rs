@@ -2,7 +2,7 @@
 
 use std::io::{self, Read};
 
-use crate::csv::{LONGEST_RECORD, write_cell_bytes};
+use crate::csv::{LONGEST_RECORD, too_long, write_cell_bytes};
 use crate::pieces::Pieces;
 
 /// How much is read at a time, in bytes.
@@ -15,12 +15,14 @@ pub(crate) struct Lines {
     raw: Vec<u8>,
     /// How many bytes of it have been looked through for a line end.
     looked: usize,
+    /// How many lines have ended.
+    ended: u64,
     at_end: bool,
 }
 
 impl Lines {
     pub(crate) fn new(reader: Box<dyn Read + Send>) -> Self {
-        Self { reader, raw: Vec::new(), looked: 0, at_end: false }
+        Self { reader, raw: Vec::new(), looked: 0, ended: 0, at_end: false }
     }
 }
 
@@ -33,6 +35,7 @@ impl Pieces for Lines {
                 let end = self.looked + end;
                 write_line(&self.raw[from..end], piece);
                 from = end + 1;
+                self.ended += 1;
             }
             if self.at_end && from < self.raw.len() {
                 write_line(&self.raw[from..], piece);
@@ -41,7 +44,7 @@ impl Pieces for Lines {
             self.raw.drain(..from);
             self.looked = self.raw.len();
             if self.looked > LONGEST_RECORD {
-                return Err(io::Error::new(io::ErrorKind::InvalidData, "a line is longer than 256 MiB"));
+                return Err(too_long(format_args!("line {}", self.ended + 1), ""));
             }
         }
         Ok(())

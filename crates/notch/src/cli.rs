@@ -359,7 +359,7 @@ pub struct Reading {
     /// The encoding of the text: windows-1252, Shift_JIS, UTF-16LE …; UTF-8, or what the file's first bytes say, when not given.
     #[arg(long, value_name = "NAME", value_parser = notch_table::encoding_of)]
     pub encoding: Option<&'static encoding_rs::Encoding>,
-    /// How much a workbook or a compressed file may unpack to, in MB; 4000 when not given.
+    /// How much a workbook, a Parquet or a compressed file may unpack to, in MB; 4000 when not given.
     #[arg(long, value_name = "MB")]
     pub unpack_limit: Option<u64>,
 }

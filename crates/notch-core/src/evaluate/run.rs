@@ -268,10 +268,10 @@ impl<'a> Run<'a> {
 /// How many bytes a text that is made may have.
 const LONGEST: usize = 16 * 1024 * 1024;
 /// How many bytes all that is made of a row may take.
-const ROOM: usize = 256 * 1024 * 1024;
+const ROOM: usize = 128 * 1024 * 1024;
 /// The reasons of texts that are not made.
 const TOO_LONG: &str = "more than 16 MiB, which is more than a cell may have";
-const NO_ROOM: &str = "more than 256 MiB for one row";
+const NO_ROOM: &str = "more than 128 MiB for one row";
 
 /// The reason of a blank cell.
 pub(super) const BLANK: &str = "blank";

@@ -6,6 +6,7 @@
 mod dictionaries;
 mod held;
 mod original;
+mod parquet_in;
 mod parquet_out;
 mod read;
 mod row_groups;

@@ -9,11 +9,18 @@ use arrow_array::RecordBatch;
 use arrow_schema::ArrowError;
 use bytes::Bytes;
 use parquet::arrow::ProjectionMask;
-use parquet::arrow::arrow_reader::{ArrowReaderMetadata, ParquetRecordBatchReaderBuilder, RowSelection, RowSelector};
+use parquet::arrow::arrow_reader::{
+    ArrowReaderMetadata, ParquetRecordBatchReader, ParquetRecordBatchReaderBuilder, RowSelection, RowSelector,
+};
+use parquet::basic::Type as Physical;
+use parquet::column::page::{Page, PageReader};
 use parquet::errors::Result;
 use parquet::file::metadata::ColumnChunkMetaData;
 use parquet::file::reader::{ChunkReader, Length};
+use parquet::file::serialized_reader::SerializedPageReader;
 use parquet::schema::types::Type;
+
+use super::read::TOGETHER;
 
 /// A Parquet file and what it says of itself.
 #[derive(Debug)]
@@ -44,6 +51,16 @@ impl Original {
     /// The rows of a row group.
     pub(super) fn rows_of(&self, group: usize) -> Range<u64> {
         self.groups.get(group).cloned().unwrap_or_default()
+    }
+
+    /// How many row groups it has.
+    pub(super) fn groups(&self) -> usize {
+        self.groups.len()
+    }
+
+    /// The length of the file in bytes.
+    pub(super) fn size(&self) -> u64 {
+        self.file.len()
     }
 
     /// What a column is in the file.
@@ -78,14 +95,67 @@ impl Original {
             selectors.push(RowSelector::select((rows.end - rows.start) as usize));
             at = rows.end;
         }
+        self.reader(columns, groups, Some(RowSelection::from(selectors)))
+    }
+
+    /// Reads some columns of some row groups, all rows or those of a selection, in batches of at most `TOGETHER` rows.
+    pub(super) fn reader(&self, columns: &[usize], groups: Vec<usize>, rows: Option<RowSelection>) -> Result<ParquetRecordBatchReader> {
         let mask = ProjectionMask::roots(self.metadata.parquet_schema(), columns.iter().copied());
-        ParquetRecordBatchReaderBuilder::new_with_metadata(self.file.clone(), self.metadata.clone())
-            .with_projection(mask)
-            .with_row_groups(groups)
-            .with_row_selection(RowSelection::from(selectors))
-            .build()
+        let together = self.together(columns, &groups)?;
+        let builder = ParquetRecordBatchReaderBuilder::new_with_metadata(self.file.clone(), self.metadata.clone());
+        let builder = builder.with_projection(mask).with_row_groups(groups).with_batch_size(together);
+        match rows {
+            Some(rows) => builder.with_row_selection(rows).build(),
+            None => builder.build(),
+        }
+    }
+
+    /// How many rows may be read together so that their values take some 64 MiB at most.
+    fn together(&self, columns: &[usize], groups: &[usize]) -> Result<usize> {
+        let mut longest = 1;
+        for group in groups {
+            let rows = self.rows_of(*group);
+            let rows = (rows.end - rows.start).max(1);
+            let mut row = 0;
+            for column in columns {
+                for chunk in self.chunks(*group, *column) {
+                    let values = u64::try_from(chunk.num_values()).unwrap_or_default();
+                    row += self.longest(chunk, rows)?.saturating_mul(values.div_ceil(rows));
+                }
+            }
+            longest = row.max(longest);
+        }
+        Ok(usize::try_from(BATCH_BYTES / longest).unwrap_or(TOGETHER).clamp(1, TOGETHER))
+    }
+
+    /// The bytes of the longest value of a chunk, as far as it can make a batch large: of those in its dictionary the longest, for many
+    /// rows may name it; of others what a row has in the mean.
+    fn longest(&self, chunk: &ColumnChunkMetaData, rows: u64) -> Result<u64> {
+        match chunk.column_type() {
+            Physical::BYTE_ARRAY => {}
+            Physical::FIXED_LEN_BYTE_ARRAY => return Ok(u64::try_from(chunk.column_descr().type_length()).unwrap_or_default()),
+            _ => return Ok(16),
+        }
+        let size = u64::try_from(chunk.uncompressed_size()).unwrap_or_default();
+        let mean = size / rows;
+        if size <= BATCH_BYTES / TOGETHER as u64 || chunk.dictionary_page_offset().is_none() {
+            return Ok(mean);
+        }
+        let mut pages = SerializedPageReader::new(Arc::new(self.file.clone()), chunk, rows as usize, None)?;
+        let Some(Page::DictionaryPage { buf, .. }) = pages.get_next_page()? else { return Ok(mean) };
+        // Each value is its length in four bytes and then its bytes (Apache Parquet, Encodings, Plain).
+        let (mut rest, mut longest) = (&buf[..], 0);
+        while let Some((length, values)) = rest.split_first_chunk() {
+            let length = u32::from_le_bytes(*length);
+            longest = longest.max(length);
+            rest = values.get(length as usize..).unwrap_or_default();
+        }
+        Ok(mean.max(longest.into()))
     }
 }
+
+/// How many bytes of values are read together: a batch of usual rows takes one, a text of 300 kB that every row names takes all.
+const BATCH_BYTES: u64 = 64 * 1024 * 1024;
 
 /// A file that is read at any place, whoever else reads in it.
 #[derive(Debug, Clone)]
@@ -97,9 +167,6 @@ struct From {
     at: u64,
 }
 
-/// How many bytes are read at once.
-const AT_ONCE: usize = 256 * 1024;
-
 impl Length for AnyPlace {
     fn len(&self) -> u64 {
         self.0.metadata().map_or(0, |metadata| metadata.len())
@@ -110,7 +177,7 @@ impl ChunkReader for AnyPlace {
     type T = BufReader<From>;
 
     fn get_read(&self, start: u64) -> Result<Self::T> {
-        Ok(BufReader::with_capacity(AT_ONCE, From { file: Arc::clone(&self.0), at: start }))
+        Ok(BufReader::new(From { file: Arc::clone(&self.0), at: start }))
     }
 
     fn get_bytes(&self, start: u64, length: usize) -> Result<Bytes> {

@@ -6,15 +6,15 @@ use std::sync::Arc;
 
 use arrow_array::{Array, ArrayRef, RecordBatch};
 use arrow_schema::{ArrowError, DataType, SchemaRef};
-use parquet::arrow::ProjectionMask;
-use parquet::arrow::arrow_reader::{ArrowReaderMetadata, ArrowReaderOptions, ParquetRecordBatchReaderBuilder};
+use parquet::arrow::arrow_reader::{ArrowReaderMetadata, ArrowReaderOptions};
 
 use super::Batches;
 use super::original::Original;
+use super::parquet_in::ParquetIn;
 use super::values::{Values, without_dictionary};
 use crate::cells::Kind;
 use crate::column_cells::{CellBlocks, ColumnCells};
-use crate::csv::{LONGEST_RECORD, write_cell};
+use crate::csv::{LONGEST_RECORD, too_long, write_cell};
 use crate::error::TableError;
 use crate::parts::guarded;
 use crate::pieces::Pieces;
@@ -27,14 +27,15 @@ pub(crate) const ARROW_FILE: &[u8] = b"ARROW1\0\0";
 pub(crate) const ARROW_STREAM: &[u8] = b"\xFF\xFF\xFF\xFF";
 
 /// How many rows are made text together.
-const TOGETHER: usize = 4096;
+pub(super) const TOGETHER: usize = 4096;
 
 type Found = Box<dyn Iterator<Item = Result<RecordBatch, ArrowError>> + Send>;
 
 /// Where the rows come from.
 enum Rows {
-    /// A Parquet file that has not been read yet, for it is not known of which columns.
-    Parquet(Box<ParquetRecordBatchReaderBuilder<File>>),
+    /// A Parquet file that has not been read yet, for it is not known of which columns; and the limit in bytes to what it unpacks to, if
+    /// one is given.
+    Parquet { unpack_limit: Option<u64> },
     /// All columns, or those that are made text alone.
     Found { batches: Found, only_texts: bool },
 }
@@ -60,17 +61,16 @@ struct Columns {
     done: usize,
 }
 
-/// Opens a Parquet or an Arrow file.
+/// Opens a Parquet or an Arrow file. `unpack_limit` is in bytes.
 ///
 /// # Errors
 /// It is broken, or is none.
-pub(crate) fn open(file: File, name: &str, is_parquet: bool) -> Result<ArrowText, TableError> {
+pub(crate) fn open(file: File, name: &str, is_parquet: bool, unpack_limit: Option<u64>) -> Result<ArrowText, TableError> {
     if is_parquet {
         let broken = |cause: &dyn std::fmt::Display| broken(name, "a Parquet file", cause);
         let metadata = held(|| Ok(ArrowReaderMetadata::load(&file, ArrowReaderOptions::new())?)).map_err(|cause| broken(&cause))?;
         let original = Original::new(&file, &metadata).map_err(|cause| broken(&cause))?;
-        let builder = ParquetRecordBatchReaderBuilder::new_with_metadata(file, metadata).with_batch_size(TOGETHER);
-        return Ok(ArrowText::new(builder.schema().clone(), Rows::Parquet(Box::new(builder)), Some(original)));
+        return Ok(ArrowText::new(SchemaRef::clone(metadata.schema()), Rows::Parquet { unpack_limit }, Some(original)));
     }
     let broken = |cause: &dyn std::fmt::Display| broken(name, "an Arrow file", cause);
     blocks_are_in_the_file(&file).map_err(|cause| broken(&cause))?;
@@ -190,17 +190,15 @@ impl ArrowText {
 
     /// The next rows, and whether they have only the columns that are made text.
     fn next_batch(&mut self) -> Result<Option<(RecordBatch, bool)>, ArrowError> {
-        if let Rows::Parquet(_) = self.rows
-            && let Rows::Parquet(builder) = std::mem::replace(&mut self.rows, Rows::all(std::iter::empty()))
-        {
+        if let (Rows::Parquet { unpack_limit }, Some(original)) = (&self.rows, self.batches.original()) {
             let only_texts = !self.batches.are_kept();
             let wanted = (0..self.schema.fields().len()).filter(|column| !only_texts || self.batches.is_as_text(*column));
-            let mask = ProjectionMask::roots(builder.parquet_schema(), wanted);
-            self.rows = Rows::Found { batches: Box::new(builder.with_projection(mask).build()?), only_texts };
+            let batches = Box::new(ParquetIn::new(original, wanted.collect(), *unpack_limit));
+            self.rows = Rows::Found { batches, only_texts };
         }
         match &mut self.rows {
             Rows::Found { batches, only_texts } => Ok(held(|| batches.next().transpose())?.map(|batch| (batch, *only_texts))),
-            Rows::Parquet(_) => Ok(None),
+            Rows::Parquet { .. } => Ok(None),
         }
     }
 
@@ -241,7 +239,8 @@ impl CellBlocks for ArrowText {
             self.together = taken / 2;
         }
         if bytes.len() > LONGEST_RECORD.max(size) {
-            return Err(io::Error::new(io::ErrorKind::InvalidData, "a row is longer than 256 MiB"));
+            let row = self.row - (self.at_hand.rows - self.at_hand.done) as u64 - 1;
+            return Err(too_long(format_args!("row {row}"), ""));
         }
         if bytes.len() < size / 4 {
             self.together = (2 * self.together).min(TOGETHER);

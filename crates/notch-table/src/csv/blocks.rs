@@ -1,12 +1,13 @@
 //! Bytes → blocks of whole records.
 
+use std::fmt::Display;
 use std::io::{self, Read};
 
 use super::Index;
 use crate::column_cells::CellBlocks;
 
 /// A record longer than this is taken for an unclosed quote, in bytes.
-pub(crate) const LONGEST_RECORD: usize = 256 * 1024 * 1024;
+pub(crate) const LONGEST_RECORD: usize = 128 * 1024 * 1024;
 
 /// Whole records, and where each lies; the memory is used again for the next block.
 #[derive(Default)]
@@ -125,7 +126,7 @@ impl Blocks {
         self.rest.clear();
         loop {
             // A block's worth more, behind what is there, or up to the end.
-            let wanted = if length < self.options.size { self.options.size } else { length * 2 }.max(1);
+            let wanted = if length < self.options.size { self.options.size } else { (length * 2).min(LONGEST_RECORD + 1) }.max(1);
             self.at_end = self.at_end || fill(text, &mut block.bytes, &mut length, wanted)?;
             let read = &block.bytes[..length];
             let end = block.index.build(read, self.options.separator, self.at_end);
@@ -142,13 +143,18 @@ impl Blocks {
                 return Ok(false);
             }
             if length > LONGEST_RECORD {
-                return Err(io::Error::new(
-                    io::ErrorKind::InvalidData,
-                    "a row is longer than 256 MiB; a quote in it is probably not closed",
-                ));
+                return Err(too_long(format_args!("the row that begins in line {}", self.next.2), UNCLOSED));
             }
         }
     }
+}
+
+/// What the length of a row most often comes of.
+pub(super) const UNCLOSED: &str = "; a quote in it is probably not closed";
+
+/// The error of a row that is longer than any should be.
+pub(crate) fn too_long(row: impl Display, cause: &str) -> io::Error {
+    io::Error::new(io::ErrorKind::InvalidData, format!("{row} is longer than {} MiB{cause}", LONGEST_RECORD >> 20))
 }
 
 /// Reads behind the bytes there are, `length` of them, up to as many as are wanted; gives whether that was the end.

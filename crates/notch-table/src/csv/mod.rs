@@ -12,7 +12,7 @@ mod quotes;
 mod records;
 mod separator;
 
-pub(crate) use blocks::{Block, BlockOptions, BlockRows, Blocks, LONGEST_RECORD};
+pub(crate) use blocks::{Block, BlockOptions, BlockRows, Blocks, LONGEST_RECORD, too_long};
 pub(crate) use fields::Fields;
 pub(crate) use index::{Index, RawRecord};
 pub(crate) use quote::{asks_for_quotes, bare_cell, write_cell_bytes, write_text_of};

@@ -5,7 +5,7 @@ use std::io::{self, Read};
 use memchr::{memchr, memchr_iter, memchr3};
 
 use super::Fields;
-use super::blocks::LONGEST_RECORD;
+use super::blocks::{LONGEST_RECORD, UNCLOSED, too_long};
 
 /// What is read at a time, in bytes.
 const CHUNK: usize = 256 * 1024;
@@ -176,10 +176,7 @@ impl<R: Read> Records<R> {
                 return Ok(Some(scanned));
             }
             if bytes.len() > LONGEST_RECORD {
-                return Err(io::Error::new(
-                    io::ErrorKind::InvalidData,
-                    format!("the row that begins in line {} is longer than 256 MiB; a quote in it is probably not closed", self.line),
-                ));
+                return Err(too_long(format_args!("the row that begins in line {}", self.line), UNCLOSED));
             }
             self.fill()?;
         }
@@ -193,7 +190,8 @@ impl<R: Read> Records<R> {
             self.start = 0;
         }
         if self.end == self.buffer.len() {
-            self.buffer.resize(self.buffer.len() * 2, 0);
+            let more = (self.buffer.len() * 2).min(LONGEST_RECORD + 1).max(self.buffer.len() + 1);
+            self.buffer.resize(more, 0);
         }
         loop {
             match self.source.read(&mut self.buffer[self.end..]) {

@@ -258,7 +258,7 @@ impl Table {
         let is_parquet = beginning.starts_with(PARQUET);
         names_itself(&name, if is_parquet { "is a Parquet file" } else { "is an Arrow file" }, options)?;
         let file = whole_file(source, records, &name)?;
-        let text = columnar::open(file, &name, is_parquet)?;
+        let text = columnar::open(file, &name, is_parquet, options.unpack_limit)?;
         Ok(Self::of_columns(text, name, notices))
     }
 

@@ -6,6 +6,7 @@ use std::ops::Range;
 use super::SheetOptions;
 use crate::csv::{Fields, Record, Typed, write_cell};
 use crate::places::Places;
+use crate::plain::FOLD;
 
 /// A cell as a person sees it.
 #[derive(Debug, Default, Clone)]
@@ -198,8 +199,6 @@ pub(super) struct SheetRead {
 
 /// A sheet of more bytes in memory is held against what its workbook unpacks to.
 const MUCH: usize = 256 * 1024 * 1024;
-/// Rows and texts that stand for many others make no more of a byte.
-const FOLD: u64 = 50;
 /// How many columns a sheet has (ECMA-376, part 1, section 18.3.1.73).
 pub(super) const MOST_COLUMNS: u32 = 16_384;
 /// The column of a cell that stands for more cells than are made of it.

@@ -7,8 +7,13 @@ use std::fs::{self, File};
 use std::io::{Read, Write};
 use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Output, Stdio};
+use std::sync::Arc;
 use std::time::{Duration, Instant};
 
+use arrow_array::types::Int32Type;
+use arrow_array::{DictionaryArray, Int32Array, RecordBatch, StringArray};
+use parquet::arrow::ArrowWriter;
+use parquet::arrow::arrow_writer::ArrowWriterOptions;
 use rusqlite::Connection;
 use tempfile::TempDir;
 
@@ -317,6 +322,18 @@ fn crc32(bytes: &[u8]) -> u32 {
         .fold(!0, |crc, byte| (0..8).fold(crc ^ u32::from(*byte), |crc, _| if crc & 1 == 1 { crc >> 1 ^ 0xEDB8_8320 } else { crc >> 1 }))
 }
 
+/// A Parquet file in which all rows name the one text of the dictionary.
+fn write_one_long_text(path: &Path, rows: usize, length: usize) {
+    let texts = Arc::new(StringArray::from(vec!["G".repeat(length)]));
+    let column = DictionaryArray::<Int32Type>::new(Int32Array::from(vec![0; rows]), texts);
+    let batch = RecordBatch::try_from_iter([("lot", Arc::new(column) as _)]).unwrap();
+    // Without the type of the column here it is one of texts.
+    let options = ArrowWriterOptions::new().with_skip_arrow_metadata(true);
+    let mut writer = ArrowWriter::try_new_with_options(File::create(path).unwrap(), batch.schema(), options).unwrap();
+    writer.write(&batch).unwrap();
+    writer.close().unwrap();
+}
+
 /// A small file or a short cut never takes the machine: within a gigabyte and a half of address space each ends in a finding or a sentence.
 #[test]
 fn small_things_stay_small() {
@@ -338,11 +355,15 @@ fn small_things_stay_small() {
     fs::write(path("wide.ods"), ods(&[&*header, &row(cell("GR-1", 1_048_576), 1_048_576)].concat())).unwrap();
     fs::write(path("tall.ods"), ods(&[&*header, &row(cell("GR-1", 1) + &cell("x", 1000), 1_048_576)].concat())).unwrap();
     fs::write(path("long.ods"), ods(&[&*header, &row(cell(&"G".repeat(30_000), 16_000), 1_000_000)].concat())).unwrap();
+    fs::write(path("row.csv"), format!("lot,n\nGR-1,{}\n", "7".repeat(140_000_000))).unwrap();
+    write_one_long_text(&path("named.parquet"), 5_000, 300_000);
     for (args, status, wanted) in [
-        (&["carve", "t.csv", "-j", "doubling.toml", "--strict"][..], 1, "20  end  too long"),
+        (&["carve", "named.parquet", "a = {lot} | first 2", "-o", "o.csv", "--unpack-limit", "50"][..], 2, "unpacks to more than 50 MB"),
+        (&["carve", "t.csv", "-j", "doubling.toml", "--strict"], 1, "20  end  too long"),
         (&["carve", "t.csv", "-j", "tenfold.toml", "--strict"], 1, "20  end  too long"),
         (&["carve", "t.csv", "a = \"{lot}{lot}\" | pad left 100000", "--strict"], 0, ""),
         (&["carve", "t.csv", "-j", "endless.toml"], 2, "which is more than a list has"),
+        (&["survey", "row.csv"], 2, "the row that begins in line 2 is longer than 128 MiB"),
         (&["survey", "deep.jsonl"], 2, "it is nested more than 128 deep"),
         (&["survey", "wide.ods"], 2, "has a cell behind column XFD"),
         (&["survey", "tall.ods"], 2, "would fill the memory"),
