@@ -91,7 +91,7 @@ fn draw(line: &[String], widths: &[usize], right: &[bool], bars: bool, into: &mu
 }
 
 /// The text with signs for what cannot be seen: line ends `↵`, tabs `→`, blanks that are no plain ones `⍽`, controls `¤`, and characters without
-/// a width of their own, as direction marks and zero-width blanks, `◌`. Joiners within a character stay.
+/// a width of their own, as direction marks and zero-width blanks, `◌`. Joiners of characters that can be joined stay.
 pub fn visible(text: &str) -> String {
     if text.bytes().all(|b| matches!(b, b' '..=b'~')) {
         return text.to_owned();
@@ -102,15 +102,20 @@ pub fn visible(text: &str) -> String {
             seen.push('↵');
             continue;
         }
-        let is_alone = character.chars().count() == 1;
-        seen.extend(character.chars().map(|c| match c {
-            '\n' | '\r' | '\u{85}' | '\u{2028}' | '\u{2029}' => '↵',
-            '\t' => '→',
-            ' ' => ' ',
-            c if c.is_whitespace() => '⍽',
-            c if c.is_control() => '¤',
-            c if is_format(c) && (is_alone || !matches!(c, '\u{200c}' | '\u{200d}')) => '◌',
-            c => c,
+        // Behind ASCII and behind what cannot be seen there is nothing to join.
+        let mut can_join = false;
+        seen.extend(character.chars().map(|c| {
+            let joins = can_join && matches!(c, '\u{200c}' | '\u{200d}');
+            can_join = !c.is_ascii() && !c.is_control() && !is_format(c);
+            match c {
+                '\n' | '\r' | '\u{85}' | '\u{2028}' | '\u{2029}' => '↵',
+                '\t' => '→',
+                ' ' => ' ',
+                c if c.is_whitespace() => '⍽',
+                c if c.is_control() => '¤',
+                c if is_format(c) && !joins => '◌',
+                c => c,
+            }
         }));
     }
     seen

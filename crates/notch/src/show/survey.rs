@@ -68,7 +68,7 @@ pub fn overview(columns: &[(String, Glance)], table: &str, unreadable: u64) -> S
             .shape
             .as_ref()
             .map_or((String::new(), String::new()), |shape| (clipped(&visible(&shape.shape), 30), share(shape.count, seen.filled())));
-        let mut looks = seen.looks_like.clone();
+        let mut looks = visible(&seen.looks_like);
         if unique {
             looks.push_str(", unique");
         }
@@ -103,7 +103,7 @@ pub fn page(column: &Surveyed, table: &str, places: &Whereabouts, unreadable: u6
         survey.blank,
         told(survey.distinct())
     );
-    let mut text = format!("{}\nIt looks like: {}.\n", set(style::STRONG, visible(&head)), survey.looks_like());
+    let mut text = format!("{}\nIt looks like: {}.\n", set(style::STRONG, visible(&head)), visible(&survey.looks_like().to_string()));
     if unreadable > 0 {
         text.push_str(&format!("{} could not be read and was passed over.\n", counted(unreadable, "row")));
     }
@@ -125,7 +125,9 @@ pub fn page(column: &Surveyed, table: &str, places: &Whereabouts, unreadable: u6
     }
     let rows: Vec<Vec<String>> = proposals
         .iter()
-        .map(|proposal| vec![share(proposal.fits, filled), set(style::COMMAND, format!("'{} = {}'", proposal.names, proposal.cut))])
+        .map(|proposal| {
+            vec![share(proposal.fits, filled), set(style::COMMAND, visible(&format!("'{} = {}'", proposal.names, proposal.cut)))]
+        })
         .collect();
     let rests: Vec<String> = survey.rests(proposals).iter().map(|shapes| rest(shapes)).collect();
     for (n, line) in aligned(&rows, &[Align::Right, Align::Left]).lines().enumerate() {

@@ -414,3 +414,65 @@ fn broken_files_are_told_as_such() {
         assert!(read < 40, "{format}: nothing was broken");
     }
 }
+
+/// Whatever names and cells hold, a terminal gets text and our colours: no other control or format character.
+#[test]
+fn nothing_steers_the_terminal() {
+    let formats = "\u{ad}\u{61c}\u{200b}\u{200c}\u{200d}\u{200e}\u{202e}\u{2066}\u{feff}\u{fffb}\u{110bd}\u{13430}\u{1d173}\u{e0041}";
+    let controls: String = ('\u{1}'..=' ').chain('\u{7f}'..='\u{9f}').filter(|c| !matches!(c, '\n' | '\r' | '\t')).collect();
+    let odd = &format!("lot\x1b]0;mine\x07\x1b[95m{controls}{formats}");
+    let folder = TempDir::new().unwrap();
+    let path = |name: &str| folder.path().join(name);
+    let (table, jig, saved) = (&format!("t{odd}.csv"), &format!("j{odd}.toml"), &format!("s{odd}.toml"));
+    fs::write(path(table), format!("{odd},n\nGR-1,1\n{odd},x\n")).unwrap();
+    fs::write(path("t.jsonl"), "{\"lot\\u001b[95m\\u202e\": \"GR\\u0007\"}\n").unwrap();
+    fs::write(path(jig), "title = \"T\\u001b[95m\\u202e\"\n[cuts]\n\"a\\u001b[95m\" = '{1} | check is integer'\n").unwrap();
+    fs::write(path(saved), "nonsense = 1\n").unwrap();
+    Connection::open(path("t.db")).unwrap().execute_batch(&format!("CREATE TABLE \"{odd}\" (n); CREATE TABLE other (n);")).unwrap();
+    let all: &[&[&str]] = &[
+        &["survey", table],
+        &["survey", table, "-c", "1"],
+        &["survey", table, "-c", odd],
+        &["survey", table, "-c", "no"],
+        &["survey", "t.jsonl"],
+        &["survey", "t.db"],
+        &["survey", "t.db", "--table-name", &odd[3..]],
+        &["carve", table, "a = {no}", "-q"],
+        &["carve", table, &format!("{odd} = {{1}} | first 2")],
+        &["carve", table, &format!("a = {{{odd}}} | frst 2")],
+        &["carve", table, "a = {1} | check is integer", "-o", &format!("{odd}/o.csv")],
+        &["carve", table, "a = {1} | check is integer", "-o", "o.csv"],
+        &["carve", table, "a = {1} | first 5", "--to", "markdown"],
+        &["carve", table, "a = {1} | first 5", "--to", "aligned"],
+        &["carve", table, "a = {1}", "--to", odd],
+        &["carve", table, "a = {1}", "--allow", &format!("{odd}=1")],
+        &["carve", table, "a = {1}", &format!("--{odd}")],
+        &["carve", &format!("postgres://u:p@{odd}/x"), "a = {1}"],
+        &["check", table, "-j", jig],
+        &["check", table, "-j", saved],
+        &["check", table, "-j", odd],
+        &["jig", "show", jig],
+        &["jig", "new", table],
+        &["compare", table, "{1} | first 5", "{1} | first 6"],
+        &["trace", "a = {text} | first 2", odd],
+        &["trace", "-t", table, "a = {1} | last 3"],
+        &["words", odd],
+        &[odd],
+    ];
+    for args in all {
+        // As on a terminal: colours are not taken out on the way.
+        let done = notch(folder.path(), args).env("CLICOLOR_FORCE", "1").output().unwrap();
+        let said = [done.stdout, done.stderr].concat();
+        let said = String::from_utf8(said).unwrap();
+        assert!(!said.is_empty(), "{args:?}");
+        for (at, c) in said.char_indices().filter(|(_, c)| !matches!(c, '\n')) {
+            let is_colour = || {
+                let rest = said[at..].strip_prefix("\x1b[").unwrap_or_default();
+                let end = rest.trim_start_matches(|c: char| c.is_ascii_digit() || c == ';');
+                end.starts_with('m') && !rest.starts_with("95m")
+            };
+            let is_drawn = !c.is_control() && !odd.chars().any(|odd| odd == c && !odd.is_ascii());
+            assert!(is_drawn || c == '\x1b' && is_colour(), "{args:?}: {:?} in {:?}", c, said[at..].chars().take(30).collect::<String>());
+        }
+    }
+}
