@@ -12,7 +12,7 @@ use parquet::arrow::ProjectionMask;
 use parquet::arrow::arrow_reader::{
     ArrowReaderMetadata, ParquetRecordBatchReader, ParquetRecordBatchReaderBuilder, RowSelection, RowSelector,
 };
-use parquet::basic::Type as Physical;
+use parquet::basic::{Encoding, Type as Physical};
 use parquet::column::page::{Page, PageReader};
 use parquet::errors::Result;
 use parquet::file::metadata::ColumnChunkMetaData;
@@ -116,11 +116,11 @@ impl Original {
         for group in groups {
             let rows = self.rows_of(*group);
             let rows = (rows.end - rows.start).max(1);
-            let mut row = 0;
+            let mut row: u64 = 0;
             for column in columns {
                 for chunk in self.chunks(*group, *column) {
                     let values = u64::try_from(chunk.num_values()).unwrap_or_default();
-                    row += self.longest(chunk, rows)?.saturating_mul(values.div_ceil(rows));
+                    row = row.saturating_add(self.longest(chunk, rows)?.saturating_mul(values.div_ceil(rows)));
                 }
             }
             longest = row.max(longest);
@@ -138,7 +138,10 @@ impl Original {
         }
         let size = u64::try_from(chunk.uncompressed_size()).unwrap_or_default();
         let mean = size / rows;
-        if size <= BATCH_BYTES / TOGETHER as u64 || chunk.dictionary_page_offset().is_none() {
+        // Not all writers say where the dictionary lies.
+        let is_of_dictionary = |encoding| matches!(encoding, Encoding::RLE_DICTIONARY | Encoding::PLAIN_DICTIONARY);
+        let has_dictionary = chunk.dictionary_page_offset().is_some() || chunk.encodings().any(is_of_dictionary);
+        if size <= BATCH_BYTES / TOGETHER as u64 || !has_dictionary {
             return Ok(mean);
         }
         let mut pages = SerializedPageReader::new(Arc::new(self.file.clone()), chunk, rows as usize, None)?;
