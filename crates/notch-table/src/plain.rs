@@ -14,7 +14,7 @@ use crate::pieces::InPieces;
 
 /// How many bytes what is compressed may unpack to when nothing is said.
 pub(crate) const UNPACK_LIMIT: u64 = 4 << 30;
-/// How many bytes values that stand for many others may make of one.
+/// The bytes that one byte of a file may unpack to where repeated values are written once.
 pub(crate) const FOLD: u64 = 50;
 
 /// The plain bytes of a table, and what is worth saying of them, one sentence each.

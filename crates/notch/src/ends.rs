@@ -18,7 +18,7 @@ use crate::show::{self, Problem};
 static INTERRUPTED: AtomicBool = AtomicBool::new(false);
 /// The signal that said so.
 static SIGNAL: AtomicI32 = AtomicI32::new(SIGINT);
-/// So long the work may take to stop tidily; it cannot while it waits for input.
+/// The time the work has to stop tidily, which it cannot do while it waits for input.
 const PATIENCE: Duration = Duration::from_millis(350);
 /// The exit status of a mistake of the program itself (as Rust's runtime has it).
 const PANICKED: i32 = 101;

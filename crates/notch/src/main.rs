@@ -34,17 +34,18 @@ fn main() -> ExitCode {
 
 /// Prints help, the version, or what is wrong with the command line.
 fn told(said: &clap::Error) -> ExitCode {
+    let status = ExitCode::from(u8::try_from(said.exit_code()).unwrap_or(2));
     // Where an argument holds control or format characters they are drawn, and then there are no colours.
     if std::env::args_os().any(|argument| visible(&argument.to_string_lossy()) != argument.to_string_lossy()) {
         let shown: Vec<String> = said.to_string().split('\n').map(visible).collect();
         show::say(shown.join("\n"));
-        return ExitCode::from(u8::try_from(said.exit_code()).unwrap_or(2));
+        return status;
     }
     match said.print() {
         Err(cause) if cause.kind() != ErrorKind::BrokenPipe => {
             show::say(format_args!("Stopped: standard output cannot be written: {cause}.\n"));
             ExitCode::from(2)
         }
-        _ => ExitCode::from(u8::try_from(said.exit_code()).unwrap_or(2)),
+        _ => status,
     }
 }

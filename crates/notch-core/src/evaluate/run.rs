@@ -178,7 +178,7 @@ impl<'a> Run<'a> {
         }
     }
 
-    /// Whether a text may grow to so many bytes, by so many `more`.
+    /// Whether a text may grow by `more` bytes to `bytes`.
     ///
     /// # Errors
     /// It would be longer than any cell may be, or the texts made of the row would be too long together.

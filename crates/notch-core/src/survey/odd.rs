@@ -26,11 +26,11 @@ const OTHER_CASE: [&str; 2] = ["capitals where nearly all have only small letter
 /// What is said of a letter that was probably to be a digit.
 pub const LIKE_DIGITS: &str = "O, I or l where nearly all have a digit";
 
-/// A section has the kinds of characters that so many of a hundred texts have there.
+/// A kind of character is usual in a section when at least this percentage of the texts have it there.
 const USUAL: u64 = 90;
-/// A shape that at most one in so many texts has is rare.
+/// A shape that at most one in this number of texts has is rare.
 const RARE: u64 = 200;
-/// A code of the usual kinds of characters has so many lengths at most that are not rare.
+/// The most lengths that are not rare in a code of the usual kinds of characters.
 const USUAL_LENGTHS: usize = 4;
 
 /// Tells `found` what a text has that cannot be seen or is not what it seems; `seen` is what kinds of bytes it has.

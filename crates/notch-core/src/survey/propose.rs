@@ -34,7 +34,7 @@ impl Proposal {
 
 /// A check is proposed when it holds for so many of a thousand texts.
 const HOLDS: u64 = 995;
-/// A column of a record of so many characters may hold names of several words.
+/// A column of a record that has this number of characters may hold names of several words.
 const NAME: usize = 5;
 /// On so many shapes a proposed cut is tried.
 const TRIED: usize = 200;

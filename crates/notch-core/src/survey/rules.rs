@@ -50,7 +50,7 @@ const LEAST: u64 = 90;
 const UNIQUE: u64 = 98;
 /// In fewer rows than these nothing is told from chance.
 const FEWEST: u64 = 20;
-/// A list has so many values at most, each in two rows or more.
+/// The most values of a list, each in two rows or more.
 const VALUES: usize = 20;
 /// Runs of one place whose lengths differ by more are of any length.
 const SPREAD: usize = 4;

@@ -139,8 +139,7 @@ fn tried(of: &Surveyed) -> Vec<Proposal> {
 }
 
 /// Counts for each column at these places, of every `step`th row, how many texts its proposals cut without a finding and how many keep
-/// its rules, and adds what was
-/// not told by the first pass to its troubles. Odd rows are listed in a file if one is given; gives how many.
+/// its rules, and adds what the first pass did not tell to its troubles. Odd rows are listed in a file if one is given; returns their number.
 ///
 /// # Errors
 /// The table cannot be read, or the file cannot be written.

@@ -141,7 +141,7 @@ struct Gathering<G> {
     merge: fn(&mut G, &mut G),
 }
 
-/// So many columns are gathered at a time, so that their number does not fill the memory: each takes up to 300 KB while it is gathered.
+/// The number of columns that are gathered at a time, which bounds the memory: each takes up to 300 KB while it is gathered.
 const TOGETHER: usize = 1000;
 
 /// Gathers what is to be known of the columns at these places, in several passes where they are many and the table can be read again, and

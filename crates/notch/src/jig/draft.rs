@@ -8,7 +8,7 @@ use notch_core::{ColumnHolds, Held, Proposal, characters};
 use super::save::{array, key, plain, table};
 use crate::show::{Surveyed, visible};
 
-/// A rule is written where so many of a thousand rows keep it; others are comments.
+/// A rule is written where this number of a thousand rows keep it; others are comments.
 const HOLDS: u64 = 995;
 
 /// The jig as TOML, for the table `name`, to be written to `path`.
