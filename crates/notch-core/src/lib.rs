@@ -41,7 +41,7 @@ pub use language::{
     parse_assignment, parse_column_rule, parse_cut, parse_row_condition, parse_row_rule, words,
 };
 pub use list::{List, Lists, TwoAnswers};
-pub use plan::{ColumnRule, OnFinding, Output, Plan, PlanError, PlanOptions, RulePlace, SourceColumn};
+pub use plan::{CELL_LIMIT, ColumnRule, OnFinding, Output, Plan, PlanError, PlanOptions, RulePlace, SourceColumn};
 pub use schemes::{SCHEMES, Scheme};
 pub use shape::{ShapeCount, ShapeCounts, shape};
 pub use steps::OutputType;

@@ -3,6 +3,7 @@
 //! | module | holds |
 //! | --- | --- |
 //! | [`mod@source`] | where the bytes come from |
+//! | `activity` | what a thread is at, for messages about memory |
 //! | `column_cells` | blocks of rows that were no text |
 //! | `pieces` | readers whose bytes are made piece by piece |
 //! | `options` | how a table is to be read |
@@ -24,6 +25,7 @@
 //! | `side_by_side` | blocks worked on by several threads, taken in order |
 //! | `output` | files written beside and renamed |
 
+mod activity;
 pub mod carve;
 mod cells;
 mod column_cells;
@@ -48,6 +50,7 @@ pub mod source;
 pub mod table;
 pub mod workbook;
 
+pub use activity::activity;
 pub use carve::{
     Carving, CellBlock, CellsOut, Encoding, FindingsOut, FirstPass, How, OutColumn, Progress, Row, RowSink, RowsOut, Summary, WhichCells,
     carve, look_through,
@@ -59,7 +62,8 @@ pub use drawn::visible;
 pub use encodings::encoding_of;
 pub use error::TableError;
 pub use output::{
-    Finished, Format, NewFile, To, Whole, format_of, is_standard_input, is_standard_output, same_file, standard_output_is_closed,
+    Finished, Format, NewFile, To, Whole, foreign_ending, format_of, is_standard_input, is_standard_output, same_file,
+    standard_output_is_closed,
 };
 pub use parts::{do_not_sync, is_guarded, remove_parts, sweep};
 

@@ -395,6 +395,14 @@ impl Format {
     }
 }
 
+/// The endings of files that other programs would take for what is not written here.
+const FOREIGN: [&str; 14] = ["ods", "xls", "xlsb", "xlsm", "numbers", "zip", "7z", "bz2", "xz", "feather", "orc", "avro", "html", "pdf"];
+
+/// The ending of a file that promises a format in which nothing is written.
+pub fn foreign_ending(path: &Path) -> Option<String> {
+    ending(path).filter(|ending| FOREIGN.contains(&ending.as_str()))
+}
+
 /// The format that a file's ending says; of a compressed file the ending before that one.
 pub fn format_of(path: &Path) -> Format {
     match ending(path).as_deref() {

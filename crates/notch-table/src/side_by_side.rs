@@ -9,6 +9,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Condvar, Mutex, MutexGuard, PoisonError};
 use std::thread;
 
+use crate::activity::during;
 use crate::csv::{Block, Blocks};
 use crate::error::TableError;
 
@@ -105,11 +106,11 @@ impl SideBySide<'_> {
                     drop(blocks);
                     return shared.stop(TableError::Interrupted);
                 }
-                blocks.next(&mut block)
+                during("reading the table", || blocks.next(&mut block))
             };
             let part = match read {
                 Ok(true) => {
-                    work(&mut own, &mut block, &mut part);
+                    during("working on its rows", || work(&mut own, &mut block, &mut part));
                     Ok(part)
                 }
                 Ok(false) => return,
@@ -150,7 +151,7 @@ impl<P, T> Shared<P, T> {
                     }
                     return;
                 }
-                Some(Ok(mut part)) => take(&mut taker.1, &mut part).map(|()| part),
+                Some(Ok(mut part)) => during("writing", || take(&mut taker.1, &mut part)).map(|()| part),
                 Some(Err(error)) => Err(error),
             };
             match taken {

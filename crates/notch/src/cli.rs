@@ -15,6 +15,9 @@ pub struct Cli {
     /// Colour in what is printed.
     #[arg(long, global = true, value_enum, default_value_t = Color::Auto, value_name = "WHEN")]
     pub color: Color,
+    /// How much memory may be taken, in MB; a quarter of the machine's, at least 512, when not given.
+    #[arg(long, global = true, value_name = "MB", value_parser = clap::value_parser!(u64).range(64..))]
+    pub memory: Option<u64>,
     /// What to do.
     #[command(subcommand)]
     pub command: Command,
@@ -121,6 +124,9 @@ pub struct Making {
     /// List every finding in this file: row, line, column, cut, kind, reason, cell, value.
     #[arg(long, value_name = "FILE")]
     pub findings: Option<PathBuf>,
+    /// How long a cell that a cut makes may become, in MiB; 16 when not given.
+    #[arg(long, value_name = "MIB", value_parser = clap::value_parser!(u16).range(1..=256))]
+    pub cell_limit: Option<u16>,
     /// How many threads work side by side; one for each core when not given.
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..))]
     pub threads: Option<u16>,

@@ -107,7 +107,7 @@ impl Plan {
         row: u64,
     ) -> RowResult<'a> {
         let arena: &'a Bump = &scratch.arena;
-        let mut run = Run::new(arena, cells);
+        let mut run = Run::new(arena, self.cell_limit, cells);
         run.all_rows = scratch.all_rows.as_deref().map(|all_rows| (row, all_rows));
         run.uniques = &self.uniques;
         run.columns(&self.columns);
@@ -189,7 +189,7 @@ impl Plan {
     pub fn gather<'a>(&self, cells: impl IntoIterator<Item = &'a str>, row: u64, scratch: &'a mut Scratch, gathered: &mut Gathered) {
         gathered.seen.resize_with(self.uniques.len(), Default::default);
         scratch.arena.reset();
-        let mut run = Run::new(&scratch.arena, cells);
+        let mut run = Run::new(&scratch.arena, self.cell_limit, cells);
         if self.uniques.iter().any(|source| !matches!(source, CompiledSource::Column(_))) {
             run.columns(&self.columns);
             for (n, cut) in self.cuts.iter().enumerate() {
@@ -218,7 +218,7 @@ impl Plan {
     pub(crate) fn with_run<T>(&self, cells: &[&str], cut: usize, scratch: &mut Scratch, work: impl FnOnce(&mut Run<'_>) -> T) -> T {
         scratch.arena.reset();
         let arena = &scratch.arena;
-        let mut run = Run::new(arena, cells.iter().map(|cell| &*arena.alloc_str(cell)));
+        let mut run = Run::new(arena, self.cell_limit, cells.iter().map(|cell| &*arena.alloc_str(cell)));
         run.columns(&self.columns);
         for (n, before) in self.cuts[..cut].iter().enumerate() {
             run.cut(n, before);

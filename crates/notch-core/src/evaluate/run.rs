@@ -44,6 +44,8 @@ pub(crate) struct Run<'a> {
     pub about: About,
     /// How many bytes of text have been made of the row, by steps that may make a text longer.
     made: Cell<usize>,
+    /// How many bytes a text that is made may have.
+    cell_limit: usize,
 }
 
 /// A finding of a cut that is not written.
@@ -60,7 +62,7 @@ pub(crate) struct HelperFinding<'a> {
 const SOME: usize = 8;
 
 impl<'a> Run<'a> {
-    pub(crate) fn new(arena: &'a Bump, cells: impl IntoIterator<Item = &'a str>) -> Self {
+    pub(crate) fn new(arena: &'a Bump, cell_limit: usize, cells: impl IntoIterator<Item = &'a str>) -> Self {
         Self {
             arena,
             cells: {
@@ -83,6 +85,7 @@ impl<'a> Run<'a> {
             cut_from: 0,
             about: About::Cut(0),
             made: Cell::new(0),
+            cell_limit,
         }
     }
 
@@ -186,10 +189,28 @@ impl<'a> Run<'a> {
         let made = self.made.get() + more;
         self.made.set(made);
         match () {
-            () if bytes > LONGEST => Err(Missing::new(Nothing::TooLong, TOO_LONG)),
-            () if made > ROOM => Err(Missing::new(Nothing::TooLong, NO_ROOM)),
+            () if bytes > self.cell_limit => {
+                let reason = self.say(format_args!("more than {} MiB, which is more than a cell may have", self.cell_limit >> 20));
+                Err(Missing::new(Nothing::TooLong, reason))
+            }
+            () if made > self.cell_limit.saturating_mul(CELLS_OF_A_ROW) => {
+                let reason = self.say(format_args!("more than {} MiB for one row", (self.cell_limit >> 20) * CELLS_OF_A_ROW));
+                Err(Missing::new(Nothing::TooLong, reason))
+            }
             () => Ok(()),
         }
+    }
+
+    /// Adds an item to a list.
+    ///
+    /// # Errors
+    /// It would have more than [`LONGEST_LIST`] items.
+    pub(crate) fn push(&self, list: &mut RowVec<'a, Item<'a>>, item: Item<'a>) -> Result<(), Missing<'a>> {
+        if list.len() == LONGEST_LIST {
+            return Err(Missing::new(Nothing::TooLong, LIST_TOO_LONG));
+        }
+        list.push(item);
+        Ok(())
     }
 
     /// The items of a list as one text; those that are missing are blank.
@@ -265,13 +286,12 @@ impl<'a> Run<'a> {
     }
 }
 
-/// How many bytes a text that is made may have.
-const LONGEST: usize = 16 * 1024 * 1024;
-/// How many bytes all that is made of a row may take.
-const ROOM: usize = 128 * 1024 * 1024;
-/// The reasons of texts that are not made.
-const TOO_LONG: &str = "more than 16 MiB, which is more than a cell may have";
-const NO_ROOM: &str = "more than 128 MiB for one row";
+/// How many items a list may have: each takes some 50 bytes.
+const LONGEST_LIST: usize = 1_000_000;
+/// The reason of a list that is not made.
+const LIST_TOO_LONG: &str = "more than 1,000,000 items";
+/// All that is made of a row may take as many bytes as this number of the longest cells.
+const CELLS_OF_A_ROW: usize = 8;
 
 /// The reason of a blank cell.
 pub(super) const BLANK: &str = "blank";

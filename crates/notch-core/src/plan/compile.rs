@@ -4,7 +4,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::columns::{Columns, Resolved};
-use super::{NOWHERE, OnFinding, Output, Plan, PlanError, PlanOptions, RulePlace};
+use super::{CELL_LIMIT, NOWHERE, OnFinding, Output, Plan, PlanError, PlanOptions, RulePlace};
 use crate::conditions::{Condition, Subject, UNIQUE};
 use crate::evaluate::{PlainStep, Search, ShortWay, Start};
 use crate::finding::About;
@@ -130,6 +130,7 @@ pub(super) fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOpt
         watches: Watches::default(),
         on_finding: options.on_finding,
         on_finding_of: options.on_finding_of.clone(),
+        cell_limit: options.cell_limit.unwrap_or(CELL_LIMIT),
     };
     let mut slot = 0;
     for (n, cut) in cuts.iter().enumerate() {

@@ -42,7 +42,12 @@ pub struct PlanOptions {
     pub on_finding_of: BTreeMap<usize, OnFinding>,
     /// How many bytes a text takes where the table comes from, when that is not UTF-8.
     pub byte_width: Option<ByteWidth>,
+    /// How many bytes a text that a cut makes may have; [`CELL_LIMIT`] when not given.
+    pub cell_limit: Option<usize>,
 }
+
+/// How many bytes a text that a cut makes may have: 16 MiB.
+pub const CELL_LIMIT: usize = 16 << 20;
 
 /// What is demanded of a column of the table.
 #[derive(Debug, Clone, Default)]
@@ -156,6 +161,7 @@ pub struct Plan {
     pub(crate) watches: Watches,
     on_finding: OnFinding,
     on_finding_of: BTreeMap<usize, OnFinding>,
+    pub(crate) cell_limit: usize,
 }
 
 impl Plan {

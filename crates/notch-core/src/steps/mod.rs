@@ -140,7 +140,12 @@ impl Step {
                 let mut flat = run.items();
                 for item in items {
                     match item.map(|piece| work(piece, run)) {
-                        Ok(Value::List(inner)) => flat.extend_from_slice(inner),
+                        Ok(Value::List(inner)) => {
+                            let added = inner.iter().try_for_each(|item| run.push(&mut flat, *item));
+                            if let Err(too_long) = added {
+                                return Value::Missing(too_long);
+                            }
+                        }
                         Ok(Value::Text(piece)) => flat.push(Ok(piece)),
                         Ok(Value::Missing(missing)) | Err(missing) => flat.push(Err(missing)),
                         Ok(Value::Intended) => {}
@@ -155,7 +160,11 @@ impl Step {
 /// A list of pieces of a text, or missing with a reason when there are none.
 fn pieces<'a>(piece: Piece<'a>, spans: impl Iterator<Item = Span>, none: &str, run: &mut Run<'a>) -> Value<'a> {
     let mut items = run.items();
-    items.extend(spans.map(|span| Ok(piece.narrow(span))));
+    for span in spans {
+        if let Err(too_long) = run.push(&mut items, Ok(piece.narrow(span))) {
+            return Value::Missing(too_long);
+        }
+    }
     if items.is_empty() {
         return Value::Missing(Missing::new(Nothing::Empty, run.keep(none)));
     }

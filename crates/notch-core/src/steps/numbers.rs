@@ -83,7 +83,10 @@ pub(super) const WORDS: &[Word] = &[
             Ok(Step::list(move |piece, run| {
                 let mut items = run.items();
                 for found in numbers(piece.text(), piece.char_before(), style) {
-                    items.push(Ok(taken(piece, &found, witness, run)));
+                    let item = Ok(taken(piece, &found, witness, run));
+                    if let Err(too_long) = run.push(&mut items, item) {
+                        return Value::Missing(too_long);
+                    }
                 }
                 if items.is_empty() {
                     return Value::Missing(Missing::new(Nothing::Empty, NO_NUMBER));

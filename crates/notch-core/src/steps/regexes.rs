@@ -54,10 +54,13 @@ pub(super) const WORDS: &[Word] = &[
             Ok(Step::list(move |piece, run| {
                 let mut items = run.items();
                 for groups in regex.captures_iter(piece.text()) {
-                    items.push(match groups.get(group) {
+                    let item = match groups.get(group) {
                         Some(found) => Ok(piece.narrow(found.range())),
                         None => run.missing(Nothing::Absent, &format!("group {group} took no part")),
-                    });
+                    };
+                    if let Err(too_long) = run.push(&mut items, item) {
+                        return Value::Missing(too_long);
+                    }
                 }
                 if items.is_empty() {
                     return Value::Missing(Missing::new(Nothing::Empty, NO_MATCH));

@@ -46,7 +46,9 @@ pub(super) const WORDS: &[Word] = &[
                 let mut parts = run.items();
                 for (n, span) in separator.parts(text).enumerate() {
                     check_width(&separator, n, &text[span.clone()], run);
-                    parts.push(Ok(piece.narrow(span)));
+                    if let Err(too_long) = run.push(&mut parts, Ok(piece.narrow(span))) {
+                        return Value::Missing(too_long);
+                    }
                 }
                 if parts.is_empty() {
                     return Value::Missing(Missing::new(Nothing::Empty, "no parts"));

@@ -8,6 +8,7 @@ use std::sync::Arc;
 use encoding_rs::{Encoding, UTF_8};
 
 use super::{BYTE_ORDER_MARK, Header, Rows, Table};
+use crate::activity::during;
 use crate::cells::Kind;
 use crate::columnar::{self, ARROW_FILE, ARROW_STREAM, ArrowText, PARQUET, arrow_stream};
 use crate::csv::{Records, find_separator, write_cell};
@@ -28,7 +29,7 @@ impl Table {
     /// # Errors
     /// The source cannot be read, is empty, is no text, or its header cannot be read.
     pub fn open(source: &Source, options: &ReadOptions) -> Result<Table, TableError> {
-        Self::open_within(source, options, 0)
+        during("reading the table", || Self::open_within(source, options, 0))
     }
 
     /// The same for what was found within that many archives.

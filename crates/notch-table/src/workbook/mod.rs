@@ -21,6 +21,7 @@ use std::io::{self, Read, Seek, SeekFrom, Write};
 use zip::ZipArchive;
 use zip::result::ZipError;
 
+use crate::csv::LONGEST_RECORD;
 use crate::error::TableError;
 use crate::parts::{Part, guarded};
 use crate::places::Places;
@@ -214,9 +215,9 @@ fn said(cause: &ZipError) -> String {
 /// Unpacks every part once and throws it away, so that no archive can fill the memory with what it claims to be small; gives how many bytes
 /// they have.
 fn check_size(archive: &mut ZipArchive<&mut File>, name: &str, limit: u64) -> Result<u64, TableError> {
-    let mut left = limit;
+    let (mut left, mut longest) = (limit, LongestText::default());
     for part in 0..archive.len() {
-        let unpacked = archive.by_index(part).map_err(io::Error::from).and_then(|part| io::copy(&mut part.take(left + 1), &mut io::sink()));
+        let unpacked = archive.by_index(part).map_err(io::Error::from).and_then(|part| io::copy(&mut part.take(left + 1), &mut longest));
         let unpacked = unpacked.map_err(|cause| {
             TableError::no_table(name, format!("is a broken archive: {cause}."), "Open it in the program that made it and save it anew.")
         })?;
@@ -227,7 +228,40 @@ fn check_size(archive: &mut ZipArchive<&mut File>, name: &str, limit: u64) -> Re
                 "If it is what it should be, raise the limit, in MB: --unpack-limit 10000.",
             ));
         };
+        if longest.bytes > LONGEST_RECORD {
+            return Err(TableError::no_table(
+                name,
+                format!("has a cell of more than {} MiB, which is more than a row may have.", LONGEST_RECORD >> 20),
+                "Open it in the program that made it and take that cell out.",
+            ));
+        }
         left = rest;
     }
     Ok(limit - left)
+}
+
+/// Takes the bytes of an XML document, and measures the longest text in it.
+#[derive(Default)]
+struct LongestText {
+    /// The bytes of the longest text that was seen.
+    bytes: usize,
+    /// The bytes since the last tag began.
+    text: usize,
+}
+
+impl Write for LongestText {
+    fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
+        let mut last = 0;
+        for tag in memchr::memchr_iter(b'<', bytes) {
+            self.bytes = self.bytes.max(self.text + tag - last);
+            (self.text, last) = (0, tag);
+        }
+        self.text += bytes.len() - last;
+        self.bytes = self.bytes.max(self.text);
+        Ok(bytes.len())
+    }
+
+    fn flush(&mut self) -> io::Result<()> {
+        Ok(())
+    }
 }

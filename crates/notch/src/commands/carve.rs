@@ -6,7 +6,8 @@ use std::process::ExitCode;
 
 use notch_core::{OnFinding, Plan, nearest};
 use notch_table::{
-    BookRows, Carving, CellsOut, FirstPass, Format, OutColumn, RowSink, RowsOut, To, carve, do_not_sync, format_of, look_through, same_file,
+    BookRows, Carving, CellsOut, FirstPass, Format, OutColumn, RowSink, RowsOut, To, carve, do_not_sync, foreign_ending, format_of,
+    look_through, same_file,
 };
 
 use super::files::{DATABASE, files_differ};
@@ -38,6 +39,15 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         ("the jig to be saved", args.save_jig.as_ref()),
     ];
     files_differ(&args.table, &jig, &outputs)?;
+    let by_ending = [file.filter(|_| args.to.is_none()), args.making.findings.as_ref(), args.rejects.as_ref()];
+    for path in by_ending.into_iter().flatten() {
+        if let Some(ending) = foreign_ending(path) {
+            return Err(Problem::said(
+                format!("nothing is written as {ending}, which is the ending of {}.", shown(path)),
+                "Give it another ending: csv, tsv, jsonl, json, xlsx, parquet, arrow, db; or gz or zst behind one of text.",
+            ));
+        }
+    }
     if args.no_sync {
         do_not_sync();
     }

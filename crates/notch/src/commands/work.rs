@@ -90,6 +90,7 @@ impl Work {
         }
         let mut plan_options = jig.plan_options(&called.columns);
         plan_options.byte_width = table.byte_width();
+        plan_options.cell_limit = making.cell_limit.map(|mebibytes| usize::from(mebibytes) << 20);
         plan_options.replace.extend(making.replace.iter().filter(|name| !plan_options.replace.contains(name)).cloned().collect::<Vec<_>>());
         let plan = jig.compile(&called.columns, &plan_options).map_err(|problem| divided(problem, &table))?;
         jig.check_allowances(&plan)?;

@@ -383,6 +383,7 @@ impl Jig {
             on_finding: self.on_finding.map(OnFinding::from).unwrap_or_default(),
             on_finding_of: self.cuts.iter().enumerate().filter_map(of_cut).collect(),
             byte_width: None,
+            cell_limit: None,
         }
     }
 

@@ -14,6 +14,7 @@ use arrow_array::types::Int32Type;
 use arrow_array::{DictionaryArray, Int32Array, RecordBatch, StringArray};
 use parquet::arrow::ArrowWriter;
 use parquet::arrow::arrow_writer::ArrowWriterOptions;
+use portable_pty::{CommandBuilder, PtySize, native_pty_system};
 use rusqlite::Connection;
 use tempfile::TempDir;
 
@@ -355,6 +356,7 @@ fn small_things_stay_small() {
     fs::write(path("wide.ods"), ods(&[&*header, &row(cell("GR-1", 1_048_576), 1_048_576)].concat())).unwrap();
     fs::write(path("tall.ods"), ods(&[&*header, &row(cell("GR-1", 1) + &cell("x", 1000), 1_048_576)].concat())).unwrap();
     fs::write(path("long.ods"), ods(&[&*header, &row(cell(&"G".repeat(30_000), 16_000), 1_000_000)].concat())).unwrap();
+    fs::write(path("long.json"), format!("{{\"lot\":\"{}\"}}", "x".repeat(10_000_000))).unwrap();
     fs::write(path("row.csv"), format!("lot,n\nGR-1,{}\n", "7".repeat(140_000_000))).unwrap();
     write_one_long_text(&path("named.parquet"), 5_000, 300_000);
     for (args, status, wanted) in [
@@ -363,6 +365,7 @@ fn small_things_stay_small() {
         (&["carve", "t.csv", "-j", "tenfold.toml", "--strict"], 1, "20  end  too long"),
         (&["carve", "t.csv", "a = \"{lot}{lot}\" | pad left 100000", "--strict"], 0, ""),
         (&["carve", "t.csv", "-j", "endless.toml"], 2, "which is more than a list has"),
+        (&["carve", "long.json", "a = {lot} | matches /x/ | count", "-o", "o.csv", "--strict"], 1, "a  too long"),
         (&["survey", "row.csv"], 2, "the row that begins in line 2 is longer than 128 MiB"),
         (&["survey", "deep.jsonl"], 2, "it is nested more than 128 deep"),
         (&["survey", "wide.ods"], 2, "has a cell behind column XFD"),
@@ -380,6 +383,47 @@ fn small_things_stay_small() {
         assert_eq!(done.status.code(), Some(status), "{args:?}: {said}");
         assert!(said.contains(wanted), "{args:?}: {said}");
     }
+}
+
+/// Before a run takes more memory than it may it ends with a sentence, and leaves nothing behind.
+#[test]
+fn a_budget_of_memory_is_kept() {
+    let folder = folder(20);
+    fs::write(folder.path().join("long.json"), format!("[{{\"lot\":\"{}\"}}]", "G".repeat(90_000_000))).unwrap();
+    let (status, said) = run(folder.path(), &["carve", "long.json", "a = {lot} | first 2", "--memory", "64", "-o", "o.csv"]);
+    let said = said.replace('\n', " ");
+    assert_eq!(status, 2, "{said}");
+    assert!(said.starts_with("Stopped: this takes more than 64 MB of memory: reading the table took more than was left"), "{said}");
+    assert!(said.contains("--memory 256"), "{said}");
+    assert!(parts(folder.path()).is_empty() && !folder.path().join("o.csv").exists());
+    // What cuts make is bounded by itself, and the bound can be moved.
+    let tenfold = format!("a = {{lot}}{} | last 3", " | replace \"G\" with \"GGGGGGGGGG\"".repeat(7));
+    for (limit, status) in [("16", 0), ("2", 1)] {
+        let (ended, said) = run(folder.path(), &["check", "t.csv", &tenfold, "--cell-limit", limit]);
+        assert_eq!(ended, status, "{limit}: {said}");
+    }
+}
+
+/// Every small file that fuzzing is begun with, and every one it has found, is read or refused in a sentence.
+#[test]
+fn the_corpus_is_read_or_refused() {
+    let corpus = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../fuzz/corpus");
+    let mut files = 0;
+    for target in ["csv", "json", "workbook", "columnar", "jig"] {
+        for entry in fs::read_dir(corpus.join(target)).unwrap() {
+            let path = entry.unwrap().path();
+            let file = path.to_str().unwrap();
+            let args: &[&str] = match target {
+                "jig" => &["jig", "show", file],
+                "json" => &["survey", file, "--from", "json"],
+                _ => &["survey", file],
+            };
+            let (status, said) = run(&corpus, args);
+            assert!(status == 0 || status == 2 && said.starts_with("Stopped: "), "{file}: {status} {said}");
+            files += 1;
+        }
+    }
+    assert!(files >= 12, "{files} files");
 }
 
 /// Files of typed columns with a few bytes that are others are read, or refused in a sentence.
@@ -413,6 +457,24 @@ fn broken_files_are_told_as_such() {
         }
         assert!(read < 40, "{format}: nothing was broken");
     }
+}
+
+/// What a terminal of 100 by 30 is sent by a run.
+fn in_terminal(folder: &Path, args: &[&str]) -> String {
+    let size = PtySize { rows: 30, cols: 100, ..PtySize::default() };
+    let terminal = native_pty_system().openpty(size).unwrap();
+    let mut command = CommandBuilder::new(env!("CARGO_BIN_EXE_notch"));
+    command.args(args);
+    command.cwd(folder);
+    command.env("TERM", "xterm-256color");
+    command.env_remove("NO_COLOR");
+    let mut child = terminal.slave.spawn_command(command).unwrap();
+    drop(terminal.slave);
+    let mut sent = Vec::new();
+    // On Linux the end of a terminal is told as an error.
+    let _ = terminal.master.try_clone_reader().unwrap().read_to_end(&mut sent);
+    child.wait().unwrap();
+    String::from_utf8(sent).unwrap()
 }
 
 /// Whatever names and cells hold, a terminal gets text and our colours: no other control or format character.
@@ -460,12 +522,9 @@ fn nothing_steers_the_terminal() {
         &[odd],
     ];
     for args in all {
-        // As on a terminal: colours are not taken out on the way.
-        let done = notch(folder.path(), args).env("CLICOLOR_FORCE", "1").output().unwrap();
-        let said = [done.stdout, done.stderr].concat();
-        let said = String::from_utf8(said).unwrap();
+        let said = in_terminal(folder.path(), args);
         assert!(!said.is_empty(), "{args:?}");
-        for (at, c) in said.char_indices().filter(|(_, c)| !matches!(c, '\n')) {
+        for (at, c) in said.char_indices().filter(|(at, c)| *c != '\n' && !said[*at..].starts_with("\r\n")) {
             let is_colour = || {
                 let rest = said[at..].strip_prefix("\x1b[").unwrap_or_default();
                 let end = rest.trim_start_matches(|c: char| c.is_ascii_digit() || c == ';');

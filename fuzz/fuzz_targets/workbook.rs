@@ -1,0 +1,11 @@
+//! Workbooks and archives; what they unpack to is bounded, so that the time goes into reading. Nothing panics, and both ways of reading agree.
+#![no_main]
+
+use libfuzzer_sys::fuzz_target;
+use notch_fuzz::{catch_what_the_readers_catch, read, with_file};
+use notch_table::ReadOptions;
+
+fuzz_target!(init: catch_what_the_readers_catch(), |bytes: &[u8]| {
+    let options = ReadOptions { unpack_limit: Some(8_000_000), ..ReadOptions::default() };
+    with_file(bytes, ".xlsx", |path| read(path, &options));
+});
