@@ -5,11 +5,10 @@ use std::io::{self, BufWriter, Write};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicBool, Ordering};
 
-use crate::columnar::Columnar;
-use crate::encodings::Encoded;
+use crate::charset::Encoded;
 use crate::error::TableError;
 use crate::parts::{self, Part};
-use crate::source::shown_path;
+use crate::shown::shown_path;
 use encoding_rs::{Encoding, UTF_8};
 
 /// What is written at a time, in bytes.
@@ -353,6 +352,17 @@ pub enum Format {
         /// With the bars of Markdown, or aligned by blanks alone.
         bars: bool,
     },
+}
+
+/// The formats of typed columns.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Columnar {
+    /// Apache Parquet.
+    Parquet,
+    /// The file format of Arrow IPC.
+    File,
+    /// The streaming format of Arrow IPC.
+    Stream,
 }
 
 /// The formats by name, each with the ending of its files where there is one.

@@ -1,8 +1,7 @@
 //! A table opened for reading: its header, how its columns are divided, its rows.
 
 mod open;
-
-pub(crate) use open::listed;
+mod union;
 
 use std::collections::HashMap;
 use std::io::{self, Read};
@@ -11,14 +10,14 @@ use std::sync::Arc;
 use encoding_rs::{Encoding, UTF_8, UTF_16BE, UTF_16LE};
 use notch_core::{ByteWidth, OutputType, characters, shape};
 
-use crate::cells::{CellColumn, Kind};
-use crate::columnar::{ArrowText, Batches};
-use crate::csv::{BlockOptions, BlockRows, Blocks, Fields, Record, Records, cell_text};
-use crate::encodings::kept_byte;
-use crate::error::{NO_TEXT, TableError};
-use crate::pieces::{InPieces, Pieces};
-use crate::places::{Places, Whereabouts};
-use crate::workbook::Sheet;
+use crate::blocks::{BlockOptions, Blocks, RowSource};
+use crate::cells::{CellColumn, Kind, TypedRows};
+use crate::chunks::{InPieces, Pieces};
+use crate::error::TableError;
+use crate::formats::columnar::{ArrowText, Batches};
+use crate::formats::csv::{Fields, Record, Records, cell_text};
+use crate::formats::workbook::Sheet;
+use crate::input::line_map::{Places, Whereabouts};
 
 /// A table whose header has been read.
 pub struct Table {
@@ -274,8 +273,8 @@ impl Table {
     }
 
     /// The rows with their types, where they have any.
-    pub(crate) fn batches(&self) -> Option<Arc<Batches>> {
-        self.batches.clone()
+    pub(crate) fn batches(&self) -> Option<TypedRows> {
+        self.batches.clone().map(|batches| batches as TypedRows)
     }
 
     /// The encoding of the file that it was read from.
@@ -326,77 +325,27 @@ impl Table {
         self.header.as_ref()
     }
 
-    /// What follows as blocks of some `size` bytes; the table itself when there are none of its rows.
-    pub(crate) fn into_blocks(mut self, size: usize) -> Result<Blocks, Box<Table>> {
+    /// What follows as blocks of some `size` bytes.
+    pub(crate) fn into_blocks(mut self, size: usize) -> Blocks {
         let (separator, width, rows_are_lines) = (self.separator, self.columns.len(), self.rows_are_lines);
-        let options = |line| BlockOptions { separator, width, line, rows_are_lines, size };
         if !self.only_cells {
             self.records.as_records();
         }
-        match self.records {
+        let (rows, line) = match self.records {
             Rows::Text(records) => {
                 let line = records.line();
-                Ok(Blocks::new(BlockRows::Text(Box::new(records.into_rest())), options(line)))
+                (RowSource::Text(Box::new(records.into_rest())), line)
             }
-            Rows::Columns(Some(columns)) => Ok(Blocks::new(BlockRows::Cells(columns), options(1))),
-            Rows::Sheet(_) | Rows::Columns(None) => Err(Box::new(self)),
-        }
+            Rows::Columns(Some(columns)) => (RowSource::Cells(columns), 1),
+            Rows::Sheet(sheet) => (RowSource::Sheet(sheet), 1),
+            Rows::Columns(None) => (RowSource::Text(Box::new(io::empty())), 1),
+        };
+        Blocks::new(rows, BlockOptions { separator, width, line, rows_are_lines, size })
     }
 
     /// The next record; lines with nothing in them come as records without bytes.
     pub(crate) fn next_record(&mut self) -> Result<Option<Record<'_>>, TableError> {
         let name = &self.name;
         self.records.next().map_err(|cause| TableError::io(name, "cannot be read", cause))
-    }
-}
-
-/// The last few characters of what is text.
-fn last_of(text: &[u8]) -> String {
-    let text = String::from_utf8_lossy(text);
-    text.chars().rev().take(12).collect::<Vec<_>>().into_iter().rev().collect()
-}
-
-impl<'b> Record<'b> {
-    /// The record as text.
-    ///
-    /// # Errors
-    /// A sentence on the bytes that are none.
-    pub(crate) fn text(&self) -> Result<&'b str, String> {
-        std::str::from_utf8(self.raw).map_err(|error| {
-            let at = error.valid_up_to();
-            match kept_byte(&self.raw[at..]) {
-                Some(byte) => format!("the bytes are no text of the encoding behind {:?} (0x{byte:02X})", last_of(&self.raw[..at])),
-                None => format!("{NO_TEXT} at byte {} of the row (0x{:02X})", at + 1, self.raw.get(at).copied().unwrap_or_default()),
-            }
-        })
-    }
-
-    /// The record as text with as many fields as the table has columns.
-    ///
-    /// # Errors
-    /// Why it cannot be read, as a clause.
-    pub(crate) fn readable(&self, columns: usize) -> Result<&'b str, String> {
-        self.well_formed(columns)?;
-        self.text()
-    }
-
-    /// Whether the record is closed and has as many fields as the table has columns.
-    ///
-    /// # Errors
-    /// Why not, as a clause.
-    pub(crate) fn well_formed(&self, columns: usize) -> Result<(), String> {
-        if self.unclosed {
-            return Err("a quote is opened in this row and not closed up to the end of the file".to_owned());
-        }
-        if let Some(problem) = self.problem {
-            return Err(problem.to_owned());
-        }
-        let fields = self.fields.len();
-        if fields != columns {
-            let few = if fields < columns { "too few" } else { "too many" };
-            let plural = if fields == 1 { "" } else { "s" };
-            return Err(format!("{few} fields: the row has {fields} field{plural}, the header {columns}"));
-        }
-        Ok(())
     }
 }

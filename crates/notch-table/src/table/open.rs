@@ -7,21 +7,23 @@ use std::sync::Arc;
 
 use encoding_rs::{Encoding, UTF_8};
 
+use super::union;
 use super::{BYTE_ORDER_MARK, Header, Rows, Table};
 use crate::activity::during;
 use crate::cells::Kind;
-use crate::columnar::{self, ARROW_FILE, ARROW_STREAM, ArrowText, PARQUET, arrow_stream};
-use crate::csv::{Records, find_separator, write_cell};
-use crate::databases::{self, SQLITE};
+use crate::chunks::Pieces;
 use crate::error::TableError;
-use crate::json::{JsonText, looks_like_json};
-use crate::lines::Lines;
-use crate::many;
+use crate::formats::columnar::{self, ARROW_FILE, ARROW_STREAM, ArrowText, PARQUET, arrow_stream};
+use crate::formats::csv::{Records, find_separator, write_cell};
+use crate::formats::databases::{self, SQLITE};
+use crate::formats::json::{JsonText, looks_like_json};
+use crate::formats::lines::Lines;
+use crate::formats::workbook::{self, EMPTY_ZIP, OLD, SheetOptions};
+use crate::input::archive::{self, Archive, ZIP};
+use crate::input::decompress::{self, Plain, UNPACK_LIMIT, plain};
+use crate::input::source::Source;
 use crate::options::{From, ReadOptions};
-use crate::pieces::Pieces;
-use crate::plain::{self, Plain, UNPACK_LIMIT, plain};
-use crate::source::Source;
-use crate::workbook::{self, Archive, EMPTY_ZIP, OLD, SheetOptions, ZIP};
+use crate::shown::listed;
 
 impl Table {
     /// Opens a table and reads its header.
@@ -224,7 +226,7 @@ impl Table {
                 "Put a pattern in quotes: 'lots-*.csv', or name a folder with tables.",
             ));
         }
-        let (text, columns) = many::open(files, options)?;
+        let (text, columns) = union::open(files, options)?;
         let notice = if files.len() == 1 { Vec::new() } else { vec![format!("{name} stands for {} files.", files.len())] };
         let places = text.places();
         let mut table = Table { places: Some(places), ..Self::of_text(text, name, columns, notice) };
@@ -273,7 +275,7 @@ impl Table {
     ) -> Result<Table, TableError> {
         let file = whole_file(source, records, &name)?;
         let limit = options.unpack_limit.unwrap_or(UNPACK_LIMIT);
-        match workbook::archive(&file) {
+        match archive::archive(&file) {
             Archive::Book => {
                 ending_is_true(source, true)?;
                 Self::open_workbook(file, name, options)
@@ -289,7 +291,7 @@ impl Table {
             Archive::Files(files) => match files.as_slice() {
                 [] => Err(TableError::no_table(&name, "is an archive with no file in it.", "An archive of one file is read as that file.")),
                 [only] => {
-                    let path = workbook::unpacked(&file, only, &name, limit)?;
+                    let path = archive::unpacked(&file, only, &name, limit)?;
                     Self::open_within(&Source::Copy { name, path: Arc::new(path) }, options, archives + 1)
                 }
                 [first, ..] => {
@@ -362,15 +364,6 @@ const MOST_ARCHIVES: usize = 8;
 /// How many lines are looked at for a separator.
 const LOOKED_AT: usize = 20;
 
-/// How many files of an archive a message lists.
-const LISTED: usize = 12;
-
-pub(crate) fn listed(files: &[String]) -> String {
-    let more = files.len().saturating_sub(LISTED);
-    let end = if more > 0 { format!(" and {more} more") } else { String::new() };
-    format!("{}{end}", files[..files.len().min(LISTED)].join(", "))
-}
-
 /// What is read from any place: the file itself where it lies as it is, else a copy of what has been unpacked or piped.
 fn whole_file(source: &Source, records: Records<Box<dyn Read + Send>>, name: &str) -> Result<File, TableError> {
     if let Some(file) = source.file()?
@@ -388,7 +381,7 @@ fn whole_file(source: &Source, records: Records<Box<dyn Read + Send>>, name: &st
 /// Whether what lies in a file is compressed as a whole.
 fn is_packed(mut file: &File) -> bool {
     let mut first = [0; 4];
-    let is_packed = file.read_exact(&mut first).is_ok() && plain::is_packed(&first);
+    let is_packed = file.read_exact(&mut first).is_ok() && decompress::is_packed(&first);
     let _ = file.seek(SeekFrom::Start(0));
     is_packed
 }

@@ -1,0 +1,151 @@
+//! Rows of cells that have been put together column by column.
+
+use std::ops::Range;
+
+use notch_core::{BatchResult, NewCell};
+
+/// A text of no more bytes is short.
+const SHORT: usize = 32;
+
+/// The texts of a column, one behind the other: first bytes, then, when all are there, text.
+#[derive(Debug, Default)]
+pub(crate) struct TextColumn {
+    bytes: Vec<u8>,
+    text: String,
+    /// Where each ends, in bytes.
+    ends: Vec<usize>,
+}
+
+impl TextColumn {
+    /// Adds a text.
+    fn push(&mut self, text: &str) {
+        self.bytes.extend_from_slice(text.as_bytes());
+        self.ends.push(self.bytes.len());
+    }
+
+    /// Adds several texts: so many of the bytes of each, others may follow.
+    #[inline(always)]
+    fn extend<'c>(&mut self, texts: impl ExactSizeIterator<Item = NewCell<'c>>) {
+        let mut at = self.bytes.len();
+        // Room for texts that are short.
+        let mut room = at + SHORT * texts.len();
+        self.bytes.resize(room, 0);
+        self.ends.extend(texts.map(|text| {
+            let (from, length) = (at, text.length);
+            at += length;
+            // A copy of fixed length is quicker than one of any.
+            match (text.open.first_chunk::<SHORT>(), self.bytes[from..].first_chunk_mut::<SHORT>()) {
+                (Some(wide), Some(into)) if length <= SHORT => *into = *wide,
+                _ => {
+                    room += length;
+                    self.bytes.resize(room, 0);
+                    self.bytes[from..at].copy_from_slice(&text.open[..length]);
+                }
+            }
+            at
+        }));
+        self.bytes.truncate(at);
+    }
+
+    /// Takes notice that all are there. That they are text is looked at once for all of them.
+    fn close(&mut self) {
+        self.text = String::from_utf8(std::mem::take(&mut self.bytes)).unwrap_or_default();
+    }
+
+    /// Where the texts of some rows lie.
+    pub(crate) fn span(&self, rows: &Range<usize>) -> Range<usize> {
+        let end = |rows: usize| rows.checked_sub(1).map_or(0, |last| self.ends[last]);
+        end(rows.start)..end(rows.end)
+    }
+
+    /// The texts of some rows, one behind the other, and where each ends, counted from the beginning of the column.
+    pub(crate) fn texts(&self, rows: &Range<usize>) -> (&str, &[usize]) {
+        (self.text.get(self.span(rows)).unwrap_or_default(), &self.ends[rows.clone()])
+    }
+
+    fn clear(&mut self) {
+        self.bytes = std::mem::take(&mut self.text).into_bytes();
+        self.bytes.clear();
+        self.ends.clear();
+    }
+}
+
+/// Rows of cells, column by column.
+#[derive(Debug, Default)]
+pub struct CellBlock {
+    numbers: Vec<u64>,
+    lines: Vec<u64>,
+    columns: Vec<TextColumn>,
+}
+
+impl CellBlock {
+    /// How many rows there are.
+    pub fn len(&self) -> usize {
+        self.numbers.len()
+    }
+
+    /// Whether there are none.
+    pub fn is_empty(&self) -> bool {
+        self.numbers.is_empty()
+    }
+
+    /// The number of a row in the table, from 1, and the line it begins in, from 1.
+    pub fn place(&self, row: usize) -> (u64, u64) {
+        (self.numbers[row], self.lines[row])
+    }
+
+    /// The numbers of all rows.
+    pub(crate) fn numbers(&self) -> &[u64] {
+        &self.numbers
+    }
+
+    /// Its columns: those that were asked for.
+    pub(crate) fn columns(&self) -> &[TextColumn] {
+        &self.columns
+    }
+
+    /// The cell of a row, by the place of its column among those that were asked for.
+    pub fn cell(&self, row: usize, column: usize) -> &str {
+        self.columns[column].texts(&(row..row + 1)).0
+    }
+
+    /// Adds rows of a batch that are like most others: their new cells, so many a row.
+    #[inline(never)]
+    pub(crate) fn extend(&mut self, batch: &BatchResult<'_>, rows: Range<usize>, columns: usize) {
+        self.make_columns(columns);
+        self.numbers.extend(rows.clone().map(|row| batch.number(row)));
+        self.lines.extend(rows.clone().map(|row| batch.line(row)));
+        self.columns.iter_mut().take(columns).enumerate().for_each(|(n, column)| column.extend(batch.new_cells(n, rows.clone())));
+    }
+
+    /// Begins a row, by its number and line, of at most so many cells, each to be added by [`CellBlock::add`] in the order of the columns.
+    pub(crate) fn begin_row(&mut self, number: u64, line: u64, columns: usize) {
+        self.make_columns(columns);
+        self.numbers.push(number);
+        self.lines.push(line);
+    }
+
+    /// Adds the cell of the row begun last to a column.
+    pub(crate) fn add(&mut self, column: usize, cell: &str) {
+        self.columns[column].push(cell);
+    }
+
+    /// Sees to it that there are so many columns.
+    #[inline(always)]
+    fn make_columns(&mut self, columns: usize) {
+        if self.columns.len() < columns {
+            self.columns.resize_with(columns, TextColumn::default);
+        }
+    }
+
+    /// Takes notice that all rows are there.
+    pub(crate) fn close(&mut self) {
+        self.columns.iter_mut().for_each(TextColumn::close);
+    }
+
+    pub(crate) fn clear(&mut self) {
+        self.numbers.clear();
+        self.lines.clear();
+        self.columns.iter_mut().for_each(TextColumn::clear);
+    }
+}

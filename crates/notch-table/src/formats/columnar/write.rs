@@ -1,0 +1,395 @@
+//! Cells → typed columns.
+
+use std::fs::File;
+use std::io;
+use std::sync::Arc;
+
+use arrow_array::{Array, ArrayRef, RecordBatch, UInt32Array};
+use arrow_ipc::writer::{DictionaryHandling, FileWriter, IpcWriteOptions, StreamWriter};
+use arrow_schema::{ArrowError, Field, Schema, SchemaRef};
+use parquet::arrow::arrow_reader::ParquetRecordBatchReaderBuilder;
+
+use super::Batches;
+use super::dictionaries::Dictionaries;
+use super::held::Held;
+use super::parquet_out::{ParquetOut, Stay};
+use super::read::said;
+use super::texts::Texts;
+use crate::cells::CellBlock;
+use crate::cells::{CellColumn, CellsFile, OutCell, TypedRows};
+use crate::error::TableError;
+use crate::output::Columnar;
+use crate::output::{Finished, NewFile, To};
+
+/// How many rows are made columns together.
+const TOGETHER: usize = 16 * 1024;
+/// How many bytes of text in a column are made one: an array has no room for more than 2 GiB.
+const MOST_BYTES: usize = 64 * 1024 * 1024;
+
+/// The file in its format.
+enum Writer {
+    Parquet(Box<ParquetOut>),
+    File(Box<FileWriter<NewFile>>, Dictionaries),
+    Stream(Box<StreamWriter<NewFile>>),
+}
+
+impl Writer {
+    fn new(file: NewFile, columnar: Columnar, schema: &SchemaRef, threads: usize, stay: Option<Stay>) -> Result<Self, String> {
+        let failed = |cause: &dyn std::fmt::Display| said(cause);
+        Ok(match columnar {
+            Columnar::Parquet => {
+                let file = ParquetOut::new(file, schema, threads).map_err(|cause| failed(&cause))?;
+                Writer::Parquet(Box::new(match stay {
+                    Some(stay) => file.with(stay),
+                    None => file,
+                }))
+            }
+            Columnar::File => {
+                let options = IpcWriteOptions::default().with_dictionary_handling(DictionaryHandling::Delta);
+                let file = FileWriter::try_new_with_options(file, schema, options).map_err(|cause| failed(&cause))?;
+                Writer::File(Box::new(file), Dictionaries::new(schema))
+            }
+            Columnar::Stream => Writer::Stream(Box::new(StreamWriter::try_new(file, schema).map_err(|cause| failed(&cause))?)),
+        })
+    }
+
+    /// Writes rows with all their columns.
+    fn write(&mut self, schema: &SchemaRef, columns: Vec<ArrayRef>) -> Result<(), String> {
+        let batch = RecordBatch::try_new(Arc::clone(schema), columns).map_err(|cause| said(&cause))?;
+        match self {
+            Writer::Parquet(writer) => writer.write_all(&batch).map_err(|cause| said(&cause)),
+            Writer::File(writer, dictionaries) => {
+                dictionaries.unite(batch).and_then(|batch| writer.write(&batch)).map_err(|cause| said(&cause))
+            }
+            Writer::Stream(writer) => writer.write(&batch).map_err(|cause| said(&cause)),
+        }
+    }
+
+    /// The file, where some columns stay as they lie in the one they were read from.
+    fn with_some_that_stay(&mut self) -> Option<&mut ParquetOut> {
+        match self {
+            Writer::Parquet(writer) if writer.has_some_that_stay() => Some(writer),
+            _ => None,
+        }
+    }
+
+    /// Writes what is left; gives the file.
+    fn finish(self) -> Result<NewFile, String> {
+        match self {
+            Writer::Parquet(writer) => writer.finish().map_err(|cause| said(&cause)),
+            Writer::File(mut writer, _) => writer.finish().and_then(|()| writer.into_inner()).map_err(|cause| said(&cause)),
+            Writer::Stream(mut writer) => writer.finish().and_then(|()| writer.into_inner()).map_err(|cause| said(&cause)),
+        }
+    }
+}
+
+/// Reads a file again that has just been written.
+fn again(file: File, columnar: Columnar) -> Result<Box<dyn Iterator<Item = Result<RecordBatch, ArrowError>>>, String> {
+    Ok(match columnar {
+        Columnar::Parquet => {
+            let reader = ParquetRecordBatchReaderBuilder::try_new(file).and_then(|builder| builder.with_batch_size(TOGETHER).build());
+            Box::new(reader.map_err(|cause| said(&cause))?)
+        }
+        Columnar::File => Box::new(arrow_ipc::reader::FileReader::try_new_buffered(file, None).map_err(|cause| said(&cause))?),
+        Columnar::Stream => {
+            Box::new(arrow_ipc::reader::StreamReader::try_new(io::BufReader::new(file), None).map_err(|cause| said(&cause))?)
+        }
+    })
+}
+
+/// A column on its way into the file.
+struct Column {
+    what: CellColumn,
+    held: Held,
+    texts: Texts,
+    /// The rows whose text did not fit what was asked for: how many, and the number of the first.
+    lost: Option<(u64, u64)>,
+}
+
+fn failed(name: &str, cause: &str) -> TableError {
+    TableError::not_written(name, cause, "Nothing was written.")
+}
+
+/// A file of typed columns.
+pub(crate) struct ArrowOut {
+    columnar: Columnar,
+    name: String,
+    /// The file, before its columns are known.
+    file: Option<NewFile>,
+    /// Where a wider one is begun; standard output is written but once.
+    path: Option<std::path::PathBuf>,
+    writer: Option<Writer>,
+    columns: Vec<Column>,
+    /// The numbers of the rows that have not been written.
+    rows: Vec<u64>,
+    /// The rows of the table with their types, those at hand, and which of them are to be written.
+    batches: Option<Arc<Batches>>,
+    current: Option<(u64, RecordBatch)>,
+    taken: Vec<u32>,
+    /// Columns that stay are taken from where they lie.
+    stays: bool,
+    /// The row, from 1, that no row before it can be taken together with.
+    behind: u64,
+    /// How many threads may encode side by side.
+    threads: usize,
+}
+
+impl ArrowOut {
+    pub(crate) fn new(to: To<'_>, columnar: Columnar) -> Result<Self, TableError> {
+        let path = match to {
+            To::File(path) => Some(path.to_owned()),
+            To::Standard => None,
+        };
+        let file = to.create()?;
+        Ok(Self {
+            columnar,
+            name: file.name().to_owned(),
+            file: Some(file),
+            path,
+            writer: None,
+            columns: Vec::new(),
+            rows: Vec::new(),
+            batches: None,
+            current: None,
+            taken: Vec::new(),
+            stays: false,
+            behind: 0,
+            threads: 1,
+        })
+    }
+
+    /// The columns that may stay as they lie in the Parquet file they are read from.
+    fn stay(&self) -> Option<Stay> {
+        let original = self.batches.as_ref()?.original()?;
+        Some(Stay::new(original, self.columns.iter().map(|column| column.what.source).collect()))
+    }
+
+    /// The schema as the columns are now.
+    fn schema(&self) -> SchemaRef {
+        let from = self.batches.as_ref().map(|batches| batches.schema());
+        let field = |column: &Column| match (column.what.source, &from) {
+            (Some(source), Some(schema)) => schema.field(source).clone().with_name(&column.what.name),
+            _ => Field::new(&column.what.name, column.held.data_type(), true),
+        };
+        Arc::new(Schema::new(self.columns.iter().map(field).collect::<Vec<_>>()))
+    }
+
+    /// Takes the numbers of rows that come next, of which one or more can be taken together; gives how many.
+    fn begin_rows(&mut self, numbers: &[u64]) -> Result<usize, TableError> {
+        let first = numbers[0];
+        if first >= self.behind {
+            self.flush()?;
+            self.behind = u64::MAX;
+            if self.stays
+                && let Some(writer) = self.writer.as_mut().and_then(Writer::with_some_that_stay)
+            {
+                writer.next_group().map_err(|cause| failed(&self.name, &said(&cause)))?;
+                self.behind = writer.end_of_group(first).unwrap_or(u64::MAX);
+            } else if let Some(batches) = &self.batches {
+                self.current = batches.of(first);
+                self.behind = self.current.as_ref().map_or(first + 1, |(from, batch)| from + batch.num_rows() as u64);
+            }
+        }
+        let room = TOGETHER - self.rows.len();
+        let count = numbers.iter().take(room).take_while(|number| **number < self.behind).count();
+        if !self.stays && self.batches.is_some() {
+            let from = self.current.as_ref().map_or(first, |(from, _)| *from);
+            self.taken.extend(numbers[..count].iter().map(|number| (number - from) as u32));
+        }
+        self.rows.extend_from_slice(&numbers[..count]);
+        Ok(count)
+    }
+
+    /// Writes the rows that are waiting if they are many.
+    fn end_rows(&mut self) -> Result<(), TableError> {
+        let is_much = |column: &Column| column.texts.len() >= MOST_BYTES;
+        if self.rows.len() >= TOGETHER || self.columns.iter().any(is_much) { self.flush() } else { Ok(()) }
+    }
+
+    /// Writes the rows that are waiting.
+    fn flush(&mut self) -> Result<(), TableError> {
+        if self.rows.is_empty() {
+            return Ok(());
+        }
+        let mut arrays: Vec<Option<ArrayRef>> = Vec::with_capacity(self.columns.len());
+        let mut is_wider = false;
+        let taken = std::mem::take(&mut self.taken);
+        // Rows of which none was left out need not be picked one by one.
+        let span = taken.first().zip(taken.last()).map(|(first, last)| (*first as usize, (*last - *first) as usize + 1));
+        let span = span.filter(|(_, length)| *length == taken.len());
+        let taken = UInt32Array::from(taken);
+        for column in &mut self.columns {
+            if column.what.source.is_some() && self.stays {
+                arrays.push(None);
+                continue;
+            }
+            if let (Some(source), Some((_, batch))) = (column.what.source, &self.current) {
+                let array = match span {
+                    Some((first, length)) => Ok(batch.column(source).slice(first, length)),
+                    None => arrow_select::take::take(batch.column(source), &taken, None),
+                };
+                arrays.push(Some(array.map_err(|cause| failed(&self.name, &said(&cause)))?));
+                continue;
+            }
+            let texts = column.texts.finish().map_err(|cause| failed(&self.name, &said(&cause)))?;
+            let array = loop {
+                match column.held.array(&texts, true) {
+                    Ok(array) => break array,
+                    Err(n) => {
+                        // Behind a text that is null as it is there may be one that only a wider column holds.
+                        let wider = (n..texts.len())
+                            .filter(|n| !texts.is_null(*n))
+                            .find_map(|n| Some((n, column.held.wider(texts.value(n), column.what.is_asked)?)));
+                        match wider {
+                            Some((_, wider)) if self.path.is_some() => (column.held, is_wider) = (wider, true),
+                            // What has gone to standard output cannot be widened, and no cell is lost in silence.
+                            Some((n, _)) => return Err(no_room(&self.name, column, texts.value(n), self.rows[n])),
+                            None if !column.what.is_asked => return Err(no_room(&self.name, column, texts.value(n), self.rows[n])),
+                            None => {
+                                let array = column.held.array(&texts, false).unwrap_or_else(|_| Arc::new(texts.clone()));
+                                let lost = (0..texts.len()).filter(|n| array.is_null(*n) && !texts.is_null(*n));
+                                let (count, first) = column.lost.unwrap_or((0, self.rows[n]));
+                                column.lost = Some((count + lost.count() as u64, first));
+                                break array;
+                            }
+                        }
+                    }
+                }
+            };
+            arrays.push(Some(array));
+        }
+        let schema = self.schema();
+        if is_wider {
+            self.widen(&schema)?;
+        }
+        let rows = std::mem::take(&mut self.rows);
+        let written = match &mut self.writer {
+            Some(writer) => match writer.with_some_that_stay() {
+                Some(writer) => writer.write(&arrays, &rows).map_err(|cause| said(&cause)),
+                None => writer.write(&schema, arrays.into_iter().flatten().collect()),
+            },
+            None => Ok(()),
+        };
+        written.map_err(|cause| failed(&self.name, &cause))
+    }
+
+    /// Begins the file anew with wider columns, and writes into it what was written before.
+    fn widen(&mut self, schema: &SchemaRef) -> Result<(), TableError> {
+        let (Some(writer), Some(path)) = (self.writer.take(), self.path.clone()) else { return Ok(()) };
+        let (columnar, threads, stay) = (self.columnar, self.threads, self.stay());
+        let widened = || -> Result<Result<Writer, String>, TableError> {
+            let into = NewFile::create(&path)?;
+            Ok(writer.finish().and_then(|mut written| {
+                let file = written.again().map_err(|cause| said(&cause))?;
+                let mut writer = Writer::new(into, columnar, schema, threads, stay)?;
+                for batch in again(file, columnar)? {
+                    let batch = batch.map_err(|cause| said(&cause))?;
+                    let cast = |(array, field): (&ArrayRef, &Arc<Field>)| arrow_cast::cast(array, field.data_type());
+                    let arrays: Result<Vec<ArrayRef>, ArrowError> = batch.columns().iter().zip(schema.fields()).map(cast).collect();
+                    writer.write(schema, arrays.map_err(|cause| said(&cause))?)?;
+                }
+                Ok(writer)
+            }))
+        };
+        self.writer = Some(widened()?.map_err(|cause| failed(&self.name, &cause))?);
+        Ok(())
+    }
+}
+
+/// A cell that the column, as it was begun on standard output, has no room for.
+fn no_room(name: &str, column: &Column, text: &str, row: u64) -> TableError {
+    let called = &column.what.name;
+    if column.held == Held::Integer && column.what.is_asked {
+        let problem = format!("cannot hold “{text}” of row {row}: the column {called} was begun with whole numbers of 64 bits.");
+        return TableError::no_table(name, problem, "Write into a file with -o FILE, where the column is widened, or ask for decimal 0.");
+    }
+    let what = said_type(column.held);
+    let problem = format!("cannot hold “{text}” of row {row}: the column {called} has a type, and that is no {what}.");
+    let remedy = format!(
+        "Write into a file with -o FILE, where the column becomes text, or make it text: '{called} = {{{called}}}' --replace {called}."
+    );
+    TableError::no_table(name, problem, remedy)
+}
+
+/// What a value of a type is, in words.
+fn said_type(held: Held) -> String {
+    match held {
+        Held::Integer | Held::Long => "whole number of at most 38 digits".to_owned(),
+        Held::Decimal(places) => format!("decimal with at most {places} digits behind the point"),
+        Held::Date => "date".to_owned(),
+        Held::Truth => "truth value".to_owned(),
+        Held::Number | Held::Text => "number".to_owned(),
+    }
+}
+
+impl CellsFile for ArrowOut {
+    fn begin(&mut self, columns: Vec<CellColumn>, batches: Option<TypedRows>) -> Result<(), TableError> {
+        // Rows that another format has read are of no use here.
+        self.batches = batches.and_then(|rows| rows.downcast().ok());
+        let column = |what: CellColumn| Column { held: Held::of(what.kind), what, texts: Texts::default(), lost: None };
+        self.columns = columns.into_iter().map(column).collect();
+        let schema = self.schema();
+        if let Some(file) = self.file.take() {
+            let writer = Writer::new(file, self.columnar, &schema, self.threads, self.stay());
+            let mut writer = writer.map_err(|cause| failed(&self.name, &cause))?;
+            self.stays = writer.with_some_that_stay().is_some();
+            self.writer = Some(writer);
+        }
+        // Rows must be kept when they are read, where they are not read once more.
+        self.batches.iter().filter(|_| !self.stays).for_each(|batches| batches.keep());
+        Ok(())
+    }
+
+    fn takes_batches(&self) -> bool {
+        true
+    }
+
+    fn on_threads(&mut self, threads: usize) {
+        self.threads = threads;
+    }
+
+    fn row<'c>(&mut self, number: u64, cells: &mut dyn Iterator<Item = OutCell<'c>>) -> Result<(), TableError> {
+        self.begin_rows(&[number])?;
+        let has_types = self.batches.is_some();
+        // A row that could not be read may have fewer.
+        for column in &mut self.columns {
+            let cell = cells.next().flatten();
+            if !(has_types && column.what.source.is_some()) {
+                column.texts.push(cell.as_deref());
+            }
+        }
+        self.end_rows()
+    }
+
+    fn block(&mut self, rows: &CellBlock, wanted: &[bool]) -> Result<(), TableError> {
+        let mut from = 0;
+        while from < rows.len() {
+            let count = self.begin_rows(&rows.numbers()[from..])?;
+            let taken = from..from + count;
+            let has_types = self.batches.is_some();
+            let given = self.columns.iter_mut().zip(wanted).filter(|(_, wanted)| **wanted).zip(rows.columns());
+            let are_texts = given.filter(|((column, _), _)| !(has_types && column.what.source.is_some()));
+            are_texts.for_each(|((column, _), texts)| column.texts.extend(texts, &taken));
+            self.end_rows()?;
+            from += count;
+        }
+        Ok(())
+    }
+
+    fn finish(mut self: Box<Self>) -> Result<Finished, TableError> {
+        self.flush()?;
+        let whole = match self.writer.take() {
+            Some(writer) => Some(writer.finish().map_err(|cause| failed(&self.name, &cause))?.whole()?),
+            None => None,
+        };
+        let lost = self.columns.iter().filter_map(|column| Some((column, column.lost?)));
+        let said = lost
+            .map(|(column, (count, first))| {
+                let (name, what) = (&column.what.name, said_type(column.held));
+                let cells = if count == 1 { "1 cell" } else { &format!("{count} cells") };
+                format!("Of {name}, {cells} held no {what}, first in row {first}: null was written there.")
+            })
+            .collect();
+        Ok(Finished { said, whole })
+    }
+}

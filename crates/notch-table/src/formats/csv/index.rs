@@ -1,0 +1,503 @@
+//! A block of bytes → where each record and each of its fields lies.
+//!
+//! Of rows that were no text there are no records: where their cells lie was known when the block was made.
+//!
+//! Whether a line end lies inside quotes is known only from what stands before it. Where quotes are regular, counting them is enough;
+//! that they are is verified as they are counted ([`Quotes`]). In a block where they are not they are followed one by one.
+
+use std::ops::Range;
+
+use super::find::{CHUNK, Finder, Marks, Take};
+use super::quotes::Quotes;
+use super::{Fields, Record, Typed};
+use crate::cells::ColumnCells;
+
+/// Where the records of a block lie; reused from block to block.
+pub(crate) struct Index {
+    /// The cells of rows that were no text; then there are no records.
+    pub cells: ColumnCells,
+    finder: Finder,
+    records: Vec<Place>,
+    /// Where the fields of all records end. What stands behind those is of no meaning: it is written over.
+    ends: Vec<u32>,
+    found: Found,
+    /// How many lines the block has.
+    pub lines: u64,
+    /// What a sheet says of some of the records: what is wrong with them, and the cells that are no text.
+    problems: Vec<(u32, Box<str>)>,
+    typed: Vec<(u32, Typed)>,
+    /// Where the typed cells of each record of a sheet end.
+    typed_ends: Vec<u32>,
+}
+
+/// A record as it stands in a block.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct RawRecord<'b> {
+    /// The block from the record's beginning on, and how many bytes of that are the record without its line end.
+    pub open: &'b [u8],
+    pub length: usize,
+    pub line_end: &'b [u8],
+    /// No quote stands in it anywhere.
+    pub unquoted: bool,
+}
+
+/// Where a record lies in its block.
+#[derive(Debug, Clone, Copy)]
+struct Place {
+    from: u32,
+    to: u32,
+    /// The end of its line end.
+    end: u32,
+    /// Its first field among the ends, and the one behind its last.
+    fields: (u32, u32),
+    /// The line it begins in, from 0.
+    line: u32,
+    unclosed: bool,
+    unquoted: bool,
+    /// Its sheet has found something wrong with it.
+    has_problem: bool,
+}
+
+impl Place {
+    /// That of a row that was no text.
+    fn nowhere(line: u32) -> Self {
+        Self { from: 0, to: 0, end: 0, fields: (0, 0), line, unclosed: false, unquoted: true, has_problem: false }
+    }
+}
+
+impl Default for Index {
+    fn default() -> Self {
+        Self {
+            cells: ColumnCells::default(),
+            finder: Finder::fastest(),
+            records: Vec::new(),
+            ends: Vec::new(),
+            found: Found::default(),
+            lines: 0,
+            problems: Vec::new(),
+            typed: Vec::new(),
+            typed_ends: Vec::new(),
+        }
+    }
+}
+
+impl Index {
+    /// How many records there are, or rows that were no text.
+    pub(crate) fn len(&self) -> usize {
+        self.records.len() + self.cells.rows()
+    }
+
+    /// Whether a record has nothing in it.
+    #[inline]
+    pub(crate) fn is_blank(&self, n: usize) -> bool {
+        self.records.get(n).is_some_and(|place| place.from == place.to)
+    }
+
+    /// How many of them have nothing in them.
+    pub(crate) fn empty(&self) -> usize {
+        self.records.iter().filter(|place| place.from == place.to).count()
+    }
+
+    /// A record of the block that was indexed; `line` is the line the block begins in. One with nothing in it for a row that was no text.
+    #[inline]
+    pub(crate) fn record<'b>(&'b self, n: usize, block: &'b [u8], line: u64) -> Record<'b> {
+        let nowhere = Place::nowhere(n as u32);
+        let place = self.records.get(n).unwrap_or(&nowhere);
+        let [from, to, end, first, behind] = [place.from, place.to, place.end, place.fields.0, place.fields.1].map(|at| at as usize);
+        Record {
+            raw: &block[from..to],
+            line_end: &block[to..end],
+            fields: Fields::new(&self.ends[first..behind], place.from),
+            line: line + u64::from(place.line),
+            unclosed: place.unclosed,
+            problem: if place.has_problem { self.problem(n) } else { None },
+            typed: self.typed(n),
+        }
+    }
+
+    /// Where a record lies in the block, without its line end.
+    #[inline]
+    pub(crate) fn range(&self, n: usize) -> Range<usize> {
+        self.records.get(n).map_or(0..0, |place| place.from as usize..place.to as usize)
+    }
+
+    /// The line a record begins in, from 0 for the first of the block.
+    #[inline]
+    pub(crate) fn line(&self, n: usize) -> u64 {
+        self.records.get(n).map_or(n as u64, |place| u64::from(place.line))
+    }
+
+    /// Whether a record is closed and has so many fields.
+    #[inline]
+    pub(crate) fn is_row_of(&self, n: usize, width: usize) -> bool {
+        self.records.get(n).is_none_or(|place| (place.fields.1 - place.fields.0) as usize == width && !place.unclosed && !place.has_problem)
+    }
+
+    /// From where to where in the block a field of a record lies, its quotes included.
+    #[inline]
+    pub(crate) fn field(&self, n: usize, column: usize) -> (u32, u32) {
+        let place = &self.records[n];
+        let at = place.fields.0 as usize + column;
+        let from = if column == 0 { place.from } else { self.ends[at - 1] + 1 };
+        (from, self.ends[at])
+    }
+
+    /// A record as it stands in the block.
+    #[inline]
+    pub(crate) fn raw<'b>(&self, n: usize, block: &'b [u8]) -> RawRecord<'b> {
+        let place = &self.records[n];
+        RawRecord {
+            open: &block[place.from as usize..],
+            length: (place.to - place.from) as usize,
+            line_end: &block[place.to as usize..place.end as usize],
+            unquoted: place.unquoted,
+        }
+    }
+
+    /// Forgets all records.
+    pub(crate) fn begin(&mut self) {
+        self.cells.begin(0, 0);
+        self.records.clear();
+        self.ends.clear();
+        self.problems.clear();
+        self.typed.clear();
+        self.typed_ends.clear();
+    }
+
+    /// Adds a record of a sheet that stands in the block from `from` on, so many lines below the one the block begins in.
+    pub(crate) fn push(&mut self, record: &Record<'_>, from: usize, line: u64) {
+        let (first, to) = (self.ends.len() as u32, from + record.raw.len());
+        self.ends.extend(record.fields.iter().map(|field| (from + field.end) as u32));
+        if let Some(problem) = record.problem {
+            self.problems.push((self.records.len() as u32, problem.into()));
+        }
+        self.typed.extend_from_slice(record.typed);
+        self.typed_ends.push(self.typed.len() as u32);
+        self.records.push(Place {
+            from: from as u32,
+            to: to as u32,
+            end: (to + record.line_end.len()) as u32,
+            fields: (first, self.ends.len() as u32),
+            line: u32::try_from(line).unwrap_or(u32::MAX),
+            unclosed: record.unclosed,
+            unquoted: !record.raw.contains(&b'"'),
+            has_problem: record.problem.is_some(),
+        });
+    }
+
+    /// What is wrong with a record of a sheet.
+    #[cold]
+    fn problem(&self, n: usize) -> Option<&str> {
+        let found = self.problems.binary_search_by_key(&(n as u32), |(record, _)| *record).ok()?;
+        Some(&self.problems[found].1)
+    }
+
+    /// The cells of a record of a sheet that are no text.
+    fn typed(&self, n: usize) -> &[(u32, Typed)] {
+        let Some(end) = self.typed_ends.get(n) else { return &[] };
+        let from = n.checked_sub(1).map_or(0, |before| self.typed_ends[before]);
+        &self.typed[from as usize..*end as usize]
+    }
+
+    /// Finds the records of a block; gives the end of the last one. `at_end` when the input ends with the block: then so does the last
+    /// record. Else the last one is the last of which the end is sure.
+    pub(crate) fn build(&mut self, block: &[u8], separator: u8, at_end: bool) -> usize {
+        self.cells.begin(0, 0);
+        self.records.clear();
+        self.found.begin();
+        let mut quick = Quick { found: &mut self.found, ends: &mut self.ends, quotes: Quotes::new(), returned: 0 };
+        self.finder.each_chunk(block, separator, &mut quick);
+        let (is_regular, unclosed) = (quick.quotes.are_regular(), quick.quotes.are_open());
+        if is_regular {
+            self.collect(block, at_end, unclosed);
+        } else {
+            self.build_slowly(block, separator, at_end);
+        }
+        self.records.last().map_or(0, |place| place.end as usize)
+    }
+
+    /// Takes each record for one line, whatever line ends are in it.
+    pub(crate) fn count_rows_as_lines(&mut self) {
+        (0..).zip(&mut self.records).for_each(|(line, place)| place.line = line);
+        self.lines = self.records.len() as u64;
+    }
+
+    /// Makes records of what was found in a block whose quotes are regular.
+    fn collect(&mut self, block: &[u8], at_end: bool, unclosed: bool) {
+        let Self { records, ends, found, .. } = self;
+        // Where the last record has no line end, its last field ends with the block.
+        ends.resize(ends.len().max(found.fields + 1), 0);
+        ends[found.fields] = block.len() as u32;
+        let ends = &ends[..=found.fields];
+        let mut inner = found.inner_feeds.iter().peekable();
+        let (mut start, mut first, mut line, mut width) = (0_u32, 0_usize, 0_u32, 1_usize);
+        let length = block.len() as u32;
+        let has_quotes = |from: u32, to: u32| from < to && any(&found.quotes, from, to);
+        let mut lines = &found.line_ends[..found.lines];
+        if !at_end && lines.last().is_some_and(|last| is_open_end(block, *last)) {
+            lines = &lines[..lines.len() - 1];
+        }
+        records.extend(lines.iter().map(|to| {
+            // Nearly every record has as many fields as the one before.
+            if ends.get(first + width - 1) != Some(to) {
+                width = 1 + ends[first..].iter().take_while(|end| *end < to).count();
+            }
+            let is_two = block[*to as usize] == b'\r' && block.get(*to as usize + 1) == Some(&b'\n');
+            let end = to + 1 + u32::from(is_two);
+            let fields = (first as u32, (first + width) as u32);
+            let place =
+                Place { from: start, to: *to, end, fields, line, unclosed: false, unquoted: !has_quotes(start, *to), has_problem: false };
+            while inner.next_if(|feed| *feed < to).is_some() {
+                line += 1;
+            }
+            (start, first, line) = (end, first + width, line + 1);
+            place
+        }));
+        if at_end && start < length {
+            let fields = (first as u32, ends.len() as u32);
+            records.push(Place {
+                from: start,
+                to: length,
+                end: length,
+                fields,
+                line,
+                unclosed,
+                unquoted: !has_quotes(start, length),
+                has_problem: false,
+            });
+            line += inner.count() as u32;
+        }
+        self.lines = u64::from(line);
+    }
+
+    /// Finds the records byte by byte, whatever the quotes are like.
+    #[cold]
+    fn build_slowly(&mut self, block: &[u8], separator: u8, at_end: bool) {
+        self.ends.clear();
+        let finder = self.finder;
+        let mut walk = Walk {
+            index: self,
+            block,
+            separator,
+            start: 0,
+            field: 0,
+            first_field: 0,
+            quoted: false,
+            has_quotes: false,
+            line: 0,
+            record_line: 0,
+            passed: 0,
+        };
+        finder.each_chunk(block, separator, &mut walk);
+        if at_end && walk.start < block.len() {
+            let unclosed = walk.quoted;
+            walk.end_record(block.len(), block.len(), unclosed);
+        }
+        // Behind the last record lies nothing, or one that is not over yet.
+        self.lines = u64::from(walk.record_line);
+        if !at_end && let Some(last) = self.records.pop_if(|last| is_open_end(block, last.to)) {
+            self.lines = u64::from(last.line);
+        }
+    }
+}
+
+/// Whether a line end is a carriage return at the very end of a block, behind which a line feed may follow.
+fn is_open_end(block: &[u8], at: u32) -> bool {
+    at as usize + 1 == block.len() && block.last() == Some(&b'\r')
+}
+
+/// Whether there is a bit from one place on before another; 64 are in each number.
+#[inline]
+fn any(bits: &[u64], from: u32, to: u32) -> bool {
+    let (first, last) = (from as usize / CHUNK, (to - 1) as usize / CHUNK);
+    let (low, high) = (u64::MAX << (from % 64), u64::MAX >> (63 - (to - 1) % 64));
+    if first == last {
+        bits[first] & low & high != 0
+    } else {
+        bits[first] & low | bits[last] & high != 0 || bits[first + 1..last].iter().any(|bits| *bits != 0)
+    }
+}
+
+/// What a quick pass over a block has found.
+#[derive(Default)]
+struct Found {
+    /// How many of the ends count.
+    fields: usize,
+    /// The line ends that end a record, of which so many count.
+    line_ends: Vec<u32>,
+    lines: usize,
+    /// The line feeds inside quotes.
+    inner_feeds: Vec<u32>,
+    /// The quotes of each chunk.
+    quotes: Vec<u64>,
+}
+
+impl Found {
+    fn begin(&mut self) {
+        (self.fields, self.lines) = (0, 0);
+        self.inner_feeds.clear();
+        self.quotes.clear();
+    }
+}
+
+/// A quick pass: it takes the quotes to be regular, and is told when they are not.
+struct Quick<'i> {
+    found: &'i mut Found,
+    ends: &'i mut Vec<u32>,
+    quotes: Quotes,
+    /// The lowest bit where a carriage return stands before the chunk.
+    returned: u64,
+}
+
+impl Take for Quick<'_> {
+    #[inline(always)]
+    fn take(&mut self, base: usize, marks: Marks) {
+        let inside = self.quotes.inside(&marks);
+        self.found.quotes.push(marks.quotes);
+        if marks.feeds & inside != 0 {
+            let mut inner = marks.feeds & inside;
+            while inner != 0 {
+                self.found.inner_feeds.push(base as u32 + inner.trailing_zeros());
+                inner &= inner - 1;
+            }
+        }
+        let mut lines = marks.line_ends() & !inside;
+        if marks.returns | self.returned != 0 {
+            // A line feed behind a carriage return belongs to it.
+            lines &= !(marks.feeds & (marks.returns << 1 | self.returned));
+            self.returned = marks.returns >> 63;
+        }
+        let fields = marks.separators & !inside | lines;
+        write_places(self.ends, &mut self.found.fields, base, fields, 4);
+        write_places(&mut self.found.line_ends, &mut self.found.lines, base, lines, 1);
+    }
+}
+
+/// Writes the places of bits behind the first `count` numbers of a list. As many as are `usual` are written without asking whether there
+/// are so many; those that are not will be written over.
+#[inline(always)]
+fn write_places(list: &mut Vec<u32>, count: &mut usize, base: usize, mut bits: u64, usual: usize) {
+    if list.len() < *count + CHUNK {
+        list.resize(2 * *count + CHUNK, 0);
+    }
+    let to = &mut list[*count..*count + CHUNK];
+    *count += bits.count_ones() as usize;
+    let mut next = 0;
+    let mut one = |bits: &mut u64| {
+        to[next % CHUNK] = base as u32 + bits.trailing_zeros();
+        *bits &= bits.wrapping_sub(1);
+        next += 1;
+    };
+    (0..usual).for_each(|_| one(&mut bits));
+    while bits != 0 {
+        one(&mut bits);
+    }
+}
+
+/// A pass byte by byte: how far it has come.
+struct Walk<'i> {
+    index: &'i mut Index,
+    block: &'i [u8],
+    separator: u8,
+    /// Where the record begins.
+    start: usize,
+    /// Where the field begins.
+    field: usize,
+    /// The first field of the record.
+    first_field: usize,
+    quoted: bool,
+    /// There is a quote in the record.
+    has_quotes: bool,
+    /// Lines so far.
+    line: u32,
+    /// The line the record begins in.
+    record_line: u32,
+    /// Bytes before this place belong to something that was seen already.
+    passed: usize,
+}
+
+impl Take for Walk<'_> {
+    fn take(&mut self, base: usize, marks: Marks) {
+        let mut found = marks.separators | marks.quotes | marks.line_ends();
+        while found != 0 {
+            let at = base + found.trailing_zeros() as usize;
+            found &= found - 1;
+            if at < self.passed {
+                continue;
+            }
+            let byte = self.block[at];
+            if self.quoted {
+                match byte {
+                    b'"' if self.block.get(at + 1) == Some(&b'"') => self.passed = at + 2,
+                    b'"' => self.quoted = false,
+                    b'\n' => self.line += 1,
+                    _ => {}
+                }
+                continue;
+            }
+            if byte == self.separator {
+                self.index.ends.push(at as u32);
+                self.field = at + 1;
+                continue;
+            }
+            match byte {
+                // A quote opens a field only at its beginning.
+                b'"' => (self.quoted, self.has_quotes) = (at == self.field, true),
+                b'\r' if self.block.get(at + 1) == Some(&b'\n') => {
+                    self.end_record(at, at + 2, false);
+                    self.passed = at + 2;
+                }
+                _ => self.end_record(at, at + 1, false),
+            }
+        }
+    }
+}
+
+impl Walk<'_> {
+    fn end_record(&mut self, at: usize, end: usize, unclosed: bool) {
+        self.index.ends.push(at as u32);
+        let behind = self.index.ends.len();
+        self.index.records.push(Place {
+            from: self.start as u32,
+            to: at as u32,
+            end: end as u32,
+            fields: (self.first_field as u32, behind as u32),
+            line: self.record_line,
+            unclosed,
+            unquoted: !self.has_quotes,
+            has_problem: false,
+        });
+        self.has_quotes = false;
+        self.line += u32::from(end > at);
+        (self.start, self.field, self.first_field, self.record_line) = (end, end, behind, self.line);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::Records;
+    use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        /// The slow, obvious twin: the reader that takes one record after the other.
+        #[test]
+        fn an_index_has_the_records_of_the_twin(text in "([ab,\"\n\r]|é|\"\"|a{60}){0,90}", separator in prop_oneof![Just(b','), Just(b'a')]) {
+            let mut records = Records::new(text.as_bytes());
+            records.separate_by(separator);
+            let mut index = Index::default();
+            // What was found before does not show.
+            index.build(b"\"a\nb\",c\r\n\r\n1,2,3\n4", separator, true);
+            prop_assert_eq!(index.build(text.as_bytes(), separator, true), text.len());
+            let mut n = 0;
+            while let Some(twin) = records.next().unwrap() {
+                let ours = index.record(n, text.as_bytes(), 1);
+                prop_assert_eq!((ours.raw, ours.line_end, ours.line), (twin.raw, twin.line_end, twin.line));
+                prop_assert_eq!(ours.fields.iter().collect::<Vec<_>>(), twin.fields.iter().collect::<Vec<_>>());
+                prop_assert_eq!((ours.unclosed, index.raw(n, text.as_bytes()).unquoted), (twin.unclosed, !twin.raw.contains(&b'"')));
+                n += 1;
+            }
+            prop_assert_eq!(n, index.len());
+        }
+    }
+}

@@ -1,0 +1,202 @@
+//! Rows into a table of an SQLite file, in one transaction: whole or not at all.
+
+use std::path::{Path, PathBuf};
+use std::time::Duration;
+
+use rusqlite::{Connection, OpenFlags, params_from_iter};
+
+use super::quoted;
+use super::sqlite::{SQLITE, opened, said};
+use crate::cells::{CellColumn, CellsFile, Kind, OutCell, TypedRows};
+use crate::error::TableError;
+use crate::output::{Ended, Finished, NewFile, Whole};
+use crate::parts::{Part, Published};
+
+/// A table that is written.
+pub(crate) struct DatabaseTable {
+    database: Connection,
+    place: Place,
+    what: Made,
+    insert: String,
+}
+
+/// What is made in a file.
+struct Made {
+    /// The file as the user called it.
+    name: String,
+    table: String,
+    replace: bool,
+    columns: Vec<CellColumn>,
+}
+
+/// Where the table is written.
+enum Place {
+    /// In a file that was not there before.
+    New(NewFile),
+    /// Aside, until it is whole: the file it is for may be read meanwhile, by who asks for its rows as well.
+    Aside { part: Part, into: PathBuf },
+}
+
+impl DatabaseTable {
+    /// In a file, which is made if it is not there. `replace` allows for a table of this name that is there already.
+    pub(crate) fn create(path: &Path, table: &str, replace: bool) -> Result<Self, TableError> {
+        let name = path.display().to_string();
+        let no_file = |cause: &rusqlite::Error| failed(&name, cause);
+        let is_there = path.metadata().is_ok_and(|metadata| metadata.len() > 0);
+        let (place, lies): (Place, PathBuf) = if is_there {
+            let begins = std::fs::File::open(path).and_then(|mut file| {
+                let mut first = [0; SQLITE.len()];
+                std::io::Read::read_exact(&mut file, &mut first).map(|()| first)
+            });
+            if !begins.is_ok_and(|first| first == SQLITE) {
+                return Err(TableError::no_table(&name, "is there and is no SQLite file.", "Name another file. It was left as it is."));
+            }
+            // Behind a link it is the file meant, whose folder SQLite writes to as well.
+            let into = path.canonicalize().unwrap_or_else(|_| path.to_owned());
+            let folder = into.parent().unwrap_or(Path::new("."));
+            let (_, part) = Part::create_in(folder, None).map_err(|cause| TableError::io(&name, "cannot be written", cause))?;
+            let lies = part.to_path_buf();
+            (Place::Aside { part, into }, lies)
+        } else {
+            let file = NewFile::create(path)?;
+            let lies = file.temporary().map(Path::to_owned);
+            let lies = lies.ok_or_else(|| TableError::no_table(&name, "is no file that a table can be written to.", "Name a file."))?;
+            (Place::New(file), lies)
+        };
+        let database = Connection::open_with_flags(lies, OpenFlags::SQLITE_OPEN_READ_WRITE).map_err(|cause| no_file(&cause))?;
+        // It is used only when it is whole.
+        let begin = "PRAGMA journal_mode = OFF; PRAGMA synchronous = OFF; BEGIN";
+        database.execute_batch(begin).map_err(|cause| no_file(&cause))?;
+        let what = Made { name, table: table.to_owned(), replace, columns: Vec::new() };
+        Ok(Self { database, place, what, insert: String::new() })
+    }
+
+    /// Makes a table with the columns as they are now.
+    fn make(&mut self, table: &str) -> rusqlite::Result<()> {
+        self.database.execute_batch(&self.what.made(table))?;
+        let marks = vec!["?"; self.what.columns.len()];
+        self.insert = format!("INSERT INTO {} VALUES ({})", quoted(&self.what.table), marks.join(", "));
+        Ok(())
+    }
+
+    /// Makes a column of numbers one of text, since a number has come that has no room in 64 bits.
+    fn widen(&mut self, column: usize) -> rusqlite::Result<()> {
+        self.what.columns[column].kind = Kind::Text;
+        let (table, before) = (self.what.table.clone(), format!("{} before", self.what.table));
+        self.database.execute_batch(&format!("ALTER TABLE {} RENAME TO {}", quoted(&table), quoted(&before)))?;
+        self.make(&table)?;
+        self.database.execute_batch(&format!("INSERT INTO {0} SELECT * FROM {1}; DROP TABLE {1}", quoted(&table), quoted(&before)))
+    }
+}
+
+impl Made {
+    /// Whether the file has a table of the name already, as far as that is allowed.
+    fn may_be_replaced(&self, file: &Connection) -> Result<bool, TableError> {
+        let is_there = file.table_exists(Some("main"), self.table.as_str()).map_err(|cause| failed(&self.name, &cause))?;
+        if is_there && !self.replace {
+            let problem = format!("has a table {} already.", self.table);
+            return Err(TableError::no_table(&self.name, problem, "Name another with --to-table, or replace it: --replace-table."));
+        }
+        Ok(is_there)
+    }
+
+    /// How the table is made.
+    fn made(&self, table: &str) -> String {
+        let declared = |column: &CellColumn| format!("{} {}", quoted(&column.name), declared(column.kind));
+        let columns: Vec<String> = self.columns.iter().map(declared).collect();
+        format!("CREATE TABLE {} ({})", quoted(table), columns.join(", "))
+    }
+
+    /// Gives a new file its name; where another run was quicker, the table is added to what is there by then.
+    fn place_new(&self, part: Part, into: &Path) -> Result<(), TableError> {
+        let failed = |cause| TableError::io(&self.name, "cannot be written", cause);
+        match part.publish(into, false).map_err(failed)? {
+            Published::Yes => Ok(()),
+            Published::NameIsTaken(part) => self.copy(&part, into),
+        }
+    }
+
+    /// Copies what was written aside into the file it is for, in one transaction.
+    fn copy(&self, aside: &Path, into: &Path) -> Result<(), TableError> {
+        let no_file = |cause: rusqlite::Error| failed(&self.name, &cause);
+        let database = Connection::open_with_flags(into, OpenFlags::SQLITE_OPEN_READ_WRITE).map_err(no_file)?;
+        database.busy_timeout(PATIENCE).map_err(no_file)?;
+        database.execute("ATTACH ?1 AS aside", [aside.to_string_lossy()]).map_err(no_file)?;
+        database.execute_batch("BEGIN IMMEDIATE").map_err(no_file)?;
+        let table = quoted(&self.table);
+        if self.may_be_replaced(&database)? {
+            database.execute_batch(&format!("DROP TABLE main.{table}")).map_err(no_file)?;
+        }
+        let copied = format!("{}; INSERT INTO main.{table} SELECT * FROM aside.{table}; COMMIT", self.made(&self.table));
+        database.execute_batch(&copied).map_err(no_file)?;
+        database.close().map_err(|(_, cause)| no_file(cause))
+    }
+}
+
+/// So long another program may keep the file to itself.
+const PATIENCE: Duration = Duration::from_secs(10);
+
+/// The type a column is declared with: none that would change what is written into it.
+fn declared(kind: Kind) -> &'static str {
+    match kind {
+        Kind::Integer => "INTEGER",
+        Kind::Number => "REAL",
+        Kind::Truth => "BOOLEAN",
+        Kind::Text | Kind::Decimal(_) | Kind::Date | Kind::DateTime | Kind::Mixed => "TEXT",
+    }
+}
+
+fn failed(name: &str, cause: &rusqlite::Error) -> TableError {
+    TableError::not_written(name, &said(cause), "Nothing was written.")
+}
+
+impl CellsFile for DatabaseTable {
+    fn begin(&mut self, columns: Vec<CellColumn>, _batches: Option<TypedRows>) -> Result<(), TableError> {
+        self.what.columns = columns;
+        if let Place::Aside { into, .. } = &self.place {
+            let file = opened(into).map_err(|cause| failed(&self.what.name, &cause))?;
+            self.what.may_be_replaced(&file)?;
+        }
+        let table = self.what.table.clone();
+        self.make(&table).map_err(|cause| failed(&self.what.name, &cause))
+    }
+
+    fn row<'c>(&mut self, _number: u64, cells: &mut dyn Iterator<Item = OutCell<'c>>) -> Result<(), TableError> {
+        let cells: Vec<OutCell<'c>> = (0..self.what.columns.len()).map(|_| cells.next().flatten()).collect();
+        // SQLite would make a number of it that has lost digits.
+        let too_long = |n: usize, cell: &OutCell<'_>| {
+            let text = cell.as_deref().unwrap_or_default();
+            let column = &self.what.columns[n];
+            match column.kind {
+                Kind::Integer => text.len() > 15 && text.parse::<i64>().is_err(),
+                Kind::Number => !column.is_asked && text.bytes().filter(u8::is_ascii_digit).count() > 17,
+                _ => false,
+            }
+        };
+        let wider: Vec<usize> = cells.iter().enumerate().filter(|(n, cell)| too_long(*n, cell)).map(|(n, _)| n).collect();
+        for column in wider {
+            self.widen(column).map_err(|cause| failed(&self.what.name, &cause))?;
+        }
+        let values = cells.iter().zip(&self.what.columns).map(|(cell, column)| match (cell.as_deref(), column.kind) {
+            (Some("true"), Kind::Truth) => Some("1"),
+            (Some("false"), Kind::Truth) => Some("0"),
+            (text, _) => text,
+        });
+        let inserted = self.database.prepare_cached(&self.insert).and_then(|mut insert| insert.execute(params_from_iter(values)));
+        inserted.map(drop).map_err(|cause| failed(&self.what.name, &cause))
+    }
+
+    fn finish(self: Box<Self>) -> Result<Finished, TableError> {
+        let Self { database, place, what, .. } = *self;
+        database.execute_batch("COMMIT").map_err(|cause| failed(&what.name, &cause))?;
+        database.close().map_err(|(_, cause)| failed(&what.name, &cause))?;
+        let whole = match place {
+            Place::Aside { part, into } => Whole::new(what.name.clone(), move || what.copy(&part, &into)),
+            Place::New(file) => match file.into_part()? {
+                Ended::Part(part, into) => Whole::new(what.name.clone(), move || what.place_new(part, &into)),
+                Ended::Standard(_) | Ended::Device => return Ok(Finished::default()),
+            },
+        };
+        Ok(Finished { said: Vec::new(), whole: Some(whole) })
+    }
+}

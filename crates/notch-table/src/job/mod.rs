@@ -1,0 +1,32 @@
+//! The job: compiled cuts over a table, each row in, one row out, findings and rejects beside it; and the passes that only look.
+//!
+//! | module | holds |
+//! | --- | --- |
+//! | `carving` | what is to be done, and what was done |
+//! | `run` | a job from its outputs' beginning to their names |
+//! | `driver` | the one loop over rows, and what becomes of each |
+//! | `row` | a row on its way out |
+//! | `sinks` | what takes the rows |
+//! | `findings`, `finding_cells`, `rejects` | the files beside the output |
+//! | `too_long` | texts that are longer than a cell of a workbook |
+//! | `look_through`, `samples` | passes that write nothing |
+
+mod carving;
+mod driver;
+mod finding_cells;
+mod findings;
+mod look_through;
+mod rejects;
+mod row;
+mod run;
+mod samples;
+mod sinks;
+mod too_long;
+
+pub use carving::{Carving, How, Progress, Summary};
+pub use findings::FindingsOut;
+pub use look_through::{FirstPass, look_through};
+pub use row::{OutColumn, Row};
+pub use run::carve;
+pub use samples::{Sample, each_row_of, gather_rows, samples};
+pub use sinks::{BookRows, CellsOut, Encoding, RowSink, RowsOut, WhichCells};

@@ -1,0 +1,122 @@
+//! Rows to look at: the first of every shape a column has.
+
+use std::borrow::Cow;
+use std::collections::HashMap;
+use std::sync::atomic::AtomicBool;
+
+use notch_core::shape;
+
+use crate::blocks::{BLOCK, Contents, RowAt, RowCursor, SideBySide, each_row, usual_threads};
+use crate::error::TableError;
+use crate::table::Table;
+
+/// The first row of a shape.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Sample {
+    /// The shape of the column's cells.
+    pub shape: String,
+    /// How many rows have it.
+    pub rows: u64,
+    /// The line the first of them begins in.
+    pub line: u64,
+    /// All cells of that row.
+    pub cells: Vec<String>,
+}
+
+/// How many different shapes are told apart.
+const MOST: usize = 1000;
+
+/// The first row of every shape the column at `index` has, the commonest shape first; rows that cannot be read are passed over.
+///
+/// # Errors
+/// The table cannot be read.
+pub fn samples(table: Table, index: usize) -> Result<Vec<Sample>, TableError> {
+    let mut found: Vec<Sample> = Vec::new();
+    let mut known: HashMap<String, usize> = HashMap::new();
+    let (name, width) = (table.name().to_owned(), table.columns().len());
+    each_row(table.into_blocks(BLOCK), &name, width, |row, rows, text, readable| {
+        if readable.is_err() {
+            return Ok(());
+        }
+        let cell = |column| rows.cell(row.place, column, text);
+        let shape = shape(&cell(index));
+        match known.get(&shape) {
+            Some(place) => found[*place].rows += 1,
+            None if found.len() < MOST => {
+                known.insert(shape.clone(), found.len());
+                let cells = (0..width).map(|column| cell(column).into_owned()).collect();
+                found.push(Sample { shape, rows: 1, line: row.line, cells });
+            }
+            None => {}
+        }
+        Ok(())
+    })?;
+    found.sort_by_key(|sample| std::cmp::Reverse(sample.rows));
+    Ok(found)
+}
+
+/// Hands the cells of some columns, by their places, with the number and the line of their row to `work`, or the reason why the row
+/// cannot be read.
+///
+/// # Errors
+/// The table cannot be read, or what `work` gives.
+pub fn each_row_of(
+    table: Table,
+    columns: &[usize],
+    mut work: impl FnMut(u64, u64, Result<&[Cow<'_, str>], String>) -> Result<(), TableError>,
+) -> Result<(), TableError> {
+    let (name, width) = (table.name().to_owned(), table.columns().len());
+    each_row(table.into_blocks(BLOCK), &name, width, |row, rows, text, readable| match readable {
+        Ok(()) => {
+            let cells: Vec<_> = columns.iter().map(|column| rows.cell(row.place, *column, text)).collect();
+            work(row.number, row.line, Ok(&cells))
+        }
+        Err(reason) => work(row.number, row.line, Err(reason)),
+    })
+}
+
+/// Hands the cells of some columns, by their places, to `work`, many rows side by side: each part of the table fills a part of what is
+/// wanted, and `take` is given the parts in their order and empties them. In a part the cells of one column come behind those of another: the
+/// column's place among those asked for, the number of the row, the line it begins in, the text; of a row that cannot be read there comes
+/// one `None`, before the others.
+///
+/// # Errors
+/// The table cannot be read, or what `take` gives.
+pub fn gather_rows<P: Send, T: Send>(
+    mut table: Table,
+    columns: &[usize],
+    interrupt: Option<&AtomicBool>,
+    taker: T,
+    part: impl Fn() -> P,
+    work: impl Fn(&mut P, usize, u64, u64, Option<&str>) + Sync,
+    take: impl Fn(&mut T, &mut P) -> Result<(), TableError> + Sync,
+) -> Result<T, TableError> {
+    let (name, width) = (table.name().to_owned(), table.columns().len());
+    table.needs_only(columns.to_vec());
+    SideBySide { threads: usual_threads(), name: &name, interrupt }.run(
+        table.into_blocks(BLOCK),
+        taker,
+        part,
+        Vec::new,
+        |readable: &mut Vec<RowAt>, block, part| {
+            let contents = Contents::of(block);
+            let text = &contents.text;
+            let mut rows = RowCursor::new(block, contents.invalid.as_deref(), width);
+            readable.clear();
+            while let Some((row, is_readable)) = rows.next(text) {
+                match is_readable {
+                    Ok(()) => readable.push(row),
+                    Err(_) => work(part, 0, row.number, row.line, None),
+                }
+            }
+            // What is known of one column stays in a core's nearest cache while its cells come.
+            for (place, column) in columns.iter().enumerate() {
+                for row in &*readable {
+                    work(part, place, row.number, row.line, Some(&rows.cell(row.place, *column, text)));
+                }
+            }
+            contents.give_back(block);
+        },
+        take,
+    )
+}

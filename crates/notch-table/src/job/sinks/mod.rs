@@ -1,0 +1,17 @@
+//! What takes the rows of a job: separated text, and all formats that know cells.
+
+mod cells;
+mod row_format;
+mod sink;
+mod text;
+mod text_buffer;
+mod workbook;
+
+pub use cells::CellsOut;
+pub(crate) use cells::cells_file;
+pub(crate) use row_format::guard;
+pub use row_format::{Encoding, WhichCells};
+pub use sink::RowSink;
+pub use text::RowsOut;
+pub(crate) use text_buffer::TextOut;
+pub use workbook::BookRows;

@@ -1,0 +1,102 @@
+//! Text that is put together in memory, to be written in one piece.
+
+/// How many bytes of a short cell are copied at once.
+const WIDE: usize = 32;
+
+/// A text that grows. What stands behind it in memory is of no meaning: a copy of fixed length may reach into it, and will be written over.
+#[derive(Debug, Default)]
+pub(crate) struct TextOut {
+    bytes: Vec<u8>,
+    length: usize,
+}
+
+impl TextOut {
+    pub(crate) fn bytes(&self) -> &[u8] {
+        &self.bytes[..self.length]
+    }
+
+    pub(crate) fn clear(&mut self) {
+        self.length = 0;
+    }
+
+    /// Makes room for so many bytes more.
+    #[inline]
+    pub(crate) fn reserve(&mut self, bytes: usize) {
+        if self.bytes.len() < self.length + bytes {
+            self.bytes.resize(2 * self.length + bytes, 0);
+        }
+    }
+
+    #[inline]
+    pub(crate) fn push(&mut self, bytes: &[u8]) {
+        self.reserve(bytes.len());
+        self.bytes[self.length..self.length + bytes.len()].copy_from_slice(bytes);
+        self.length += bytes.len();
+    }
+
+    /// Room for so many bytes more, to write into; what was written is to be told to [`TextOut::end`].
+    #[inline(always)]
+    pub(crate) fn room(&mut self, bytes: usize) -> Room<'_> {
+        self.reserve(bytes);
+        Room { bytes: &mut self.bytes[self.length..], at: 0 }
+    }
+
+    /// Takes notice that so many bytes were written into the room.
+    #[inline(always)]
+    pub(crate) fn end(&mut self, written: usize) {
+        self.length += written;
+    }
+
+    /// Most records are no longer than this, in bytes: a copy of fixed length is quicker than one of any.
+    pub(crate) const RECORD: usize = 192;
+
+    /// How much room a short cell asks for, in bytes.
+    pub(crate) const SHORT: usize = 1 + WIDE;
+}
+
+/// Room at the end of a text.
+pub(crate) struct Room<'t> {
+    bytes: &'t mut [u8],
+    /// How much of it is written.
+    pub at: usize,
+}
+
+impl Room<'_> {
+    /// Adds a record of so many of the bytes; others may follow. There must be room for [`TextOut::RECORD`] bytes more.
+    #[inline(always)]
+    pub(crate) fn push_record(&mut self, open: &[u8], length: usize) {
+        let room = self.bytes.get_mut(self.at..).and_then(|rest| rest.first_chunk_mut::<{ TextOut::RECORD }>());
+        match (room, open.first_chunk::<{ TextOut::RECORD }>()) {
+            (Some(room), Some(record)) if length <= TextOut::RECORD => *room = *record,
+            _ => self.bytes[self.at..self.at + length].copy_from_slice(&open[..length]),
+        }
+        self.at += length;
+    }
+
+    /// Adds a byte and as many as `length` of the bytes; gives whether that could be done in one copy, else nothing is added.
+    #[inline(always)]
+    pub(crate) fn push_short(&mut self, before: u8, open: &[u8], length: usize) -> bool {
+        let room = self.bytes.get_mut(self.at..).and_then(|rest| rest.first_chunk_mut::<{ TextOut::SHORT }>());
+        match (room, open.first_chunk::<WIDE>()) {
+            (Some(room), Some(wide)) if length <= WIDE => {
+                room[0] = before;
+                room[1..].copy_from_slice(wide);
+                self.at += 1 + length;
+                true
+            }
+            _ => false,
+        }
+    }
+
+    /// Adds a line end.
+    #[inline(always)]
+    pub(crate) fn push_line_end(&mut self, line_end: &[u8]) {
+        // The commonest by far, without asking how long it is.
+        if let [one] = line_end {
+            self.bytes[self.at] = *one;
+        } else {
+            self.bytes[self.at..self.at + line_end.len()].copy_from_slice(line_end);
+        }
+        self.at += line_end.len();
+    }
+}
