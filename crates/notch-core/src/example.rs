@@ -1,4 +1,4 @@
-//! Runs an example of the table of words.
+//! ClassRuns an example of the table of words.
 
 use std::sync::Arc;
 

@@ -15,8 +15,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
-mod conditions;
-mod evaluate;
+mod eval;
 mod example;
 mod finding;
 mod hint;
@@ -25,14 +24,14 @@ mod list;
 mod plan;
 mod schemes;
 mod shape;
-mod steps;
 mod survey;
 mod tally;
 mod text;
 mod trace;
 mod unique;
+mod words;
 
-pub use evaluate::{Batch, BatchResult, Branch, Cell, Event, Fate, NewCell, RowResult, Scratch};
+pub use eval::{Batch, BatchResult, Branch, Cell, Event, Fate, NewCell, RowResult, Scratch};
 pub use example::{EXAMPLE_LISTS, evaluate_example};
 pub use finding::{About, Finding, FindingKind};
 pub use hint::Hint;
@@ -44,7 +43,6 @@ pub use list::{List, Lists, TwoAnswers};
 pub use plan::{CELL_LIMIT, ColumnRule, OnFinding, Output, Plan, PlanError, PlanOptions, RulePlace, SourceColumn};
 pub use schemes::{SCHEMES, Scheme};
 pub use shape::{ShapeCount, ShapeCounts, shape};
-pub use steps::OutputType;
 pub use survey::{
     ColumnHolds, ColumnOverview, ColumnSurvey, Distinct, FirstRow, Glance, Held, LIKE_DIGITS, Oddities, Position, Proposal, Trouble,
 };
@@ -53,3 +51,4 @@ pub use text::ByteWidth;
 pub use text::{characters, is_format};
 pub use trace::{ChainTrace, StepTrace, Trace, TracePiece, TraceValue};
 pub use unique::{AllRows, Gathered};
+pub use words::OutputType;

@@ -13,10 +13,10 @@ mod texts;
 use std::collections::BTreeMap;
 use std::mem::take;
 
-use crate::conditions::is_email;
 use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
 use crate::text::characters;
+use crate::text::is_email;
 use crate::text::masks;
 use bytes::{AT, BEYOND, BYTES, CONTROL, DIGIT, LETTER, RETURN, SPACE};
 pub use odd::{LIKE_DIGITS, Oddities, Trouble};

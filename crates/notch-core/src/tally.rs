@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use crate::evaluate::{Absent, BatchResult, Event, RowResult};
+use crate::eval::{Absent, BatchResult, Branch, Event, RowResult};
 use crate::finding::{About, Finding, FindingKind};
 use crate::plan::Plan;
 use crate::shape::ShapeCounts;
@@ -82,6 +82,19 @@ pub struct CutTally {
     pub unmet: Vec<u64>,
     /// Rows in which no chain did.
     pub none: u64,
+}
+
+impl CutTally {
+    /// Counts a row.
+    fn add(&mut self, branch: Branch) {
+        match branch.taken {
+            Some(taken) => self.branches[taken] += 1,
+            None => self.none += 1,
+        }
+        if branch.unmet != 0 {
+            self.unmet.iter_mut().enumerate().take(64).filter(|(n, _)| branch.unmet & (1 << n) != 0).for_each(|(_, unmet)| *unmet += 1);
+        }
+    }
 }
 
 /// Rows that something was found in: how many, and enough to tell them from other rows.
@@ -277,6 +290,10 @@ impl Tally {
             }
             self.cuts.iter_mut().for_each(|cut| cut.branches[0] += usual);
         }
+        for (cut, branch) in batch.branches() {
+            self.cuts[cut].branches[0] -= 1;
+            self.cuts[cut].add(branch);
+        }
         // Rows in their order, so that the first ones are kept as examples.
         let mut absent = batch.absent();
         for (row, result) in batch.unusual() {
@@ -345,15 +362,7 @@ impl Tally {
         for (output, cell) in self.outputs.iter_mut().zip(result.cells) {
             output.add(cell.text, line);
         }
-        for (cut, branch) in self.cuts.iter_mut().zip(result.branches) {
-            match branch.taken {
-                Some(taken) => cut.branches[taken] += 1,
-                None => cut.none += 1,
-            }
-            if branch.unmet != 0 {
-                cut.unmet.iter_mut().enumerate().take(64).filter(|(n, _)| branch.unmet & (1 << n) != 0).for_each(|(_, unmet)| *unmet += 1);
-            }
-        }
+        self.cuts.iter_mut().zip(result.branches).for_each(|(cut, branch)| cut.add(*branch));
         result.events.iter().for_each(|event| self.add_event(event, line));
         self.unchecked.iter_mut().zip(result.checked).filter(|(_, made)| !**made).for_each(|(unchecked, _)| *unchecked += 1);
         if result.findings.is_empty() {

@@ -1,10 +1,10 @@
 //! A cut followed step by step through one row: what each step keeps, where, and what it says.
 
-use crate::evaluate::{Missing, Piece, Run, Scratch, Value};
+use crate::eval::{Missing, Piece, RowContext, Scratch, Value};
 use crate::finding::FindingKind;
 use crate::plan::{Branches, CompiledChain, Plan, Written};
-use crate::steps::Step;
 use crate::text::{Span, characters};
+use crate::words::Step;
 
 /// The way of a row through a cut.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -105,7 +105,7 @@ struct Tracer {
 }
 
 impl Tracer {
-    fn branches(&mut self, branches: &Branches, run: &mut Run<'_>) -> (Vec<ChainTrace>, Vec<StepTrace>) {
+    fn branches(&mut self, branches: &Branches, run: &mut RowContext<'_>) -> (Vec<ChainTrace>, Vec<StepTrace>) {
         let mut chains = Vec::new();
         let mut value = Value::Intended;
         for chain in &branches.chains {
@@ -122,7 +122,7 @@ impl Tracer {
         (chains, then)
     }
 
-    fn chain<'a>(&mut self, chain: &CompiledChain, run: &mut Run<'a>) -> (ChainTrace, Value<'a>) {
+    fn chain<'a>(&mut self, chain: &CompiledChain, run: &mut RowContext<'a>) -> (ChainTrace, Value<'a>) {
         let source = run.source(&chain.source);
         let start = self.value(source);
         let mut steps = Vec::new();
@@ -138,7 +138,7 @@ impl Tracer {
         steps: &[Step],
         written: &[Written],
         start: Value<'a>,
-        run: &mut Run<'a>,
+        run: &mut RowContext<'a>,
         traced: &mut Vec<StepTrace>,
     ) -> Value<'a> {
         let mut value = start;
@@ -151,7 +151,7 @@ impl Tracer {
             }
             let findings = run.findings.get(found..).unwrap_or_default().iter().map(|finding| (finding.kind, finding.reason.to_owned()));
             // What a step leaves in doubt is reported at the end of the cut; here it is shown where it comes up.
-            let (before, after) = (Run::caveat_of(value), Run::caveat_of(next));
+            let (before, after) = (RowContext::caveat_of(value), RowContext::caveat_of(next));
             let doubt = after.doubt.filter(|_| before.doubt.is_none()).map(|(reason, _)| (FindingKind::Doubtful, reason.to_owned()));
             let note = after.note.filter(|_| before.note.is_none()).map(|note| (FindingKind::ZerosDropped, note.to_owned()));
             traced.push(StepTrace {

@@ -8,7 +8,7 @@ use super::syntax::{Arg, ArgValue, Assignment, Chain, Cut, Name, Rule, Source, S
 use super::template::template;
 use super::token::{Token, TokenKind, is_name_character, tokens};
 use super::words::{Entry, Group, Word, entries};
-use crate::steps::{BRACKETS, TEMPLATE};
+use crate::words::{BRACKETS, TEMPLATE};
 
 /// How deep brackets and templates may stand in each other, so that no text can exhaust the stack.
 pub(super) const DEEPEST: usize = 24;

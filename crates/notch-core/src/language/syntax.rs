@@ -5,9 +5,9 @@ use std::ops::Range;
 use super::error::CutError;
 use super::token::ColumnRef;
 use super::words::{Group, Word};
-use crate::conditions::UNIQUE;
 use crate::schemes::Scheme;
 use crate::text::Kind;
+use crate::words::UNIQUE;
 
 /// `names = cut`, as written.
 #[derive(Debug, Clone)]

@@ -1,15 +1,15 @@
 //! The table of words: every word of the language, described once.
 //!
-//! The entries stand beside the functions that do their work, in [`crate::steps`]; this is what an entry consists of and the
+//! The entries stand beside the functions that do their work, in [`crate::words`]; this is what an entry consists of and the
 //! table as a whole.
 
 use std::sync::LazyLock;
 
 use super::error::CutError;
 use super::form::Form;
-use crate::conditions::Test;
-use crate::steps::{self, Args, Step};
+use crate::eval::condition::Test;
 use crate::text::{Separator, What};
+use crate::words::{Args, Step, WORDS};
 
 /// What kind of word it is, and where in the documentation it stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -137,7 +137,7 @@ pub(crate) struct Entry {
 }
 
 static TABLE: LazyLock<Vec<Entry>> = LazyLock::new(|| {
-    steps::WORDS.iter().flat_map(|words| words.iter()).filter_map(|word| Some(Entry { word, form: Form::read(word.form).ok()? })).collect()
+    WORDS.iter().flat_map(|words| words.iter()).filter_map(|word| Some(Entry { word, form: Form::read(word.form).ok()? })).collect()
 });
 
 /// The words with their forms read, in the order of the documentation.
@@ -147,7 +147,7 @@ pub(crate) fn entries(wanted: impl Fn(Group) -> bool) -> impl Iterator<Item = &'
 
 /// Every word of the language, grouped as in the documentation.
 pub fn words() -> impl Iterator<Item = &'static Word> {
-    Group::ALL.into_iter().flat_map(|group| steps::WORDS.iter().flat_map(|words| words.iter()).filter(move |word| word.group == group))
+    Group::ALL.into_iter().flat_map(|group| WORDS.iter().flat_map(|words| words.iter()).filter(move |word| word.group == group))
 }
 
 #[cfg(test)]

@@ -29,6 +29,8 @@ pub(super) struct Columns<'c> {
     pub sources: Vec<SourceColumn>,
     /// The values that something reads, by their places, with the first cut that does.
     pub read: std::collections::BTreeMap<usize, usize>,
+    /// How often a cut above was named so far.
+    pub values_read: usize,
     /// The cut that is compiled.
     pub cut: usize,
 }
@@ -43,7 +45,7 @@ impl<'c> Columns<'c> {
             by_name.entry(name).or_default().push(place);
         }
         let (made, slots) = (Vec::new(), HashMap::new());
-        Self { columns, all, by_name, made, slots, sources: Vec::new(), read: std::collections::BTreeMap::new(), cut: 0 }
+        Self { columns, all, by_name, made, slots, sources: Vec::new(), read: std::collections::BTreeMap::new(), values_read: 0, cut: 0 }
     }
 
     /// From here on the name means the value at `slot`.
@@ -80,6 +82,7 @@ impl<'c> Columns<'c> {
             ColumnRef::Name(name) => {
                 if let Some(slot) = self.slots.get(name) {
                     self.read.entry(*slot).or_insert(self.cut);
+                    self.values_read += 1;
                     return Ok(Resolved::Value { slot: *slot, name: name.clone(), hidden: name.starts_with('_') });
                 }
                 match self.places(name).as_slice() {

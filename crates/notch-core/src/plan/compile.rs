@@ -5,16 +5,17 @@ use std::sync::Arc;
 
 use super::columns::{Columns, Resolved};
 use super::{CELL_LIMIT, NOWHERE, OnFinding, Output, Plan, PlanError, PlanOptions, RulePlace};
-use crate::conditions::{Condition, Subject, UNIQUE};
-use crate::evaluate::{PlainStep, Search, ShortWay, Start};
+use crate::eval::condition::{Condition, Subject};
+use crate::eval::{FastPath, KernelStep, Search, Start};
 use crate::finding::About;
 use crate::hint::{Watch, Watches};
 use crate::language::{
     Arg, ArgValue, Assignment, Build, Chain, ColumnRef, ConditionNode, Cut, CutError, Name, Source, StepNode, SubjectNode, nearest,
 };
 use crate::list::{List, Lists};
-use crate::steps::{Args, OutputType, Resolve, Step, digits};
 use crate::text::ByteWidth;
+use crate::words::UNIQUE;
+use crate::words::{Args, OutputType, Resolve, Step, digits};
 
 pub(crate) struct CompiledCut {
     pub names: Vec<CompiledName>,
@@ -25,7 +26,7 @@ pub(crate) struct CompiledCut {
     pub branches: Branches,
     /// The short way of plain cells: there is one where the first chain starts from a column, has no condition, and all steps can be
     /// done so.
-    pub short: Option<ShortWay>,
+    pub fast: Option<FastPath>,
     /// A later cut or check reads what it gives.
     pub is_read: bool,
     /// The cut itself where it is written, or else the first written one that reads it.
@@ -108,7 +109,7 @@ pub(super) fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOpt
         watches: Watches::default(),
         first_origins: Vec::new(),
         searches: Vec::new(),
-        short_values: Vec::new(),
+        fast_values: Vec::new(),
         cuts_so_far: 0,
     };
     if let Some(name) = &options.start {
@@ -157,7 +158,7 @@ pub(super) fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOpt
         let readers = compiler.columns.read.range(slot..slot + cut.names.len());
         cut.is_read = readers.clone().next().is_some();
         cut.seen_in = if cut.names.iter().all(|name| name.hidden) { readers.map(|(_, reader)| *reader).min() } else { Some(n) };
-        cut.short.iter_mut().for_each(|way| way.may_lack &= is_kept && !cut.is_read);
+        cut.fast.iter_mut().for_each(|path| path.may_be_missing &= is_kept && !cut.is_read);
         slot += cut.names.len();
     }
     // Helpers are read by cuts below them, which may be helpers themselves.
@@ -212,7 +213,7 @@ pub(super) struct Compiler<'c> {
     first_origins: Vec<Option<usize>>,
     searches: Vec<Search>,
     /// For each value so far the cut that makes it, where that has a short way.
-    short_values: Vec<Option<usize>>,
+    fast_values: Vec<Option<usize>>,
     pub(super) cuts_so_far: usize,
 }
 
@@ -230,15 +231,17 @@ pub(super) enum Unique {
 impl<'c> Compiler<'c> {
     fn cut(&mut self, cut: &'c Assignment) -> Result<CompiledCut, CutError> {
         self.text = &cut.text;
+        let (read_before, unique_before) = (self.columns.values_read, self.uniques.len());
         let branches = self.branches(&cut.cut)?;
+        let reads_no_cut = self.columns.values_read == read_before && self.uniques.len() == unique_before;
         let (origin, first_origin) = match branches.chains.first().map(|chain| &chain.source) {
             Some(CompiledSource::Column(source)) => (Some(*source), Some(*source)),
             Some(CompiledSource::Value { slot, .. }) => (None, self.first_origins.get(*slot).copied().flatten()),
             _ => (None, None),
         };
-        let short = self.short_way(&branches).filter(|_| cut.names.len() == 1);
-        let made_short = short.as_ref().map(|_| self.cuts_so_far);
-        self.short_values.extend(cut.names.iter().map(|_| made_short));
+        let fast = if cut.names.len() == 1 { self.fast_path(&branches, reads_no_cut) } else { None };
+        let made_fast = fast.as_ref().map(|_| self.cuts_so_far);
+        self.fast_values.extend(cut.names.iter().map(|_| made_fast));
         self.cuts_so_far += 1;
         self.columns.cut = self.cuts_so_far;
         self.first_origins.extend(cut.names.iter().map(|_| first_origin));
@@ -260,7 +263,7 @@ impl<'c> Compiler<'c> {
                 })
                 .collect(),
             branches,
-            short,
+            fast,
             is_read: false,
             seen_in: None,
             origin,
@@ -268,21 +271,30 @@ impl<'c> Compiler<'c> {
         })
     }
 
-    /// The short way of a cut whose first chain has one.
-    fn short_way(&mut self, branches: &Branches) -> Option<ShortWay> {
-        let first = branches.chains.first().filter(|chain| chain.condition.is_none())?;
+    /// The fast path of a cut. Kernels can be used where its first chain starts from a column or from a cut above that has a fast path, and
+    /// has no condition. The rest is evaluated by value where it reads no cut above.
+    fn fast_path(&mut self, branches: &Branches, reads_no_cut: bool) -> Option<FastPath> {
+        let first = branches.chains.first()?;
         let start = match first.source {
+            _ if first.condition.is_some() => Start::Row,
             CompiledSource::Column(source) => Start::Source(source),
-            CompiledSource::Value { slot, .. } => Start::Cut(self.short_values.get(slot).copied().flatten()?),
-            _ => return None,
+            CompiledSource::Value { slot, .. } => self.fast_values.get(slot).copied().flatten().map_or(Start::Row, Start::Cut),
+            _ => Start::Row,
         };
-        let mut reasons = Vec::new();
-        let mut steps = Vec::new();
-        for step in first.steps.iter().chain(&branches.then) {
-            steps.push(PlainStep { plain: step.plain.clone()?, reasons: reasons.len() });
+        let has_one_chain = branches.chains.len() == 1;
+        let (mut kernels, mut reasons) = (Vec::new(), Vec::new());
+        let steps = || first.steps.iter().chain(&branches.then);
+        for step in steps().take_while(|_| start != Start::Row) {
+            let Some(kernel) = step.kernel.clone() else { break };
+            kernels.push(KernelStep { kernel, reasons: reasons.len() });
             reasons.extend(step.reasons.iter().cloned());
         }
-        let search = match (start, steps.first().and_then(|step| step.plain.searched())) {
+        let rest: Vec<Step> = steps().skip(kernels.len()).cloned().collect();
+        // What cuts above have given is not at hand by value.
+        if !reads_no_cut && (start == Start::Row || !rest.is_empty()) {
+            return None;
+        }
+        let search = match (start, kernels.first().and_then(|step| step.kernel.search_byte())) {
             (Start::Source(source), Some(byte)) => Some(Search { source, byte }),
             _ => None,
         };
@@ -292,7 +304,9 @@ impl<'c> Compiler<'c> {
                 self.searches.len() - 1
             })
         });
-        Some(ShortWay { start, search, steps, reasons, may_lack: branches.chains.len() == 1 && branches.then.is_empty() })
+        let rest = if start == Start::Row { Vec::new() } else { rest };
+        let may_be_missing = has_one_chain && branches.then.is_empty() && rest.is_empty();
+        Some(FastPath { start, search, kernels, rest, may_retry: reads_no_cut, reasons, may_be_missing })
     }
 
     /// Enters a name of the left side; gives the column it replaces.

@@ -12,14 +12,14 @@ pub(crate) use rules::{CompiledCheck, CompiledColumn};
 use std::collections::BTreeMap;
 use std::ops::Range;
 
-use crate::conditions::Condition;
-use crate::evaluate::Search;
+use crate::eval::Search;
+use crate::eval::condition::Condition;
 use crate::finding::About;
 use crate::hint::Watches;
 use crate::language::{Assignment, CutError, Rule};
 use crate::list::Lists;
-use crate::steps::OutputType;
 use crate::text::ByteWidth;
+use crate::words::OutputType;
 
 /// What the cuts are compiled for, beside the table's columns.
 #[derive(Debug, Clone, Default)]

@@ -5,9 +5,9 @@ use std::ops::Range;
 use super::columns::Resolved;
 use super::compile::{Compiler, Unique};
 use super::{ColumnRule, CompiledSource, NOWHERE, RulePlace};
-use crate::conditions::Condition;
+use crate::eval::condition::Condition;
 use crate::language::{ArgValue, ColumnRef, ConditionNode, CutError, Limits, Operand, Rule, Source, SubjectNode, TemplatePiece};
-use crate::steps::Demand;
+use crate::words::Demand;
 
 /// What is demanded of a column of the table.
 pub(crate) struct CompiledColumn {

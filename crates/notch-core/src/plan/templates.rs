@@ -6,7 +6,7 @@ use super::columns::Resolved;
 use super::compile::{Branches, CompiledPiece, CompiledSource, Compiler};
 use crate::hint::Watch;
 use crate::language::{Chain, ColumnRef, Cut, CutError, Group, IT, Source, TemplatePiece, entries};
-use crate::steps::Step;
+use crate::words::Step;
 
 impl Compiler<'_> {
     /// A cut in brackets behind a bar.

@@ -1,7 +1,7 @@
 //! What is counted while conditions are asked, for hints about cuts that were probably meant otherwise.
 
 use super::compile::Compiler;
-use crate::conditions::{Subject, Watched};
+use crate::eval::condition::{Subject, Watched};
 use crate::hint::Watch;
 use crate::language::{Arg, ArgValue, WordNode};
 use crate::text::What;

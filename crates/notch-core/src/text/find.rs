@@ -30,7 +30,7 @@ impl What {
     /// The one byte it looks for, when it is a text of one.
     pub(crate) fn plain_byte(&self) -> Option<u8> {
         match self {
-            What::Text(finder) => std::str::from_utf8(finder.needle()).ok().and_then(crate::evaluate::plain_byte),
+            What::Text(finder) => std::str::from_utf8(finder.needle()).ok().and_then(plain_byte),
             _ => None,
         }
     }
@@ -208,7 +208,7 @@ impl Mark {
 pub(crate) enum Separator {
     /// What stands between two parts.
     What(What),
-    /// Runs of white space, none at the ends.
+    /// ClassRuns of white space, none at the ends.
     Spaces,
     /// Parts are the runs of letters and the runs of digits.
     Kind,
@@ -316,8 +316,16 @@ pub(crate) fn words(text: &str) -> impl Iterator<Item = Span> + '_ {
 /// The runs of one kind of character.
 pub(crate) fn blocks(text: &str, kind: Kind) -> impl Iterator<Item = Span> + '_ {
     let mut from = 0;
+    // Bytes of ASCII are characters of their own, and told four times as fast.
+    let is_ascii = text.is_ascii() && matches!(kind, Kind::Digit | Kind::Letter);
+    let is_of = move |byte: &u8| if kind == Kind::Digit { byte.is_ascii_digit() } else { byte.is_ascii_alphabetic() };
     std::iter::from_fn(move || {
         let rest = &text[from..];
+        if is_ascii {
+            let start = from + rest.bytes().position(|byte| is_of(&byte))?;
+            from = text.as_bytes()[start..].iter().position(|byte| !is_of(byte)).map_or(text.len(), |length| start + length);
+            return Some(start..from);
+        }
         let start = characters::with_places(rest).find(|(_, character)| kind.holds(character))?.0;
         let end =
             characters::with_places(&rest[start..]).find(|(_, character)| !kind.holds(character)).map_or(rest.len(), |(at, _)| start + at);
@@ -330,6 +338,14 @@ pub(crate) fn blocks(text: &str, kind: Kind) -> impl Iterator<Item = Span> + '_ 
 /// Whether a text is one letter or more and nothing else.
 pub(crate) fn is_letters(text: &str) -> bool {
     !text.is_empty() && characters::each(text).all(|character| character.chars().next().is_some_and(is_letter))
+}
+
+/// A text of one byte that can be searched without regard to what stands beside it, but for letters with marks on them.
+pub(crate) fn plain_byte(text: &str) -> Option<u8> {
+    match text.as_bytes() {
+        [byte @ 0x20..0x7F] => Some(*byte),
+        _ => None,
+    }
 }
 
 #[cfg(test)]

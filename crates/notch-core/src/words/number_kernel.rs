@@ -1,52 +1,48 @@
-//! Numbers on the fast path.
+//! The kernel of `number`.
 
-use super::place::{Change, Place, change};
-use crate::steps::NumberRule;
+use std::sync::Arc;
+
+use super::numbers::NumberRule;
+use crate::eval::kernel::{Grouped, Kernel, KernelRows};
+use crate::eval::span::{CellSpan, Change, change};
 use crate::text::masks::{WIDE, digits_from, equal, first_digit, lowest, wide};
 use crate::text::{Evidence, is_harmless_before, is_harmless_behind};
 
-/// A number whose mark groups, seen on the fast path: its row, by its place in the batch, and where it stands.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(crate) struct Grouped {
-    pub row: usize,
+/// The kernel of `number`; numbers whose mark groups are counted by `event`.
+pub(super) struct NumberKernel {
+    pub rule: Arc<NumberRule>,
     pub event: usize,
-    pub place: Place,
 }
 
-/// Takes the numbers of all pieces. `cells` are the cells they are pieces of, where that is known: a number at the head of a piece may
-/// depend on what stands before it. `event` counts numbers whose mark groups.
-pub(super) fn take(
-    (rule, event): (&NumberRule, usize),
-    places: &mut [Place],
-    text: &mut String,
-    reasons: usize,
-    cells: Option<&[Place]>,
-    grouped: &mut Vec<Grouped>,
-) {
-    let mut rest = Vec::new();
-    if rule.is_plain() {
-        let mut with_groups = Vec::new();
-        plain_numbers(places, text.as_bytes(), reasons, &mut with_groups, &mut rest);
-        for row in with_groups {
-            let (start, end) = places[row].span();
-            let number = &text.as_bytes()[start..end];
-            let groups = number.iter().filter(|b| **b == b',').count();
-            if groups == 1 && !number.contains(&b'.') {
-                grouped.push(Grouped { row, event, place: places[row] });
+impl Kernel for NumberKernel {
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        let KernelRows { spans: places, text, reasons, cells, grouped, .. } = rows;
+        let (rule, event, reasons) = (&*self.rule, self.event, *reasons);
+        let mut rest = Vec::new();
+        if rule.is_plain() {
+            let mut with_groups = Vec::new();
+            plain_numbers(places, text.as_bytes(), reasons, &mut with_groups, &mut rest);
+            for row in with_groups {
+                let (start, end) = places[row].span();
+                let number = &text.as_bytes()[start..end];
+                let groups = number.iter().filter(|b| **b == b',').count();
+                if groups == 1 && !number.contains(&b'.') {
+                    grouped.push(Grouped { row, event, place: places[row] });
+                }
+                change(&mut places[row..=row], text, without_groups);
             }
-            change(&mut places[row..=row], text, without_groups);
+        } else {
+            rest.extend((0..places.len()).filter(|row| !places[*row].is_none()));
         }
-    } else {
-        rest.extend((0..places.len()).filter(|row| !places[*row].is_none()));
-    }
-    for row in rest {
-        let (from, to) = places[row].span();
-        let is_cell_start = cells.is_some_and(|cells| cells[row].span().0 == from);
-        let groups = |stands| grouped.push(Grouped { row, event, place: stands });
-        places[row] = match first_digit(text.as_bytes(), from, to) {
-            None => absent(rule, text, (from, to), reasons),
-            Some(_) => scanned(rule, text, (from, to), is_cell_start, reasons, groups),
-        };
+        for row in rest {
+            let (from, to) = places[row].span();
+            let is_cell_start = cells.is_some_and(|cells| cells[row].span().0 == from);
+            let groups = |stands| grouped.push(Grouped { row, event, place: stands });
+            places[row] = match first_digit(text.as_bytes(), from, to) {
+                None => absent(rule, text, (from, to), reasons),
+                Some(_) => scanned(rule, text, (from, to), is_cell_start, reasons, groups),
+            };
+        }
     }
 }
 
@@ -54,14 +50,14 @@ pub(super) fn take(
 /// that are left to the scanner. A function of its own, because the loop over the steps has no registers left for it: 54 million instructions
 /// for 200,000 notes instead of 66.
 #[inline(never)]
-fn plain_numbers(places: &mut [Place], text: &[u8], reasons: usize, with_groups: &mut Vec<usize>, rest: &mut Vec<usize>) {
+fn plain_numbers(places: &mut [CellSpan], text: &[u8], reasons: usize, with_groups: &mut Vec<usize>, rest: &mut Vec<usize>) {
     for (row, place) in places.iter_mut().enumerate() {
         if place.is_none() {
             continue;
         }
         let (from, to) = place.span();
         let Some(digit) = first_digit(text, from, to) else {
-            *place = Place::absent(reasons);
+            *place = CellSpan::absent(reasons);
             continue;
         };
         let mut has_groups = false;
@@ -78,9 +74,9 @@ fn plain_numbers(places: &mut [Place], text: &[u8], reasons: usize, with_groups:
 }
 
 /// A piece that has no such number, for one of the rule's reasons.
-fn absent(rule: &NumberRule, text: &str, (from, to): (usize, usize), reasons: usize) -> Place {
+fn absent(rule: &NumberRule, text: &str, (from, to): (usize, usize), reasons: usize) -> CellSpan {
     let reason = text.get(from..to).and_then(|piece| rule.absence(piece));
-    reason.map_or(Place::NONE, |reason| Place::absent(reasons + reason))
+    reason.map_or(CellSpan::NONE, |reason| CellSpan::absent(reasons + reason))
 }
 
 /// The number of a piece, by the scanner of texts; nowhere when there is none, when it leaves doubt or drops zeros, and when it depends on
@@ -91,24 +87,24 @@ fn scanned(
     (from, to): (usize, usize),
     is_cell_start: bool,
     reasons: usize,
-    mut groups: impl FnMut(Place),
-) -> Place {
-    let Some(piece) = text.get(from..to) else { return Place::NONE };
+    mut groups: impl FnMut(CellSpan),
+) -> CellSpan {
+    let Some(piece) = text.get(from..to) else { return CellSpan::NONE };
     let sought = rule.find(piece, None);
     if sought.depends_on_before && !is_cell_start {
-        return Place::NONE;
+        return CellSpan::NONE;
     }
     let Some(found) = sought.found else { return absent(rule, text, (from, to), reasons) };
     if found.doubt.is_some() || found.drops_zeros {
-        return Place::NONE;
+        return CellSpan::NONE;
     }
     let from = from + sought.from;
     if found.evidence == Some(Evidence::Grouped) {
-        groups(Place::new(from + found.span.start, from + found.span.end));
+        groups(CellSpan::new(from + found.span.start, from + found.span.end));
     }
     let piece = &text[from..to];
     if let Some(span) = found.as_it_stands(piece) {
-        return Place::new(from + span.start, from + span.end);
+        return CellSpan::new(from + span.start, from + span.end);
     }
     // The number is short, and the text it is written behind may move.
     let mut written = [0u8; LONGEST];
@@ -125,9 +121,9 @@ fn scanned(
     let made = text.len();
     match std::str::from_utf8(&written[..length]) {
         Ok(written) if fits => text.push_str(written),
-        _ => return Place::NONE,
+        _ => return CellSpan::NONE,
     }
-    Place::new(made, text.len())
+    CellSpan::new(made, text.len())
 }
 
 /// Longer numbers, in bytes, go the slow path.
@@ -136,31 +132,31 @@ const LONGEST: usize = 48;
 /// The first number of a span, whose first digit is at `start`, where nothing beside it needs a second look; and whether commas group it.
 /// Nowhere where that is not certain: the scanner takes some fifteen times as long.
 #[inline(always)]
-fn plain(text: &[u8], from: usize, to: usize, start: usize, has_groups: &mut bool) -> Place {
+fn plain(text: &[u8], from: usize, to: usize, start: usize, has_groups: &mut bool) -> CellSpan {
     if start > from && !is_harmless_before(text, from, start) {
-        return Place::NONE;
+        return CellSpan::NONE;
     }
     let count = digits_from(text, start, to);
-    let Some(piece) = text.get(..to) else { return Place::NONE };
+    let Some(piece) = text.get(..to) else { return CellSpan::NONE };
     let byte = |at: usize| piece.get(at).copied().unwrap_or_default();
     let first = byte(start);
     if count > 1 && first == b'0' {
-        return Place::NONE;
+        return CellSpan::NONE;
     }
     let mut end = start + count;
     while byte(end) == b',' && byte(end + 1).is_ascii_digit() {
         if count > 3 || first == b'0' || digits_from(text, end + 1, to) != 3 {
-            return Place::NONE;
+            return CellSpan::NONE;
         }
         (end, *has_groups) = (end + 4, true);
     }
     if byte(end) == b'.' && byte(end + 1).is_ascii_digit() {
         end += 1 + digits_from(text, end + 1, to);
         if matches!(byte(end), b'.' | b',') && byte(end + 1).is_ascii_digit() {
-            return Place::NONE;
+            return CellSpan::NONE;
         }
     }
-    if is_harmless_behind(piece, end) { Place::at(start, end) } else { Place::NONE }
+    if is_harmless_behind(piece, end) { CellSpan::at(start, end) } else { CellSpan::NONE }
 }
 
 /// A number without the commas that group it.

@@ -1,7 +1,11 @@
 //! Steps that look for a mark.
 
+use std::sync::Arc;
+
 use super::{Args, Step};
-use crate::evaluate::{Item, NOTHING_LEFT, Nothing, Piece, Plain, Run, Value};
+use crate::eval::kernel::{Found, Kernel, KernelRows, NOT_TOLD, alone, nth_bit};
+use crate::eval::span::{CellSpan, narrow_with};
+use crate::eval::{Item, NOTHING_LEFT, Nothing, Piece, RowContext, Value};
 use crate::language::{Build, CutError, Example, Group, Word};
 use crate::text::{CLOSING, Mark, OPENING, Span, What, characters};
 
@@ -138,8 +142,8 @@ fn beside(args: &mut Args<'_>, side: impl Fn(Span, usize) -> Span + Send + Sync 
     let absent = mark.absent();
     // Which side it is shows from what is kept of a text of three around a mark in the middle.
     let kept = side(1..2, 3);
-    let plain = mark.what.plain_byte().filter(|_| matches!(mark.which, 1 | -1) && (kept == (0..1) || kept == (2..3)));
-    let plain = plain.map(|byte| Plain::Beside { byte, last: mark.which == -1, before: kept.start == 0, or_all });
+    let plain = mark.what.plain_byte().filter(|_| kept == (0..1) || kept == (2..3));
+    let plain = plain.map(|byte| Arc::new(Beside { byte, which: mark.which, before: kept.start == 0, or_all }) as _);
     let reasons = [absent.clone(), NOTHING_LEFT.to_owned()];
     Ok(Step::text(move |piece, run| {
         let text = piece.text();
@@ -149,7 +153,7 @@ fn beside(args: &mut Args<'_>, side: impl Fn(Span, usize) -> Span + Send + Sync 
             None => run.missing(Nothing::Absent, &absent),
         }
     })
-    .plainly(plain)
+    .with_kernel(plain)
     .lacking(reasons))
 }
 
@@ -168,7 +172,7 @@ fn inside<'a>(
     brackets: Option<(char, char)>,
     or_end: bool,
     (no_first, no_second): (&str, &str),
-    run: &mut Run<'a>,
+    run: &mut RowContext<'a>,
 ) -> Item<'a> {
     let text = piece.text();
     let Some(found) = first.find(text) else {
@@ -216,4 +220,61 @@ fn closing(text: &str, open: char, close: char) -> Option<usize> {
         }
     }
     None
+}
+
+/// The kernel of `before` and `after` a mark of one byte, the first, the last, or the one of a number from either end; all of a text without it where `or_all`.
+#[derive(Clone, Copy)]
+struct Beside {
+    byte: u8,
+    /// Which occurrence, from 1; below zero counted from the end.
+    which: i64,
+    before: bool,
+    or_all: bool,
+}
+
+impl Kernel for Beside {
+    fn search_byte(&self) -> Option<u8> {
+        Some(self.byte)
+    }
+
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        let (reasons, found, wanted) = (rows.reasons, rows.found.iter().copied(), *self);
+        narrow_with(rows.spans, rows.text, found, |text, from, to, found| beside_byte(text, from, to, found, wanted, reasons));
+    }
+}
+
+/// What stands before or behind a byte that was found at these places of a span.
+#[inline(always)]
+fn beside_byte(
+    text: &[u8],
+    from: usize,
+    to: usize,
+    found: Found,
+    Beside { byte, which, before, or_all }: Beside,
+    reasons: usize,
+) -> CellSpan {
+    let at = match (found, which) {
+        (0, _) if or_all => return CellSpan::at(from, to),
+        (0, _) => return CellSpan::absent(reasons),
+        (NOT_TOLD, 1 | -1) => {
+            let bytes = &text[from..to];
+            let at = if which < 0 { memchr::memrchr(byte, bytes) } else { memchr::memchr(byte, bytes) };
+            let Some(at) = at.filter(|at| alone(bytes, *at)) else { return CellSpan::NONE };
+            from + at
+        }
+        (NOT_TOLD, _) => return CellSpan::NONE,
+        (_, -1) => from + 63 - found.leading_zeros() as usize,
+        (_, 1) => from + found.trailing_zeros() as usize,
+        _ => {
+            let total = i64::from(found.count_ones());
+            let n = if which < 0 { total + 1 + which } else { which };
+            match nth_bit(found, usize::try_from(n).unwrap_or_default()) {
+                Some(at) => from + at,
+                None if or_all => return CellSpan::at(from, to),
+                None => return CellSpan::absent(reasons),
+            }
+        }
+    };
+    let (from, to) = if before { (from, at) } else { (at + 1, to) };
+    if from == to { CellSpan::absent(reasons + 1) } else { CellSpan::at(from, to) }
 }

@@ -1,10 +1,15 @@
 //! Steps that bring a text to one form without choosing a piece of it.
 
+use std::sync::Arc;
+
 use unicode_normalization::UnicodeNormalization;
 use unicode_normalization::char::is_combining_mark;
 
+use super::pad_kernel::pad_left;
 use super::{Args, Step};
-use crate::evaluate::{Item, Nothing, Piece, Plain, Run};
+use crate::eval::kernel::{Kernel, KernelRows};
+use crate::eval::span::{Change, change, narrow};
+use crate::eval::{Item, Nothing, Piece, RowContext};
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, KindItem, Word};
 use crate::text::{DatePattern, Kind, Span, What, characters};
@@ -44,7 +49,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "straße", cut: "upper", gives: "STRASSE" },
         ],
         build: Build::Step(|_| {
-            Ok(Step::text(|piece, run| cased(piece, run, |b| b.is_ascii_lowercase(), str::to_uppercase)).plainly(Some(Plain::Upper)))
+            Ok(Step::text(|piece, run| cased(piece, run, |b| b.is_ascii_lowercase(), str::to_uppercase)).with_kernel(Some(Arc::new(Upper))))
         }),
     },
     Word {
@@ -54,7 +59,7 @@ pub(super) const WORDS: &[Word] = &[
         meaning: "all letters lower case (Unicode's mapping, no locale)",
         examples: &[Example { cell: "Iris.Moran@FERNHOLLOW.example", cut: "lower", gives: "iris.moran@fernhollow.example" }],
         build: Build::Step(|_| {
-            Ok(Step::text(|piece, run| cased(piece, run, |b| b.is_ascii_uppercase(), str::to_lowercase)).plainly(Some(Plain::Lower)))
+            Ok(Step::text(|piece, run| cased(piece, run, |b| b.is_ascii_uppercase(), str::to_lowercase)).with_kernel(Some(Arc::new(Lower))))
         }),
     },
     Word {
@@ -161,7 +166,7 @@ pub(super) const WORDS: &[Word] = &[
 ];
 
 /// Maps letter case; a text the mapping leaves alone stays the slice it is.
-fn cased<'a>(piece: Piece<'a>, run: &mut Run<'a>, changes: fn(&u8) -> bool, map: fn(&str) -> String) -> Item<'a> {
+fn cased<'a>(piece: Piece<'a>, run: &mut RowContext<'a>, changes: fn(&u8) -> bool, map: fn(&str) -> String) -> Item<'a> {
     let text = piece.text();
     if text.is_ascii() {
         if !text.as_bytes().iter().any(changes) {
@@ -185,7 +190,7 @@ fn trim(args: &mut Args<'_>) -> Result<Step, CutError> {
         (left, right) = (on_left, !on_left);
     }
     let what = if args.given()? { What::any_of(args.needle()?) } else { What::Kind(Kind::Space) };
-    let plain = (left && right && matches!(what, What::Kind(_))).then_some(Plain::Trim);
+    let plain = (left && right && matches!(what, What::Kind(_))).then(|| Arc::new(Trim) as _);
     Ok(Step::text(move |piece, run| {
         let text = piece.text();
         let mut span = 0..text.len();
@@ -197,7 +202,7 @@ fn trim(args: &mut Args<'_>) -> Result<Step, CutError> {
         }
         run.narrow(piece, span)
     })
-    .plainly(plain))
+    .with_kernel(plain))
 }
 
 /// Characters that cannot be seen and are no white space: controls, zero-width and soft-hyphen characters, direction marks, BOM.
@@ -206,8 +211,14 @@ fn is_invisible(c: char) -> bool {
         || matches!(c, '\u{ad}' | '\u{61c}' | '\u{180e}' | '\u{200b}'..='\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2060}'..='\u{206f}' | '\u{feff}')
 }
 
-fn neaten<'a>(piece: Piece<'a>, run: &mut Run<'a>) -> Item<'a> {
+fn neaten<'a>(piece: Piece<'a>, run: &mut RowContext<'a>) -> Item<'a> {
     let text = piece.text();
+    // Most texts are neat already: ASCII that can be seen, with single blanks between.
+    let bytes = text.as_bytes();
+    let is_neat = |pair: &[u8]| pair.iter().all(|byte| matches!(byte, b' '..=b'~')) && pair != b"  ";
+    if bytes.first() != Some(&b' ') && bytes.last() != Some(&b' ') && bytes.len() > 1 && bytes.windows(2).all(is_neat) {
+        return Ok(piece);
+    }
     let mut made = run.buffer(text.len());
     for character in characters::each(text) {
         let last = character.char_indices().next_back().map_or(0, |(at, _)| at);
@@ -230,8 +241,11 @@ fn neaten<'a>(piece: Piece<'a>, run: &mut Run<'a>) -> Item<'a> {
     run.narrow(made, 0..composed.len())
 }
 
-fn title<'a>(piece: Piece<'a>, run: &mut Run<'a>) -> Item<'a> {
+fn title<'a>(piece: Piece<'a>, run: &mut RowContext<'a>) -> Item<'a> {
     let text = piece.text();
+    if text.is_ascii() {
+        return Ok(title_of_ascii(piece, run));
+    }
     let mut made = String::with_capacity(text.len());
     let (mut begins, mut first_letter, mut behind_apostrophe) = (true, false, false);
     // The final sigma of lower case depends on its place in the word, so words are mapped whole.
@@ -260,6 +274,36 @@ fn title<'a>(piece: Piece<'a>, run: &mut Run<'a>) -> Item<'a> {
     }
     lower(&mut made, &word);
     if made == text { Ok(piece) } else { Ok(piece.changed(run.keep(&made))) }
+}
+
+/// The same of a text of ASCII, whose letters are mapped one by one.
+fn title_of_ascii<'a>(piece: Piece<'a>, run: &mut RowContext<'a>) -> Piece<'a> {
+    let text = piece.text();
+    let mut made = run.buffer(text.len());
+    let (mut begins, mut first_letter, mut behind_apostrophe) = (true, false, false);
+    made.extend(text.chars().map(|c| {
+        let stays = std::mem::take(&mut behind_apostrophe) && c.is_ascii_uppercase();
+        match c {
+            c if c.is_whitespace() || c == '-' => {
+                (begins, first_letter) = (true, false);
+                c
+            }
+            '\'' if first_letter || begins => {
+                (begins, first_letter, behind_apostrophe) = (false, false, true);
+                c
+            }
+            c if stays => c,
+            c if begins && c.is_ascii_alphabetic() => {
+                (begins, first_letter) = (false, true);
+                c.to_ascii_uppercase()
+            }
+            c => {
+                (begins, first_letter) = (false, false);
+                c.to_ascii_lowercase()
+            }
+        }
+    }));
+    if made.as_str() == text { piece } else { piece.changed(made.into_bump_str()) }
 }
 
 /// A letter as the first of a word: of a letter with a longer upper case only the beginning is upper.
@@ -303,7 +347,7 @@ const UNDECOMPOSED: [(char, &str); 19] = [
     ('Þ', "TH"),
 ];
 
-fn without_marks<'a>(piece: Piece<'a>, run: &mut Run<'a>) -> Item<'a> {
+fn without_marks<'a>(piece: Piece<'a>, run: &mut RowContext<'a>) -> Item<'a> {
     let text = piece.text();
     if text.is_ascii() {
         return Ok(piece);
@@ -333,9 +377,21 @@ fn keep(args: &mut Args<'_>) -> Result<Step, CutError> {
             KindItem::These(text) => whats.push(What::any_of(text)),
         }
     }
+    // Of ASCII it is known beforehand what stays; only a carriage return and the line feed behind it are one character.
+    let stays: [bool; 128] = std::array::from_fn(|byte| {
+        whats.iter().any(|what| what.at_start(char::from(byte as u8).encode_utf8(&mut [0; 4])).is_some()) == keeps
+    });
     Ok(Step::text(move |piece, run| {
         let text = piece.text();
         let mut made = run.buffer(text.len());
+        if text.is_ascii() && !text.contains('\r') {
+            made.extend(text.chars().filter(|c| stays[*c as usize]));
+            if made.len() == text.len() {
+                return Ok(piece);
+            }
+            let made = made.into_bump_str();
+            return run.narrow(piece.changed(made), 0..made.len());
+        }
         characters::each(text)
             .filter(|character| whats.iter().any(|what| what.at_start(character).is_some()) == keeps)
             .for_each(|c| made.push_str(c));
@@ -370,7 +426,7 @@ fn replace(args: &mut Args<'_>) -> Result<Step, CutError> {
             }
             made.push_str(&text[from..span.start]);
             match &mark.what {
-                What::Regex(regex) => {
+                What::Regex(regex) if groups_said > 0 => {
                     if let Some(groups) = regex.captures_at(text, span.start) {
                         groups.expand(&with, &mut made);
                     }
@@ -434,7 +490,11 @@ fn clip(args: &mut Args<'_>) -> Result<Step, CutError> {
         if ending.is_empty() {
             return Ok(head);
         }
-        Ok(piece.changed(run.say(format_args!("{}{ending}", head.text().trim_end()))))
+        let head = head.text().trim_end();
+        let mut made = run.buffer(head.len() + ending.len());
+        made.push_str(head);
+        made.push_str(&ending);
+        Ok(piece.changed(made.into_bump_str()))
     }))
 }
 
@@ -466,7 +526,7 @@ fn pad(args: &mut Args<'_>) -> Result<Step, CutError> {
         return Err(args.refuse(format!("A text is padded to {WIDEST} characters at most")));
     }
     let fill = if args.given()? { args.character()?.to_owned() } else { " ".to_owned() };
-    let plain = crate::evaluate::plain_byte(&fill).filter(|_| side == 0).map(|fill| Plain::PadLeft { fill, width });
+    let plain = crate::text::plain_byte(&fill).filter(|_| side == 0).map(|fill| Arc::new(PadLeft { fill, width }) as _);
     Ok(Step::text(move |piece, run| {
         let text = piece.text();
         let length = characters::count(text);
@@ -492,8 +552,66 @@ fn pad(args: &mut Args<'_>) -> Result<Step, CutError> {
         (on_left..missing).for_each(|_| made.push_str(&fill));
         Ok(piece.changed(made.into_bump_str()))
     })
-    .plainly(plain))
+    .with_kernel(plain))
 }
 
 /// A guard against a slip of the finger that would fill the memory.
 const WIDEST: usize = 100_000;
+
+/// The kernel of `trim`, at both ends.
+struct Trim;
+
+impl Kernel for Trim {
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        narrow(rows.spans, rows.text, |text, from, to| {
+            let is_blank = |byte: &u8| matches!(byte, b' ' | b'\t'..=b'\r');
+            let start = from + text[from..to].iter().position(|byte| !is_blank(byte))?;
+            let end = from + text[from..to].iter().rposition(|byte| !is_blank(byte))? + 1;
+            // White space beyond ASCII may stand there, or a mark on a blank.
+            (text[start].is_ascii() && text[end - 1].is_ascii()).then_some((start, end))
+        });
+    }
+}
+
+struct Upper;
+
+impl Kernel for Upper {
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        change(rows.spans, rows.text, |text, from, to| cased_in(text, from, to, u8::is_ascii_lowercase, str::make_ascii_uppercase));
+    }
+}
+
+struct Lower;
+
+impl Kernel for Lower {
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        change(rows.spans, rows.text, |text, from, to| cased_in(text, from, to, u8::is_ascii_uppercase, str::make_ascii_lowercase));
+    }
+}
+
+/// The kernel of `pad left`, with a fill character of one byte.
+struct PadLeft {
+    fill: u8,
+    /// How many characters the text is to have.
+    width: usize,
+}
+
+impl Kernel for PadLeft {
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        pad_left(rows.spans, rows.text, self.fill, self.width);
+    }
+}
+
+fn cased_in(text: &mut String, from: usize, to: usize, is_other: fn(&u8) -> bool, change: fn(&mut str)) -> Change {
+    let bytes = &text.as_bytes()[from..to];
+    if !bytes.is_ascii() {
+        return Change::Unusual;
+    }
+    if !bytes.iter().any(is_other) {
+        return Change::Same;
+    }
+    let made = text.len();
+    text.extend_from_within(from..to);
+    change(&mut text[made..]);
+    Change::Made
+}

@@ -1,11 +1,11 @@
 //! The end of a cut: its value goes to its names, and what is to be said of it is said.
 
-use super::run::{BETWEEN_ITEMS, BLANK, HelperFinding, Run};
+use super::row_context::{BETWEEN_ITEMS, BLANK, HelperFinding, RowContext};
 use super::value::{Caveat, Item, Missing, Nothing, Value};
 use crate::finding::{About, Finding, FindingKind};
 use crate::plan::CompiledCut;
 
-impl<'a> Run<'a> {
+impl<'a> RowContext<'a> {
     /// Gives the value of a cut to its names and makes the findings at its end.
     pub(super) fn give_out(&mut self, n: usize, cut: &CompiledCut, value: Value<'a>) {
         let whole = |value| match value {

@@ -9,7 +9,7 @@ use regex_syntax::hir::{Class, Hir, HirKind, Look};
 use super::regexes::TRIES;
 
 /// An expression for texts of ASCII.
-pub(super) struct Runs {
+pub(super) struct ClassRuns {
     /// A match begins where the text does.
     at_start: bool,
     /// For each byte the runs it can be in, a bit each.
@@ -23,7 +23,7 @@ pub(super) struct Runs {
 
 enum Step {
     /// So many bytes of the run whose bit this is.
-    Run {
+    RowContext {
         bit: u64,
         least: usize,
         most: usize,
@@ -59,7 +59,7 @@ impl Step {
     /// The bit of the bytes it begins with, if it takes any.
     fn bit(&self) -> u64 {
         match self {
-            Step::Run { bit, .. } | Step::Either { bit, .. } => *bit,
+            Step::RowContext { bit, .. } | Step::Either { bit, .. } => *bit,
             Step::Maybe(_) | Step::Open(_) | Step::Close(_) | Step::End | Step::Edge => 0,
         }
     }
@@ -83,23 +83,23 @@ impl Search<'_> {
     }
 }
 
-impl Runs {
+impl ClassRuns {
     /// `None` where the expression is none of these, or may match nothing at all.
     pub(super) fn new(expression: &Hir) -> Option<Self> {
         let mut runs = Self { at_start: false, within: Box::new([0; 256]), first: 0, endless: 0, steps: Vec::new() };
         runs.add(expression)?;
         runs.first = runs.beginning(0)?;
         let mut begin = runs.steps.iter().filter(|step| !matches!(step, Step::Open(_)));
-        if let Some(Step::Run { bit, most: usize::MAX, .. }) = begin.next() {
+        if let Some(Step::RowContext { bit, most: usize::MAX, .. }) = begin.next() {
             runs.endless = *bit;
         }
         for n in 0..runs.steps.len() {
-            let Step::Run { bit, least, most, .. } = runs.steps[n] else { continue };
+            let Step::RowContext { bit, least, most, .. } = runs.steps[n] else { continue };
             let beginning = runs.beginning(n + 1);
             let next = beginning.unwrap_or_else(|| runs.bits(n + 1));
             let goes_on = runs.within.iter().any(|within| within & bit != 0 && within & next != 0);
             let is_open = goes_on || runs.steps[n..].iter().any(|step| matches!(step, Step::Edge));
-            if let Step::Run { choice, .. } = &mut runs.steps[n] {
+            if let Step::RowContext { choice, .. } = &mut runs.steps[n] {
                 *choice = match *choice {
                     _ if least == most => Choice::All,
                     Choice::Fewest(_) => Choice::Fewest(beginning),
@@ -163,7 +163,7 @@ impl Runs {
     fn run(&mut self, ranges: impl Iterator<Item = (u8, u8)>, (least, most): (usize, usize), as_many: bool) -> Option<()> {
         let bit = self.bit(ranges)?;
         let choice = if as_many { Choice::Most(None) } else { Choice::Fewest(None) };
-        self.steps.push(Step::Run { bit, least, most, choice });
+        self.steps.push(Step::RowContext { bit, least, most, choice });
         Some(())
     }
 
@@ -198,7 +198,7 @@ impl Runs {
                 n = *behind;
             }
             bits |= step.bit();
-            if matches!(step, Step::Run { least: 1.., .. } | Step::Either { .. }) {
+            if matches!(step, Step::RowContext { least: 1.., .. } | Step::Either { .. }) {
                 return Some(bits);
             }
         }
@@ -274,7 +274,7 @@ impl Runs {
                     }
                     n = behind;
                 }
-                Step::Run { bit, least, most, choice } => {
+                Step::RowContext { bit, least, most, choice } => {
                     let rest = &text[at..];
                     let rest = &rest[..rest.len().min(most)];
                     let taken = rest.iter().position(|byte| self.within[usize::from(*byte)] & bit == 0).unwrap_or(rest.len());
@@ -349,7 +349,7 @@ mod tests {
             }
             pattern += if end { "$" } else { "" };
             let syntax = syntax::Config::new().unicode(false).utf8(false);
-            if let Some(found) = Runs::new(&syntax::parse_with(&pattern, &syntax).unwrap()).and_then(|runs| runs.search(text.as_bytes(), group)) {
+            if let Some(found) = ClassRuns::new(&syntax::parse_with(&pattern, &syntax).unwrap()).and_then(|runs| runs.search(text.as_bytes(), group)) {
                 let twin = regex::Regex::new(&pattern).unwrap().captures(&text);
                 let twin = twin.map(|groups| groups.get(group as usize).map_or((0, 0), |found| (found.start(), found.end())));
                 prop_assert_eq!(found, twin, "{} in {}", pattern, text);
@@ -378,7 +378,7 @@ mod tests {
             ("(.+?)-", true),
         ] {
             let syntax = syntax::Config::new().unicode(false).utf8(false);
-            assert_eq!(Runs::new(&syntax::parse_with(pattern, &syntax).unwrap()).is_some(), is_runs, "{pattern}");
+            assert_eq!(ClassRuns::new(&syntax::parse_with(pattern, &syntax).unwrap()).is_some(), is_runs, "{pattern}");
         }
     }
 }

@@ -1,17 +1,11 @@
 //! Conditions: the tests of the language and what they are about. Whatever asks a question of a text asks it here.
 
-mod email;
-mod words;
-
-pub(crate) use email::is_email;
-pub(crate) use words::{UNIQUE, WORDS};
-
-use crate::evaluate::{Event, Run, Value};
+use crate::eval::{Event, RowContext, Value};
 use crate::plan::CompiledSource;
 use crate::text::What;
 
 type HoldsOfText = dyn Fn(&str) -> bool + Send + Sync;
-type HoldsInRow = dyn for<'a> Fn(&str, &mut Run<'a>) -> bool + Send + Sync;
+type HoldsInRow = dyn for<'a> Fn(&str, &mut RowContext<'a>) -> bool + Send + Sync;
 
 /// A compiled test of one text.
 pub(crate) struct Test {
@@ -35,7 +29,7 @@ impl Test {
     }
 
     /// A test that looks at other cells of the row as well.
-    pub(crate) fn in_row(negated: bool, holds: impl for<'a> Fn(&str, &mut Run<'a>) -> bool + Send + Sync + 'static) -> Self {
+    pub(crate) fn in_row(negated: bool, holds: impl for<'a> Fn(&str, &mut RowContext<'a>) -> bool + Send + Sync + 'static) -> Self {
         Self { negated, of_missing: false, holds: Holds::InRow(Box::new(holds)) }
     }
 
@@ -44,7 +38,7 @@ impl Test {
         Self { of_missing: true, ..Self::new(negated, |text| text.trim_start().is_empty()) }
     }
 
-    fn ask(&self, text: Option<&str>, run: &mut Run<'_>) -> bool {
+    fn ask(&self, text: Option<&str>, run: &mut RowContext<'_>) -> bool {
         let answer = match (text, &self.holds) {
             (None, _) => self.of_missing,
             (Some(text), Holds::OfText(holds)) => holds(text),
@@ -93,7 +87,7 @@ pub(crate) enum Subject {
 }
 
 impl Watched {
-    fn count<'a>(&self, text: &'a str, answer: bool, test: &Test, run: &mut Run<'a>) {
+    fn count<'a>(&self, text: &'a str, answer: bool, test: &Test, run: &mut RowContext<'a>) {
         let event = match self {
             Watched::Piece { event, .. } if answer => Some(*event),
             Watched::Piece { source, event } => {
@@ -108,7 +102,7 @@ impl Watched {
 
 impl Condition {
     /// Whether the condition holds in this row, given what the chain has reached.
-    pub(crate) fn holds<'a>(&self, it: Value<'a>, run: &mut Run<'a>) -> bool {
+    pub(crate) fn holds<'a>(&self, it: Value<'a>, run: &mut RowContext<'a>) -> bool {
         match self {
             Condition::Any(conditions) => conditions.iter().any(|condition| condition.holds(it, run)),
             Condition::All(conditions) => conditions.iter().all(|condition| condition.holds(it, run)),
@@ -120,7 +114,7 @@ impl Condition {
                 };
                 if !test.of_missing {
                     // An answer about a doubtful number is doubtful itself.
-                    let doubt = Run::caveat_of(value).doubt;
+                    let doubt = RowContext::caveat_of(value).doubt;
                     run.asked.doubt = run.asked.doubt.or(doubt);
                 }
                 let text = run.text_of(value);

@@ -1,7 +1,11 @@
 //! Steps that divide a text into parts.
 
+use std::sync::Arc;
+
 use super::{Args, Step, picked, pieces};
-use crate::evaluate::{Item, Missing, Nothing, PARTS, Piece, Plain, Run, Value};
+use crate::eval::kernel::{Found, Kernel, KernelRows, NOT_TOLD, alone, nth_bit};
+use crate::eval::span::{CellSpan, narrow_with};
+use crate::eval::{Item, Missing, Nothing, Piece, RowContext, Value};
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Reach, Word};
 use crate::text::{Separator, Span, characters, words};
@@ -92,18 +96,20 @@ fn part(args: &mut Args<'_>) -> Result<Step, CutError> {
     }
     let separator = args.separator()?;
     let single = reach.first.filter(|_| reach.single);
-    let plain = single.and_then(|n| Some((usize::try_from(n).ok()?, separator.plain_byte()?)));
-    let plain = plain.map(|(n, separator)| Plain::Part { n, of, separator });
+    let kernel = separator.plain_byte().map(|separator| match single.and_then(|n| usize::try_from(n).ok()) {
+        Some(n) => Arc::new(NthPart { n, of, separator }) as Arc<dyn Kernel>,
+        None => Arc::new(ReachedParts { reach, of, separator }),
+    });
     Ok(Step::text(move |piece, run| match (single, of) {
         (Some(n @ 1..), None) => nth(piece, &separator, usize::try_from(n).unwrap_or(usize::MAX), run),
         _ => reached(piece, &separator, reach, of, run),
     })
-    .plainly(plain)
+    .with_kernel(kernel)
     .lacking((1..=PARTS).map(parts_said).chain(single.map(part_is_empty))))
 }
 
 /// The way of most cuts: one part counted from the left, and the parts behind it are never looked for.
-fn nth<'a>(piece: Piece<'a>, separator: &Separator, n: usize, run: &mut Run<'a>) -> Item<'a> {
+fn nth<'a>(piece: Piece<'a>, separator: &Separator, n: usize, run: &mut RowContext<'a>) -> Item<'a> {
     let text = piece.text();
     match separator.parts(text).nth(n - 1) {
         Some(span) if !span.is_empty() => {
@@ -115,7 +121,7 @@ fn nth<'a>(piece: Piece<'a>, separator: &Separator, n: usize, run: &mut Run<'a>)
     }
 }
 
-fn reached<'a>(piece: Piece<'a>, separator: &Separator, reach: Reach, of: Option<usize>, run: &mut Run<'a>) -> Item<'a> {
+fn reached<'a>(piece: Piece<'a>, separator: &Separator, reach: Reach, of: Option<usize>, run: &mut RowContext<'a>) -> Item<'a> {
     let text = piece.text();
     let total = separator.parts(text).count();
     if let Some(of) = of.filter(|of| *of != total) {
@@ -136,7 +142,7 @@ fn reached<'a>(piece: Piece<'a>, separator: &Separator, reach: Reach, of: Option
 }
 
 /// A part cut off by the end of the text is short.
-fn check_width<'a>(separator: &Separator, part: usize, text: &'a str, run: &mut Run<'a>) {
+fn check_width<'a>(separator: &Separator, part: usize, text: &'a str, run: &mut RowContext<'a>) {
     if let Some(wanted) = separator.width(part) {
         let has = characters::count(text);
         if has < wanted {
@@ -173,6 +179,104 @@ fn part_is_empty(n: i64) -> String {
     format!("part {n} is empty")
 }
 
-fn too_few<'a>(total: usize, run: &Run<'a>) -> Missing<'a> {
+fn too_few<'a>(total: usize, run: &RowContext<'a>) -> Missing<'a> {
     Missing::new(Nothing::Absent, run.keep(&parts_said(total)))
+}
+
+/// The kernel of `part N by "x"`: the part of that number, from 1, between separators of one byte; of exactly `of` parts where that is given.
+struct NthPart {
+    n: usize,
+    of: Option<usize>,
+    separator: u8,
+}
+
+/// The kernel of the other forms of `part` between separators of one byte: parts counted from the end, several of them.
+struct ReachedParts {
+    reach: Reach,
+    of: Option<usize>,
+    separator: u8,
+}
+
+impl Kernel for ReachedParts {
+    fn search_byte(&self) -> Option<u8> {
+        Some(self.separator)
+    }
+
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        let (reasons, found) = (rows.reasons, rows.found.iter().copied());
+        narrow_with(rows.spans, rows.text, found, |_, from, to, found| {
+            let total = found.count_ones() as usize + 1;
+            if found == NOT_TOLD || self.of.is_some_and(|of| of != total) {
+                return CellSpan::NONE;
+            }
+            let Some((first, last)) = places(self.reach, total) else {
+                return if total <= PARTS { CellSpan::absent(reasons + total - 1) } else { CellSpan::NONE };
+            };
+            let start = nth_bit(found, first - 1).map_or(from, |at| from + at + 1);
+            let end = nth_bit(found, last).map_or(to, |at| from + at);
+            match start == end {
+                true if self.reach.single => CellSpan::absent(reasons + PARTS),
+                true => CellSpan::NONE,
+                false => CellSpan::at(start, end),
+            }
+        });
+    }
+}
+
+/// Up to this many parts are counted for a reason: those of a search of 64 bytes that is not too long for a sentence.
+const PARTS: usize = 16;
+
+impl Kernel for NthPart {
+    fn search_byte(&self) -> Option<u8> {
+        Some(self.separator)
+    }
+
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        let (reasons, found) = (rows.reasons, rows.found.iter().copied());
+        let wanted = (self.n, self.of, self.separator);
+        narrow_with(rows.spans, rows.text, found, |text, from, to, found| nth_part(text, from, to, found, wanted, reasons));
+    }
+}
+
+/// The part of a number, of so many parts, of a span in which its separator was found at these places.
+#[inline(always)]
+fn nth_part(text: &[u8], from: usize, to: usize, found: Found, (n, of, separator): (usize, Option<usize>, u8), reasons: usize) -> CellSpan {
+    if found == NOT_TOLD {
+        return long_part(&text[from..to], n, of, separator).map_or(CellSpan::NONE, |(a, b)| CellSpan::new(from + a, from + b));
+    }
+    if of.is_some_and(|of| of != found.count_ones() as usize + 1) {
+        return CellSpan::NONE;
+    }
+    let (mut rest, mut start) = (found, from);
+    for _ in 1..n {
+        if rest == 0 {
+            let parts = found.count_ones() as usize + 1;
+            return if of.is_none() && parts <= PARTS { CellSpan::absent(reasons + parts - 1) } else { CellSpan::NONE };
+        }
+        start = from + rest.trailing_zeros() as usize + 1;
+        rest &= rest - 1;
+    }
+    let end = if rest == 0 { to } else { from + rest.trailing_zeros() as usize };
+    if start == end { CellSpan::absent(reasons + PARTS) } else { CellSpan::at(start, end) }
+}
+
+/// The part of a number among the parts of a text of any length.
+#[cold]
+fn long_part(bytes: &[u8], n: usize, of: Option<usize>, separator: u8) -> Option<(usize, usize)> {
+    let (mut start, mut found, mut count) = (0, None, 1);
+    for at in memchr::memchr_iter(separator, bytes).chain([bytes.len()]) {
+        if at < bytes.len() && !alone(bytes, at) {
+            return None;
+        }
+        if count == n {
+            found = Some((start, at));
+            if of.is_none() {
+                break;
+            }
+        }
+        if at < bytes.len() {
+            (count, start) = (count + 1, at + 1);
+        }
+    }
+    found.filter(|_| of.is_none_or(|of| of == count))
 }

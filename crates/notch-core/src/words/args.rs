@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use regex::Regex;
 
-use crate::conditions::Condition;
+use crate::eval::condition::Condition;
 use crate::hint::Watch;
 use crate::language::{Arg, ArgValue, Build, ColumnRef, ConditionNode, CutError, KindItem, Limits, MarkNode, Reach, WordNode};
 use crate::list::List;

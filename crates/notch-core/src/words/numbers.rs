@@ -2,8 +2,9 @@
 
 use std::sync::Arc;
 
+use super::number_kernel::NumberKernel;
 use super::{Args, Step, sections};
-use crate::evaluate::{Caveat, Event, Item, Missing, Nothing, Piece, Plain, Run, Value};
+use crate::eval::{Caveat, Event, Item, Missing, Nothing, Piece, RowContext, Value};
 use crate::finding::FindingKind;
 use crate::hint::Watch;
 use crate::language::{Build, CutError, Example, Group, Reach, Word};
@@ -288,9 +289,9 @@ impl NumberRule {
 fn one(rule: NumberRule, args: &mut Args<'_>) -> Step {
     let witness = args.watch(Watch::Marks(rule.style.marks));
     let rule = Arc::new(rule);
-    let (plain, reasons) = (Plain::Number(Arc::clone(&rule), witness), rule.reasons());
+    let (kernel, reasons) = (NumberKernel { rule: Arc::clone(&rule), event: witness }, rule.reasons());
     let is_placed = matches!(rule.which, Which::Place(_));
-    let step = Step::text(move |piece: Piece<'_>, run: &mut Run<'_>| -> Item<'_> {
+    let step = Step::text(move |piece: Piece<'_>, run: &mut RowContext<'_>| -> Item<'_> {
         let text = piece.text();
         // Many texts have no number in them, and no digit.
         if is_placed && first_digit(text.as_bytes(), 0, text.len()).is_none() {
@@ -305,12 +306,12 @@ fn one(rule: NumberRule, args: &mut Args<'_>) -> Step {
             }
         }
     });
-    step.plainly(Some(plain)).lacking(reasons)
+    step.reading_before().with_kernel(Some(Arc::new(kernel))).lacking(reasons)
 }
 
 /// A number in plain form, with what is to be said of the cell it ends up in. Events are counted from `witness` on: numbers whose mark
 /// groups, and numbers that show that it does not.
-fn taken<'a>(piece: Piece<'a>, found: &Number, witness: usize, run: &mut Run<'a>) -> Piece<'a> {
+fn taken<'a>(piece: Piece<'a>, found: &Number, witness: usize, run: &mut RowContext<'a>) -> Piece<'a> {
     let text = piece.text();
     let reason = found.reason(text);
     let counted_as = found.doubt.filter(|doubt| reason.as_deref() != Some(doubt.reason())).map(|doubt| doubt.reason());

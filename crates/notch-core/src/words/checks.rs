@@ -2,8 +2,10 @@
 
 use std::sync::Arc;
 
-use crate::conditions::{Condition, Subject, Test};
-use crate::evaluate::{Item, Missing, Nothing, Piece, Plain, Run, Value};
+use crate::eval::condition::{Condition, Subject, Test};
+use crate::eval::kernel::{Kernel, KernelRows};
+use crate::eval::span::CellSpan;
+use crate::eval::{Item, Missing, Nothing, Piece, RowContext, Value};
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Word};
 
@@ -76,7 +78,7 @@ fn look_up(args: &mut Args<'_>) -> Result<Step, CutError> {
 }
 
 /// What a list says for a piece, as a piece that stands where that stood.
-fn answered<'a>(answer: Option<&str>, list: &str, piece: Piece<'a>, run: &mut Run<'a>) -> Item<'a> {
+fn answered<'a>(answer: Option<&str>, list: &str, piece: Piece<'a>, run: &mut RowContext<'a>) -> Item<'a> {
     match answer {
         Some("") => Err(Missing::new(Nothing::Empty, run.say(format_args!("blank in {list}")))),
         Some(answer) => Ok(piece.changed(run.keep(answer))),
@@ -89,7 +91,7 @@ fn check(args: &mut Args<'_>) -> Result<Step, CutError> {
     let when = args.optional_condition()?;
     let saying = if args.given()? { Some(args.text()?.to_owned()) } else { None };
     let demand = Arc::new(Demand::new(condition, when, saying, &written));
-    let plain = Plain::Check(Arc::clone(&demand));
+    let kernel = Arc::new(Met(Arc::clone(&demand)));
     Ok(Step::whole(move |value, run| {
         match value {
             Value::Text(piece) => {
@@ -117,7 +119,20 @@ fn check(args: &mut Args<'_>) -> Result<Step, CutError> {
         }
         value
     })
-    .plainly(Some(plain)))
+    .with_kernel(Some(kernel)))
+}
+
+/// The kernel of `check`: a text stays as it is where what is demanded of it can be told from the text and is met.
+struct Met(Arc<Demand>);
+
+impl Kernel for Met {
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        for span in rows.spans.iter_mut().filter(|span| !span.is_none()) {
+            if !self.0.is_met_by(Some(span.of(rows.text)), &|_| None) {
+                *span = CellSpan::NONE;
+            }
+        }
+    }
 }
 
 /// A compiled check: what must hold, when, and what is said when it does not.
@@ -153,7 +168,7 @@ impl Demand {
     }
 
     /// The reason, when it does not hold for a value in this row though it should.
-    pub(crate) fn broken<'a>(&self, it: Value<'a>, run: &mut Run<'a>) -> Option<&str> {
+    pub(crate) fn broken<'a>(&self, it: Value<'a>, run: &mut RowContext<'a>) -> Option<&str> {
         let asked = self.when.as_ref().is_none_or(|when| when.holds(it, run));
         (asked && !self.condition.holds(it, run)).then_some(&self.reason)
     }

@@ -5,24 +5,24 @@ use super::value::Piece;
 /// A piece of the text of a batch, in bytes: first comes the block, behind it what steps have made of it. An empty one is no piece at all;
 /// where it lies then tells what is known of that.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub(crate) struct Place {
+pub(crate) struct CellSpan {
     from: u32,
     to: u32,
 }
 
-impl From<(u32, u32)> for Place {
+impl From<(u32, u32)> for CellSpan {
     #[inline(always)]
     fn from((from, to): (u32, u32)) -> Self {
         Self { from, to }
     }
 }
 
-impl Place {
+impl CellSpan {
     /// Nowhere, and the long way is to say why.
-    pub(crate) const NONE: Place = Place { from: 0, to: 0 };
+    pub(crate) const NONE: CellSpan = CellSpan { from: 0, to: 0 };
 
     /// Nowhere, for the cell is blank.
-    pub(crate) const BLANK: Place = Place { from: 1, to: 1 };
+    pub(crate) const BLANK: CellSpan = CellSpan { from: 1, to: 1 };
 
     /// From one byte up to another, which are known to lie in the text of a batch, the first before the second.
     #[inline(always)]
@@ -94,10 +94,10 @@ pub(crate) enum Why {
 /// Narrows pieces of a text, each from its first byte to the byte behind its last. `work` is also given what stands beside each piece.
 #[inline(always)]
 pub(crate) fn narrow_with<T>(
-    places: &mut [Place],
+    places: &mut [CellSpan],
     text: &str,
     beside: impl IntoIterator<Item = T>,
-    mut work: impl FnMut(&[u8], usize, usize, T) -> Place,
+    mut work: impl FnMut(&[u8], usize, usize, T) -> CellSpan,
 ) {
     let text = text.as_bytes();
     for (place, beside) in places.iter_mut().zip(beside).filter(|(place, _)| !place.is_none()) {
@@ -107,10 +107,10 @@ pub(crate) fn narrow_with<T>(
 
 /// The same with nothing beside the pieces; what comes to nothing is nowhere.
 #[inline(always)]
-pub(crate) fn narrow(places: &mut [Place], text: &str, mut work: impl FnMut(&[u8], usize, usize) -> Option<(usize, usize)>) {
+pub(crate) fn narrow(places: &mut [CellSpan], text: &str, mut work: impl FnMut(&[u8], usize, usize) -> Option<(usize, usize)>) {
     narrow_with(places, text, std::iter::repeat(()), |text, from, to, ()| match work(text, from, to) {
-        Some((from, to)) if from < to => Place::at(from, to),
-        _ => Place::NONE,
+        Some((from, to)) if from < to => CellSpan::at(from, to),
+        _ => CellSpan::NONE,
     });
 }
 
@@ -126,13 +126,13 @@ pub(crate) enum Change {
 
 /// Changes pieces; `work` is given the text, to write behind it, and where each piece lies.
 #[inline(always)]
-pub(crate) fn change(places: &mut [Place], text: &mut String, work: impl Fn(&mut String, usize, usize) -> Change) {
+pub(crate) fn change(places: &mut [CellSpan], text: &mut String, work: impl Fn(&mut String, usize, usize) -> Change) {
     for place in places.iter_mut().filter(|place| !place.is_none()) {
         let from = text.len();
         match work(text, place.from as usize, place.to as usize) {
             Change::Same => {}
-            Change::Made => *place = Place::new(from, text.len()),
-            Change::Unusual => *place = Place::NONE,
+            Change::Made => *place = CellSpan::new(from, text.len()),
+            Change::Unusual => *place = CellSpan::NONE,
         }
     }
 }

@@ -1,12 +1,17 @@
 //! Steps that count characters.
 
+use std::sync::Arc;
+
 use super::{Args, Step};
-use crate::evaluate::{Item, Nothing, Piece, Plain, Run};
+use crate::eval::kernel::{Kernel, KernelRows};
+use crate::eval::span::narrow;
+use crate::eval::{Item, Nothing, Piece, RowContext};
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Reach, Word};
 use crate::text::ByteWidth;
 use crate::text::Span;
 use crate::text::characters::{count, is_notch, notch_after, notch_before_last};
+use crate::text::masks::each_its_own;
 
 pub(super) const WORDS: &[Word] = &[
     Word {
@@ -20,7 +25,7 @@ pub(super) const WORDS: &[Word] = &[
         ],
         build: Build::Step(|args| {
             let n = args.count()?;
-            Ok(Step::text(move |piece, run| first(piece, n, run)).plainly(Some(Plain::First(n))))
+            Ok(Step::text(move |piece, run| first(piece, n, run)).with_kernel(Some(Arc::new(First(n)))))
         }),
     },
     Word {
@@ -34,7 +39,7 @@ pub(super) const WORDS: &[Word] = &[
         ],
         build: Build::Step(|args| {
             let n = args.count()?;
-            Ok(Step::text(move |piece, run| last(piece, n, run)).plainly(Some(Plain::Last(n))))
+            Ok(Step::text(move |piece, run| last(piece, n, run)).with_kernel(Some(Arc::new(Last(n)))))
         }),
     },
     Word {
@@ -76,7 +81,7 @@ pub(super) const WORDS: &[Word] = &[
         build: Build::Step(|args| {
             let from_left = args.chosen()? == 0;
             let n = args.count()?;
-            let plain = if from_left { Plain::DropFirst(n) } else { Plain::DropLast(n) };
+            let kernel: Arc<dyn Kernel> = if from_left { Arc::new(DropFirst(n)) } else { Arc::new(DropLast(n)) };
             Ok(Step::text(move |piece, run| {
                 let text = piece.text();
                 let span = if from_left {
@@ -86,7 +91,7 @@ pub(super) const WORDS: &[Word] = &[
                 };
                 run.narrow(piece, span)
             })
-            .plainly(Some(plain)))
+            .with_kernel(Some(kernel)))
         }),
     },
     Word {
@@ -121,7 +126,7 @@ pub(super) const WORDS: &[Word] = &[
 /// From where on a width asked for looks more like "at most" than like a part of a code.
 const LONG: usize = 20;
 
-fn short<'a>(run: &mut Run<'a>, text: &'a str, has: usize, wanted: usize) {
+fn short<'a>(run: &mut RowContext<'a>, text: &'a str, has: usize, wanted: usize) {
     let reason = if wanted >= LONG {
         run.say(format_args!("{has} characters, not {wanted} (at most {wanted}: clip {wanted})"))
     } else {
@@ -130,7 +135,7 @@ fn short<'a>(run: &mut Run<'a>, text: &'a str, has: usize, wanted: usize) {
     run.find(FindingKind::Short, reason, text);
 }
 
-fn first<'a>(piece: Piece<'a>, n: usize, run: &mut Run<'a>) -> Item<'a> {
+fn first<'a>(piece: Piece<'a>, n: usize, run: &mut RowContext<'a>) -> Item<'a> {
     let text = piece.text();
     let end = notch_after(text, n).unwrap_or_else(|| {
         short(run, text, count(text), n);
@@ -139,7 +144,7 @@ fn first<'a>(piece: Piece<'a>, n: usize, run: &mut Run<'a>) -> Item<'a> {
     run.narrow(piece, 0..end)
 }
 
-fn last<'a>(piece: Piece<'a>, n: usize, run: &mut Run<'a>) -> Item<'a> {
+fn last<'a>(piece: Piece<'a>, n: usize, run: &mut RowContext<'a>) -> Item<'a> {
     let text = piece.text();
     let start = notch_before_last(text, n).unwrap_or_else(|| {
         short(run, text, count(text), n);
@@ -192,7 +197,7 @@ fn chars(args: &mut Args<'_>) -> Result<Step, CutError> {
         let start = notch_after(text, span.start).unwrap_or(0);
         run.narrow(piece, start..notch_after(text, span.end).unwrap_or(text.len()))
     })
-    .plainly(plain.map(|(from, to)| Plain::Chars(from, to - from))))
+    .with_kernel(plain.map(|(from, to)| Arc::new(Chars(from, to - from)) as _)))
 }
 
 /// What positions, which may lie outside a text on either side, take of it.
@@ -267,4 +272,65 @@ fn place_of(text: &str, bytes: usize, width: &ByteWidth) -> Option<usize> {
 
 fn clamp(n: i64) -> usize {
     usize::try_from(n).unwrap_or(if n < 0 { 0 } else { usize::MAX })
+}
+
+// The kernels. The character behind the last one taken may still belong to it, and so may the one before the first one: both are looked at.
+
+/// So many characters from the left.
+struct First(usize);
+
+impl Kernel for First {
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        let n = self.0;
+        narrow(rows.spans, rows.text, |text, from, to| {
+            (to - from >= n && each_its_own(text, from, to.min(from + n + 1))).then_some((from, from + n))
+        });
+    }
+}
+
+/// So many characters from the right.
+struct Last(usize);
+
+impl Kernel for Last {
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        narrow(rows.spans, rows.text, |text, from, to| {
+            let start = to.checked_sub(self.0).filter(|start| *start >= from)?;
+            each_its_own(text, from.max(start.saturating_sub(1)), to).then_some((start, to))
+        });
+    }
+}
+
+/// Without so many characters at the left.
+struct DropFirst(usize);
+
+impl Kernel for DropFirst {
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        let n = self.0;
+        narrow(rows.spans, rows.text, |text, from, to| (to - from > n && each_its_own(text, from, from + n + 1)).then_some((from + n, to)));
+    }
+}
+
+/// Without so many characters at the right.
+struct DropLast(usize);
+
+impl Kernel for DropLast {
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        narrow(rows.spans, rows.text, |text, from, to| {
+            let end = to.checked_sub(self.0).filter(|end| *end > from)?;
+            each_its_own(text, end - 1, to).then_some((from, end))
+        });
+    }
+}
+
+/// From the character at a place, counted from 0, so many.
+struct Chars(usize, usize);
+
+impl Kernel for Chars {
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        let Chars(before, count) = *self;
+        narrow(rows.spans, rows.text, |text, from, to| {
+            let end = from.checked_add(before)?.checked_add(count).filter(|end| *end <= to)?;
+            each_its_own(text, from, to.min(end + 1)).then_some((from + before, end))
+        });
+    }
 }

@@ -2,13 +2,13 @@
 
 use std::sync::Arc;
 
-use super::Test;
-use crate::evaluate::Run;
+use super::{Args, number_style};
+use crate::eval::RowContext;
+use crate::eval::condition::Test;
 use crate::language::{Build, Comparison, CutError, Example, Group, Limits, Operand, Word};
 use crate::list::List;
 use crate::plan::CompiledSource;
 use crate::shape::ShapePattern;
-use crate::steps::{Args, number_style};
 use crate::text::{DatePattern, Decimal, Kind, Mark, NumberStyle, characters, is_letters, numbers, same_ignoring_case};
 
 /// The test that needs all rows; the compiler of cuts sees to it.
@@ -312,7 +312,7 @@ fn is_kind(args: &mut Args<'_>) -> Result<Test, CutError> {
         2 => return Ok(Test::new(negated, move |text| cased(text, Kind::Upper, Kind::Lower))),
         3 => return Ok(Test::new(negated, move |text| cased(text, Kind::Lower, Kind::Upper))),
         4 => |text| whole_number(text, NumberStyle::PLAIN).is_some_and(|number| !number.contains('.')),
-        _ => super::is_email,
+        _ => crate::text::is_email,
     };
     Ok(Test::new(negated, test))
 }
@@ -346,7 +346,7 @@ fn value(args: &mut Args<'_>) -> Result<Test, CutError> {
                 Operand::Text(text) => With::Number(decimal(args, text)?),
                 Operand::Column(column) => With::Column(args.resolve(column)?),
             };
-            Ok(Test::in_row(false, move |text, run: &mut Run<'_>| {
+            Ok(Test::in_row(false, move |text, run: &mut RowContext<'_>| {
                 let read;
                 let other = match &with {
                     With::Number(number) => Some(number),

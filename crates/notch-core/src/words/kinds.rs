@@ -1,7 +1,7 @@
 //! Steps that choose by kind of character.
 
 use super::{Args, Step, picked, pieces};
-use crate::evaluate::{Event, Item, Missing, Nothing, Piece, Run};
+use crate::eval::{Event, Item, Missing, Nothing, Piece, RowContext};
 use crate::language::{Build, CutError, Example, Group, Word};
 use crate::text::{Kind, blocks, characters};
 
@@ -68,7 +68,7 @@ pub(crate) fn digits(event: Option<usize>) -> Step {
     Step::text(move |piece, run| joined(piece, Kind::Digit, event, run))
 }
 
-fn joined<'a>(piece: Piece<'a>, kind: Kind, event: Option<usize>, run: &mut Run<'a>) -> Item<'a> {
+fn joined<'a>(piece: Piece<'a>, kind: Kind, event: Option<usize>, run: &mut RowContext<'a>) -> Item<'a> {
     let text = piece.text();
     let mut runs = characters::with_places(text).filter(|(_, character)| kind.holds(character));
     let Some((start, character)) = runs.next() else {

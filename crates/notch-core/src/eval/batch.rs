@@ -5,13 +5,14 @@
 
 use std::ops::Range;
 
+use bumpalo::Bump;
 use bumpalo::collections::Vec as RowVec;
 
-use super::number::Grouped;
-use super::place::{Place, Why};
-use super::plain::{Start, search};
-use super::row::{Branch, RowResult, Scratch};
-use super::run::BLANK;
+use super::fast_path::{FastRows, Start};
+use super::kernel::{Grouped, search};
+use super::row::{Branch, RowResult, Scratch, USUAL};
+use super::row_context::BLANK;
+use super::span::{CellSpan, Why};
 use super::value::Event;
 use crate::finding::{About, Finding, FindingKind};
 use crate::plan::Plan;
@@ -31,11 +32,11 @@ pub struct Batch<'a> {
 pub(super) struct Columns {
     rows: Vec<RowPlace>,
     /// The cells of each of the plan's sources.
-    sources: Vec<Vec<Place>>,
+    sources: Vec<Vec<CellSpan>>,
     /// What each of the plan's searches has found.
     found: Vec<Vec<u64>>,
     /// What each cut with a short way has made.
-    cuts: Vec<Vec<Place>>,
+    cuts: Vec<Vec<CellSpan>>,
     /// The rows that go the long way, and the others.
     is_long: Vec<bool>,
     usual: Vec<u32>,
@@ -44,6 +45,10 @@ pub(super) struct Columns {
     absent: Vec<Absent>,
     /// Numbers whose mark groups.
     grouped: Vec<Grouped>,
+    /// The cuts and rows, by their place in the batch, in which another chain of the cut than the first has given its piece; in their order.
+    branches: Vec<(usize, usize, Branch)>,
+    /// Those of the cut at hand.
+    fared: Vec<(usize, Branch)>,
 }
 
 /// A cut that certainly gives nothing in a row that is not unusual.
@@ -69,7 +74,7 @@ pub struct BatchResult<'a> {
     block: usize,
     columns: &'a Columns,
     /// What has been made for each of the plan's outputs.
-    outputs: &'a [&'a [Place]],
+    outputs: &'a [&'a [CellSpan]],
     /// The rows that went the long way, by their place in the batch.
     long: &'a [(usize, RowResult<'a>)],
     /// What is counted of the rows beside what their results say: the row, by its place in the batch, and the event.
@@ -104,7 +109,7 @@ impl<'a> Batch<'a> {
         self.scratch.columns.sources[source].extend(rows.map(|row| {
             let cell = place(text, row);
             all &= cell.is_some();
-            cell.map_or(Place::NONE, Place::from)
+            cell.map_or(CellSpan::NONE, CellSpan::from)
         }));
         all
     }
@@ -112,14 +117,14 @@ impl<'a> Batch<'a> {
     /// Whether a cell is to be set.
     #[inline]
     pub fn is_unset(&self, source: usize, row: usize) -> bool {
-        self.scratch.columns.sources[source][row] == Place::NONE
+        self.scratch.columns.sources[source][row] == CellSpan::NONE
     }
 
     /// Sets a cell that does not stand in the block as it is: `write` is given the block, and writes the text behind what stands there.
     pub fn set_cell(&mut self, source: usize, row: usize, write: impl FnOnce(&mut String)) {
         let from = self.text.len();
         write(self.text);
-        self.scratch.columns.sources[source][row] = Place::new(from, self.text.len());
+        self.scratch.columns.sources[source][row] = CellSpan::new(from, self.text.len());
     }
 
     /// The block.
@@ -140,7 +145,10 @@ impl<'a> Batch<'a> {
     /// Evaluates all cuts for all rows.
     pub fn evaluate(self) -> BatchResult<'a> {
         let Self { plan, text, scratch, block } = self;
-        scratch.columns.go_short(plan, text);
+        {
+            let Scratch { columns, arena, .. } = &mut *scratch;
+            columns.run_fast(plan, text, arena);
+        }
         // Whoever copies more than a text at once may go on behind the last one.
         text.push_str(BEHIND);
         let (scratch, text): (&'a Scratch, &'a str) = (scratch, text);
@@ -180,8 +188,8 @@ impl<'a> Batch<'a> {
 
 impl Columns {
     /// Takes the rows through all cuts that have a short way.
-    fn go_short(&mut self, plan: &Plan, text: &mut String) {
-        let Self { rows, sources, found, cuts, is_long, usual, lacking, absent, grouped } = self;
+    fn run_fast(&mut self, plan: &Plan, text: &mut String, arena: &Bump) {
+        let Self { rows, sources, found, cuts, is_long, usual, lacking, absent, grouped, fared, branches } = self;
         for (searched, found) in plan.searches.iter().zip(&mut *found) {
             let (text, byte) = (text.as_bytes(), searched.byte);
             found.clear();
@@ -196,17 +204,22 @@ impl Columns {
         }
         lacking.clear();
         grouped.clear();
+        branches.clear();
         for (n, cut) in plan.cuts.iter().enumerate() {
             let (before, here) = cuts.split_at_mut(n);
             let places = &mut here[0];
             places.clear();
-            let Some(way) = &cut.short else {
+            let Some(path) = &cut.fast else {
                 is_long.fill(true);
                 continue;
             };
-            let cells = match way.start {
+            let cells = match path.start {
+                Start::Row => {
+                    places.resize(rows.len(), CellSpan::NONE);
+                    None
+                }
                 Start::Source(source) => {
-                    places.extend(sources[source].iter().map(|cell| if cell.is_none() { Place::BLANK } else { *cell }));
+                    places.extend(sources[source].iter().map(|cell| if cell.is_none() { CellSpan::BLANK } else { *cell }));
                     Some(&*sources[source])
                 }
                 Start::Cut(cut) => {
@@ -215,9 +228,22 @@ impl Columns {
                 }
             };
             let seen_before = grouped.len();
-            if way.go(places, is_long, text, way.search.map(|search| &*found[search]), (cells, grouped)) {
+            let mut fast = FastRows {
+                spans: places,
+                is_slow: is_long,
+                text,
+                found: path.search.map(|search| &*found[search]),
+                cells,
+                grouped,
+                sources,
+                arena,
+                cell_limit: plan.cell_limit,
+                branches: fared,
+            };
+            if path.run(&cut.branches, &mut fast) {
                 lacking.push(n);
             }
+            branches.extend(fared.drain(..).map(|(row, branch)| (n, row, branch)));
             if cut.names[0].hidden && !cut.is_read {
                 grouped.truncate(seen_before);
             }
@@ -231,12 +257,12 @@ impl Columns {
                 absent.push(Absent { row, cut: *cut, is_said: false });
                 // A cell of white space has gone through the steps.
                 if cells.is_some_and(|cells| cells[row].of(text).trim_start().is_empty()) {
-                    *place = Place::BLANK;
+                    *place = CellSpan::BLANK;
                 }
             }
         }
         absent.sort_unstable();
-        let blank = |absent: &Absent| plan.cuts[absent.cut].origin.filter(|_| cuts[absent.cut][absent.row] == Place::BLANK);
+        let blank = |absent: &Absent| plan.cuts[absent.cut].origin.filter(|_| cuts[absent.cut][absent.row] == CellSpan::BLANK);
         for n in 1..absent.len() {
             if let Some(origin) = blank(&absent[n]) {
                 let before = absent[..n].iter().rev().take_while(|before| before.row == absent[n].row);
@@ -256,8 +282,15 @@ pub(super) struct Known<'a> {
 }
 
 impl Known<'_> {
+    /// How the chains of a cut have fared on its fast path.
+    pub(super) fn branch(self, cut: usize) -> Branch {
+        let branches = &self.columns.branches;
+        let found = branches.binary_search_by_key(&(cut, self.row), |(cut, row, _)| (*cut, *row));
+        found.map_or(USUAL, |found| branches[found].2)
+    }
+
     /// What the short way of a cut has given.
-    pub(super) fn place(self, cut: usize) -> Option<Place> {
+    pub(super) fn place(self, cut: usize) -> Option<CellSpan> {
         self.columns.cuts[cut].get(self.row).copied().filter(|place| !place.is_none())
     }
 }
@@ -325,6 +358,12 @@ impl<'a> BatchResult<'a> {
         self.events
     }
 
+    /// The cuts in rows that are not unusual whose piece another chain than the first one has given, and how their chains fared.
+    pub(crate) fn branches(&self) -> impl Iterator<Item = (usize, Branch)> {
+        let columns = self.columns;
+        columns.branches.iter().filter(|(_, row, _)| !columns.is_long[*row]).map(|(cut, _, branch)| (*cut, *branch))
+    }
+
     /// The cuts that certainly give nothing in rows that are not unusual, row by row.
     pub(crate) fn absent(&self) -> &'a [Absent] {
         &self.columns.absent
@@ -333,7 +372,7 @@ impl<'a> BatchResult<'a> {
     /// What is to be said of one; `None` when nothing is.
     pub(crate) fn finding(&self, absent: Absent) -> Option<Finding<'a>> {
         let cut = &self.plan.cuts[absent.cut];
-        let way = cut.short.as_ref()?;
+        let way = cut.fast.as_ref()?;
         match self.columns.cuts[absent.cut][absent.row].why()? {
             Why::Blank if absent.is_said => None,
             Why::Blank => cut.origin.map(|origin| Finding {
@@ -377,7 +416,7 @@ impl<'a> BatchResult<'a> {
 
     /// What makes the cell at a place.
     #[inline(always)]
-    fn new_cell(&self) -> impl Fn(Place) -> NewCell<'a> + use<'a> {
+    fn new_cell(&self) -> impl Fn(CellSpan) -> NewCell<'a> + use<'a> {
         let (text, block) = (self.text.as_bytes(), self.block);
         move |place| {
             let (from, to) = place.span();
@@ -415,6 +454,3 @@ impl<'a> BatchResult<'a> {
 
 /// What stands behind all texts that were made.
 const BEHIND: &str = "                                ";
-
-/// How a cut fares on its short way.
-pub(super) const USUAL: Branch = Branch { taken: Some(0), unmet: 0 };

@@ -1,7 +1,10 @@
 //! Steps that use a regular expression.
 
 use super::Step;
-use crate::evaluate::{Missing, Nothing, OwnRegex, Plain, Value};
+use std::sync::Arc;
+
+use crate::eval::kernel::{Kernel, KernelRows};
+use crate::eval::{Missing, Nothing, OwnRegex, Value};
 use crate::language::{Build, Example, Group, Word};
 
 /// The reason of a text in which a regular expression matches nothing.
@@ -21,7 +24,7 @@ pub(super) const WORDS: &[Word] = &[
         build: Build::Step(|args| {
             let regex = args.regex()?;
             let group = args.group(&regex)?;
-            let plain = Plain::Match(OwnRegex::new(&regex), group);
+            let kernel = FirstMatch { regex: OwnRegex::new(&regex), group };
             Ok(Step::text(move |piece, run| {
                 let text = piece.text();
                 let span = if group == 0 {
@@ -35,7 +38,7 @@ pub(super) const WORDS: &[Word] = &[
                     None => run.missing(Nothing::Empty, NO_MATCH),
                 }
             })
-            .plainly(Some(plain))
+            .with_kernel(Some(Arc::new(kernel)))
             .lacking([NO_MATCH.to_owned()]))
         }),
     },
@@ -101,3 +104,15 @@ pub(super) const WORDS: &[Word] = &[
         }),
     },
 ];
+
+/// The kernel of `match`: the group of the first match.
+struct FirstMatch {
+    regex: OwnRegex,
+    group: usize,
+}
+
+impl Kernel for FirstMatch {
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        self.regex.find(rows.spans, rows.text, rows.reasons, self.group);
+    }
+}

@@ -11,7 +11,7 @@ use crate::plan::CompiledSource;
 use crate::text::Span;
 use crate::unique::AllRows;
 
-pub(crate) struct Run<'a> {
+pub(crate) struct RowContext<'a> {
     arena: &'a Bump,
     /// The cells of the plan's sources, in their order.
     pub cells: &'a [&'a str],
@@ -61,7 +61,7 @@ pub(crate) struct HelperFinding<'a> {
 /// Room for so many cells and values is made at first.
 const SOME: usize = 8;
 
-impl<'a> Run<'a> {
+impl<'a> RowContext<'a> {
     pub(crate) fn new(arena: &'a Bump, cell_limit: usize, cells: impl IntoIterator<Item = &'a str>) -> Self {
         Self {
             arena,
@@ -211,6 +211,11 @@ impl<'a> Run<'a> {
         }
         list.push(item);
         Ok(())
+    }
+
+    /// How many bytes have been made of the row so far.
+    pub(crate) fn made(&self) -> usize {
+        self.made.get()
     }
 
     /// The items of a list as one text; those that are missing are blank.

@@ -4,8 +4,8 @@ use std::sync::Arc;
 
 use bumpalo::Bump;
 
-use super::batch::{Columns, Known, USUAL};
-use super::run::{BETWEEN_ITEMS, BLANK, Run};
+use super::batch::{Columns, Known};
+use super::row_context::{BETWEEN_ITEMS, BLANK, RowContext};
 use super::value::{Caveat, Event, Missing, Nothing, Piece, Value};
 use crate::finding::{About, Finding, FindingKind};
 use crate::plan::{Branches, CompiledChain, CompiledCheck, CompiledColumn, CompiledCut, CompiledSource, OnFinding, Plan};
@@ -83,6 +83,9 @@ pub struct Branch {
     pub unmet: u64,
 }
 
+/// How the chains of a cut fare mostly: the first one gives the piece.
+pub(super) const USUAL: Branch = Branch { taken: Some(0), unmet: 0 };
+
 impl RowResult<'_> {
     /// Whether there is a finding that is not a mere note.
     pub fn has_finding(&self) -> bool {
@@ -107,7 +110,7 @@ impl Plan {
         row: u64,
     ) -> RowResult<'a> {
         let arena: &'a Bump = &scratch.arena;
-        let mut run = Run::new(arena, self.cell_limit, cells);
+        let mut run = RowContext::new(arena, self.cell_limit, cells);
         run.all_rows = scratch.all_rows.as_deref().map(|all_rows| (row, all_rows));
         run.uniques = &self.uniques;
         run.columns(&self.columns);
@@ -125,7 +128,7 @@ impl Plan {
                 };
                 if let Some(value) = value {
                     run.values.push(value);
-                    branches.push(USUAL);
+                    branches.push(known.map_or(USUAL, |known| known.branch(n)));
                     if !cut.names[0].hidden {
                         written.push(Cell { text: place.of(text) });
                     }
@@ -189,7 +192,7 @@ impl Plan {
     pub fn gather<'a>(&self, cells: impl IntoIterator<Item = &'a str>, row: u64, scratch: &'a mut Scratch, gathered: &mut Gathered) {
         gathered.seen.resize_with(self.uniques.len(), Default::default);
         scratch.arena.reset();
-        let mut run = Run::new(&scratch.arena, self.cell_limit, cells);
+        let mut run = RowContext::new(&scratch.arena, self.cell_limit, cells);
         if self.uniques.iter().any(|source| !matches!(source, CompiledSource::Column(_))) {
             run.columns(&self.columns);
             for (n, cut) in self.cuts.iter().enumerate() {
@@ -215,10 +218,10 @@ impl Plan {
 
 impl Plan {
     /// Evaluates the cuts before the one at `cut` and hands the row, ready for that cut, to `work`.
-    pub(crate) fn with_run<T>(&self, cells: &[&str], cut: usize, scratch: &mut Scratch, work: impl FnOnce(&mut Run<'_>) -> T) -> T {
+    pub(crate) fn with_run<T>(&self, cells: &[&str], cut: usize, scratch: &mut Scratch, work: impl FnOnce(&mut RowContext<'_>) -> T) -> T {
         scratch.arena.reset();
         let arena = &scratch.arena;
-        let mut run = Run::new(arena, self.cell_limit, cells.iter().map(|cell| &*arena.alloc_str(cell)));
+        let mut run = RowContext::new(arena, self.cell_limit, cells.iter().map(|cell| &*arena.alloc_str(cell)));
         run.columns(&self.columns);
         for (n, before) in self.cuts[..cut].iter().enumerate() {
             run.cut(n, before);
@@ -228,7 +231,7 @@ impl Plan {
     }
 }
 
-impl<'a> Run<'a> {
+impl<'a> RowContext<'a> {
     /// A cut through all its chains to its names.
     fn cut(&mut self, n: usize, cut: &CompiledCut) -> Branch {
         self.begin(n, cut);

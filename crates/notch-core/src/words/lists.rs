@@ -1,7 +1,7 @@
 //! Steps that work on lists. A text counts as a list of one.
 
 use super::{Step, sections};
-use crate::evaluate::{Item, Missing, Nothing, Piece, Run, Value};
+use crate::eval::{Item, Missing, Nothing, Piece, RowContext, Value};
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Reach, Word};
 
@@ -111,7 +111,7 @@ pub(super) const WORDS: &[Word] = &[
 ];
 
 /// A step on the items of a list; a text is a list of one.
-fn listed(work: impl for<'a> Fn(&'a [Item<'a>], &mut Run<'a>) -> Value<'a> + Send + Sync + 'static) -> Result<Step, CutError> {
+fn listed(work: impl for<'a> Fn(&'a [Item<'a>], &mut RowContext<'a>) -> Value<'a> + Send + Sync + 'static) -> Result<Step, CutError> {
     Ok(Step::whole(move |value, run| match value {
         Value::List(items) => work(items, run),
         Value::Text(piece) => {
@@ -123,9 +123,9 @@ fn listed(work: impl for<'a> Fn(&'a [Item<'a>], &mut Run<'a>) -> Value<'a> + Sen
     }))
 }
 
-fn pick<'a>(items: &'a [Item<'a>], reach: Reach, run: &mut Run<'a>) -> Value<'a> {
+fn pick<'a>(items: &'a [Item<'a>], reach: Reach, run: &mut RowContext<'a>) -> Value<'a> {
     let total = items.len();
-    let too_few = |run: &Run<'a>| {
+    let too_few = |run: &RowContext<'a>| {
         let reason = run.say(format_args!("{total} item{}", if total == 1 { "" } else { "s" }));
         Value::Missing(Missing::new(Nothing::Absent, reason))
     };

@@ -2,12 +2,15 @@
 
 mod args;
 mod checks;
+mod conditions;
 mod find;
 mod frame;
 mod kinds;
 mod lists;
 mod marks;
+mod number_kernel;
 mod numbers;
+mod pad_kernel;
 mod position;
 mod regexes;
 mod sections;
@@ -16,13 +19,15 @@ mod types;
 
 pub(crate) use args::{Args, Resolve};
 pub(crate) use checks::Demand;
+pub(crate) use conditions::UNIQUE;
 pub(crate) use frame::{BRACKETS, TEMPLATE};
 pub(crate) use kinds::digits;
-pub(crate) use numbers::{NumberRule, style as number_style};
+pub(crate) use numbers::style as number_style;
 
 use std::sync::Arc;
 
-use crate::evaluate::{Item, Missing, Nothing, Piece, Plain, Run, Value};
+use crate::eval::kernel::{Kernel, Unchanged};
+use crate::eval::{Item, Missing, Nothing, Piece, RowContext, Value};
 use crate::language::{Reach, Word};
 pub use types::OutputType;
 
@@ -42,65 +47,74 @@ pub(crate) const WORDS: &[&[Word]] = &[
     types::WORDS,
     checks::WORDS,
     marks::WORDS,
-    crate::conditions::WORDS,
+    conditions::WORDS,
 ];
 
-type TextWork = dyn for<'a> Fn(Piece<'a>, &mut Run<'a>) -> Item<'a> + Send + Sync;
-type ListWork = dyn for<'a> Fn(Piece<'a>, &mut Run<'a>) -> Value<'a> + Send + Sync;
-type WholeWork = dyn for<'a> Fn(Value<'a>, &mut Run<'a>) -> Value<'a> + Send + Sync;
+type TextWork = dyn for<'a> Fn(Piece<'a>, &mut RowContext<'a>) -> Item<'a> + Send + Sync;
+type ListWork = dyn for<'a> Fn(Piece<'a>, &mut RowContext<'a>) -> Value<'a> + Send + Sync;
+type WholeWork = dyn for<'a> Fn(Value<'a>, &mut RowContext<'a>) -> Value<'a> + Send + Sync;
 
 /// A compiled step: immutable, shared between threads.
+#[derive(Clone)]
 pub(crate) struct Step {
     work: Work,
-    /// What it does to a plain text, where that can be said in short.
-    pub plain: Option<Plain>,
+    /// What does the same for many plain texts at once.
+    pub kernel: Option<Arc<dyn Kernel>>,
+    /// It looks at the character that stands before the piece in its cell.
+    pub reads_before: bool,
     /// What it gives is a day with a time of day.
     pub writes_time: bool,
-    /// Why it gives nothing, where that shows on the short way: in the order in which [`Plain`] counts them.
+    /// Why it gives nothing, where its kernel can tell: in the order in which that counts them.
     pub reasons: Vec<Arc<str>>,
 }
 
+#[derive(Clone)]
 enum Work {
     /// Makes a text of a text; works on a list item by item.
-    Text(Box<TextWork>),
+    Text(Arc<TextWork>),
     /// Makes a list of a text.
-    List(Box<ListWork>),
+    List(Arc<ListWork>),
     /// Works on whatever there is, a list as a whole or something missing.
-    Whole(Box<WholeWork>),
+    Whole(Arc<WholeWork>),
     /// Counts in a text; nothing at all counts as 0.
-    Count(Box<TextWork>),
+    Count(Arc<TextWork>),
     /// Says of which type the column is, where outputs have types.
     Type(OutputType),
 }
 
 impl Step {
     fn new(work: Work) -> Self {
-        Self { work, plain: None, writes_time: false, reasons: Vec::new() }
+        Self { work, kernel: None, reads_before: false, writes_time: false, reasons: Vec::new() }
     }
 
-    pub(crate) fn text(work: impl for<'a> Fn(Piece<'a>, &mut Run<'a>) -> Item<'a> + Send + Sync + 'static) -> Self {
-        Step::new(Work::Text(Box::new(work)))
+    pub(crate) fn text(work: impl for<'a> Fn(Piece<'a>, &mut RowContext<'a>) -> Item<'a> + Send + Sync + 'static) -> Self {
+        Step::new(Work::Text(Arc::new(work)))
     }
 
-    pub(crate) fn list(work: impl for<'a> Fn(Piece<'a>, &mut Run<'a>) -> Value<'a> + Send + Sync + 'static) -> Self {
-        Step::new(Work::List(Box::new(work)))
+    pub(crate) fn list(work: impl for<'a> Fn(Piece<'a>, &mut RowContext<'a>) -> Value<'a> + Send + Sync + 'static) -> Self {
+        Step::new(Work::List(Arc::new(work)))
     }
 
-    pub(crate) fn whole(work: impl for<'a> Fn(Value<'a>, &mut Run<'a>) -> Value<'a> + Send + Sync + 'static) -> Self {
-        Step::new(Work::Whole(Box::new(work)))
+    pub(crate) fn whole(work: impl for<'a> Fn(Value<'a>, &mut RowContext<'a>) -> Value<'a> + Send + Sync + 'static) -> Self {
+        Step::new(Work::Whole(Arc::new(work)))
     }
 
-    pub(crate) fn count(work: impl for<'a> Fn(Piece<'a>, &mut Run<'a>) -> Item<'a> + Send + Sync + 'static) -> Self {
-        Step::new(Work::Count(Box::new(work)))
+    pub(crate) fn count(work: impl for<'a> Fn(Piece<'a>, &mut RowContext<'a>) -> Item<'a> + Send + Sync + 'static) -> Self {
+        Step::new(Work::Count(Arc::new(work)))
     }
 
     pub(crate) fn of_type(output_type: OutputType) -> Self {
-        Step::new(Work::Type(output_type)).plainly(Some(Plain::Nothing))
+        Step::new(Work::Type(output_type)).with_kernel(Some(Arc::new(Unchanged)))
     }
 
-    /// The same step, with what it does to plain texts.
-    pub(crate) fn plainly(self, plain: Option<Plain>) -> Self {
-        Step { plain, ..self }
+    /// The same step, with its kernel.
+    pub(crate) fn with_kernel(self, kernel: Option<Arc<dyn Kernel>>) -> Self {
+        Step { kernel, ..self }
+    }
+
+    /// The same step, which looks at what stands before the piece.
+    pub(crate) fn reading_before(self) -> Self {
+        Step { reads_before: true, ..self }
     }
 
     /// The same step, with the reasons for which it gives nothing.
@@ -117,7 +131,7 @@ impl Step {
     }
 
     /// Does the step's work on what the step before it handed on. A missing goes on as it is, but for steps that count.
-    pub(crate) fn run<'a>(&self, value: Value<'a>, run: &mut Run<'a>) -> Value<'a> {
+    pub(crate) fn run<'a>(&self, value: Value<'a>, run: &mut RowContext<'a>) -> Value<'a> {
         match (&self.work, value) {
             (Work::Type(_), _) | (_, Value::Intended) => value,
             (Work::Whole(work), _) => work(value, run),
@@ -158,7 +172,7 @@ impl Step {
 }
 
 /// A list of pieces of a text, or missing with a reason when there are none.
-fn pieces<'a>(piece: Piece<'a>, spans: impl Iterator<Item = Span>, none: &str, run: &mut Run<'a>) -> Value<'a> {
+fn pieces<'a>(piece: Piece<'a>, spans: impl Iterator<Item = Span>, none: &str, run: &mut RowContext<'a>) -> Value<'a> {
     let mut items = run.items();
     for span in spans {
         if let Err(too_long) = run.push(&mut items, Ok(piece.narrow(span))) {
@@ -177,7 +191,7 @@ fn picked<'a, I: Iterator<Item = Span>>(
     reach: Reach,
     spans: impl Fn() -> I,
     (none, one, many): (&str, &str, &str),
-    run: &mut Run<'a>,
+    run: &mut RowContext<'a>,
 ) -> Item<'a> {
     let found = match reach.first {
         Some(n @ 1..) => spans().nth(usize::try_from(n - 1).unwrap_or(usize::MAX)),

@@ -1,6 +1,6 @@
 //! Regular expressions on the short way.
 //!
-//! In a text of ASCII an expression without Unicode's classes finds the same as with them, and is much smaller. Many are [`Runs`] of
+//! In a text of ASCII an expression without Unicode's classes finds the same as with them, and is much smaller. Many are [`ClassRuns`] of
 //! characters; most others can be followed in one pass that knows where each group lies, and are tried wherever a match may begin, which the
 //! first byte tells. What neither is good for goes to the expression as a whole.
 
@@ -17,8 +17,8 @@ use regex_automata::util::syntax;
 use regex_automata::{Anchored, Input};
 use regex_syntax::hir::{Hir, HirKind};
 
-use super::place::{Place, narrow_with};
-use super::runs::Runs;
+use super::class_runs::ClassRuns;
+use super::span::{CellSpan, narrow_with};
 
 /// A regular expression of which each thread has its own, with the memory it needs: one shared by all would make them wait.
 #[derive(Clone)]
@@ -49,7 +49,7 @@ impl OwnRegex {
     }
 
     /// Narrows pieces to the group of their first match.
-    pub(super) fn find(&self, places: &mut [Place], text: &str, reasons: usize, group: usize) {
+    pub(crate) fn find(&self, places: &mut [CellSpan], text: &str, reasons: usize, group: usize) {
         OWN.with_borrow_mut(|own| {
             if own.len() <= self.id {
                 own.resize_with(self.id + 1, || None);
@@ -62,9 +62,9 @@ impl OwnRegex {
                 slots: vec![None; 2 * self.regex.captures_len()],
             });
             narrow_with(places, text, std::iter::repeat(()), |_, from, to, ()| match own.find(&text[from..to], group) {
-                Found::At(start, end) => Place::new(from + start, from + end),
-                Found::NoMatch => Place::absent(reasons),
-                Found::NoGroup => Place::NONE,
+                Found::At(start, end) => CellSpan::new(from + start, from + end),
+                Found::NoMatch => CellSpan::absent(reasons),
+                Found::NoGroup => CellSpan::NONE,
             });
         });
     }
@@ -113,7 +113,7 @@ struct Quick {
 }
 
 enum Way {
-    Runs(Runs),
+    ClassRuns(ClassRuns),
     /// One pass, and the bytes a match can begin with.
     OnePass(Box<onepass::DFA>, Box<[bool; 256]>),
 }
@@ -129,8 +129,8 @@ impl Quick {
         let syntax = syntax::Config::new().unicode(false).utf8(false);
         let expression = is_plain.then(|| syntax::parse_with(pattern, &syntax).ok())??;
         let part = needed(&expression).filter(|part| part.len() > 1).map(|part| Finder::new(part).into_owned());
-        if let Some(runs) = Runs::new(&expression) {
-            return Some(Self { way: Way::Runs(runs), part });
+        if let Some(runs) = ClassRuns::new(&expression) {
+            return Some(Self { way: Way::ClassRuns(runs), part });
         }
         let nfa = NFA::compiler().syntax(syntax).build_from_hir(&expression).ok()?;
         let first = first_bytes(&nfa)?;
@@ -142,7 +142,7 @@ impl Quick {
     /// Memory for its search.
     fn cache(&self) -> Option<onepass::Cache> {
         match &self.way {
-            Way::Runs(_) => None,
+            Way::ClassRuns(_) => None,
             Way::OnePass(dfa, _) => Some(dfa.create_cache()),
         }
     }
@@ -153,7 +153,7 @@ impl Quick {
             return Some(Found::NoMatch);
         }
         let (dfa, first, cache) = match (&self.way, cache) {
-            (Way::Runs(runs), _) => {
+            (Way::ClassRuns(runs), _) => {
                 let found = runs.search(text.as_bytes(), group as u32)?;
                 return Some(found.map_or(Found::NoMatch, |(from, to)| Found::At(from, to)));
             }

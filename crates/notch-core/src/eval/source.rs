@@ -1,11 +1,11 @@
 //! Where chains start: columns, cuts above, templates, brackets and lists; and the steps that are templates or brackets.
 
 use super::row::ODD;
-use super::run::{BETWEEN_ITEMS, BLANK, Run};
+use super::row_context::{BETWEEN_ITEMS, BLANK, RowContext};
 use super::value::{Caveat, Item, Missing, Nothing, Piece, Value};
 use crate::plan::{Branches, CompiledPiece, CompiledSource};
 
-impl<'a> Run<'a> {
+impl<'a> RowContext<'a> {
     pub(crate) fn source(&mut self, source: &CompiledSource) -> Value<'a> {
         match source {
             CompiledSource::Column(n) if self.odd.contains(n) => Value::Missing(Missing::new(Nothing::Absent, ODD)),

@@ -1,0 +1,374 @@
+//! The fast path of a cut: many rows together, by kernels as far as its steps have them, by value from there on.
+//!
+//! What a fast path returns is what evaluation by row returns, without a finding; a row of which that is not certain is given up, and is
+//! evaluated by row ([`super::row`]), which alone decides what is unusual and what is said of it.
+
+use std::sync::Arc;
+
+use bumpalo::Bump;
+
+use super::kernel::{Found, Grouped, Kernel, KernelRows, search};
+use super::row::{Branch, USUAL};
+use super::row_context::{BETWEEN_ITEMS, RowContext};
+use super::span::CellSpan;
+use super::value::{Piece, Value};
+use crate::plan::Branches;
+use crate::words::Step;
+
+/// The fast path of a cut.
+pub(crate) struct FastPath {
+    pub start: Start,
+    /// The search that its first kernel needs, by its place among those of the plan.
+    pub search: Option<usize>,
+    /// The kernels of its first steps.
+    pub kernels: Vec<KernelStep>,
+    /// The steps from the first one without a kernel on, which are evaluated by value.
+    pub rest: Vec<Step>,
+    /// Rows that the kernels give up are evaluated by value, all of the cut: nothing in it reads a cut above.
+    pub may_retry: bool,
+    /// Why steps certainly give nothing.
+    pub reasons: Vec<Arc<str>>,
+    /// Nothing depends on the cut, so that a row in which it certainly gives nothing need not be evaluated by row.
+    pub may_be_missing: bool,
+}
+
+/// A step that has a kernel.
+pub(crate) struct KernelStep {
+    pub kernel: Arc<dyn Kernel>,
+    /// Where its reasons begin among those of the path.
+    pub reasons: usize,
+}
+
+/// What the pieces of a cut are pieces of at first.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Start {
+    /// A source.
+    Source(usize),
+    /// What a cut above has given, which has a fast path itself.
+    Cut(usize),
+    /// Nothing in particular: all of the cut is evaluated by value.
+    Row,
+}
+
+/// A byte that is looked for in all cells of a source, once for all cuts that want to know.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) struct Search {
+    pub source: usize,
+    pub byte: u8,
+}
+
+/// Rows on the fast path of a cut.
+pub(crate) struct FastRows<'f> {
+    pub spans: &'f mut [CellSpan],
+    /// The rows that are to be evaluated by row.
+    pub is_slow: &'f mut [bool],
+    pub text: &'f mut String,
+    /// What the search for the first kernel has found.
+    pub found: Option<&'f [Found]>,
+    /// The cells that the pieces are pieces of, where they start from a column.
+    pub cells: Option<&'f [CellSpan]>,
+    /// Takes the numbers whose mark groups.
+    pub grouped: &'f mut Vec<Grouped>,
+    /// The cells of all sources of the plan.
+    pub sources: &'f [Vec<CellSpan>],
+    pub arena: &'f Bump,
+    pub cell_limit: usize,
+    /// Takes the rows in which another chain than the first one has given the piece, and how the chains fared.
+    pub branches: &'f mut Vec<(usize, Branch)>,
+}
+
+impl FastPath {
+    /// Takes the pieces of all rows through the cut. Returns whether there are rows that are no slow ones though the cut is missing in them.
+    pub(crate) fn run(&self, branches: &Branches, rows: &mut FastRows<'_>) -> bool {
+        let seen_before = rows.grouped.len();
+        self.run_kernels(rows);
+        if !self.rest.is_empty() {
+            self.run_rest(rows);
+        }
+        if self.may_retry {
+            self.retry(branches, rows);
+        }
+        let mut lacks = false;
+        let bytes = rows.text.as_bytes();
+        for (span, is_slow) in rows.spans.iter_mut().zip(&mut *rows.is_slow) {
+            let (from, to) = span.span();
+            if from != to && bytes[from].is_ascii_graphic() {
+                continue;
+            }
+            if from == to && self.may_be_missing && span.why().is_some() {
+                lacks = true;
+            // What is of white space only is for the evaluation by row to say.
+            } else if from == to || !is_filled(&bytes[from..to]) {
+                (*span, *is_slow) = (CellSpan::NONE, true);
+            }
+        }
+        // A number that no cell is made of says nothing of its column.
+        let mut n = 0;
+        let spans = &*rows.spans;
+        rows.grouped.retain(|seen| {
+            n += 1;
+            n <= seen_before || !spans[seen.row].is_none()
+        });
+        lacks
+    }
+
+    fn run_kernels(&self, rows: &mut FastRows<'_>) {
+        let mut known = rows.found;
+        let mut searched = Vec::new();
+        for step in &self.kernels {
+            let found = match step.kernel.search_byte() {
+                None => &[],
+                Some(byte) => known.take().unwrap_or_else(|| {
+                    searched.clear();
+                    searched.extend(rows.spans.iter().map(|span| search(rows.text.as_bytes(), span.span().0, span.span().1, byte)));
+                    &searched
+                }),
+            };
+            let FastRows { spans, text, cells, grouped, .. } = rows;
+            step.kernel.run(&mut KernelRows { spans, text, reasons: step.reasons, found, cells: *cells, grouped });
+        }
+    }
+
+    /// Evaluates the steps without kernels, row by row. One that needs to know what stood before the piece gives up where a step has made
+    /// a new text, for the text of a batch does not tell that.
+    fn run_rest(&self, rows: &mut FastRows<'_>) {
+        let reads_before = self.rest.iter().any(|step| step.reads_before);
+        let FastRows { spans, text, cells, sources, arena, cell_limit, .. } = rows;
+        let mut made = Made::default();
+        for (row, span) in spans.iter_mut().enumerate().filter(|(_, span)| !span.is_none()) {
+            let cell = cells.map_or("", |cells| cells[row].of(text));
+            // A blank cell is missing, whatever the steps would make of it.
+            if cells.is_some() && cell.trim_start().is_empty() {
+                *span = CellSpan::NONE;
+                continue;
+            }
+            let piece = match span.piece(text, cell) {
+                Some(piece) => piece,
+                None if reads_before => {
+                    *span = CellSpan::NONE;
+                    continue;
+                }
+                None => Piece::whole(span.of(text)),
+            };
+            let mut context = RowContext::new(arena, *cell_limit, sources.iter().map(|cells| cells[row].of(text)));
+            let value = self.rest.iter().fold(Value::Text(piece), |value, step| step.run(value, &mut context));
+            *span = made.span(value, &context, text);
+        }
+        made.append(text);
+    }
+
+    /// Evaluates the whole cut by value in the rows in which the kernels have found nothing; those of a cut of one chain that have a reason
+    /// for it have nothing to gain.
+    fn retry(&self, branches: &Branches, rows: &mut FastRows<'_>) {
+        let has_one_chain = branches.chains.len() == 1;
+        let FastRows { spans, is_slow, text, sources, arena, cell_limit, branches: fared, .. } = rows;
+        let mut made = Made::default();
+        for (row, span) in spans.iter_mut().enumerate().filter(|(row, span)| span.is_none() && !is_slow[*row]) {
+            if has_one_chain && span.why().is_some() {
+                continue;
+            }
+            let mut context = RowContext::new(arena, *cell_limit, sources.iter().map(|cells| cells[row].of(text)));
+            let (value, branch) = context.branches(branches);
+            let found = made.span(value, &context, text);
+            if !found.is_none() {
+                *span = found;
+                if branch != USUAL {
+                    fared.push((row, branch));
+                }
+            }
+        }
+        made.append(text);
+    }
+}
+
+/// Longer texts, in bytes, are left to the evaluation by row, which counts what all cuts make of a row.
+const LONGEST: usize = 64 * 1024;
+
+/// New texts, kept apart while the text of the batch is read.
+#[derive(Default)]
+struct Made(String);
+
+impl Made {
+    /// Where a value lies in the text of the batch, or will once it is appended; none when it is no text or something is to be said of it.
+    fn span(&mut self, value: Value<'_>, context: &RowContext<'_>, text: &str) -> CellSpan {
+        let is_silent = context.findings.is_empty()
+            && context.blank.is_empty()
+            && context.events.is_empty()
+            && context.asked.is_empty()
+            && context.made() <= LONGEST;
+        if !is_silent || !RowContext::caveat_of(value).is_empty() {
+            return CellSpan::NONE;
+        }
+        let piece = match value {
+            Value::Text(piece) => piece.text(),
+            Value::List(items) if items.iter().all(Result::is_ok) => match context.joined(items, BETWEEN_ITEMS) {
+                Ok(joined) => joined,
+                Err(_) => return CellSpan::NONE,
+            },
+            _ => return CellSpan::NONE,
+        };
+        if piece.is_empty() || piece.len() > LONGEST {
+            return CellSpan::NONE;
+        }
+        if let Some(from) = (piece.as_ptr() as usize).checked_sub(text.as_ptr() as usize).filter(|from| from + piece.len() <= text.len()) {
+            return CellSpan::new(from, from + piece.len());
+        }
+        let from = text.len() + self.0.len();
+        self.0.push_str(piece);
+        CellSpan::new(from, from + piece.len())
+    }
+
+    /// Appends what was made to the text of the batch.
+    fn append(self, text: &mut String) {
+        text.push_str(&self.0);
+    }
+}
+
+#[cold]
+fn is_filled(text: &[u8]) -> bool {
+    std::str::from_utf8(text).is_ok_and(|text| !text.trim_start().is_empty())
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+    use crate::eval::Value;
+    use crate::eval::span::Why;
+    use crate::{Plan, PlanOptions, Scratch, parse_assignment};
+
+    const STEPS: [&str; 45] = [
+        "first 2",
+        "first 1",
+        "last 2",
+        "last 1",
+        "drop first 1",
+        "drop last 1",
+        "drop first 3",
+        "chars 2..3",
+        "chars 1..2",
+        "chars 2 for 2",
+        "part 1 by \"-\"",
+        "part 2 by \"-\"",
+        "part 2 of 3 by \"-\"",
+        "part 1 of 1 by \",\"",
+        "before \"-\"",
+        "after \"-\"",
+        "before last \"-\"",
+        "after last \"-\"",
+        "trim",
+        "upper",
+        "lower",
+        "pad left 4 with \"0\"",
+        "number",
+        "number decimal \",\"",
+        "number decimal either",
+        "number accounting",
+        "number decimal either accounting",
+        "number 2",
+        "number last decimal \",\" accounting",
+        "number next",
+        "number next decimal either accounting",
+        "number after \"b\"",
+        "number after word \"a\" decimal either",
+        "match /[a-z]+/",
+        "match /-(.*?)(\\d)?/ group 2",
+        "check is digits",
+        "check length 1..3 and it has no \"-\"",
+        "check is upper when it has \"1\" saying \"no\"",
+        "check value < {a}",
+        "match /\\b[^K]\\w/i",
+        "match /(\u{17f}|\\x{e9})./i",
+        "as number",
+        "after 1st \" \"",
+        "before \" \" or end",
+        "match /([a-z])1?-+A/ group 1",
+    ];
+
+    /// Steps without kernels, which are evaluated by value.
+    const OTHERS: [&str; 22] = [
+        "chars -2..",
+        "part last by \"-\"",
+        "between \"-\" and \"-\"",
+        "word 1",
+        "words",
+        "block 1 of digits",
+        "title",
+        "neaten",
+        "keep digits",
+        "replace \"-\" with \"/\"",
+        "parts by \"-\" | pick 2",
+        "numbers",
+        "numbers | count",
+        "length",
+        "decimals 1",
+        "pad right 3 with \".\"",
+        "check is in (\"A\", \"b\")",
+        "check {a} has \"-\"",
+        "(part 2 by \"-\" else first 1)",
+        "\"<{it}|{a | first 1}>\"",
+        "if it has \"-\" else first 2",
+        "else \"\"",
+    ];
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(6000))]
+
+        /// The slow, obvious twin is the evaluation by row: where the fast path returns a piece, that returns the same and finds nothing.
+        #[test]
+        fn the_fast_path_ends_where_evaluation_by_row_does(
+            text in "([abA019E]|-| |,|\\.|\\(|\\)|'|\\+|:|é|e\u{301}|\r\n|\u{a0}|00|1,250|250|1.250,50|€|\\$|R\\$|EUR|TL|kr\\.|kr|–|−|½|\u{200d}|\u{200f}|[a-]{60}){0,9}",
+            steps in prop::collection::vec(prop::sample::select([&STEPS[..], &OTHERS].concat()), 1..4),
+            then in prop::option::of(prop::sample::select(&STEPS[..])),
+        ) {
+            let then = then.map_or(String::new(), |then| format!(" else \"x\" then {then}"));
+            let cut = format!("c = {{a}} | {}{then}", steps.join(" | ")).replace("| if", "if").replace("| else", "else");
+            // Some of the steps end a chain.
+            prop_assume!(parse_assignment(&cut).is_ok());
+            let plan = Plan::compile(&[parse_assignment(&cut).unwrap()], &["a".to_owned()], &PlanOptions::default()).unwrap();
+            plan.with_run(&[&text], 0, &mut Scratch::default(), |run| {
+                let path = plan.cuts[0].fast.as_ref().unwrap();
+                let found = plan.searches.first().map(|searched| [search(text.as_bytes(), 0, text.len(), searched.byte)]);
+                let (mut spans, mut is_slow, mut made) = ([CellSpan::new(0, text.len())], [false], text.clone());
+                let sources = [vec![CellSpan::new(0, text.len())]];
+                if path.start == Start::Row {
+                    spans = [CellSpan::NONE];
+                }
+                let mut fared = Vec::new();
+                path.run(&plan.cuts[0].branches, &mut FastRows {
+                    spans: &mut spans,
+                    is_slow: &mut is_slow,
+                    text: &mut made,
+                    found: found.as_ref().map(|found| &found[..]),
+                    cells: Some(&sources[0]),
+                    grouped: &mut Vec::new(),
+                    sources: &sources,
+                    arena: &Bump::new(),
+                    cell_limit: 1 << 20,
+                    branches: &mut fared,
+                });
+                if is_slow[0] {
+                    prop_assert_eq!(spans[0], CellSpan::NONE);
+                    return Ok(());
+                }
+                let fast = spans[0].of(&made);
+                let (slow, branch) = run.branches(&plan.cuts[0].branches);
+                if let (true, Some(Why::Reason(reason))) = (spans[0].is_none(), spans[0].why()) {
+                    // That a cell is blank has been seen before.
+                    prop_assume!(!text.trim_start().is_empty());
+                    let Value::Missing(missing) = slow else { return Err(TestCaseError::fail(format!("{cut} of {text:?}: {slow:?}"))) };
+                    prop_assert_eq!(missing.reason, &*path.reasons[reason], "{} of {:?}", cut, text);
+                    prop_assert_eq!((run.findings.len(), branch.taken), (0, None), "{} of {:?}", cut, text);
+                    return Ok(());
+                }
+                let caveat = RowContext::caveat_of(slow);
+                prop_assert!(caveat.doubt.is_none() && caveat.note.is_none(), "{} of {:?}: {:?}", cut, text, caveat);
+                prop_assert_eq!(Some(fast), run.text_of(slow), "{} of {:?}", cut, text);
+                prop_assert_eq!(fared.first().map_or(USUAL, |(_, branch)| *branch), branch, "{} of {:?}", cut, text);
+                prop_assert_eq!(run.findings.len(), 0, "{} of {:?}", cut, text);
+                Ok(())
+            })?;
+        }
+    }
+}
