@@ -238,7 +238,7 @@ mod tests {
     use crate::eval::span::Why;
     use crate::{Plan, PlanOptions, Scratch, parse_assignment};
 
-    const STEPS: [&str; 45] = [
+    const STEPS: [&str; 53] = [
         "first 2",
         "first 1",
         "last 2",
@@ -284,17 +284,24 @@ mod tests {
         "after 1st \" \"",
         "before \" \" or end",
         "match /([a-z])1?-+A/ group 1",
+        "part last by \"-\"",
+        "part 1..2 by \"-\"",
+        "part -2.. of 3 by \"-\"",
+        "after 2nd \"-\"",
+        "before 2nd last \"-\"",
+        "title",
+        "clip 2",
+        "clip 3 ending \"…\"",
     ];
 
     /// Steps without kernels, which are evaluated by value.
-    const OTHERS: [&str; 22] = [
+    const OTHERS: [&str; 21] = [
         "chars -2..",
-        "part last by \"-\"",
         "between \"-\" and \"-\"",
         "word 1",
         "words",
         "block 1 of digits",
-        "title",
+        "digits",
         "neaten",
         "keep digits",
         "replace \"-\" with \"/\"",

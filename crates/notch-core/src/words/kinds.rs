@@ -70,6 +70,11 @@ pub(crate) fn digits(event: Option<usize>) -> Step {
 
 fn joined<'a>(piece: Piece<'a>, kind: Kind, event: Option<usize>, run: &mut RowContext<'a>) -> Item<'a> {
     let text = piece.text();
+    if let (true, Kind::Digit) = (text.is_ascii(), kind)
+        && let Some(joined) = digits_of_ascii(piece, event, run)
+    {
+        return Ok(joined);
+    }
     let mut runs = characters::with_places(text).filter(|(_, character)| kind.holds(character));
     let Some((start, character)) = runs.next() else {
         let reason = run.say(format_args!("no {}", kind.plural()));
@@ -93,4 +98,20 @@ fn joined<'a>(piece: Piece<'a>, kind: Kind, event: Option<usize>, run: &mut RowC
     made.push_str(behind_gap);
     runs.for_each(|(_, character)| made.push_str(character));
     Ok(piece.changed(made.into_bump_str()))
+}
+
+/// The same of the digits of ASCII; `None` where there are none.
+fn digits_of_ascii<'a>(piece: Piece<'a>, event: Option<usize>, run: &mut RowContext<'a>) -> Option<Piece<'a>> {
+    let text = piece.text();
+    let bytes = text.as_bytes();
+    let start = bytes.iter().position(u8::is_ascii_digit)?;
+    let end = bytes[start..].iter().position(|byte| !byte.is_ascii_digit()).map_or(text.len(), |length| start + length);
+    if !bytes[end..].iter().any(u8::is_ascii_digit) {
+        return Some(piece.narrow(start..end));
+    }
+    run.events.extend(event.map(|id| Event { id, text }));
+    let mut made = run.buffer(text.len());
+    made.push_str(&text[start..end]);
+    made.extend(text[end..].chars().filter(char::is_ascii_digit));
+    Some(piece.changed(made.into_bump_str()))
 }

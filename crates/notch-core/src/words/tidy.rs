@@ -12,6 +12,7 @@ use crate::eval::span::{Change, change, narrow};
 use crate::eval::{Item, Nothing, Piece, RowContext};
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, KindItem, Word};
+use crate::text::masks::each_its_own;
 use crate::text::{DatePattern, Kind, Span, What, characters};
 
 pub(super) const WORDS: &[Word] = &[
@@ -72,7 +73,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "mina o'dare", cut: "title", gives: "Mina O'dare" },
             Example { cell: "KIT O'LARKIN", cut: "title", gives: "Kit O'Larkin" },
         ],
-        build: Build::Step(|_| Ok(Step::text(title))),
+        build: Build::Step(|_| Ok(Step::text(title).with_kernel(Some(Arc::new(Title))))),
     },
     Word {
         name: "without marks",
@@ -481,6 +482,7 @@ fn clip(args: &mut Args<'_>) -> Result<Step, CutError> {
     let Some(kept) = most.checked_sub(characters::count(&ending)) else {
         return Err(args.refuse(format!("The ending alone has more than {most} characters")));
     };
+    let kernel = Clip { most, kept, ending: ending.clone() };
     Ok(Step::text(move |piece, run| {
         let text = piece.text();
         if characters::notch_after(text, most).is_none_or(|end| end == text.len()) {
@@ -495,7 +497,8 @@ fn clip(args: &mut Args<'_>) -> Result<Step, CutError> {
         made.push_str(head);
         made.push_str(&ending);
         Ok(piece.changed(made.into_bump_str()))
-    }))
+    })
+    .with_kernel(Some(Arc::new(kernel))))
 }
 
 fn date(args: &mut Args<'_>) -> Result<Step, CutError> {
@@ -586,6 +589,58 @@ struct Lower;
 impl Kernel for Lower {
     fn run(&self, rows: &mut KernelRows<'_>) {
         change(rows.spans, rows.text, |text, from, to| cased_in(text, from, to, u8::is_ascii_uppercase, str::make_ascii_lowercase));
+    }
+}
+
+/// The kernel of `title`: of ASCII without apostrophes.
+struct Title;
+
+impl Kernel for Title {
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        change(rows.spans, rows.text, |text, from, to| {
+            let bytes = &text.as_bytes()[from..to];
+            if !bytes.is_ascii() || bytes.contains(&b'\'') {
+                return Change::Unusual;
+            }
+            let made = text.len();
+            text.extend_from_within(from..to);
+            text[made..].make_ascii_lowercase();
+            let mut begins = true;
+            for at in made..text.len() {
+                let byte = text.as_bytes()[at];
+                if begins && byte.is_ascii_lowercase() {
+                    text[at..=at].make_ascii_uppercase();
+                }
+                begins = byte == b'-' || char::from(byte).is_whitespace();
+            }
+            Change::Made
+        });
+    }
+}
+
+/// The kernel of `clip`: at most so many characters, of which so many are kept before the ending where there are more.
+struct Clip {
+    most: usize,
+    kept: usize,
+    ending: String,
+}
+
+impl Kernel for Clip {
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        let Clip { most, kept, ending } = self;
+        change(rows.spans, rows.text, |text, from, to| {
+            // The character behind the last one counted may still belong to it.
+            if !each_its_own(text.as_bytes(), from, to.min(from + most + 1)) {
+                return Change::Unusual;
+            }
+            if to - from <= *most {
+                return Change::Same;
+            }
+            let end = from + text[from..from + kept].trim_end().len();
+            text.extend_from_within(from..end);
+            text.push_str(ending);
+            Change::Made
+        });
     }
 }
 
