@@ -128,11 +128,13 @@ impl<'a> Batch<'a> {
     }
 
     /// The block.
+    #[inline]
     pub fn block(&self) -> &str {
         &self.text[..self.block]
     }
 
     /// How many rows there are.
+    #[inline]
     pub fn len(&self) -> usize {
         self.scratch.columns.rows.len()
     }
@@ -318,6 +320,7 @@ impl<'a> BatchResult<'a> {
     }
 
     /// The block.
+    #[inline]
     pub fn block(&self) -> &'a str {
         &self.text[..self.block]
     }

@@ -85,12 +85,10 @@ impl FastPath {
         if !self.rest.is_empty() {
             self.run_rest(rows);
         }
-        if self.may_retry {
-            self.retry(branches, rows);
-        }
         let mut lacks = false;
+        let mut given_up = Vec::new();
         let bytes = rows.text.as_bytes();
-        for (span, is_slow) in rows.spans.iter_mut().zip(&mut *rows.is_slow) {
+        for (row, (span, is_slow)) in rows.spans.iter_mut().zip(&mut *rows.is_slow).enumerate() {
             let (from, to) = span.span();
             if from != to && bytes[from].is_ascii_graphic() {
                 continue;
@@ -99,8 +97,14 @@ impl FastPath {
                 lacks = true;
             // What is of white space only is for the evaluation by row to say.
             } else if from == to || !is_filled(&bytes[from..to]) {
+                if self.may_retry && !*is_slow {
+                    given_up.push(row);
+                }
                 (*span, *is_slow) = (CellSpan::NONE, true);
             }
+        }
+        if !given_up.is_empty() {
+            self.retry(&given_up, branches, rows);
         }
         // A number that no cell is made of says nothing of its column.
         let mut n = 0;
@@ -157,21 +161,21 @@ impl FastPath {
         made.append(text);
     }
 
-    /// Evaluates the whole cut by value in the rows in which the kernels have found nothing; those of a cut of one chain that have a reason
-    /// for it have nothing to gain.
-    fn retry(&self, branches: &Branches, rows: &mut FastRows<'_>) {
-        let has_one_chain = branches.chains.len() == 1;
-        let FastRows { spans, is_slow, text, sources, arena, cell_limit, branches: fared, .. } = rows;
+    /// Evaluates the whole cut by value in rows that were given up. Of a cut of one chain with kernels alone only texts beyond ASCII can
+    /// gain by it: others are given up because something is to be said of them.
+    fn retry(&self, given_up: &[usize], branches: &Branches, rows: &mut FastRows<'_>) {
+        let has_kernels_only = branches.chains.len() == 1 && self.start != Start::Row && self.rest.is_empty();
+        let FastRows { spans, is_slow, text, cells, sources, arena, cell_limit, branches: fared, .. } = rows;
         let mut made = Made::default();
-        for (row, span) in spans.iter_mut().enumerate().filter(|(row, span)| span.is_none() && !is_slow[*row]) {
-            if has_one_chain && span.why().is_some() {
+        for row in given_up.iter().copied() {
+            if has_kernels_only && cells.is_none_or(|cells| cells[row].of(text).is_ascii()) {
                 continue;
             }
             let mut context = RowContext::new(arena, *cell_limit, sources.iter().map(|cells| cells[row].of(text)));
             let (value, branch) = context.branches(branches);
             let found = made.span(value, &context, text);
             if !found.is_none() {
-                *span = found;
+                (spans[row], is_slow[row]) = (found, false);
                 if branch != USUAL {
                     fared.push((row, branch));
                 }
@@ -207,7 +211,7 @@ impl Made {
             },
             _ => return CellSpan::NONE,
         };
-        if piece.is_empty() || piece.len() > LONGEST {
+        if piece.trim_start().is_empty() || piece.len() > LONGEST {
             return CellSpan::NONE;
         }
         if let Some(from) = (piece.as_ptr() as usize).checked_sub(text.as_ptr() as usize).filter(|from| from + piece.len() <= text.len()) {
