@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use crate::language::{CutError, Example, parse_assignment, parse_cut};
-use crate::plan::{Plan, PlanError, PlanOptions};
+use crate::program::{Plan, PlanError, PlanOptions};
 use crate::{About, List, Scratch};
 
 /// The lists examples may name, each of keys and what they stand for.

@@ -15,13 +15,14 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+mod compile;
 mod eval;
 mod example;
 mod finding;
 mod hint;
 mod language;
 mod list;
-mod plan;
+mod program;
 mod schemes;
 mod shape;
 mod survey;
@@ -31,7 +32,7 @@ mod trace;
 mod unique;
 mod words;
 
-pub use eval::{Batch, BatchResult, Branch, Cell, Event, Fate, NewCell, RowResult, Scratch};
+pub use eval::{Batch, BatchResult, Branch, Cell, Fate, NewCell, RowResult, Scratch};
 pub use example::{EXAMPLE_LISTS, evaluate_example};
 pub use finding::{About, Finding, FindingKind};
 pub use hint::Hint;
@@ -40,7 +41,7 @@ pub use language::{
     parse_assignment, parse_column_rule, parse_cut, parse_row_condition, parse_row_rule, words,
 };
 pub use list::{List, Lists, TwoAnswers};
-pub use plan::{CELL_LIMIT, ColumnRule, OnFinding, Output, Plan, PlanError, PlanOptions, RulePlace, SourceColumn};
+pub use program::{CELL_LIMIT, ColumnRule, Event, OnFinding, Output, OutputType, Plan, PlanError, PlanOptions, RulePlace, SourceColumn};
 pub use schemes::{SCHEMES, Scheme};
 pub use shape::{ShapeCount, ShapeCounts, shape};
 pub use survey::{
@@ -51,4 +52,3 @@ pub use text::ByteWidth;
 pub use text::{characters, is_format};
 pub use trace::{ChainTrace, StepTrace, Trace, TracePiece, TraceValue};
 pub use unique::{AllRows, Gathered};
-pub use words::OutputType;

@@ -2,9 +2,9 @@
 
 use std::collections::BTreeMap;
 
-use crate::eval::{Absent, BatchResult, Branch, Event, RowResult};
+use crate::eval::{Absent, BatchResult, Branch, RowResult};
 use crate::finding::{About, Finding, FindingKind};
-use crate::plan::Plan;
+use crate::program::{Event, Plan};
 use crate::shape::ShapeCounts;
 
 /// How many different findings are told apart; reasons may hold figures of the data.

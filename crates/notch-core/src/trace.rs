@@ -1,10 +1,11 @@
 //! A cut followed step by step through one row: what each step keeps, where, and what it says.
 
-use crate::eval::{Missing, Piece, RowContext, Scratch, Value};
+use crate::eval::Scratch;
 use crate::finding::FindingKind;
-use crate::plan::{Branches, CompiledChain, Plan, Written};
+use crate::program::Step;
+use crate::program::{Branches, CompiledChain, Plan, Written};
+use crate::program::{Missing, Piece, RowContext, Value};
 use crate::text::{Span, characters};
-use crate::words::Step;
 
 /// The way of a row through a cut.
 #[derive(Debug, Clone, PartialEq, Eq)]

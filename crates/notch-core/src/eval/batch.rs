@@ -8,14 +8,17 @@ use std::ops::Range;
 use bumpalo::Bump;
 use bumpalo::collections::Vec as RowVec;
 
-use super::fast_path::{FastRows, Start};
-use super::kernel::{Grouped, search};
-use super::row::{Branch, RowResult, Scratch, USUAL};
-use super::row_context::BLANK;
-use super::span::{CellSpan, Why};
-use super::value::Event;
+use super::columns::{Absent, Columns, Known, RowPlace};
+use super::fast_path::FastRows;
+use super::result::{Branch, RowResult};
+use super::scratch::Scratch;
 use crate::finding::{About, Finding, FindingKind};
-use crate::plan::Plan;
+use crate::program::BLANK;
+use crate::program::Event;
+use crate::program::Plan;
+use crate::program::Start;
+use crate::program::kernel::{Grouped, search};
+use crate::program::span::{CellSpan, Why};
 
 /// Rows that are evaluated together: cells of one block of text.
 pub struct Batch<'a> {
@@ -25,46 +28,6 @@ pub struct Batch<'a> {
     scratch: &'a mut Scratch,
     /// How long the block is, in bytes.
     block: usize,
-}
-
-/// The memory of a batch, column by column.
-#[derive(Debug, Default)]
-pub(super) struct Columns {
-    rows: Vec<RowPlace>,
-    /// The cells of each of the plan's sources.
-    sources: Vec<Vec<CellSpan>>,
-    /// What each of the plan's searches has found.
-    found: Vec<Vec<u64>>,
-    /// What each cut with a short way has made.
-    cuts: Vec<Vec<CellSpan>>,
-    /// The rows that go the long way, and the others.
-    is_long: Vec<bool>,
-    usual: Vec<u32>,
-    /// The cuts that certainly give nothing in some of the others, and where they do.
-    lacking: Vec<usize>,
-    absent: Vec<Absent>,
-    /// Numbers whose mark groups.
-    grouped: Vec<Grouped>,
-    /// The cuts and rows, by their place in the batch, in which another chain of the cut than the first has given its piece; in their order.
-    branches: Vec<(usize, usize, Branch)>,
-    /// Those of the cut at hand.
-    fared: Vec<(usize, Branch)>,
-}
-
-/// A cut that certainly gives nothing in a row that is not unusual.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
-pub(crate) struct Absent {
-    /// The row, by its place in the batch.
-    pub row: usize,
-    pub cut: usize,
-    /// A cut above has the same reason in the row: the cell of both is blank.
-    is_said: bool,
-}
-
-#[derive(Debug, Clone, Copy)]
-struct RowPlace {
-    number: u64,
-    line: u64,
 }
 
 /// What the cuts make of the rows of a batch.
@@ -271,29 +234,6 @@ impl Columns {
                 absent[n].is_said = before.map(blank).any(|before| before == Some(origin));
             }
         }
-    }
-}
-
-/// What is known of a row that goes the long way.
-#[derive(Clone, Copy)]
-pub(super) struct Known<'a> {
-    columns: &'a Columns,
-    /// The text of the batch.
-    pub text: &'a str,
-    row: usize,
-}
-
-impl Known<'_> {
-    /// How the chains of a cut have fared on its fast path.
-    pub(super) fn branch(self, cut: usize) -> Branch {
-        let branches = &self.columns.branches;
-        let found = branches.binary_search_by_key(&(cut, self.row), |(cut, row, _)| (*cut, *row));
-        found.map_or(USUAL, |found| branches[found].2)
-    }
-
-    /// What the short way of a cut has given.
-    pub(super) fn place(self, cut: usize) -> Option<CellSpan> {
-        self.columns.cuts[cut].get(self.row).copied().filter(|place| !place.is_none())
     }
 }
 

@@ -1,43 +1,9 @@
 //! Conditions: the tests of the language and what they are about. Whatever asks a question of a text asks it here.
 
-use crate::eval::{Event, RowContext, Value};
-use crate::plan::CompiledSource;
-use crate::text::What;
-
-type HoldsOfText = dyn Fn(&str) -> bool + Send + Sync;
-type HoldsInRow = dyn for<'a> Fn(&str, &mut RowContext<'a>) -> bool + Send + Sync;
-
-/// A compiled test of one text.
-pub(crate) struct Test {
-    negated: bool,
-    /// What it says of something missing, before it is negated.
-    of_missing: bool,
-    holds: Holds,
-}
-
-enum Holds {
-    /// It looks at nothing but the text.
-    OfText(Box<HoldsOfText>),
-    /// It looks at other cells of the row as well.
-    InRow(Box<HoldsInRow>),
-}
+use crate::program::CompiledSource;
+use crate::program::{Condition, Demand, Event, Holds, RowContext, Subject, Test, Value, Watched};
 
 impl Test {
-    /// A test that is false of something missing; `negated` turns it round.
-    pub(crate) fn new(negated: bool, holds: impl Fn(&str) -> bool + Send + Sync + 'static) -> Self {
-        Self { negated, of_missing: false, holds: Holds::OfText(Box::new(holds)) }
-    }
-
-    /// A test that looks at other cells of the row as well.
-    pub(crate) fn in_row(negated: bool, holds: impl for<'a> Fn(&str, &mut RowContext<'a>) -> bool + Send + Sync + 'static) -> Self {
-        Self { negated, of_missing: false, holds: Holds::InRow(Box::new(holds)) }
-    }
-
-    /// The test that is true of something missing.
-    pub(crate) fn blank(negated: bool) -> Self {
-        Self { of_missing: true, ..Self::new(negated, |text| text.trim_start().is_empty()) }
-    }
-
     fn ask(&self, text: Option<&str>, run: &mut RowContext<'_>) -> bool {
         let answer = match (text, &self.holds) {
             (None, _) => self.of_missing,
@@ -56,34 +22,6 @@ impl Test {
         };
         Some(answer != self.negated)
     }
-}
-
-/// A compiled condition.
-pub(crate) enum Condition {
-    Any(Vec<Condition>),
-    All(Vec<Condition>),
-    Not(Box<Condition>),
-    Test(Subject, Test, Vec<Watched>),
-    /// Whether no other row has the text of the plan's unique source of that place.
-    Unique {
-        place: usize,
-        negated: bool,
-    },
-}
-
-/// What is counted of the answers of a test, for a hint.
-pub(crate) enum Watched {
-    /// In how many rows it holds of the piece, and in how many of the whole cell alone.
-    Piece { source: usize, event: usize },
-    /// In how many rows it holds where the mark as a word of its own does not occur.
-    Word { word: What, event: usize },
-}
-
-/// What a test is about.
-pub(crate) enum Subject {
-    /// The text the chain has reached.
-    It,
-    Source(CompiledSource),
 }
 
 impl Watched {
@@ -151,5 +89,23 @@ impl Condition {
             Condition::Test(subject, ..) => matches!(subject, Subject::It),
             Condition::Unique { .. } => false,
         }
+    }
+}
+
+impl Demand {
+    /// Whether it is met, as far as that can be told without the row.
+    pub(crate) fn is_met_by<'c>(&self, it: Option<&str>, cell: &impl Fn(usize) -> Option<&'c str>) -> bool {
+        let asked = self.when.as_ref().map_or(Some(true), |when| when.holds_of(it, cell));
+        match asked {
+            Some(false) => true,
+            Some(true) => self.condition.holds_of(it, cell) == Some(true),
+            None => false,
+        }
+    }
+
+    /// The reason, when it does not hold for a value in this row though it should.
+    pub(crate) fn broken<'a>(&self, it: Value<'a>, run: &mut RowContext<'a>) -> Option<&str> {
+        let asked = self.when.as_ref().is_none_or(|when| when.holds(it, run));
+        (asked && !self.condition.holds(it, run)).then_some(&self.reason)
     }
 }

@@ -3,59 +3,15 @@
 //! What a fast path returns is what evaluation by row returns, without a finding; a row of which that is not certain is given up, and is
 //! evaluated by row ([`super::row`]), which alone decides what is unusual and what is said of it.
 
-use std::sync::Arc;
-
 use bumpalo::Bump;
 
-use super::kernel::{Found, Grouped, Kernel, KernelRows, search};
-use super::row::{Branch, USUAL};
-use super::row_context::{BETWEEN_ITEMS, RowContext};
-use super::span::CellSpan;
-use super::value::{Piece, Value};
-use crate::plan::Branches;
-use crate::words::Step;
-
-/// The fast path of a cut.
-pub(crate) struct FastPath {
-    pub start: Start,
-    /// The search that its first kernel needs, by its place among those of the plan.
-    pub search: Option<usize>,
-    /// The kernels of its first steps.
-    pub kernels: Vec<KernelStep>,
-    /// The steps from the first one without a kernel on, which are evaluated by value.
-    pub rest: Vec<Step>,
-    /// Rows that the kernels give up are evaluated by value, all of the cut: nothing in it reads a cut above.
-    pub may_retry: bool,
-    /// Why steps certainly give nothing.
-    pub reasons: Vec<Arc<str>>,
-    /// Nothing depends on the cut, so that a row in which it certainly gives nothing need not be evaluated by row.
-    pub may_be_missing: bool,
-}
-
-/// A step that has a kernel.
-pub(crate) struct KernelStep {
-    pub kernel: Arc<dyn Kernel>,
-    /// Where its reasons begin among those of the path.
-    pub reasons: usize,
-}
-
-/// What the pieces of a cut are pieces of at first.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(crate) enum Start {
-    /// A source.
-    Source(usize),
-    /// What a cut above has given, which has a fast path itself.
-    Cut(usize),
-    /// Nothing in particular: all of the cut is evaluated by value.
-    Row,
-}
-
-/// A byte that is looked for in all cells of a source, once for all cuts that want to know.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(crate) struct Search {
-    pub source: usize,
-    pub byte: u8,
-}
+use super::result::{Branch, USUAL};
+use crate::program::Branches;
+use crate::program::kernel::{Found, Grouped, KernelRows, search};
+use crate::program::span::CellSpan;
+use crate::program::{BETWEEN_ITEMS, RowContext};
+use crate::program::{FastPath, Start};
+use crate::program::{Piece, Value};
 
 /// Rows on the fast path of a cut.
 pub(crate) struct FastRows<'f> {
@@ -239,7 +195,7 @@ mod tests {
 
     use super::*;
     use crate::eval::Value;
-    use crate::eval::span::Why;
+    use crate::program::span::Why;
     use crate::{Plan, PlanOptions, Scratch, parse_assignment};
 
     const STEPS: [&str; 53] = [

@@ -1,9 +1,9 @@
 //! The end of a cut: its value goes to its names, and what is to be said of it is said.
 
-use super::row_context::{BETWEEN_ITEMS, BLANK, HelperFinding, RowContext};
-use super::value::{Caveat, Item, Missing, Nothing, Value};
 use crate::finding::{About, Finding, FindingKind};
-use crate::plan::CompiledCut;
+use crate::program::CompiledCut;
+use crate::program::{BETWEEN_ITEMS, BLANK, HelperFinding, RowContext};
+use crate::program::{Caveat, Item, Missing, Nothing, Value};
 
 impl<'a> RowContext<'a> {
     /// Gives the value of a cut to its names and makes the findings at its end.

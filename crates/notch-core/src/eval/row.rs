@@ -1,97 +1,18 @@
 //! A row through all cuts.
 
-use std::sync::Arc;
-
 use bumpalo::Bump;
 
-use super::batch::{Columns, Known};
-use super::row_context::{BETWEEN_ITEMS, BLANK, RowContext};
-use super::value::{Caveat, Event, Missing, Nothing, Piece, Value};
+use super::columns::Known;
+use super::result::{Branch, Cell, Fate, RowResult, USUAL};
+use super::scratch::Scratch;
 use crate::finding::{About, Finding, FindingKind};
-use crate::plan::{Branches, CompiledChain, CompiledCheck, CompiledColumn, CompiledCut, CompiledSource, OnFinding, Plan};
-use crate::unique::{AllRows, Gathered};
+use crate::program::{BETWEEN_ITEMS, BLANK, RowContext};
+use crate::program::{Branches, CompiledChain, CompiledCheck, CompiledColumn, CompiledCut, CompiledSource, OnFinding, Plan};
+use crate::program::{Caveat, Event, Missing, Nothing, Piece, Value};
+use crate::unique::Gathered;
 
 /// The reason of what reads a column that is not what is demanded of it.
 pub(super) const ODD: &str = "layout";
-
-/// The memory a row's evaluation uses, reused from row to row. Each thread has its own.
-#[derive(Debug, Default)]
-pub struct Scratch {
-    pub(super) arena: Bump,
-    pub(super) columns: Columns,
-    all_rows: Option<Arc<AllRows>>,
-    row: u64,
-}
-
-impl Scratch {
-    /// Memory for a plan that [`Plan::needs_all_rows`].
-    pub fn with_all_rows(all_rows: Option<Arc<AllRows>>) -> Self {
-        Self { all_rows, ..Self::default() }
-    }
-
-    /// The number of the row that is evaluated next, from 1: the one it had when all rows were gathered.
-    pub fn at_row(&mut self, row: u64) {
-        self.row = row;
-    }
-}
-
-/// A new cell.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Cell<'a> {
-    /// Its text, empty when there is none.
-    pub text: &'a str,
-}
-
-/// What the cuts make of a row. It lives until the scratch is used again.
-#[derive(Debug, Clone, Copy)]
-pub struct RowResult<'a> {
-    /// The new cells, one for each of [`Plan::outputs`], in that order.
-    pub cells: &'a [Cell<'a>],
-    /// Findings, in the order of the cuts, then notes.
-    pub findings: &'a [Finding<'a>],
-    /// For each cut how its chains fared.
-    pub branches: &'a [Branch],
-    /// For each of [`Plan::checks`] whether it was made; it is not where what it asks about is blank or missing.
-    pub checked: &'a [bool],
-    /// The cells the row was evaluated for, one for each of [`Plan::sources`].
-    pub sources: &'a [&'a str],
-    /// What is counted for the hints of [`Plan::hints`].
-    pub events: &'a [Event<'a>],
-    /// What is to become of the row.
-    pub fate: Fate,
-}
-
-/// What is to become of a row.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Fate {
-    /// It is written.
-    Write,
-    /// It is kept out of the output for one of its findings.
-    Reject,
-    /// It is not among the rows asked for.
-    LeaveOut,
-    /// The work stops at this one of its findings, from 0.
-    Stop(usize),
-}
-
-/// How the chains of a cut fared in a row.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub struct Branch {
-    /// The chain that yielded the value, from 0; `None` when none did.
-    pub taken: Option<usize>,
-    /// The chains whose `if` did not hold, one bit each; of the first 64.
-    pub unmet: u64,
-}
-
-/// How the chains of a cut fare mostly: the first one gives the piece.
-pub(super) const USUAL: Branch = Branch { taken: Some(0), unmet: 0 };
-
-impl RowResult<'_> {
-    /// Whether there is a finding that is not a mere note.
-    pub fn has_finding(&self) -> bool {
-        self.findings.iter().any(|finding| !finding.kind.is_note())
-    }
-}
 
 impl Plan {
     /// Evaluates all cuts for one row, given the cells of [`Plan::sources`] in their order; a cell that is not given counts as blank.

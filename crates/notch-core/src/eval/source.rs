@@ -1,9 +1,9 @@
 //! Where chains start: columns, cuts above, templates, brackets and lists; and the steps that are templates or brackets.
 
 use super::row::ODD;
-use super::row_context::{BETWEEN_ITEMS, BLANK, RowContext};
-use super::value::{Caveat, Item, Missing, Nothing, Piece, Value};
-use crate::plan::{Branches, CompiledPiece, CompiledSource};
+use crate::program::{BETWEEN_ITEMS, BLANK, RowContext};
+use crate::program::{Branches, CompiledPiece, CompiledSource};
+use crate::program::{Caveat, Item, Missing, Nothing, Piece, Value};
 
 impl<'a> RowContext<'a> {
     pub(crate) fn source(&mut self, source: &CompiledSource) -> Value<'a> {

@@ -2,7 +2,7 @@
 
 use super::error::{CutError, either, nearest};
 use super::form::Slot;
-use super::parse::Parser;
+use super::parser::Parser;
 use super::syntax::{ArgValue, Chain, Cut, MarkNode, Source, StepNode};
 use super::token::{QUOTES, Token, TokenKind, is_name_character, ordinal_suffix};
 use super::words::{Group, entries};

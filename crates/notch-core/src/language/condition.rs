@@ -1,7 +1,7 @@
 //! What stands behind `if` and `check`: tests, with `and`, `or`, `not` and brackets.
 
 use super::error::CutError;
-use super::parse::{DEEPEST, Parser};
+use super::parser::{DEEPEST, Parser};
 use super::syntax::{ConditionNode, SubjectNode};
 use super::token::TokenKind;
 use super::words::Group;

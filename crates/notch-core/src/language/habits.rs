@@ -3,7 +3,8 @@
 //! One table, beside the table of words: messages answer with it, their arguments filled in, and so does `notch words`.
 
 use super::error::CutError;
-use super::parse::{Parser, parse_cut};
+use super::parse::parse_cut;
+use super::parser::Parser;
 use super::token::{Token, TokenKind};
 use super::words::{Word, words};
 

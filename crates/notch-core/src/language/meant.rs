@@ -2,7 +2,7 @@
 
 use super::error::nearest;
 use super::form::Slot;
-use super::parse::Parser;
+use super::parser::Parser;
 use super::token::{Token, TokenKind};
 use super::words::{Group, entries};
 use crate::schemes::Scheme;

@@ -7,6 +7,7 @@ mod form;
 mod habits;
 mod meant;
 mod parse;
+mod parser;
 mod slots;
 mod syntax;
 mod template;

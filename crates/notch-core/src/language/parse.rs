@@ -3,15 +3,13 @@
 use super::complain::{afresh_hint, same_marks_hints, then_hint};
 use super::condition::Unsaid;
 use super::error::CutError;
-use super::form::{Form, Slot};
+use super::form::Form;
+use super::parser::{DEEPEST, Parser};
 use super::syntax::{Arg, ArgValue, Assignment, Chain, Cut, Name, Rule, Source, StepNode, WordNode};
 use super::template::template;
-use super::token::{Token, TokenKind, is_name_character, tokens};
+use super::token::{TokenKind, is_name_character};
 use super::words::{Entry, Group, Word, entries};
 use crate::words::{BRACKETS, TEMPLATE};
-
-/// How deep brackets and templates may stand in each other, so that no text can exhaust the stack.
-pub(super) const DEEPEST: usize = 24;
 
 /// Reads `name, name? = cut`.
 ///
@@ -81,43 +79,13 @@ fn parse_rule(text: &str, unsaid: Unsaid, check_words: bool) -> Result<Rule, Cut
 }
 
 /// Reads `text` from byte `from` on as the rest of a cut that starts from `first`, or as a whole cut.
-pub(super) fn parse_inner_cut(text: &str, from: usize, first: Option<Source>) -> Result<Cut, CutError> {
+fn parse_inner_cut(text: &str, from: usize, first: Option<Source>) -> Result<Cut, CutError> {
     let mut parser = Parser::new(&text[from..]).map_err(|e| e.moved(from))?;
     parser.depth = DEEPEST / 2;
     parser.cut(first).and_then(|cut| parser.end().map(|()| cut)).map_err(|e| e.moved(from))
 }
 
-pub(super) struct Parser<'s> {
-    source: &'s str,
-    pub(super) tokens: Vec<Token>,
-    pub(super) at: usize,
-    pub(super) depth: usize,
-    /// The farthest token at which something else was expected, and what.
-    pub(super) farthest: usize,
-    pub(super) expected: Vec<String>,
-    /// Which slots are among those.
-    pub(super) expected_slots: Vec<Slot>,
-    /// How many brackets stand around it that are steps.
-    brackets: usize,
-    hints: Vec<String>,
-}
-
 impl<'s> Parser<'s> {
-    fn new(source: &'s str) -> Result<Self, CutError> {
-        let tokens = tokens(source)?;
-        Ok(Self {
-            source,
-            tokens,
-            at: 0,
-            depth: 0,
-            farthest: 0,
-            expected: Vec::new(),
-            expected_slots: Vec::new(),
-            brackets: 0,
-            hints: Vec::new(),
-        })
-    }
-
     fn assignment(self, names: Vec<Name>, cut: Cut) -> Assignment {
         let mut hints = self.hints;
         hints.extend(then_hint(self.source, &cut));
@@ -128,81 +96,6 @@ impl<'s> Parser<'s> {
     }
 
     // ---- moving about
-
-    pub(super) fn source(&self) -> &'s str {
-        self.source
-    }
-
-    pub(super) fn peek(&self) -> &Token {
-        // The last token is End and `advance` never passes it.
-        &self.tokens[self.at]
-    }
-
-    pub(super) fn advance(&mut self) {
-        self.at = (self.at + 1).min(self.tokens.len() - 1);
-    }
-
-    pub(super) fn position(&self) -> usize {
-        self.at
-    }
-
-    pub(super) fn return_to(&mut self, position: usize) {
-        self.at = position;
-    }
-
-    pub(super) fn end_of_last(&self) -> usize {
-        self.at.checked_sub(1).map_or(0, |last| self.tokens[last].span.end)
-    }
-
-    pub(super) fn hint(&mut self, hint: String) {
-        if !self.hints.contains(&hint) {
-            self.hints.push(hint);
-        }
-    }
-
-    pub(super) fn written(&self, token: &Token) -> &'s str {
-        &self.source[token.span.clone()]
-    }
-
-    /// Takes the word if it is the next token.
-    pub(super) fn word(&mut self, word: &str) -> bool {
-        self.literal(word, TokenKind::Word)
-    }
-
-    /// Takes the symbol if it is the next token.
-    pub(super) fn symbol(&mut self, symbol: &str) -> bool {
-        self.literal(symbol, TokenKind::Symbol)
-    }
-
-    fn literal(&mut self, literal: &str, kind: TokenKind) -> bool {
-        let token = self.peek();
-        if token.kind == kind && self.written(token) == literal {
-            self.advance();
-            return true;
-        }
-        self.expect(format!("`{literal}`"));
-        false
-    }
-
-    fn expect(&mut self, what: String) {
-        if self.at > self.farthest {
-            self.farthest = self.at;
-            self.expected.clear();
-            self.expected_slots.clear();
-        }
-        if self.at == self.farthest && !self.expected.contains(&what) {
-            self.expected.push(what);
-        }
-    }
-
-    fn expect_slot(&mut self, slot: Slot) {
-        self.expect(format!("{} ({})", slot.name(), slot.meaning()));
-        if self.at == self.farthest && !self.expected_slots.contains(&slot) {
-            self.expected_slots.push(slot);
-        }
-    }
-
-    // ---- the frame
 
     fn names(&mut self) -> Result<Vec<Name>, CutError> {
         let mut names: Vec<Name> = Vec::new();
@@ -304,7 +197,7 @@ impl<'s> Parser<'s> {
             }
             TokenKind::Text(_) => {
                 self.advance();
-                template(self.source, token.span, self.brackets > 0).map(|pieces| Some(Source::Template(pieces)))
+                template(self.source, token.span, self.brackets > 0, parse_inner_cut).map(|pieces| Some(Source::Template(pieces)))
             }
             TokenKind::Symbol if self.symbol("(") => {
                 let cut = self.cut(None)?;
@@ -365,7 +258,7 @@ impl<'s> Parser<'s> {
             }
             TokenKind::Text(_) => {
                 self.advance();
-                let pieces = template(self.source, token.span.clone(), true)?;
+                let pieces = template(self.source, token.span.clone(), true, parse_inner_cut)?;
                 return Ok(self.framed(TEMPLATE, ArgValue::Template(pieces), token.span.start));
             }
             _ => {}

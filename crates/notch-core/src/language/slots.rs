@@ -3,7 +3,7 @@
 use super::condition::Unsaid;
 use super::error::CutError;
 use super::form::Slot;
-use super::parse::Parser;
+use super::parser::Parser;
 use super::syntax::{ArgValue, Comparison, KindItem, Limits, MarkNode, Operand, Reach};
 use super::token::{ColumnRef, TokenKind, ordinal_suffix};
 use super::words::Group;

@@ -3,9 +3,11 @@
 use std::ops::Range;
 
 use super::error::CutError;
-use super::parse::parse_inner_cut;
-use super::syntax::{Source, TemplatePiece};
+use super::syntax::{Cut, Source, TemplatePiece};
 use super::token::{ColumnRef, column_ref, escape};
+
+/// Reads a cut in braces: the text, where in it the cut begins, and the source it starts from when it stands before that.
+pub(super) type InnerCut = fn(&str, usize, Option<Source>) -> Result<Cut, CutError>;
 
 /// Reads the string that stands at `span` of `source`, its quotes included.
 ///
@@ -13,7 +15,7 @@ use super::token::{ColumnRef, column_ref, escape};
 ///
 /// # Errors
 /// A brace without its other half, an empty field, a field that is no cut.
-pub(super) fn template(source: &str, span: Range<usize>, reached: bool) -> Result<Vec<TemplatePiece>, CutError> {
+pub(super) fn template(source: &str, span: Range<usize>, reached: bool, inner_cut: InnerCut) -> Result<Vec<TemplatePiece>, CutError> {
     let end = span.end - 1;
     let mut pieces = Vec::new();
     let mut literal = String::new();
@@ -48,7 +50,7 @@ pub(super) fn template(source: &str, span: Range<usize>, reached: bool) -> Resul
                 if !literal.is_empty() {
                     pieces.push(TemplatePiece::Literal(std::mem::take(&mut literal)));
                 }
-                pieces.push(field(&rest[1..1 + length], at + 1, reached)?);
+                pieces.push(field(&rest[1..1 + length], at + 1, reached, inner_cut)?);
                 at += length + 2;
             }
             '\\' => {
@@ -94,7 +96,7 @@ fn field_length(inside: &str) -> Option<usize> {
 }
 
 /// One field. Its text is a column's name, or a cut that begins with a column's name.
-fn field(raw: &str, at: usize, reached: bool) -> Result<TemplatePiece, CutError> {
+fn field(raw: &str, at: usize, reached: bool, inner_cut: InnerCut) -> Result<TemplatePiece, CutError> {
     let span = at..at + raw.len();
     // Quotes of the string's own kind are written with a backslash; then places inside are the whole field's.
     let exact = !raw.contains('\\');
@@ -112,12 +114,12 @@ fn field(raw: &str, at: usize, reached: bool) -> Result<TemplatePiece, CutError>
     let placed = |e: CutError| if exact { e.moved(at) } else { CutError { span: span.clone(), ..e } };
     let about_reached = match name {
         _ if !reached || unquoted.is_some() => None,
-        IT => Some(parse_inner_cut(&inside, head, Some(Source::Reached))),
-        _ => Some(parse_inner_cut(&inside, 0, None)),
+        IT => Some(inner_cut(&inside, head, Some(Source::Reached))),
+        _ => Some(inner_cut(&inside, 0, None)),
     };
     let reached = about_reached.map(|cut| Box::new(cut.map_err(placed)));
     let cut = if head < inside.len() {
-        let cut = parse_inner_cut(&inside, head, Some(Source::Column(column.clone(), 0..0))).map_err(placed);
+        let cut = inner_cut(&inside, head, Some(Source::Column(column.clone(), 0..0))).map_err(placed);
         match (cut, &reached) {
             (Ok(cut), _) => Some(Box::new(cut)),
             // What is no cut of a column may be one of the text reached.

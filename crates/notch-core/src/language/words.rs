@@ -7,9 +7,10 @@ use std::sync::LazyLock;
 
 use super::error::CutError;
 use super::form::Form;
-use crate::eval::condition::Test;
+use crate::program::Step;
+use crate::program::Test;
 use crate::text::{Separator, What};
-use crate::words::{Args, Step, WORDS};
+use crate::words::{Args, WORDS};
 
 /// What kind of word it is, and where in the documentation it stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]

@@ -5,11 +5,11 @@ use std::sync::Arc;
 
 use regex::Regex;
 
-use crate::eval::condition::Condition;
-use crate::hint::Watch;
 use crate::language::{Arg, ArgValue, Build, ColumnRef, ConditionNode, CutError, KindItem, Limits, MarkNode, Reach, WordNode};
 use crate::list::List;
-use crate::plan::CompiledSource;
+use crate::program::CompiledSource;
+use crate::program::Condition;
+use crate::program::Watch;
 use crate::schemes::Scheme;
 use crate::text::ByteWidth;
 use crate::text::{DatePattern, Mark, Separator, What, characters};

@@ -2,14 +2,14 @@
 
 use std::sync::Arc;
 
-use crate::eval::condition::{Condition, Subject, Test};
-use crate::eval::kernel::{Kernel, KernelRows};
-use crate::eval::span::CellSpan;
-use crate::eval::{Item, Missing, Nothing, Piece, RowContext, Value};
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Word};
+use crate::program::kernel::{Kernel, KernelRows};
+use crate::program::span::CellSpan;
+use crate::program::{Item, Missing, Nothing, Piece, RowContext, Value};
 
-use super::{Args, OutputType, Step};
+use super::Args;
+use crate::program::{Demand, Step};
 
 pub(super) const WORDS: &[Word] = &[
     Word {
@@ -132,44 +132,5 @@ impl Kernel for Met {
                 *span = CellSpan::NONE;
             }
         }
-    }
-}
-
-/// A compiled check: what must hold, when, and what is said when it does not.
-pub(crate) struct Demand {
-    condition: Condition,
-    when: Option<Condition>,
-    reason: String,
-}
-
-impl Demand {
-    pub(crate) fn new(condition: Condition, when: Option<Condition>, saying: Option<String>, written: &str) -> Self {
-        let reason = saying.filter(|saying| !saying.is_empty()).unwrap_or_else(|| match written {
-            "" => "fails its check".to_owned(),
-            written => format!("fails: {}", written.split_whitespace().collect::<Vec<_>>().join(" ")),
-        });
-        Self { condition, when, reason }
-    }
-
-    /// That a text fits the type its column is written with.
-    pub(crate) fn of_type(output_type: OutputType) -> Self {
-        let condition = Condition::Test(Subject::It, Test::new(false, move |text| output_type.holds(text)), Vec::new());
-        Self { condition, when: None, reason: format!("no {}", output_type.said()) }
-    }
-
-    /// Whether it is met, as far as that can be told without the row.
-    pub(crate) fn is_met_by<'c>(&self, it: Option<&str>, cell: &impl Fn(usize) -> Option<&'c str>) -> bool {
-        let asked = self.when.as_ref().map_or(Some(true), |when| when.holds_of(it, cell));
-        match asked {
-            Some(false) => true,
-            Some(true) => self.condition.holds_of(it, cell) == Some(true),
-            None => false,
-        }
-    }
-
-    /// The reason, when it does not hold for a value in this row though it should.
-    pub(crate) fn broken<'a>(&self, it: Value<'a>, run: &mut RowContext<'a>) -> Option<&str> {
-        let asked = self.when.as_ref().is_none_or(|when| when.holds(it, run));
-        (asked && !self.condition.holds(it, run)).then_some(&self.reason)
     }
 }

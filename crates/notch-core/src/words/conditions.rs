@@ -3,11 +3,11 @@
 use std::sync::Arc;
 
 use super::{Args, number_style};
-use crate::eval::RowContext;
-use crate::eval::condition::Test;
 use crate::language::{Build, Comparison, CutError, Example, Group, Limits, Operand, Word};
 use crate::list::List;
-use crate::plan::CompiledSource;
+use crate::program::CompiledSource;
+use crate::program::RowContext;
+use crate::program::Test;
 use crate::shape::ShapePattern;
 use crate::text::{DatePattern, Decimal, Kind, Mark, NumberStyle, characters, is_letters, numbers, same_ignoring_case};
 

@@ -2,11 +2,12 @@
 
 use std::sync::Arc;
 
-use super::{Args, Step};
-use crate::eval::kernel::{Found, Kernel, KernelRows, NOT_TOLD, alone, nth_bit};
-use crate::eval::span::{CellSpan, narrow_with};
-use crate::eval::{Item, NOTHING_LEFT, Nothing, Piece, RowContext, Value};
+use super::Args;
 use crate::language::{Build, CutError, Example, Group, Word};
+use crate::program::Step;
+use crate::program::kernel::{Found, Kernel, KernelRows, NOT_TOLD, alone, nth_bit};
+use crate::program::span::{CellSpan, narrow_with};
+use crate::program::{Item, NOTHING_LEFT, Nothing, Piece, RowContext, Value};
 use crate::text::{CLOSING, Mark, OPENING, Span, What, characters};
 
 pub(super) const WORDS: &[Word] = &[

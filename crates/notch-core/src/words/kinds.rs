@@ -1,8 +1,9 @@
 //! Steps that choose by kind of character.
 
-use super::{Args, Step, picked, pieces};
-use crate::eval::{Event, Item, Missing, Nothing, Piece, RowContext};
+use super::{Args, picked, pieces};
 use crate::language::{Build, CutError, Example, Group, Word};
+use crate::program::Step;
+use crate::program::{Event, Item, Missing, Nothing, Piece, RowContext};
 use crate::text::{Kind, blocks, characters};
 
 pub(super) const WORDS: &[Word] = &[

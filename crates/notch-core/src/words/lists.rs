@@ -1,9 +1,10 @@
 //! Steps that work on lists. A text counts as a list of one.
 
-use super::{Step, sections};
-use crate::eval::{Item, Missing, Nothing, Piece, RowContext, Value};
+use super::sections;
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Reach, Word};
+use crate::program::Step;
+use crate::program::{Item, Missing, Nothing, Piece, RowContext, Value};
 
 pub(super) const WORDS: &[Word] = &[
     Word {

@@ -2,6 +2,7 @@
 
 mod args;
 mod checks;
+mod class_runs;
 mod conditions;
 mod find;
 mod frame;
@@ -9,27 +10,24 @@ mod kinds;
 mod lists;
 mod marks;
 mod number_kernel;
+mod number_rule;
 mod numbers;
 mod pad_kernel;
 mod position;
+mod regex_search;
 mod regexes;
 mod sections;
 mod tidy;
 mod types;
 
 pub(crate) use args::{Args, Resolve};
-pub(crate) use checks::Demand;
 pub(crate) use conditions::UNIQUE;
 pub(crate) use frame::{BRACKETS, TEMPLATE};
 pub(crate) use kinds::digits;
 pub(crate) use numbers::style as number_style;
 
-use std::sync::Arc;
-
-use crate::eval::kernel::{Kernel, Unchanged};
-use crate::eval::{Item, Missing, Nothing, Piece, RowContext, Value};
 use crate::language::{Reach, Word};
-pub use types::OutputType;
+use crate::program::{Item, Missing, Nothing, Piece, RowContext, Value};
 
 use crate::text::Span;
 
@@ -49,127 +47,6 @@ pub(crate) const WORDS: &[&[Word]] = &[
     marks::WORDS,
     conditions::WORDS,
 ];
-
-type TextWork = dyn for<'a> Fn(Piece<'a>, &mut RowContext<'a>) -> Item<'a> + Send + Sync;
-type ListWork = dyn for<'a> Fn(Piece<'a>, &mut RowContext<'a>) -> Value<'a> + Send + Sync;
-type WholeWork = dyn for<'a> Fn(Value<'a>, &mut RowContext<'a>) -> Value<'a> + Send + Sync;
-
-/// A compiled step: immutable, shared between threads.
-#[derive(Clone)]
-pub(crate) struct Step {
-    work: Work,
-    /// What does the same for many plain texts at once.
-    pub kernel: Option<Arc<dyn Kernel>>,
-    /// It looks at the character that stands before the piece in its cell.
-    pub reads_before: bool,
-    /// What it gives is a day with a time of day.
-    pub writes_time: bool,
-    /// Why it gives nothing, where its kernel can tell: in the order in which that counts them.
-    pub reasons: Vec<Arc<str>>,
-}
-
-#[derive(Clone)]
-enum Work {
-    /// Makes a text of a text; works on a list item by item.
-    Text(Arc<TextWork>),
-    /// Makes a list of a text.
-    List(Arc<ListWork>),
-    /// Works on whatever there is, a list as a whole or something missing.
-    Whole(Arc<WholeWork>),
-    /// Counts in a text; nothing at all counts as 0.
-    Count(Arc<TextWork>),
-    /// Says of which type the column is, where outputs have types.
-    Type(OutputType),
-}
-
-impl Step {
-    fn new(work: Work) -> Self {
-        Self { work, kernel: None, reads_before: false, writes_time: false, reasons: Vec::new() }
-    }
-
-    pub(crate) fn text(work: impl for<'a> Fn(Piece<'a>, &mut RowContext<'a>) -> Item<'a> + Send + Sync + 'static) -> Self {
-        Step::new(Work::Text(Arc::new(work)))
-    }
-
-    pub(crate) fn list(work: impl for<'a> Fn(Piece<'a>, &mut RowContext<'a>) -> Value<'a> + Send + Sync + 'static) -> Self {
-        Step::new(Work::List(Arc::new(work)))
-    }
-
-    pub(crate) fn whole(work: impl for<'a> Fn(Value<'a>, &mut RowContext<'a>) -> Value<'a> + Send + Sync + 'static) -> Self {
-        Step::new(Work::Whole(Arc::new(work)))
-    }
-
-    pub(crate) fn count(work: impl for<'a> Fn(Piece<'a>, &mut RowContext<'a>) -> Item<'a> + Send + Sync + 'static) -> Self {
-        Step::new(Work::Count(Arc::new(work)))
-    }
-
-    pub(crate) fn of_type(output_type: OutputType) -> Self {
-        Step::new(Work::Type(output_type)).with_kernel(Some(Arc::new(Unchanged)))
-    }
-
-    /// The same step, with its kernel.
-    pub(crate) fn with_kernel(self, kernel: Option<Arc<dyn Kernel>>) -> Self {
-        Step { kernel, ..self }
-    }
-
-    /// The same step, which looks at what stands before the piece.
-    pub(crate) fn reading_before(self) -> Self {
-        Step { reads_before: true, ..self }
-    }
-
-    /// The same step, with the reasons for which it gives nothing.
-    pub(crate) fn lacking(self, reasons: impl IntoIterator<Item = String>) -> Self {
-        Step { reasons: reasons.into_iter().map(Arc::from).collect(), ..self }
-    }
-
-    /// The type it says the column is of.
-    pub(crate) fn output_type(&self) -> Option<OutputType> {
-        match self.work {
-            Work::Type(said) => Some(said),
-            _ => None,
-        }
-    }
-
-    /// Does the step's work on what the step before it handed on. A missing goes on as it is, but for steps that count.
-    pub(crate) fn run<'a>(&self, value: Value<'a>, run: &mut RowContext<'a>) -> Value<'a> {
-        match (&self.work, value) {
-            (Work::Type(_), _) | (_, Value::Intended) => value,
-            (Work::Whole(work), _) => work(value, run),
-            (Work::Count(_), Value::Missing(missing)) if missing.counts_as_none() => Value::Text(Piece::whole("0")),
-            (_, Value::Missing(_)) => value,
-            (Work::Text(work) | Work::Count(work), Value::Text(piece)) => work(piece, run).into(),
-            (Work::Text(work) | Work::Count(work), Value::List(items)) => {
-                let mut worked = run.items();
-                for item in items {
-                    worked.push(match item {
-                        // An empty item is nothing to work on, and nothing to complain of either.
-                        Ok(piece) if !piece.text().is_empty() => work(*piece, run),
-                        other => *other,
-                    });
-                }
-                Value::List(worked.into_bump_slice())
-            }
-            (Work::List(work), Value::Text(piece)) => work(piece, run),
-            (Work::List(work), Value::List(items)) => {
-                let mut flat = run.items();
-                for item in items {
-                    match item.map(|piece| work(piece, run)) {
-                        Ok(Value::List(inner)) => {
-                            let added = inner.iter().try_for_each(|item| run.push(&mut flat, *item));
-                            if let Err(too_long) = added {
-                                return Value::Missing(too_long);
-                            }
-                        }
-                        Ok(Value::Text(piece)) => flat.push(Ok(piece)),
-                        Ok(Value::Missing(missing)) | Err(missing) => flat.push(Err(missing)),
-                        Ok(Value::Intended) => {}
-                    }
-                }
-                Value::List(flat.into_bump_slice())
-            }
-        }
-    }
-}
 
 /// A list of pieces of a text, or missing with a reason when there are none.
 fn pieces<'a>(piece: Piece<'a>, spans: impl Iterator<Item = Span>, none: &str, run: &mut RowContext<'a>) -> Value<'a> {

@@ -2,9 +2,9 @@
 
 use std::sync::Arc;
 
-use super::numbers::NumberRule;
-use crate::eval::kernel::{Grouped, Kernel, KernelRows};
-use crate::eval::span::{CellSpan, Change, change};
+use super::number_rule::NumberRule;
+use crate::program::kernel::{Grouped, Kernel, KernelRows};
+use crate::program::span::{CellSpan, Change, change};
 use crate::text::masks::{WIDE, digits_from, equal, first_digit, lowest, wide};
 use crate::text::{Evidence, is_harmless_before, is_harmless_behind};
 

@@ -1,6 +1,6 @@
 //! The kernel of `pad left`.
 
-use crate::eval::span::CellSpan;
+use crate::program::span::CellSpan;
 use crate::text::masks::{WIDE, each_its_own, wide};
 
 /// Pads pieces on the left, with a fill character of one byte, to so many characters; a piece that is not plain or too long is given up.

@@ -2,12 +2,13 @@
 
 use std::sync::Arc;
 
-use super::{Args, Step};
-use crate::eval::kernel::{Kernel, KernelRows};
-use crate::eval::span::narrow;
-use crate::eval::{Item, Nothing, Piece, RowContext};
+use super::Args;
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Reach, Word};
+use crate::program::Step;
+use crate::program::kernel::{Kernel, KernelRows};
+use crate::program::span::narrow;
+use crate::program::{Item, Nothing, Piece, RowContext};
 use crate::text::ByteWidth;
 use crate::text::Span;
 use crate::text::characters::{count, is_notch, notch_after, notch_before_last};

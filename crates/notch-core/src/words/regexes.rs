@@ -1,11 +1,12 @@
 //! Steps that use a regular expression.
 
-use super::Step;
+use super::regex_search::OwnRegex;
+use crate::program::Step;
 use std::sync::Arc;
 
-use crate::eval::kernel::{Kernel, KernelRows};
-use crate::eval::{Missing, Nothing, OwnRegex, Value};
 use crate::language::{Build, Example, Group, Word};
+use crate::program::kernel::{Kernel, KernelRows};
+use crate::program::{Missing, Nothing, Value};
 
 /// The reason of a text in which a regular expression matches nothing.
 const NO_MATCH: &str = "no match";

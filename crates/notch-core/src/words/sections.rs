@@ -2,12 +2,13 @@
 
 use std::sync::Arc;
 
-use super::{Args, Step, picked, pieces};
-use crate::eval::kernel::{Found, Kernel, KernelRows, NOT_TOLD, alone, nth_bit};
-use crate::eval::span::{CellSpan, narrow_with};
-use crate::eval::{Item, Missing, Nothing, Piece, RowContext, Value};
+use super::{Args, picked, pieces};
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Reach, Word};
+use crate::program::Step;
+use crate::program::kernel::{Found, Kernel, KernelRows, NOT_TOLD, alone, nth_bit};
+use crate::program::span::{CellSpan, narrow_with};
+use crate::program::{Item, Missing, Nothing, Piece, RowContext, Value};
 use crate::text::{Separator, Span, characters, words};
 
 pub(super) const WORDS: &[Word] = &[

@@ -5,13 +5,14 @@ use std::sync::Arc;
 use unicode_normalization::UnicodeNormalization;
 use unicode_normalization::char::is_combining_mark;
 
+use super::Args;
 use super::pad_kernel::pad_left;
-use super::{Args, Step};
-use crate::eval::kernel::{Kernel, KernelRows};
-use crate::eval::span::{Change, change, narrow};
-use crate::eval::{Item, Nothing, Piece, RowContext};
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, KindItem, Word};
+use crate::program::Step;
+use crate::program::kernel::{Kernel, KernelRows};
+use crate::program::span::{Change, change, narrow};
+use crate::program::{Item, Nothing, Piece, RowContext};
 use crate::text::masks::each_its_own;
 use crate::text::{DatePattern, Kind, Span, What, characters};
 
@@ -519,7 +520,7 @@ fn date(args: &mut Args<'_>) -> Result<Step, CutError> {
         Some(date) => Ok(piece.changed(run.keep(&output.write(date)))),
         None => run.missing(Nothing::Absent, &absent),
     });
-    Ok(Step { writes_time, ..step })
+    Ok(step.writing_time(writes_time))
 }
 
 fn pad(args: &mut Args<'_>) -> Result<Step, CutError> {
@@ -636,7 +637,8 @@ impl Kernel for Clip {
             if to - from <= *most {
                 return Change::Same;
             }
-            let end = from + text[from..from + kept].trim_end().len();
+            let head = &text[from..from + kept];
+            let end = from + if ending.is_empty() { head.len() } else { head.trim_end().len() };
             text.extend_from_within(from..end);
             text.push_str(ending);
             Change::Made

@@ -13,6 +13,7 @@
 mod currency;
 mod doubt;
 mod harmless;
+mod judge;
 mod scan;
 
 pub(crate) use doubt::Doubt;

@@ -20,7 +20,8 @@ use parquet::file::reader::{ChunkReader, Length};
 use parquet::file::serialized_reader::SerializedPageReader;
 use parquet::schema::types::Type;
 
-use super::read::TOGETHER;
+/// How many rows are made text together.
+pub(super) const TOGETHER: usize = 4096;
 
 /// A Parquet file and what it says of itself.
 #[derive(Debug)]

@@ -7,8 +7,7 @@ use arrow_array::RecordBatch;
 use arrow_schema::ArrowError;
 use parquet::arrow::arrow_reader::ParquetRecordBatchReader;
 
-use super::original::Original;
-use super::read::TOGETHER;
+use super::original::{Original, TOGETHER};
 use crate::input::decompress::{FOLD, UNPACK_LIMIT, too_much};
 
 /// Row groups with fewer rows than these are read together.

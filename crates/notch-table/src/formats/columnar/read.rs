@@ -9,7 +9,7 @@ use arrow_schema::{ArrowError, DataType, SchemaRef};
 use parquet::arrow::arrow_reader::{ArrowReaderMetadata, ArrowReaderOptions};
 
 use super::Batches;
-use super::original::Original;
+use super::original::{Original, TOGETHER};
 use super::parquet_in::ParquetIn;
 use super::values::{Values, without_dictionary};
 use crate::cells::Kind;
@@ -25,9 +25,6 @@ pub(crate) const PARQUET: &[u8] = b"PAR1";
 pub(crate) const ARROW_FILE: &[u8] = b"ARROW1\0\0";
 /// How Arrow streams begin: the mark before the length of a message (Arrow Columnar Format, Encapsulated message format).
 pub(crate) const ARROW_STREAM: &[u8] = b"\xFF\xFF\xFF\xFF";
-
-/// How many rows are made text together.
-pub(super) const TOGETHER: usize = 4096;
 
 type Found = Box<dyn Iterator<Item = Result<RecordBatch, ArrowError>> + Send>;
 

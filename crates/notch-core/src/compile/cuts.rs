@@ -4,99 +4,30 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::columns::{Columns, Resolved};
-use super::{CELL_LIMIT, NOWHERE, OnFinding, Output, Plan, PlanError, PlanOptions, RulePlace};
-use crate::eval::condition::{Condition, Subject};
-use crate::eval::{FastPath, KernelStep, Search, Start};
 use crate::finding::About;
-use crate::hint::{Watch, Watches};
 use crate::language::{
     Arg, ArgValue, Assignment, Build, Chain, ColumnRef, ConditionNode, Cut, CutError, Name, Source, StepNode, SubjectNode, nearest,
 };
 use crate::list::{List, Lists};
+use crate::program::{
+    Branches, CELL_LIMIT, CompiledChain, CompiledCut, CompiledName, CompiledSource, Condition, FastPath, KernelStep, NOWHERE, OnFinding,
+    Output, OutputType, Plan, PlanError, PlanOptions, RulePlace, Search, Start, Step, Subject, Watch, Watches, Written,
+};
 use crate::text::ByteWidth;
 use crate::words::UNIQUE;
-use crate::words::{Args, OutputType, Resolve, Step, digits};
+use crate::words::{Args, Resolve, digits};
 
-pub(crate) struct CompiledCut {
-    pub names: Vec<CompiledName>,
-    /// Its left side as written, without the question marks.
-    pub left: String,
-    /// What findings about the whole cut call it: the same without helpers, which nobody sees.
-    pub called: String,
-    pub branches: Branches,
-    /// The short way of plain cells: there is one where the first chain starts from a column, has no condition, and all steps can be
-    /// done so.
-    pub fast: Option<FastPath>,
-    /// A later cut or check reads what it gives.
-    pub is_read: bool,
-    /// The cut itself where it is written, or else the first written one that reads it.
-    pub seen_in: Option<usize>,
-    /// The source the first chain starts from.
-    pub origin: Option<usize>,
-    /// The source it starts from in the end, by way of the cuts above.
-    pub first_origin: Option<usize>,
+impl Plan {
+    /// Compiles cuts for a table with these columns, in the order of the table.
+    ///
+    /// # Errors
+    /// The first cut or option that does not suit the table, with the place and the remedy.
+    pub fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOptions) -> Result<Plan, PlanError> {
+        compile(cuts, columns, options)
+    }
 }
 
-pub(crate) struct CompiledName {
-    pub text: String,
-    pub optional: bool,
-    pub skip: bool,
-    pub hidden: bool,
-}
-
-/// Chains joined by `else` and the steps behind `then`.
-pub(crate) struct Branches {
-    pub chains: Vec<CompiledChain>,
-    pub then: Vec<Step>,
-    pub then_written: Vec<Written>,
-}
-
-pub(crate) struct CompiledChain {
-    pub source: CompiledSource,
-    pub steps: Vec<Step>,
-    /// What stands behind `if`.
-    pub condition: Option<Condition>,
-    /// How each step is written.
-    pub written: Vec<Written>,
-    /// How the condition is written.
-    pub condition_written: String,
-    /// The chain as written.
-    pub label: String,
-}
-
-/// How a step is written in the cut.
-pub(crate) struct Written {
-    pub words: String,
-    /// It counts from the end of the text.
-    pub from_end: bool,
-}
-
-pub(crate) enum CompiledSource {
-    Column(usize),
-    /// What a cut above has given.
-    Value {
-        slot: usize,
-        name: String,
-        hidden: bool,
-    },
-    Template(Vec<CompiledPiece>),
-    Cut(Box<Branches>),
-    List(Vec<Branches>),
-    /// `missing "reason"`.
-    Missing(String),
-    /// The text that a step in brackets or in a template starts from.
-    Reached,
-    /// A literal `""`.
-    Blank,
-}
-
-pub(crate) enum CompiledPiece {
-    Literal(String),
-    /// A field: what it is called in reasons, and where its text comes from.
-    Field(String, CompiledSource),
-}
-
-pub(super) fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOptions) -> Result<Plan, PlanError> {
+fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOptions) -> Result<Plan, PlanError> {
     let mut compiler = Compiler {
         columns: Columns::new(columns, cuts),
         lists: &options.lists,

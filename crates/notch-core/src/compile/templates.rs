@@ -3,10 +3,11 @@
 use std::ops::Range;
 
 use super::columns::Resolved;
-use super::compile::{Branches, CompiledPiece, CompiledSource, Compiler};
-use crate::hint::Watch;
+use super::cuts::Compiler;
 use crate::language::{Chain, ColumnRef, Cut, CutError, Group, IT, Source, TemplatePiece, entries};
-use crate::words::Step;
+use crate::program::Step;
+use crate::program::Watch;
+use crate::program::{Branches, CompiledPiece, CompiledSource};
 
 impl Compiler<'_> {
     /// A cut in brackets behind a bar.

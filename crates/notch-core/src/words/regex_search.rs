@@ -17,8 +17,8 @@ use regex_automata::util::syntax;
 use regex_automata::{Anchored, Input};
 use regex_syntax::hir::{Hir, HirKind};
 
-use super::class_runs::ClassRuns;
-use super::span::{CellSpan, narrow_with};
+use super::class_runs::{ClassRuns, TRIES};
+use crate::program::span::{CellSpan, narrow_with};
 
 /// A regular expression of which each thread has its own, with the memory it needs: one shared by all would make them wait.
 #[derive(Clone)]
@@ -117,9 +117,6 @@ enum Way {
     /// One pass, and the bytes a match can begin with.
     OnePass(Box<onepass::DFA>, Box<[bool; 256]>),
 }
-
-/// So often it is tried in a text; then the expression as a whole goes on, whose time does not grow with the tries.
-pub(super) const TRIES: usize = 16;
 
 impl Quick {
     /// `None` where there is none for the expression.

@@ -3,30 +3,10 @@
 use std::ops::Range;
 
 use super::columns::Resolved;
-use super::compile::{Compiler, Unique};
-use super::{ColumnRule, CompiledSource, NOWHERE, RulePlace};
-use crate::eval::condition::Condition;
+use super::cuts::{Compiler, Unique};
 use crate::language::{ArgValue, ColumnRef, ConditionNode, CutError, Limits, Operand, Rule, Source, SubjectNode, TemplatePiece};
-use crate::words::Demand;
-
-/// What is demanded of a column of the table.
-pub(crate) struct CompiledColumn {
-    /// The column, as its place among the plan's sources.
-    pub source: usize,
-    pub required: bool,
-    /// Its place among the plan's unique sources, when its texts must be unique.
-    pub unique: Option<usize>,
-    /// What must hold for its text where it is filled.
-    pub checks: Vec<Demand>,
-}
-
-/// What is demanded of a row.
-pub(crate) struct CompiledCheck {
-    pub title: String,
-    pub demand: Demand,
-    /// What must be there for the check to be made.
-    pub needs: Vec<CompiledSource>,
-}
+use crate::program::Condition;
+use crate::program::{ColumnRule, CompiledCheck, CompiledColumn, CompiledSource, Demand, NOWHERE, RulePlace};
 
 type RuleResult<T> = Result<T, (RulePlace, CutError)>;
 

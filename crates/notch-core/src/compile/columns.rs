@@ -3,8 +3,8 @@
 use std::collections::HashMap;
 use std::ops::Range;
 
-use super::{NOWHERE, SourceColumn};
 use crate::language::{Assignment, ColumnRef, CutError, IT, nearest};
+use crate::program::{NOWHERE, SourceColumn};
 
 /// What a name in braces means at one place of the list of cuts.
 #[derive(Debug, Clone, PartialEq, Eq)]

@@ -7,7 +7,7 @@ use bumpalo::collections::Vec as RowVec;
 
 use super::value::{Caveat, Event, Item, Missing, Nothing, Piece, Value};
 use crate::finding::{About, Finding, FindingKind};
-use crate::plan::CompiledSource;
+use crate::program::CompiledSource;
 use crate::text::Span;
 use crate::unique::AllRows;
 
@@ -299,7 +299,7 @@ const LIST_TOO_LONG: &str = "more than 1,000,000 items";
 const CELLS_OF_A_ROW: usize = 8;
 
 /// The reason of a blank cell.
-pub(super) const BLANK: &str = "blank";
+pub(crate) const BLANK: &str = "blank";
 
 /// The reason of a narrowing that leaves nothing.
 pub(crate) const NOTHING_LEFT: &str = "nothing left";

@@ -6,7 +6,8 @@
 
 use regex_syntax::hir::{Class, Hir, HirKind, Look};
 
-use super::regexes::TRIES;
+/// So often it is tried in a text; then the expression as a whole goes on, whose time does not grow with the tries.
+pub(super) const TRIES: usize = 16;
 
 /// An expression for texts of ASCII.
 pub(super) struct ClassRuns {

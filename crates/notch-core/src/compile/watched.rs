@@ -1,9 +1,9 @@
 //! What is counted while conditions are asked, for hints about cuts that were probably meant otherwise.
 
-use super::compile::Compiler;
-use crate::eval::condition::{Subject, Watched};
-use crate::hint::Watch;
+use super::cuts::Compiler;
 use crate::language::{Arg, ArgValue, WordNode};
+use crate::program::Watch;
+use crate::program::{Subject, Watched};
 use crate::text::What;
 
 impl Compiler<'_> {

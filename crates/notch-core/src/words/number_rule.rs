@@ -1,0 +1,107 @@
+//! Which number of a text is taken, for the word and for its kernel.
+
+use super::sections;
+use crate::language::Reach;
+use crate::program::Nothing;
+use crate::text::masks::first_digit;
+use crate::text::{Mark, Number, NumberStyle, numbers, stands_next};
+
+/// The reason of a text without numbers.
+pub(super) const NO_NUMBER: &str = "no number";
+/// The reason of a text that does not begin with one.
+const NO_NEXT: &str = "no number next";
+
+fn none_after(mark: &Mark) -> String {
+    format!("no number after {}", mark.spelled)
+}
+
+/// Which number of a text is taken, and how numbers are written there.
+pub(super) struct NumberRule {
+    pub which: Which,
+    pub style: NumberStyle,
+}
+
+pub(super) enum Which {
+    Place(Reach),
+    Next,
+    After(Box<Mark>),
+}
+
+/// A number that was looked for.
+pub(super) struct Sought {
+    /// The number, its places counted from `from`.
+    pub found: Option<Number>,
+    /// Where the text begins that it was found in, in bytes of the piece.
+    pub from: usize,
+    /// Something depends on the character before the piece.
+    pub depends_on_before: bool,
+}
+
+impl NumberRule {
+    /// Whether it takes the first number of a text with a decimal point.
+    pub(crate) fn is_plain(&self) -> bool {
+        self.style == NumberStyle::PLAIN && matches!(self.which, Which::Place(reach) if reach == Reach::one(1))
+    }
+
+    /// Looks for the number in a text; `before` is the character before it in its cell.
+    pub(crate) fn find(&self, text: &str, before: Option<char>) -> Sought {
+        let nothing = |depends_on_before| Sought { found: None, from: 0, depends_on_before };
+        let mut all = numbers(text, before, self.style);
+        let found = match &self.which {
+            Which::Place(reach) => match reach.first {
+                Some(n @ 1..) => all.nth(usize::try_from(n - 1).unwrap_or(usize::MAX)),
+                Some(-1) => all.by_ref().last(),
+                _ => {
+                    let count = all.by_ref().count();
+                    sections::places(*reach, count).and_then(|(place, _)| numbers(text, before, self.style).nth(place - 1))
+                }
+            },
+            Which::Next => all.next().filter(|found| stands_next(found, text, self.style)),
+            Which::After(mark) => {
+                let behind = |at: usize| {
+                    let rest = &text[at..];
+                    let found = numbers(rest, text[..at].chars().next_back(), self.style).next()?;
+                    stands_next(&found, rest, self.style).then_some((found, at))
+                };
+                let found = match mark.which_said {
+                    true => mark.find(text).and_then(|span| behind(span.end)),
+                    false => mark.what.all(text).find_map(|span| behind(span.end)),
+                };
+                return found.map_or(nothing(false), |(found, from)| Sought { found: Some(found), from, depends_on_before: false });
+            }
+        };
+        Sought { found, from: 0, depends_on_before: all.depends_on_before() }
+    }
+
+    /// The reasons for which a text certainly has no such number, as [`NumberRule::absence`] counts them.
+    pub(super) fn reasons(&self) -> Vec<String> {
+        match &self.which {
+            Which::Place(_) => vec![NO_NUMBER.to_owned()],
+            Which::Next => vec![NO_NEXT.to_owned()],
+            Which::After(mark) => vec![mark.absent(), none_after(mark)],
+        }
+    }
+
+    /// Which of the reasons it is that a text has no such number, where it is one of them.
+    pub(crate) fn absence(&self, text: &str) -> Option<usize> {
+        match &self.which {
+            Which::Place(_) => first_digit(text.as_bytes(), 0, text.len()).is_none().then_some(0),
+            Which::Next => Some(0),
+            Which::After(mark) => Some(usize::from(mark.find(text).is_some())),
+        }
+    }
+
+    /// Why there is no such number in a text.
+    pub(super) fn absent(&self, text: &str) -> (Nothing, String) {
+        match &self.which {
+            Which::Place(_) => match numbers(text, None, self.style).count() {
+                0 => (Nothing::Empty, NO_NUMBER.to_owned()),
+                1 => (Nothing::Absent, "1 number".to_owned()),
+                n => (Nothing::Absent, format!("{n} numbers")),
+            },
+            Which::Next => (Nothing::Absent, NO_NEXT.to_owned()),
+            Which::After(mark) if mark.find(text).is_none() => (Nothing::Absent, mark.absent()),
+            Which::After(mark) => (Nothing::Absent, none_after(mark)),
+        }
+    }
+}
