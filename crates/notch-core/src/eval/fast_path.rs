@@ -194,7 +194,7 @@ mod tests {
     use proptest::prelude::*;
 
     use super::*;
-    use crate::eval::Value;
+    use crate::program::Value;
     use crate::program::span::Why;
     use crate::{Plan, PlanOptions, Scratch, parse_assignment};
 
