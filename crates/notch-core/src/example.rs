@@ -1,4 +1,4 @@
-//! ClassRuns an example of the table of words.
+//! Runs an example of the table of words.
 
 use std::sync::Arc;
 

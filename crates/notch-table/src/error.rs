@@ -5,8 +5,7 @@ use std::io;
 
 use thiserror::Error;
 
-/// How the reason begins why a row is no text.
-pub(crate) const NO_TEXT: &str = "the bytes are not UTF-8 text";
+use crate::unreadable::Unreadable;
 
 /// What stopped the work.
 #[derive(Debug, Error)]
@@ -39,7 +38,7 @@ pub enum TableError {
         /// The line in which the row begins, from 1.
         line: u64,
         /// Why.
-        reason: String,
+        reason: Unreadable,
         /// Rows before it have been handed on already and cannot be taken back.
         rows_gone: bool,
     },
@@ -111,7 +110,7 @@ impl TableError {
                 "Rows before this one have been handed on already. Read from a file instead of a pipe to have the whole table \
                  looked through first, or put the rows that cannot be read into a file of their own: --rejects FILE."
             }
-            TableError::Row { reason, .. } if reason.starts_with(NO_TEXT) => {
+            TableError::Row { reason: Unreadable::NotUtf8 { .. }, .. } => {
                 "Nothing was written. If the text is of another encoding than UTF-8, say which: --encoding windows-1252. Rows that cannot be \
                  read go into a file of their own with --rejects FILE."
             }

@@ -27,6 +27,7 @@ mod output;
 mod parts;
 mod shown;
 mod table;
+mod unreadable;
 
 pub use activity::activity;
 pub use cells::{CellBlock, Kind};
@@ -47,3 +48,4 @@ pub use output::{
 pub use parts::{do_not_sync, is_guarded, remove_parts, sweep};
 pub use shown::{shown_path, visible};
 pub use table::Table;
+pub use unreadable::Unreadable;

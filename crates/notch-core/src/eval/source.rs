@@ -20,9 +20,11 @@ impl<'a> RowContext<'a> {
                 Value::Text(Piece::whole(cell))
             }
             CompiledSource::Value { slot, name, hidden } => match self.value(*slot, *hidden) {
-                Value::Missing(missing) if *hidden && missing.nothing != Nothing::Blank => {
-                    Value::Missing(Missing { reason: self.say(format_args!("{name}: {}", missing.reason)), ..missing })
-                }
+                Value::Missing(missing) if *hidden && missing.nothing != Nothing::Blank => Value::Missing(Missing {
+                    reason: self.say(format_args!("{name}: {}", missing.reason)),
+                    named: Some(self.keep(name)),
+                    ..missing
+                }),
                 Value::Missing(missing) => Value::Missing(Missing { told: true, ..missing }),
                 Value::Intended => Value::Missing(Missing { told: true, ..Missing::new(Nothing::Blank, BLANK) }),
                 value => value,
@@ -122,12 +124,10 @@ impl<'a> RowContext<'a> {
                     Value::Intended => {}
                     Value::Missing(missing) if missing.nothing == Nothing::Blank || missing.told => return Value::Missing(missing),
                     // A helper's reason names it already.
-                    Value::Missing(missing) if missing.reason.strip_prefix(label.as_str()).is_some_and(|rest| rest.starts_with(": ")) => {
-                        return Value::Missing(missing);
-                    }
+                    Value::Missing(missing) if missing.named == Some(label.as_str()) => return Value::Missing(missing),
                     Value::Missing(missing) => {
                         let reason = self.say(format_args!("{label}: {}", missing.reason));
-                        return Value::Missing(Missing { reason, ..missing });
+                        return Value::Missing(Missing { reason, named: Some(self.keep(label)), ..missing });
                     }
                 },
             }

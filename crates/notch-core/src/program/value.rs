@@ -120,13 +120,15 @@ impl Nothing {
 pub(crate) struct Missing<'a> {
     pub nothing: Nothing,
     pub reason: &'a str,
+    /// The cut or field that the reason begins with, where it names one.
+    pub named: Option<&'a str>,
     /// Another cut has said so already.
     pub told: bool,
 }
 
 impl<'a> Missing<'a> {
     pub(crate) fn new(nothing: Nothing, reason: &'a str) -> Self {
-        Self { nothing, reason, told: false }
+        Self { nothing, reason, named: None, told: false }
     }
 
     /// Whether a count of it is 0: the source is blank, or nothing was found or left.

@@ -4,15 +4,18 @@ mod args;
 mod checks;
 mod class_runs;
 mod conditions;
+mod dates;
+mod edit;
 mod find;
 mod frame;
 mod kinds;
+mod letters;
 mod lists;
 mod marks;
 mod number_kernel;
 mod number_rule;
 mod numbers;
-mod pad_kernel;
+mod pad;
 mod position;
 mod regex_search;
 mod regexes;
@@ -42,6 +45,10 @@ pub(crate) const WORDS: &[&[Word]] = &[
     regexes::WORDS,
     lists::WORDS,
     tidy::WORDS,
+    letters::WORDS,
+    edit::WORDS,
+    pad::WORDS,
+    dates::WORDS,
     types::WORDS,
     checks::WORDS,
     marks::WORDS,

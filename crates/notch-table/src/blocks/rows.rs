@@ -8,6 +8,7 @@ use std::borrow::Cow;
 use super::reader::{Block, Blocks};
 use crate::error::TableError;
 use crate::formats::csv::{Index, Record, cell_text};
+use crate::unreadable::Unreadable;
 
 /// The bytes of a block.
 pub(crate) struct Contents {
@@ -63,7 +64,7 @@ impl<'b> RowCursor<'b> {
     /// The next row, and why it cannot be read where it cannot; `None` behind the last one. `text` is that of the block; it may have grown at
     /// its end.
     #[inline]
-    pub(crate) fn next(&mut self, text: &str) -> Option<(RowAt, Result<(), String>)> {
+    pub(crate) fn next(&mut self, text: &str) -> Option<(RowAt, Result<(), Unreadable>)> {
         while self.place < self.index.len() {
             let place = self.place;
             self.place += 1;
@@ -120,7 +121,7 @@ pub(crate) fn each_row(
     mut blocks: Blocks,
     name: &str,
     width: usize,
-    mut work: impl FnMut(RowAt, &RowCursor<'_>, &str, Result<(), String>) -> Result<(), TableError>,
+    mut work: impl FnMut(RowAt, &RowCursor<'_>, &str, Result<(), Unreadable>) -> Result<(), TableError>,
 ) -> Result<(), TableError> {
     let mut block = Block::default();
     while blocks.next(&mut block).map_err(|cause| TableError::io(name, "cannot be read", cause))? {

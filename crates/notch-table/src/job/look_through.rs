@@ -11,6 +11,7 @@ use crate::error::TableError;
 use crate::input::source::Source;
 use crate::options::ReadOptions;
 use crate::table::Table;
+use crate::unreadable::Unreadable;
 
 /// What a first pass over a table is for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -61,7 +62,7 @@ fn look(
     source: &Source,
     options: &ReadOptions,
     plan: &Plan,
-    mut look: impl FnMut(RowAt, &str, Result<&[Cow<'_, str>], String>) -> Result<(), TableError>,
+    mut look: impl FnMut(RowAt, &str, Result<&[Cow<'_, str>], Unreadable>) -> Result<(), TableError>,
 ) -> Result<(), TableError> {
     let table = Table::open(source, options)?;
     let (in_file, name, width) = (table.in_file(), table.name().to_owned(), table.columns().len());

@@ -5,6 +5,7 @@
 //! | `carving` | what is to be done, and what was done |
 //! | `run` | a job from its outputs' beginning to their names |
 //! | `driver` | the one loop over rows, and what becomes of each |
+//! | `encoder` | many rows at once, as the text or cells that the outputs take |
 //! | `row` | a row on its way out |
 //! | `sinks` | what takes the rows |
 //! | `findings`, `finding_cells`, `rejects` | the files beside the output |
@@ -13,6 +14,7 @@
 
 mod carving;
 mod driver;
+mod encoder;
 mod finding_cells;
 mod findings;
 mod look_through;

@@ -9,6 +9,7 @@ use notch_core::shape;
 use crate::blocks::{BLOCK, Contents, RowAt, RowCursor, SideBySide, each_row, usual_threads};
 use crate::error::TableError;
 use crate::table::Table;
+use crate::unreadable::Unreadable;
 
 /// The first row of a shape.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -63,7 +64,7 @@ pub fn samples(table: Table, index: usize) -> Result<Vec<Sample>, TableError> {
 pub fn each_row_of(
     table: Table,
     columns: &[usize],
-    mut work: impl FnMut(u64, u64, Result<&[Cow<'_, str>], String>) -> Result<(), TableError>,
+    mut work: impl FnMut(u64, u64, Result<&[Cow<'_, str>], Unreadable>) -> Result<(), TableError>,
 ) -> Result<(), TableError> {
     let (name, width) = (table.name().to_owned(), table.columns().len());
     each_row(table.into_blocks(BLOCK), &name, width, |row, rows, text, readable| match readable {

@@ -13,6 +13,7 @@ use crate::input::line_map::{Places, stood};
 use crate::input::source::Source;
 use crate::options::ReadOptions;
 use crate::table::Table;
+use crate::unreadable::Unreadable;
 
 /// How much is made ready at a time, in bytes.
 const PIECE: usize = 64 * 1024;
@@ -95,7 +96,7 @@ impl Many {
                 continue;
             }
             if record.unclosed {
-                let reason = "a quote is opened in this row and not closed up to the end of the file".to_owned();
+                let reason = Unreadable::Unclosed;
                 return Err(TableError::Row { name: name.clone(), line: record.line, reason, rows_gone: false });
             }
             let from = piece.len();

@@ -5,7 +5,7 @@ use std::io::Read;
 use std::path::Path;
 
 use notch_core::List;
-use notch_table::{ReadOptions, Source, Table, TableError, each_row_of};
+use notch_table::{ReadOptions, Source, Table, TableError, Unreadable, each_row_of};
 
 use super::file::{ListEntry, ListFile};
 use crate::show::Problem;
@@ -59,7 +59,7 @@ fn from_file(name: &str, file: &ListFile, folder: &Path) -> Result<List, Problem
     let (mut list, mut added) = (List::default(), Ok(()));
     let name_of_table = table.name().to_owned();
     each_row_of(table, &columns, |_, line, cells| {
-        let reason = "this row of the list cannot be read".to_owned();
+        let reason = Unreadable::OfList;
         let cells = cells.map_err(|_| TableError::Row { name: name_of_table.clone(), line, reason, rows_gone: false })?;
         let [key, stands_for] = cells else { return Ok(()) };
         match (key.trim(), answer) {

@@ -7,7 +7,7 @@ use memchr::{memchr, memchr_iter, memchr3};
 
 use super::Fields;
 use crate::charset::kept_byte;
-use crate::error::NO_TEXT;
+use crate::unreadable::Unreadable;
 
 /// What is read at a time, in bytes.
 const CHUNK: usize = 256 * 1024;
@@ -279,13 +279,13 @@ impl<'b> Record<'b> {
     /// The record as text.
     ///
     /// # Errors
-    /// A sentence on the bytes that are none.
-    pub(crate) fn text(&self) -> Result<&'b str, String> {
+    /// The first byte that is none.
+    pub(crate) fn text(&self) -> Result<&'b str, Unreadable> {
         std::str::from_utf8(self.raw).map_err(|error| {
             let at = error.valid_up_to();
             match kept_byte(&self.raw[at..]) {
-                Some(byte) => format!("the bytes are no text of the encoding behind {:?} (0x{byte:02X})", last_of(&self.raw[..at])),
-                None => format!("{NO_TEXT} at byte {} of the row (0x{:02X})", at + 1, self.raw.get(at).copied().unwrap_or_default()),
+                Some(byte) => Unreadable::OtherEncoding { before: last_of(&self.raw[..at]), byte },
+                None => Unreadable::NotUtf8 { at: at + 1, byte: self.raw.get(at).copied().unwrap_or_default() },
             }
         })
     }
@@ -293,8 +293,8 @@ impl<'b> Record<'b> {
     /// The record as text with as many fields as the table has columns.
     ///
     /// # Errors
-    /// Why it cannot be read, as a clause.
-    pub(crate) fn readable(&self, columns: usize) -> Result<&'b str, String> {
+    /// Why it cannot be read.
+    pub(crate) fn readable(&self, columns: usize) -> Result<&'b str, Unreadable> {
         self.well_formed(columns)?;
         self.text()
     }
@@ -302,19 +302,17 @@ impl<'b> Record<'b> {
     /// Whether the record is closed and has as many fields as the table has columns.
     ///
     /// # Errors
-    /// Why not, as a clause.
-    pub(crate) fn well_formed(&self, columns: usize) -> Result<(), String> {
+    /// Why not.
+    pub(crate) fn well_formed(&self, columns: usize) -> Result<(), Unreadable> {
         if self.unclosed {
-            return Err("a quote is opened in this row and not closed up to the end of the file".to_owned());
+            return Err(Unreadable::Unclosed);
         }
         if let Some(problem) = self.problem {
-            return Err(problem.to_owned());
+            return Err(Unreadable::Sheet(problem.into()));
         }
         let fields = self.fields.len();
         if fields != columns {
-            let few = if fields < columns { "too few" } else { "too many" };
-            let plural = if fields == 1 { "" } else { "s" };
-            return Err(format!("{few} fields: the row has {fields} field{plural}, the header {columns}"));
+            return Err(Unreadable::Fields { fields, columns });
         }
         Ok(())
     }

@@ -1,0 +1,251 @@
+//! Blocks that are evaluated and encoded side by side: the rows of a block as the text or cells that the outputs take.
+
+use notch_core::{Batch, Fate, Scratch};
+
+use super::driver::{Encoded, Job, Part, Taker, settle, settle_unreadable};
+use super::findings::{encode, encode_unreadable};
+use super::row::{NewCells, OutColumn, Row};
+use super::sinks::{Encoding, WhichCells};
+use crate::blocks::{Block, Contents, RowAt, RowCursor};
+use crate::cells::CellBlock;
+use crate::error::TableError;
+use crate::formats::csv::{Record, bare_cell, cell_text, write_text_of};
+use crate::unreadable::Unreadable;
+
+/// Rows evaluated together: their cells stay in a core's nearest cache.
+const TOGETHER: usize = 128;
+
+impl Part {
+    /// Evaluates and encodes the rows of a block.
+    pub(super) fn encode(&mut self, job: &Job<'_>, encoding: &Encoding, findings: Option<u8>, block: &mut Block, scratch: &mut Scratch) {
+        (self.empty, self.bytes) = (block.empty, block.len() as u64);
+        let mut contents = Contents::of(block);
+        let length = contents.text.len();
+        let rows = RowCursor::new(block, contents.invalid.as_deref(), job.width);
+        let mut encoder = Encoder { job, encoding, findings, has_new_in_order: has_new_in_order(job, encoding), rows };
+        let done = loop {
+            let batch = encoder.batch(&mut contents.text, scratch, self);
+            contents.text.truncate(length);
+            match batch {
+                Ok(Some(UnreadableRow { row, reason })) => {
+                    let record = encoder.rows.record(row.place, &contents.text);
+                    let (tally, mut to) = (&mut self.tally, ToEncoded { job, encoding, findings, into: &mut self.encoded });
+                    if let Err(error) = settle_unreadable(job, row, &record, reason, (&mut self.counts, tally), &mut to) {
+                        break Err(error);
+                    }
+                }
+                Ok(None) if encoder.rows.is_at_end() => break Ok(()),
+                Ok(None) => {}
+                Err(error) => break Err(error),
+            }
+        };
+        self.error = done.err();
+        self.encoded.cells.close();
+        contents.give_back(block);
+    }
+}
+
+impl Encoded {
+    pub(super) fn clear(&mut self) {
+        self.guarded = 0;
+        self.rows.clear();
+        self.cells.clear();
+        self.rejects.clear();
+        self.findings.clear();
+    }
+}
+
+/// Encodes what was decided about.
+struct ToEncoded<'e, 'r> {
+    job: &'e Job<'r>,
+    encoding: &'e Encoding,
+    findings: Option<u8>,
+    into: &'e mut Encoded,
+}
+
+impl Taker for ToEncoded<'_, '_> {
+    fn list(&mut self, row: &Row<'_>) -> Result<(), TableError> {
+        if let Some(separator) = self.findings.filter(|_| !row.findings.is_empty()) {
+            encode(self.job.carving.plan, row, separator, &mut self.into.findings);
+        }
+        Ok(())
+    }
+
+    fn write(&mut self, row: &Row<'_>) -> Result<(), TableError> {
+        let (into, columns) = (&mut *self.into, &self.job.carving.columns);
+        if let Some(which) = self.encoding.wanted_cells() {
+            push_cells(&mut into.cells, row, columns, which);
+            return Ok(());
+        }
+        into.line.clear();
+        into.guarded += self.encoding.row(row, columns, &mut into.line);
+        into.rows.push(&into.line);
+        Ok(())
+    }
+
+    fn reject(&mut self, row: &Row<'_>) -> Result<(), TableError> {
+        self.into.rejects.extend_from_slice(row.record.raw);
+        self.into.rejects.extend_from_slice(row.record.line_end);
+        Ok(())
+    }
+
+    fn unreadable(&mut self, row: RowAt, record: &Record<'_>, reason: &Unreadable) -> Result<(), TableError> {
+        if self.job.has_rejects {
+            self.into.rejects.extend_from_slice(record.raw);
+            self.into.rejects.extend_from_slice(record.line_end);
+        }
+        if let Some(separator) = self.findings {
+            encode_unreadable((row.number, row.line), &reason.to_string(), self.job.places.as_deref(), separator, &mut self.into.findings);
+        }
+        Ok(())
+    }
+
+    /// Not known before it is the block's turn; [`Outputs::take_encoded`] adds it then.
+    fn has_let_go(&self) -> bool {
+        false
+    }
+}
+
+/// Adds a row to cells that are put together column by column: its cells in these columns, or the new ones of them.
+fn push_cells(into: &mut CellBlock, row: &Row<'_>, columns: &[OutColumn], which: WhichCells) {
+    into.begin_row(row.number, row.line(), columns.len());
+    let wanted = columns.iter().filter(|column| which == WhichCells::All || matches!(column, OutColumn::New(_)));
+    for (place, column) in wanted.enumerate() {
+        match column {
+            OutColumn::Source(n) => into.add(place, &row.source_cell(*n)),
+            OutColumn::New(n) => into.add(place, row.new_cell(*n)),
+        }
+    }
+}
+
+/// Evaluates the rows of a block, many together, and encodes them.
+struct Encoder<'b> {
+    job: &'b Job<'b>,
+    encoding: &'b Encoding,
+    findings: Option<u8>,
+    /// What is wanted of each row is its new cells, all of them in their order.
+    has_new_in_order: bool,
+    rows: RowCursor<'b>,
+}
+
+/// A row that cannot be read.
+struct UnreadableRow {
+    row: RowAt,
+    reason: Unreadable,
+}
+
+fn has_new_in_order(job: &Job<'_>, encoding: &Encoding) -> bool {
+    let new = job.carving.columns.iter().filter(|column| matches!(column, OutColumn::New(_)));
+    let all = (0..job.carving.plan.outputs().len()).map(OutColumn::New);
+    encoding.wanted_cells() == Some(WhichCells::New) && new.copied().eq(all)
+}
+
+impl Encoder<'_> {
+    /// Evaluates and encodes the next rows, as many as are taken together, up to one that cannot be read, which is returned.
+    ///
+    /// # Errors
+    /// A finding that is to stop the work.
+    fn batch(&mut self, text: &mut String, scratch: &mut Scratch, part: &mut Part) -> Result<Option<UnreadableRow>, TableError> {
+        let (plan, job) = (self.job.carving.plan, self.job);
+        let mut batch = Batch::new(plan, text, scratch);
+        let mut places = [0; TOGETHER];
+        let mut unreadable = None;
+        while batch.len() < TOGETHER
+            && let Some((row, readable)) = self.rows.next(batch.block())
+        {
+            if let Err(reason) = readable {
+                unreadable = Some(UnreadableRow { row, reason });
+                break;
+            }
+            places[batch.len()] = row.place as u32;
+            batch.row(row.number, row.line);
+        }
+        let places = &places[..batch.len()];
+        self.add_cells(places, &mut batch);
+        let evaluated = batch.evaluate();
+        part.tally.add_batch(plan, &evaluated);
+        part.counts.read += evaluated.len() as u64;
+        let (index, encoded) = (self.rows.index, &mut part.encoded);
+        let mut unusual = evaluated.unusual();
+        let mut next = 0;
+        while let Some(place) = places.get(next) {
+            let (at, place) = (next, *place as usize);
+            next += 1;
+            let result = match unusual {
+                [(of, result), rest @ ..] if *of == at => {
+                    unusual = rest;
+                    Some(result)
+                }
+                _ => None,
+            };
+            // Of rows with nothing unusual in them it may still be listed that a cut gave nothing.
+            let absent = if result.is_none() && self.findings.is_some() { evaluated.findings(at) } else { Vec::new() };
+            if result.is_none() && absent.is_empty() {
+                if self.encoding.is_whole() {
+                    let block = self.rows.invalid().unwrap_or(evaluated.block().as_bytes());
+                    self.encoding.whole_row(&index.raw(place, block), &evaluated, at, &mut encoded.line, &mut encoded.rows);
+                    part.counts.written += 1;
+                    continue;
+                }
+                if self.has_new_in_order {
+                    // All rows up to the next unusual one, unless something may be said of one of them.
+                    if self.findings.is_none() {
+                        next = unusual.first().map_or(places.len(), |(of, _)| *of);
+                    }
+                    encoded.cells.extend(&evaluated, at..next, plan.outputs().len());
+                    part.counts.written += (next - at) as u64;
+                    continue;
+                }
+            }
+            let (cells, findings, fate) = match result {
+                Some(result) => (NewCells::Row(result.cells), result.findings, result.fate),
+                None => (NewCells::Batch(&evaluated, at), &*absent, Fate::Write),
+            };
+            let record = self.rows.record(place, evaluated.block());
+            let columns = (index.cells.rows() > 0).then_some((&index.cells, place));
+            let text = match self.rows.invalid() {
+                None if columns.is_some() => evaluated.block(),
+                None => &evaluated.block()[index.range(place)],
+                Some(_) => std::str::from_utf8(record.raw).unwrap_or_default(),
+            };
+            let places = job.places.as_deref();
+            let row = Row { number: evaluated.number(at), record, text, columns, cells, findings, places };
+            let mut to = ToEncoded { job, encoding: self.encoding, findings: self.findings, into: encoded };
+            settle(job, &row, fate, &mut part.counts, &mut to)?;
+        }
+        Ok(unreadable)
+    }
+
+    /// Adds the cells of the rows to a batch: where they lie in the block, if they stand there verbatim.
+    fn add_cells(&self, places: &[u32], batch: &mut Batch<'_>) {
+        let (index, invalid) = (self.rows.index, self.rows.invalid());
+        for (source, column) in self.job.carving.plan.sources().iter().enumerate() {
+            if let Some(bounds) = index.cells.bounds(column.index) {
+                batch.cells(source, places.iter().map(|n| *n as usize), |_, n| Some((bounds[n], bounds[n + 1])));
+                continue;
+            }
+            let place = |text: &[u8], n: u32| match invalid {
+                None => bare_cell(text, index.field(n as usize, column.index)),
+                Some(_) => None,
+            };
+            if batch.cells(source, places.iter().copied(), place) {
+                continue;
+            }
+            for (row, n) in places.iter().enumerate() {
+                if !batch.is_unset(source, row) {
+                    continue;
+                }
+                if invalid.is_none() {
+                    let (from, to) = index.field(*n as usize, column.index);
+                    batch.set_cell(source, row, |text| write_text_of(text, from as usize..to as usize));
+                } else {
+                    let record = self.rows.record(*n as usize, batch.block());
+                    let field = &record.raw[record.fields.at(column.index)];
+                    // The row is UTF-8: that was checked when it was read.
+                    let cell = std::str::from_utf8(field).map(cell_text).unwrap_or_default().into_owned();
+                    batch.set_cell(source, row, |text| text.push_str(&cell));
+                }
+            }
+        }
+    }
+}
