@@ -1,7 +1,7 @@
 //! What single cuts cost a cell, in time and in allocations: `cargo bench -p notch-core`.
 //!
-//! The scratch is reused as in a run, so the allocations shown are those each row makes: none, as long as a cut only takes
-//! pieces or writes its new text into the scratch.
+//! The scratch is reused as in a run, so the allocations shown are those each row makes: none, as
+//! long as a cut only takes pieces or writes its new text into the scratch.
 #![allow(clippy::panic, reason = "a benchmark whose cut is wrong cannot go on")]
 
 use divan::{AllocProfiler, Bencher, black_box};
@@ -41,7 +41,8 @@ fn cut(bencher: Bencher, n: usize) {
     let (cut, cell) = CUTS[n];
     let options = PlanOptions { start: Some("c".to_owned()), ..PlanOptions::default() };
     let parsed = parse_cut(cut).unwrap_or_else(|error| panic!("{cut}: {error}"));
-    let plan = Plan::compile(&[parsed], &["c".to_owned()], &options).unwrap_or_else(|error| panic!("{cut}: {error}"));
+    let plan = Plan::compile(&[parsed], &["c".to_owned()], &options)
+        .unwrap_or_else(|error| panic!("{cut}: {error}"));
     let mut scratch = Scratch::default();
     // The scratch grows with the first row and is reused from then on.
     plan.evaluate([cell], &mut scratch);

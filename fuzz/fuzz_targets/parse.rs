@@ -10,7 +10,9 @@ fuzz_target!(|text: &str| {
         match parsed {
             Err(error) => assert!(text.get(error.span).is_some()),
             Ok(assignment) => {
-                if let Err(PlanError::Cut(_, error)) = Plan::compile(&[assignment], &["lot".to_owned(), "n".to_owned()], &options) {
+                if let Err(PlanError::Cut(_, error)) =
+                    Plan::compile(&[assignment], &["lot".to_owned(), "n".to_owned()], &options)
+                {
                     assert!(text.get(error.span).is_some());
                 }
             }

@@ -1,4 +1,5 @@
-//! Workbooks and archives; what they unpack to is bounded, so that the time goes into reading. Nothing panics, and both ways of reading agree.
+//! Workbooks and archives; what they unpack to is bounded, so that the time goes into reading.
+//! Nothing panics, and both ways of reading agree.
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;

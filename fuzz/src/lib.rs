@@ -4,10 +4,13 @@ use std::io::Write;
 use std::path::Path;
 
 use notch_core::{Plan, PlanOptions, parse_assignment};
-use notch_table::{Carving, How, NewFile, OutColumn, ReadOptions, RowsOut, Source, Table, carve, samples};
+use notch_table::{
+    Carving, How, NewFile, OutColumn, ReadOptions, RowsOut, Source, Table, carve, samples,
+};
 use tempfile::NamedTempFile;
 
-/// From now on a panic ends the program, unless the readers catch it: libFuzzer's own hook would end it in any case.
+/// From now on a panic ends the program, unless the readers catch it: libFuzzer's own hook would
+/// end it in any case.
 pub fn catch_what_the_readers_catch() {
     drop(std::panic::take_hook());
     let usual = std::panic::take_hook();
@@ -29,8 +32,8 @@ pub fn with_file(bytes: &[u8], ending: &str, work: impl FnOnce(&Path)) {
     }
 }
 
-/// Reads a table to its end in both ways there are: row by row, and as blocks side by side. Both must read the same number of rows, or both
-/// say that it cannot be read.
+/// Reads a table to its end in both ways there are: row by row, and as blocks side by side. Both
+/// must read the same number of rows, or both say that it cannot be read.
 pub fn read(path: &Path, options: &ReadOptions) {
     let source = Source::File(path.to_owned());
     let Ok(table) = Table::open(&source, options) else { return };
@@ -39,11 +42,19 @@ pub fn read(path: &Path, options: &ReadOptions) {
         let table = Table::open(&source, options).ok()?;
         let first = table.columns().first()?.clone();
         let cut = parse_assignment("a piece of it = first 2").ok()?;
-        let plan = Plan::compile(&[cut], table.columns(), &PlanOptions { start: Some(first), ..PlanOptions::default() }).ok()?;
-        let columns = (0..table.columns().len()).map(OutColumn::Source).chain([OutColumn::New(0)]).collect();
+        let plan = Plan::compile(
+            &[cut],
+            table.columns(),
+            &PlanOptions { start: Some(first), ..PlanOptions::default() },
+        )
+        .ok()?;
+        let columns =
+            (0..table.columns().len()).map(OutColumn::Source).chain([OutColumn::New(0)]).collect();
         let carving = Carving { how, lists_unreadable: true, ..Carving::new(&plan, columns) };
         let out = NewFile::create(Path::new("/dev/null")).ok()?;
-        carve(table, &carving, Box::new(RowsOut::new(out))).ok().map(|done| (done.read, done.unreadable))
+        carve(table, &carving, Box::new(RowsOut::new(out)))
+            .ok()
+            .map(|done| (done.read, done.unreadable))
     };
     let small = carved(How { threads: Some(1), block: Some(64) });
     let usual = carved(How { threads: Some(2), block: None });

@@ -23,7 +23,8 @@ pub enum FindingKind {
     Blank,
     /// A piece of a text that may not be what was meant: the value is written all the same.
     Doubtful,
-    /// A note: zeros in front of a number were dropped. It goes by the name of [`FindingKind::Doubtful`].
+    /// A note: zeros in front of a number were dropped. It goes by the name of
+    /// [`FindingKind::Doubtful`].
     ZerosDropped,
 }
 

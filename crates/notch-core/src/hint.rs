@@ -1,8 +1,9 @@
 //! What is worth saying about cuts that work all the same, once all rows are known.
 //!
-//! A cut may be right for every row that was looked at when it was written and wrong for the column. While rows are evaluated, events are
-//! counted ([`crate::eval::Event`]): a number whose mark groups, a `has` that a whole word would answer otherwise. When the rows are
-//! done, [`Plan::hints`] makes sentences of those counts that mean something together.
+//! A cut may be right for every row that was looked at when it was written and wrong for the
+//! column. While rows are evaluated, events are counted ([`crate::eval::Event`]): a number whose
+//! mark groups, a `has` that a whole word would answer otherwise. When the rows are done,
+//! [`Plan::hints`] makes sentences of those counts that mean something together.
 
 use crate::finding::About;
 use crate::program::Plan;
@@ -13,21 +14,29 @@ use crate::text::Marks;
 /// A hint, and what it is about.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Hint {
-    /// The cut; where it is not written the first one that reads it, or else the column it starts from.
+    /// The cut; where it is not written the first one that reads it, or else the column it starts
+    /// from.
     pub about: About,
     /// One sentence or two.
     pub text: String,
-    /// It is a finding as well: what has been read is probably wrong. Its reason, in a few words, and the line of the row that shows it.
+    /// It is a finding as well: what has been read is probably wrong. Its reason, in a few words,
+    /// and the line of the row that shows it.
     pub finding: Option<(String, u64)>,
 }
 
 impl Plan {
-    /// What the rows counted so far show of the cuts. `line` says a line as it is said elsewhere: `line 12`.
+    /// What the rows counted so far show of the cuts. `line` says a line as it is said elsewhere:
+    /// `line 12`.
     pub fn hints(&self, tally: &Tally, line: impl Fn(u64) -> String) -> Vec<Hint> {
         self.watches.list.iter().filter_map(|watched| self.hint(watched, tally, &line)).collect()
     }
 
-    fn hint(&self, watched: &WatchedCut, tally: &Tally, line: &impl Fn(u64) -> String) -> Option<Hint> {
+    fn hint(
+        &self,
+        watched: &WatchedCut,
+        tally: &Tally,
+        line: &impl Fn(u64) -> String,
+    ) -> Option<Hint> {
         let seen = |n: usize| tally.event(watched.first_event + n);
         let rows = |count: u64| format!("{count} row{}", if count == 1 { "" } else { "s" });
         let text = match &watched.watch {
@@ -48,9 +57,15 @@ impl Plan {
                     shown.text,
                     line(shown.first_line),
                 );
-                let reason =
-                    format!("{} read with a {is} that groups, which is the decimal mark elsewhere", counted(grouped.count, "number"));
-                return Some(Hint { about: self.seen_as(watched.cut), text, finding: Some((reason, shown.first_line)) });
+                let reason = format!(
+                    "{} read with a {is} that groups, which is the decimal mark elsewhere",
+                    counted(grouped.count, "number")
+                );
+                return Some(Hint {
+                    about: self.seen_as(watched.cut),
+                    text,
+                    finding: Some((reason, shown.first_line)),
+                });
             }
             Watch::Piece { test, column } => {
                 let whole = seen(1).filter(|_| seen(0).is_none())?;
@@ -91,7 +106,8 @@ impl Plan {
         Some(Hint { about: self.seen_as(watched.cut), text, finding: None })
     }
 
-    /// What is seen of a cut: itself, or the first written cut that reads it, or else the column it starts from.
+    /// What is seen of a cut: itself, or the first written cut that reads it, or else the column it
+    /// starts from.
     fn seen_as(&self, cut: usize) -> About {
         match (self.cuts[cut].seen_in, self.origin(cut)) {
             (None, Some(source)) => About::Column(source),

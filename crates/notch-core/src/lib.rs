@@ -1,8 +1,9 @@
 //! The language of cuts and its evaluation: no files, no terminal, no threads.
 //!
-//! The way of a cut: its text → tokens → syntax tree ([`parse_assignment`]) → compiled against the table's columns
-//! ([`Plan::compile`]) → evaluated row by row into reused memory ([`Plan::evaluate`] with a [`Scratch`]). A compiled [`Plan`] is
-//! immutable and may be shared between threads; what changes per thread is the scratch handed in.
+//! The way of a cut: its text → tokens → syntax tree ([`parse_assignment`]) → compiled against the
+//! table's columns ([`Plan::compile`]) → evaluated row by row into reused memory
+//! ([`Plan::evaluate`] with a [`Scratch`]). A compiled [`Plan`] is immutable and may be shared
+//! between threads; what changes per thread is the scratch handed in.
 //!
 //! ```
 //! use notch_core::{Plan, PlanOptions, Scratch, parse_assignment};
@@ -37,15 +38,20 @@ pub use example::{EXAMPLE_LISTS, evaluate_example};
 pub use finding::{About, Finding, FindingKind};
 pub use hint::Hint;
 pub use language::{
-    Assignment, ChainOutline, Cut, CutError, Example, Group, HABITS, Habit, Name, Outline, Rule, Slot, StepOutline, Word, habits, nearest,
-    parse_assignment, parse_column_rule, parse_cut, parse_row_condition, parse_row_rule, words,
+    Assignment, ChainOutline, Cut, CutError, Example, Group, HABITS, Habit, Name, Outline, Rule,
+    Slot, StepOutline, Word, habits, nearest, parse_assignment, parse_column_rule, parse_cut,
+    parse_row_condition, parse_row_rule, words,
 };
 pub use list::{List, Lists, TwoAnswers};
-pub use program::{CELL_LIMIT, ColumnRule, Event, OnFinding, Output, OutputType, Plan, PlanError, PlanOptions, RulePlace, SourceColumn};
+pub use program::{
+    CELL_LIMIT, ColumnRule, Event, OnFinding, Output, OutputType, Plan, PlanError, PlanOptions,
+    RulePlace, SourceColumn,
+};
 pub use schemes::{SCHEMES, Scheme};
 pub use shape::{ShapeCount, ShapeCounts, shape};
 pub use survey::{
-    ColumnHolds, ColumnOverview, ColumnSurvey, Distinct, FirstRow, Glance, Held, LIKE_DIGITS, Oddities, Position, Proposal, Trouble,
+    ColumnHolds, ColumnOverview, ColumnSurvey, Distinct, FirstRow, Glance, Held, LIKE_DIGITS,
+    Oddities, Position, Proposal, Trouble,
 };
 pub use tally::{CutTally, FindingExample, FindingGroup, FindingTally, OutputTally, Tally};
 pub use text::ByteWidth;

@@ -7,8 +7,8 @@ use hashbrown::{DefaultHashBuilder, HashTable};
 
 use crate::text::folded;
 
-/// A list of values, or of two columns: keys and what each stands for. All texts stand in one piece, so that a list of millions
-/// is quickly made.
+/// A list of values, or of two columns: keys and what each stands for. All texts stand in one
+/// piece, so that a list of millions is quickly made.
 #[derive(Debug, Default)]
 pub struct List {
     text: String,
@@ -64,9 +64,13 @@ impl List {
     ///
     /// # Errors
     /// A key that stands twice with different answers.
-    pub fn of_pairs(pairs: impl IntoIterator<Item = (impl AsRef<str>, impl AsRef<str>)>) -> Result<Self, TwoAnswers> {
+    pub fn of_pairs(
+        pairs: impl IntoIterator<Item = (impl AsRef<str>, impl AsRef<str>)>,
+    ) -> Result<Self, TwoAnswers> {
         let mut list = Self { has_answers: true, ..Self::default() };
-        pairs.into_iter().try_for_each(|(key, answer)| list.add_pair(key.as_ref(), answer.as_ref()))?;
+        pairs
+            .into_iter()
+            .try_for_each(|(key, answer)| list.add_pair(key.as_ref(), answer.as_ref()))?;
         Ok(list)
     }
 
@@ -97,7 +101,9 @@ impl List {
                 self.text.push_str(key);
                 self.text.push_str(answer);
                 let (text, hasher) = (&self.text, &self.hasher);
-                self.entries.insert_unique(hasher.hash_one(key), entry, |entry| hasher.hash_one(entry.key(text)));
+                self.entries.insert_unique(hasher.hash_one(key), entry, |entry| {
+                    hasher.hash_one(entry.key(text))
+                });
             }
         }
         Ok(())
@@ -129,7 +135,8 @@ impl List {
     pub(crate) fn ignoring_case(&self) -> Result<FoldedList, String> {
         let mut list = Self { has_answers: self.has_answers, ..Self::default() };
         for entry in &self.entries {
-            list.add(&folded(entry.key(&self.text)), entry.answer(&self.text)).map_err(|two| format!("Ignoring case, {two}"))?;
+            list.add(&folded(entry.key(&self.text)), entry.answer(&self.text))
+                .map_err(|two| format!("Ignoring case, {two}"))?;
         }
         Ok(FoldedList(list))
     }

@@ -1,4 +1,5 @@
-//! What a column looks like, gathered in one pass in memory that does not grow with the rows, and the cuts that suit it.
+//! What a column looks like, gathered in one pass in memory that does not grow with the rows, and
+//! the cuts that suit it.
 
 mod bytes;
 mod layout;
@@ -39,15 +40,18 @@ const POSITIONS: usize = 120;
 /// What stands at them is told by all rows up to this one, and by one in 16 behind it.
 const FIRST_ROWS: u64 = 65_536;
 
-/// Whether a row is among those that are looked at: all up to `first`, and of those behind one in 2 to the power of `bits`, scattered, so that
-/// nothing that comes back every so many rows is missed. Which ones they are does not depend on how the rows are divided.
+/// Whether a row is among those that are looked at: all up to `first`, and of those behind one in 2
+/// to the power of `bits`, scattered, so that nothing that comes back every so many rows is missed.
+/// Which ones they are does not depend on how the rows are divided.
 fn is_looked_at(row: u64, first: u64, bits: u32) -> bool {
-    // 2^64 divided by the golden ratio: its multiples are spread evenly (Knuth, The Art of Computer Programming, vol. 3, section 6.4).
+    // 2^64 divided by the golden ratio: its multiples are spread evenly (Knuth, The Art of Computer
+    // Programming, vol. 3, section 6.4).
     row <= first || row.wrapping_mul(0x9E37_79B9_7F4A_7C15) >> (u64::BITS - bits) == 0
 }
 
 /// The characters that may divide sections.
-pub(crate) const DIVIDERS: [char; 13] = ['-', '/', '_', '.', ':', ';', ',', '|', '#', '~', '+', '@', ' '];
+pub(crate) const DIVIDERS: [char; 13] =
+    ['-', '/', '_', '.', ':', ';', ',', '|', '#', '~', '+', '@', ' '];
 /// Those that may divide sentences.
 pub(crate) const DIVIDERS_OF_PROSE: [char; 6] = [',', ';', '|', '/', '#', '~'];
 
@@ -90,8 +94,16 @@ pub struct ColumnSurvey {
 }
 
 /// The ways of writing a date that are looked for.
-pub(crate) const DATES: [&str; 8] =
-    ["YYYY-MM-DD", "YYYYMMDD", "DDMMYYYY", "DD.MM.YYYY", "DD/MM/YYYY", "MM/DD/YYYY", "DD.MM.YY", "D.M.YYYY"];
+pub(crate) const DATES: [&str; 8] = [
+    "YYYY-MM-DD",
+    "YYYYMMDD",
+    "DDMMYYYY",
+    "DD.MM.YYYY",
+    "DD/MM/YYYY",
+    "MM/DD/YYYY",
+    "DD.MM.YY",
+    "D.M.YYYY",
+];
 
 impl Default for ColumnSurvey {
     fn default() -> Self {
@@ -116,7 +128,8 @@ impl Default for ColumnSurvey {
 }
 
 impl ColumnSurvey {
-    /// Takes a cell of that row and line. What stands at each position is told by the first rows and some of those behind.
+    /// Takes a cell of that row and line. What stands at each position is told by the first rows
+    /// and some of those behind.
     pub fn add(&mut self, text: &str, row: u64, line: u64) {
         self.take(text, (row, line), is_looked_at(row, FIRST_ROWS, 4));
     }
@@ -141,15 +154,19 @@ impl ColumnSurvey {
         if shape == Some(self.first_rows.len()) {
             self.first_rows.push(FirstRow { row, line, text: text.to_owned() });
         }
-        let (words, has_two_blanks) = if has_space { masks::words(text.as_bytes()) } else { (1, false) };
+        let (words, has_two_blanks) =
+            if has_space { masks::words(text.as_bytes()) } else { (1, false) };
         self.places(text, closely, seen, words <= WORDS);
-        // Most characters are in few texts. One that divides too few to matter is only counted; of those in sentences, most are.
+        // Most characters are in few texts. One that divides too few to matter is only counted; of
+        // those in sentences, most are.
         let (filled, mut there) = (self.filled(), seen & ((1 << DIVIDERS.len()) - 1));
         let is_prose = self.is_prose();
         let least = if is_prose { filled / 5 * 4 } else { filled / 20 };
         while there != 0 {
             let n = there.trailing_zeros() as usize;
-            let has_parts = filled < SURELY || self.divided[n].texts >= least && (!is_prose || DIVIDERS_OF_PROSE.contains(&DIVIDERS[n]));
+            let has_parts = filled < SURELY
+                || self.divided[n].texts >= least
+                    && (!is_prose || DIVIDERS_OF_PROSE.contains(&DIVIDERS[n]));
             self.divided[n].add(text, DIVIDERS[n] as u8, has_space, has_parts, line);
             there &= there - 1;
         }
@@ -166,18 +183,26 @@ impl ColumnSurvey {
         }
     }
 
-    /// How long it is, and, looked at closely, what stands where, from the right if that is of interest.
+    /// How long it is, and, looked at closely, what stands where, from the right if that is of
+    /// interest.
     fn places(&mut self, text: &str, closely: bool, seen: u32, from_right: bool) {
-        // Each byte is a character, but of a carriage return and a line feed that make one together.
+        // Each byte is a character, but of a carriage return and a line feed that make one
+        // together.
         let length = if seen & (BEYOND | RETURN) == 0 {
             let reached = text.len().min(POSITIONS);
             if closely {
                 reach(&mut self.left, reached);
-                self.left.iter_mut().zip(text.as_bytes()).for_each(|(position, byte)| position.add_plain(*byte));
+                self.left
+                    .iter_mut()
+                    .zip(text.as_bytes())
+                    .for_each(|(position, byte)| position.add_plain(*byte));
             }
             if closely && from_right {
                 reach(&mut self.right, reached);
-                self.right.iter_mut().zip(text.as_bytes().iter().rev()).for_each(|(position, byte)| position.add_plain(*byte));
+                self.right
+                    .iter_mut()
+                    .zip(text.as_bytes().iter().rev())
+                    .for_each(|(position, byte)| position.add_plain(*byte));
             }
             text.len()
         } else {
@@ -202,23 +227,33 @@ impl ColumnSurvey {
         Self { shapes: ShapeCounts::part(), divided, ..Self::default() }
     }
 
-    /// Adds the survey of the part that comes next, and empties it. Of that only what it has learned to tell quickly is left.
+    /// Adds the survey of the part that comes next, and empties it. Of that only what it has
+    /// learned to tell quickly is left.
     pub fn merge(&mut self, part: &mut ColumnSurvey) {
         self.rows += take(&mut part.rows);
         self.blank += take(&mut part.blank);
         self.texts.merge(&mut part.texts);
         self.lengths.resize(self.lengths.len().max(part.lengths.len()), 0);
-        self.lengths.iter_mut().zip(&mut part.lengths).for_each(|(ours, theirs)| *ours += take(theirs));
+        self.lengths
+            .iter_mut()
+            .zip(&mut part.lengths)
+            .for_each(|(ours, theirs)| *ours += take(theirs));
         let first_rows = &mut self.first_rows;
-        self.shapes.merge_and_tell(&mut part.shapes, |place| first_rows.extend(part.first_rows.get(place).cloned()));
+        self.shapes.merge_and_tell(&mut part.shapes, |place| {
+            first_rows.extend(part.first_rows.get(place).cloned())
+        });
         if part.shapes.in_order().is_empty() {
             part.first_rows.clear();
         }
-        for (ours, theirs) in [(&mut self.left, &mut part.left), (&mut self.right, &mut part.right)] {
+        for (ours, theirs) in [(&mut self.left, &mut part.left), (&mut self.right, &mut part.right)]
+        {
             ours.resize_with(ours.len().max(theirs.len()), Position::default);
             ours.iter_mut().zip(theirs).for_each(|(ours, theirs)| ours.merge(theirs));
         }
-        self.divided.iter_mut().zip(&mut part.divided).for_each(|(ours, theirs)| ours.merge(theirs));
+        self.divided
+            .iter_mut()
+            .zip(&mut part.divided)
+            .for_each(|(ours, theirs)| ours.merge(theirs));
         for theirs in part.troubles.drain(..) {
             match self.troubles.iter_mut().find(|ours| ours.what == theirs.what) {
                 Some(ours) => ours.texts += theirs.texts,
@@ -229,40 +264,67 @@ impl ColumnSurvey {
         self.emails += take(&mut part.emails);
         self.sentences += take(&mut part.sentences);
         self.dates.iter_mut().zip(&mut part.dates).for_each(|(ours, theirs)| *ours += take(theirs));
-        self.schemes.iter_mut().zip(&mut part.schemes).for_each(|(ours, theirs)| *ours += take(theirs));
+        self.schemes
+            .iter_mut()
+            .zip(&mut part.schemes)
+            .for_each(|(ours, theirs)| *ours += take(theirs));
     }
 
     fn kinds(&mut self, trimmed: &str, seen: u32, words: usize) {
         let filled = self.filled();
         // What so far holds for few is not asked of every text that follows.
         let likely = |count: u64| filled < SURELY || count * 10 > filled * 7;
-        let has_four_words = if seen & CONTROL == 0 { words > 3 } else { trimmed.split_whitespace().nth(3).is_some() };
+        let has_four_words = if seen & CONTROL == 0 {
+            words > 3
+        } else {
+            trimmed.split_whitespace().nth(3).is_some()
+        };
         self.sentences += u64::from(has_four_words && seen & (LETTER | BEYOND) != 0);
         if seen & DIGIT != 0 {
             if likely(self.numbers) {
-                self.numbers += u64::from(crate::text::Decimal::of_text(trimmed, crate::text::NumberStyle::PLAIN).is_some());
+                self.numbers += u64::from(
+                    crate::text::Decimal::of_text(trimmed, crate::text::NumberStyle::PLAIN)
+                        .is_some(),
+                );
             }
             if (6..=10).contains(&trimmed.len()) {
-                for (pattern, count) in date_patterns().iter().zip(&mut self.dates).filter(|(_, count)| likely(**count)) {
+                for (pattern, count) in
+                    date_patterns().iter().zip(&mut self.dates).filter(|(_, count)| likely(**count))
+                {
                     *count += u64::from(pattern.parse(trimmed).is_some());
                 }
             }
             if !self.schemes.iter().any(|count| likely(*count)) {
                 return;
             }
-            let digits: String = trimmed.chars().filter(|c| !matches!(c, '-' | '/' | ' ' | '.')).collect();
+            let digits: String =
+                trimmed.chars().filter(|c| !matches!(c, '-' | '/' | ' ' | '.')).collect();
             let figures: String = digits.chars().filter(char::is_ascii_digit).collect();
-            for (scheme, count) in SCHEMES.iter().zip(&mut self.schemes).filter(|(_, count)| likely(**count)) {
+            for (scheme, count) in
+                SCHEMES.iter().zip(&mut self.schemes).filter(|(_, count)| likely(**count))
+            {
                 let own = if matches!(scheme.name, "iban" | "mod97") { &digits } else { &figures };
                 *count += u64::from(own.len() > 4 && scheme.holds(own));
             }
         }
     }
 
-    fn look_for_trouble(&mut self, text: &str, has_two_blanks: bool, seen: u32, (row, line): (u64, u64)) {
-        odd::each_trouble(text, has_two_blanks, seen, |what| match self.troubles.iter_mut().find(|trouble| trouble.what == what) {
-            Some(trouble) => trouble.texts += 1,
-            None => self.troubles.push(Trouble { what, texts: 1, first: FirstRow { row, line, text: text.to_owned() } }),
+    fn look_for_trouble(
+        &mut self,
+        text: &str,
+        has_two_blanks: bool,
+        seen: u32,
+        (row, line): (u64, u64),
+    ) {
+        odd::each_trouble(text, has_two_blanks, seen, |what| {
+            match self.troubles.iter_mut().find(|trouble| trouble.what == what) {
+                Some(trouble) => trouble.texts += 1,
+                None => self.troubles.push(Trouble {
+                    what,
+                    texts: 1,
+                    first: FirstRow { row, line, text: text.to_owned() },
+                }),
+            }
         });
     }
 
@@ -286,8 +348,8 @@ impl ColumnSurvey {
         self.texts.distinct()
     }
 
-    /// The texts that stand in more than one row, with their counts and first rows, the commonest first; `None` when there are too many
-    /// different texts to know.
+    /// The texts that stand in more than one row, with their counts and first rows, the commonest
+    /// first; `None` when there are too many different texts to know.
     pub fn repeated(&self) -> Option<Vec<(&str, u64, u64)>> {
         self.texts.repeated()
     }
@@ -297,20 +359,30 @@ impl ColumnSurvey {
         self.lengths.iter().copied().enumerate().filter(|(_, texts)| *texts > 0).collect()
     }
 
-    /// The shapes with their counts and first rows, the commonest first, and how many texts have a shape that was not kept.
+    /// The shapes with their counts and first rows, the commonest first, and how many texts have a
+    /// shape that was not kept.
     pub fn shapes(&self) -> (Vec<(&str, u64, &FirstRow)>, u64) {
         let each = self.shapes.in_order().iter().zip(&self.first_rows);
-        let mut shapes: Vec<(&str, u64, &FirstRow)> = each.map(|(shape, first)| (&*shape.shape, shape.count, first)).collect();
+        let mut shapes: Vec<(&str, u64, &FirstRow)> =
+            each.map(|(shape, first)| (&*shape.shape, shape.count, first)).collect();
         shapes.sort_by(|a, b| b.1.cmp(&a.1).then(a.2.row.cmp(&b.2.row)));
         (shapes, self.shapes.beyond())
     }
 
-    /// The characters that divide at least half of the texts, with how many texts have so many parts, and the shapes of each part but where
-    /// most texts are sentences and it does not divide them all.
+    /// The characters that divide at least half of the texts, with how many texts have so many
+    /// parts, and the shapes of each part but where most texts are sentences and it does not divide
+    /// them all.
     pub fn dividers(&self) -> Vec<(char, BTreeMap<usize, u64>, Vec<&ShapeCounts>)> {
         let half = self.filled().div_ceil(2).max(1);
-        let divides =
-            |divided: &&Divided| divided.counts.iter().filter(|(parts, _)| **parts > 1).map(|(_, texts)| texts).sum::<u64>() >= half;
+        let divides = |divided: &&Divided| {
+            divided
+                .counts
+                .iter()
+                .filter(|(parts, _)| **parts > 1)
+                .map(|(_, texts)| texts)
+                .sum::<u64>()
+                >= half
+        };
         let each = DIVIDERS.iter().zip(&self.divided).filter(|(_, divided)| divides(divided));
         let counts = |divided: &Divided| {
             let one = Some((1, divided.undivided(self.filled()))).filter(|(_, texts)| *texts > 0);
@@ -353,6 +425,11 @@ fn positions<'t>(positions: &mut Vec<Position>, characters: impl Iterator<Item =
 
 fn date_patterns() -> &'static [crate::text::DatePattern] {
     static PATTERNS: std::sync::LazyLock<Vec<crate::text::DatePattern>> =
-        std::sync::LazyLock::new(|| DATES.iter().filter_map(|pattern| crate::text::DatePattern::read(pattern).ok()).collect());
+        std::sync::LazyLock::new(|| {
+            DATES
+                .iter()
+                .filter_map(|pattern| crate::text::DatePattern::read(pattern).ok())
+                .collect()
+        });
     &PATTERNS
 }

@@ -92,7 +92,12 @@ impl CutTally {
             None => self.none += 1,
         }
         if branch.unmet != 0 {
-            self.unmet.iter_mut().enumerate().take(64).filter(|(n, _)| branch.unmet & (1 << n) != 0).for_each(|(_, unmet)| *unmet += 1);
+            self.unmet
+                .iter_mut()
+                .enumerate()
+                .take(64)
+                .filter(|(n, _)| branch.unmet & (1 << n) != 0)
+                .for_each(|(_, unmet)| *unmet += 1);
         }
     }
 }
@@ -113,13 +118,21 @@ impl RowSet {
             // The last step of SplitMix64 (Steele, Lea and Flood, 2014).
             let mut hash = (row ^ (row >> 30)).wrapping_mul(0xBF58_476D_1CE4_E5B9);
             hash = (hash ^ (hash >> 27)).wrapping_mul(0x94D0_49BB_1331_11EB);
-            *self = Self { rows: self.rows + 1, sum: self.sum.wrapping_add(hash ^ (hash >> 31)), last: row };
+            *self = Self {
+                rows: self.rows + 1,
+                sum: self.sum.wrapping_add(hash ^ (hash >> 31)),
+                last: row,
+            };
         }
     }
 
     /// Takes the rows of the part that comes next.
     fn merge(&mut self, part: RowSet) {
-        *self = Self { rows: self.rows + part.rows, sum: self.sum.wrapping_add(part.sum), last: self.last.max(part.last) };
+        *self = Self {
+            rows: self.rows + part.rows,
+            sum: self.sum.wrapping_add(part.sum),
+            last: self.last.max(part.last),
+        };
     }
 
     /// How many they are.
@@ -139,7 +152,8 @@ pub struct FindingGroup {
     /// The rows with such a finding.
     pub rows: RowSet,
     reasons: BTreeMap<Box<str>, FindingTally>,
-    /// The shapes of the texts that gave rise to them, where they are asked for: the value, or the cell where there is no value.
+    /// The shapes of the texts that gave rise to them, where they are asked for: the value, or the
+    /// cell where there is no value.
     pub shapes: ShapeCounts,
     /// The first few of them, where the texts are asked for.
     pub examples: Vec<FindingExample>,
@@ -167,7 +181,8 @@ impl FindingGroup {
 
     /// Their reasons with their counts, the commonest first.
     pub fn reasons(&self) -> Vec<(&str, &FindingTally)> {
-        let mut reasons: Vec<(&str, &FindingTally)> = self.reasons.iter().map(|(reason, tally)| (&**reason, tally)).collect();
+        let mut reasons: Vec<(&str, &FindingTally)> =
+            self.reasons.iter().map(|(reason, tally)| (&**reason, tally)).collect();
         reasons.sort_by_key(|(_, tally)| std::cmp::Reverse(tally.count));
         reasons
     }
@@ -217,7 +232,11 @@ impl Tally {
             outputs: vec![OutputTally::default(); plan.outputs().len()],
             unchecked: vec![0; plan.checks().len()],
             cuts: (0..plan.len())
-                .map(|cut| CutTally { branches: vec![0; plan.branches(cut).len()], unmet: vec![0; plan.branches(cut).len()], none: 0 })
+                .map(|cut| CutTally {
+                    branches: vec![0; plan.branches(cut).len()],
+                    unmet: vec![0; plan.branches(cut).len()],
+                    none: 0,
+                })
                 .collect(),
             ..Self::default()
         }
@@ -228,7 +247,8 @@ impl Tally {
         Self { has_texts: true, ..Self::new(plan) }
     }
 
-    /// An empty tally for a part of a run, to be merged into that of the run, which `has_texts` behind findings or not.
+    /// An empty tally for a part of a run, to be merged into that of the run, which `has_texts`
+    /// behind findings or not.
     pub fn part(plan: &Plan, has_texts: bool) -> Self {
         let mut tally = Self { is_part: true, has_texts, ..Self::new(plan) };
         tally.outputs.iter_mut().for_each(|output| output.shapes = ShapeCounts::part());
@@ -245,11 +265,18 @@ impl Tally {
             ours.shapes.merge(&mut theirs.shapes);
         }
         for (ours, theirs) in self.cuts.iter_mut().zip(&mut part.cuts) {
-            let counts = ours.branches.iter_mut().chain(&mut ours.unmet).zip(theirs.branches.iter_mut().chain(&mut theirs.unmet));
+            let counts = ours
+                .branches
+                .iter_mut()
+                .chain(&mut ours.unmet)
+                .zip(theirs.branches.iter_mut().chain(&mut theirs.unmet));
             counts.for_each(|(ours, theirs)| *ours += take(theirs));
             ours.none += take(&mut theirs.none);
         }
-        self.unchecked.iter_mut().zip(&mut part.unchecked).for_each(|(ours, theirs)| *ours += take(theirs));
+        self.unchecked
+            .iter_mut()
+            .zip(&mut part.unchecked)
+            .for_each(|(ours, theirs)| *ours += take(theirs));
         self.rows_with_findings += take(&mut part.rows_with_findings);
         for (about, rows) in std::mem::take(&mut part.rows) {
             self.rows.entry(about).or_default().merge(rows);
@@ -258,7 +285,9 @@ impl Tally {
             self.events.entry(id).and_modify(|ours| ours.count += theirs.count).or_insert(theirs);
         }
         let mut reasons = Vec::new();
-        for ((about, kind), theirs) in part.groups.iter_mut().filter(|(_, theirs)| !theirs.reasons.is_empty()) {
+        for ((about, kind), theirs) in
+            part.groups.iter_mut().filter(|(_, theirs)| !theirs.reasons.is_empty())
+        {
             let ours = self.groups.entry((*about, *kind)).or_default();
             ours.shapes.merge(&mut theirs.shapes);
             ours.rows.merge(std::mem::take(&mut theirs.rows));
@@ -268,13 +297,26 @@ impl Tally {
             reasons.extend(told.map(|(reason, tally)| (*about, *kind, reason, tally)));
         }
         part.reasons = 0;
-        // In the order in which they came, so that those told apart are the same however the run was divided.
-        reasons.sort_unstable_by(|(about, kind, reason, tally), (other, other_kind, other_reason, next)| {
-            (tally.first_line, about, kind, reason).cmp(&(next.first_line, other, other_kind, other_reason))
-        });
+        // In the order in which they came, so that those told apart are the same however the run
+        // was divided.
+        reasons.sort_unstable_by(
+            |(about, kind, reason, tally), (other, other_kind, other_reason, next)| {
+                (tally.first_line, about, kind, reason).cmp(&(
+                    next.first_line,
+                    other,
+                    other_kind,
+                    other_reason,
+                ))
+            },
+        );
         for (about, kind, reason, tally) in reasons {
             let has_room = self.is_part || self.reasons < MOST_FINDINGS;
-            self.reasons += usize::from(self.groups.entry((about, kind)).or_default().count_reason(&reason, tally, has_room));
+            self.reasons += usize::from(
+                self.groups
+                    .entry((about, kind))
+                    .or_default()
+                    .count_reason(&reason, tally, has_room),
+            );
         }
     }
 
@@ -297,7 +339,8 @@ impl Tally {
         // Rows in their order, so that the first ones are kept as examples.
         let mut absent = batch.absent();
         for (row, result) in batch.unusual() {
-            let (before, behind) = absent.split_at(absent.partition_point(|absent| absent.row < *row));
+            let (before, behind) =
+                absent.split_at(absent.partition_point(|absent| absent.row < *row));
             self.add_absent(plan, batch, before);
             absent = behind;
             self.add(plan, result, batch.number(*row), batch.line(*row));
@@ -324,7 +367,8 @@ impl Tally {
         self.events.get(&id)
     }
 
-    /// Counts what the rows together show to be probably wrong: one finding of a cut, which is that of no row.
+    /// Counts what the rows together show to be probably wrong: one finding of a cut, which is that
+    /// of no row.
     pub fn conclude(&mut self, plan: &Plan) {
         for hint in plan.hints(self, |line| format!("line {line}")) {
             let Some((reason, line)) = hint.finding else { continue };
@@ -343,13 +387,19 @@ impl Tally {
             cut.branches[0] -= 1;
             cut.none += 1;
         }
-        let found = absent.iter().filter_map(|absent| Some((absent.cut, absent.row, batch.finding(*absent)?)));
+        let found = absent
+            .iter()
+            .filter_map(|absent| Some((absent.cut, absent.row, batch.finding(*absent)?)));
         let mut found: Vec<(usize, usize, Finding<'_>)> = found.collect();
         let rows = found.chunk_by(|one, next| one.1 == next.1);
-        self.rows_with_findings += rows.filter(|row| row.iter().any(|(.., finding)| !finding.kind.is_note())).count() as u64;
+        self.rows_with_findings += rows
+            .filter(|row| row.iter().any(|(.., finding)| !finding.kind.is_note()))
+            .count() as u64;
         // Those of one cut stay in the order of their rows.
         found.sort_by_key(|(cut, _, finding)| (*cut, finding.kind));
-        for found in found.chunk_by(|(cut, _, one), (other, _, next)| (cut, one.kind) == (other, next.kind)) {
+        for found in
+            found.chunk_by(|(cut, _, one), (other, _, next)| (cut, one.kind) == (other, next.kind))
+        {
             self.find_all(found.iter().map(|(cut, row, finding)| {
                 let cell = plan.origin(*cut).map_or("", |origin| batch.source(*row, origin));
                 (*finding, FindingPlace { row: batch.number(*row), line: batch.line(*row), cell })
@@ -364,24 +414,37 @@ impl Tally {
         }
         self.cuts.iter_mut().zip(result.branches).for_each(|(cut, branch)| cut.add(*branch));
         result.events.iter().for_each(|event| self.add_event(event, line));
-        self.unchecked.iter_mut().zip(result.checked).filter(|(_, made)| !**made).for_each(|(unchecked, _)| *unchecked += 1);
+        self.unchecked
+            .iter_mut()
+            .zip(result.checked)
+            .filter(|(_, made)| !**made)
+            .for_each(|(unchecked, _)| *unchecked += 1);
         if result.findings.is_empty() {
             return;
         }
         self.rows_with_findings += u64::from(result.has_finding());
         for (n, finding) in result.findings.iter().enumerate() {
-            let failed = |finding: &Finding<'_>| (finding.kind, finding.about) == (FindingKind::Check, result.findings[n].about);
+            let failed = |finding: &Finding<'_>| {
+                (finding.kind, finding.about) == (FindingKind::Check, result.findings[n].about)
+            };
             if finding.kind == FindingKind::Check && !result.findings[..n].iter().any(failed) {
                 self.fail(plan, finding.about);
             }
-            let cell = plan.origin_of(finding.about).and_then(|origin| result.sources.get(origin)).copied().unwrap_or_default();
+            let cell = plan
+                .origin_of(finding.about)
+                .and_then(|origin| result.sources.get(origin))
+                .copied()
+                .unwrap_or_default();
             self.find(finding, FindingPlace { row, line, cell });
         }
     }
 
     fn fail(&mut self, plan: &Plan, about: About) {
         if let About::Name { cut, name } = about {
-            let place = plan.outputs().iter().position(|output| (output.cut, output.name_place) == (cut, name));
+            let place = plan
+                .outputs()
+                .iter()
+                .position(|output| (output.cut, output.name_place) == (cut, name));
             place.into_iter().for_each(|place| self.outputs[place].failed += 1);
         }
     }
@@ -389,7 +452,13 @@ impl Tally {
     /// Counts a row that could not be read: its number from 1, and the line it begins in.
     pub fn unreadable(&mut self, reason: &str, row: u64, line: u64) {
         self.rows_with_findings += 1;
-        let finding = Finding { about: About::Row, kind: FindingKind::Row, reason, counted_as: None, value: "" };
+        let finding = Finding {
+            about: About::Row,
+            kind: FindingKind::Row,
+            reason,
+            counted_as: None,
+            value: "",
+        };
         self.find(&finding, FindingPlace { row, line, cell: "" });
     }
 
@@ -423,13 +492,17 @@ impl Tally {
                 group.shapes.add(if finding.value.is_empty() { cell } else { finding.value }, line);
             }
             if has_texts && group.examples.len() < EXAMPLES {
-                let (cell, value, reason) = (cell.to_owned(), finding.value.to_owned(), finding.reason.to_owned());
+                let (cell, value, reason) =
+                    (cell.to_owned(), finding.value.to_owned(), finding.reason.to_owned());
                 group.examples.push(FindingExample { row, line, cell, value, reason });
             }
             let reason = finding.counted_as.unwrap_or(finding.reason);
             if together.is_none_or(|(known, _)| known != reason) {
                 together.into_iter().for_each(|before| count(group, before));
-                together = Some((reason, FindingTally { count: 0, first_line: line, rows: RowSet::default() }));
+                together = Some((
+                    reason,
+                    FindingTally { count: 0, first_line: line, rows: RowSet::default() },
+                ));
             }
             if let Some((_, tally)) = &mut together {
                 tally.count += 1;
@@ -451,16 +524,19 @@ impl Tally {
 
     /// The groups of findings and notes, in the order of the cuts, then of the rest.
     pub fn groups(&self) -> Vec<(About, FindingKind, &FindingGroup)> {
-        let mut all: Vec<_> = self.groups.iter().map(|((about, kind), group)| (*about, *kind, group)).collect();
+        let mut all: Vec<_> =
+            self.groups.iter().map(|((about, kind), group)| (*about, *kind, group)).collect();
         // What is said of a cut as a whole stands beside what is said of its names.
         all.sort_by_key(|(about, ..)| (about.cut().is_none(), about.cut()));
         all
     }
 
-    /// The groups of findings, notes aside, those that are about cells of one column in the same rows together: one cause shows in all.
+    /// The groups of findings, notes aside, those that are about cells of one column in the same
+    /// rows together: one cause shows in all.
     pub fn entries(&self, plan: &Plan) -> Vec<Vec<(About, FindingKind, &FindingGroup)>> {
         let mut entries: Vec<Vec<(About, FindingKind, &FindingGroup)>> = Vec::new();
-        for (about, kind, group) in self.groups().into_iter().filter(|(_, kind, _)| !kind.is_note()) {
+        for (about, kind, group) in self.groups().into_iter().filter(|(_, kind, _)| !kind.is_note())
+        {
             let origin = plan.origin_of(about);
             let is_same = |(other, _, of): &(About, FindingKind, &FindingGroup)| {
                 origin.is_some()
@@ -477,12 +553,15 @@ impl Tally {
         entries
     }
 
-    /// All findings and notes: what about, kind, reason, counts; in the order of the cuts, each with the commonest reason first.
+    /// All findings and notes: what about, kind, reason, counts; in the order of the cuts, each
+    /// with the commonest reason first.
     pub fn findings(&self) -> Vec<(About, FindingKind, &str, &FindingTally)> {
         let groups = self.groups();
         groups
             .iter()
-            .flat_map(|(about, kind, group)| group.reasons().into_iter().map(|(reason, tally)| (*about, *kind, reason, tally)))
+            .flat_map(|(about, kind, group)| {
+                group.reasons().into_iter().map(|(reason, tally)| (*about, *kind, reason, tally))
+            })
             .collect()
     }
 }

@@ -72,29 +72,38 @@ pub struct TracePiece {
     pub base: usize,
     /// Where, in bytes of that text.
     pub span: Span,
-    /// The positions of its first and last character, from 1; of an empty piece the last is before the first.
+    /// The positions of its first and last character, from 1; of an empty piece the last is before
+    /// the first.
     pub positions: (usize, usize),
     /// The piece itself.
     pub text: String,
 }
 
 impl Plan {
-    /// Follows the last cut of the plan through one row; cells as in [`Plan::evaluate`]. `None` for a plan without cuts.
+    /// Follows the last cut of the plan through one row; cells as in [`Plan::evaluate`]. `None` for
+    /// a plan without cuts.
     pub fn trace(&self, cells: &[&str], scratch: &mut Scratch) -> Option<Trace> {
         self.trace_cut(self.cuts.len().checked_sub(1)?, cells, scratch)
     }
 
-    /// Follows a cut of the plan, by its place from 0, through one row; `None` where there is no such cut.
+    /// Follows a cut of the plan, by its place from 0, through one row; `None` where there is no
+    /// such cut.
     pub fn trace_cut(&self, n: usize, cells: &[&str], scratch: &mut Scratch) -> Option<Trace> {
         let cut = self.cuts.get(n)?;
         let evaluated = self.evaluate(cells.iter().copied(), scratch);
-        let outputs = self.outputs().iter().zip(evaluated.cells).filter(|(output, _)| output.cut == n);
-        let cells_out = outputs.map(|(output, cell)| (output.name.clone(), cell.text.to_owned())).collect();
-        let findings = evaluated.findings.iter().filter(|finding| finding.about.cut().is_none_or(|of| of == n));
+        let outputs =
+            self.outputs().iter().zip(evaluated.cells).filter(|(output, _)| output.cut == n);
+        let cells_out =
+            outputs.map(|(output, cell)| (output.name.clone(), cell.text.to_owned())).collect();
+        let findings = evaluated
+            .findings
+            .iter()
+            .filter(|finding| finding.about.cut().is_none_or(|of| of == n));
         let findings = findings.map(|finding| (finding.kind, finding.reason.to_owned())).collect();
 
         let mut tracer = Tracer { bases: Vec::new(), known: Vec::new() };
-        let (chains, then) = self.with_run(cells, n, scratch, |run| tracer.branches(&cut.branches, run));
+        let (chains, then) =
+            self.with_run(cells, n, scratch, |run| tracer.branches(&cut.branches, run));
         Some(Trace { bases: tracer.bases, chains, then, findings, cells: cells_out })
     }
 }
@@ -106,13 +115,18 @@ struct Tracer {
 }
 
 impl Tracer {
-    fn branches(&mut self, branches: &Branches, run: &mut RowContext<'_>) -> (Vec<ChainTrace>, Vec<StepTrace>) {
+    fn branches(
+        &mut self,
+        branches: &Branches,
+        run: &mut RowContext<'_>,
+    ) -> (Vec<ChainTrace>, Vec<StepTrace>) {
         let mut chains = Vec::new();
         let mut value = Value::Intended;
         for chain in &branches.chains {
             let (traced, reached) = self.chain(chain, run);
             value = reached;
-            let done = traced.taken || matches!(value, Value::Missing(missing) if missing.nothing.is_final());
+            let done = traced.taken
+                || matches!(value, Value::Missing(missing) if missing.nothing.is_final());
             chains.push(traced);
             if done {
                 break;
@@ -123,7 +137,11 @@ impl Tracer {
         (chains, then)
     }
 
-    fn chain<'a>(&mut self, chain: &CompiledChain, run: &mut RowContext<'a>) -> (ChainTrace, Value<'a>) {
+    fn chain<'a>(
+        &mut self,
+        chain: &CompiledChain,
+        run: &mut RowContext<'a>,
+    ) -> (ChainTrace, Value<'a>) {
         let source = run.source(&chain.source);
         let start = self.value(source);
         let mut steps = Vec::new();
@@ -131,7 +149,16 @@ impl Tracer {
         let value = run.conditioned(chain, reached);
         let held = chain.condition.as_ref().map(|condition| condition.holds(reached, run));
         let condition = held.map(|held| (chain.condition_written.clone(), held));
-        (ChainTrace { label: chain.label.clone(), start, steps, condition, taken: !matches!(value, Value::Missing(_)) }, value)
+        (
+            ChainTrace {
+                label: chain.label.clone(),
+                start,
+                steps,
+                condition,
+                taken: !matches!(value, Value::Missing(_)),
+            },
+            value,
+        )
     }
 
     fn steps<'a>(
@@ -146,15 +173,30 @@ impl Tracer {
         for (step, written) in steps.iter().zip(written) {
             let found = run.findings.len();
             let next = step.run(value, run);
-            if matches!((value, next), (Value::Missing(_), Value::Missing(_)) | (Value::Intended, _)) {
+            if matches!(
+                (value, next),
+                (Value::Missing(_), Value::Missing(_)) | (Value::Intended, _)
+            ) {
                 // Nothing came and nothing goes on: the step had nothing to do.
                 break;
             }
-            let findings = run.findings.get(found..).unwrap_or_default().iter().map(|finding| (finding.kind, finding.reason.to_owned()));
-            // What a step leaves in doubt is reported at the end of the cut; here it is shown where it comes up.
+            let findings = run
+                .findings
+                .get(found..)
+                .unwrap_or_default()
+                .iter()
+                .map(|finding| (finding.kind, finding.reason.to_owned()));
+            // What a step leaves in doubt is reported at the end of the cut; here it is shown where
+            // it comes up.
             let (before, after) = (RowContext::caveat_of(value), RowContext::caveat_of(next));
-            let doubt = after.doubt.filter(|_| before.doubt.is_none()).map(|(reason, _)| (FindingKind::Doubtful, reason.to_owned()));
-            let note = after.note.filter(|_| before.note.is_none()).map(|note| (FindingKind::ZerosDropped, note.to_owned()));
+            let doubt = after
+                .doubt
+                .filter(|_| before.doubt.is_none())
+                .map(|(reason, _)| (FindingKind::Doubtful, reason.to_owned()));
+            let note = after
+                .note
+                .filter(|_| before.note.is_none())
+                .map(|note| (FindingKind::ZerosDropped, note.to_owned()));
             traced.push(StepTrace {
                 words: written.words.clone(),
                 from_end: written.from_end,
@@ -171,7 +213,13 @@ impl Tracer {
         match value {
             Value::Text(piece) => TraceValue::Text(self.piece(piece)),
             Value::List(items) => TraceValue::List(
-                items.iter().map(|item| item.map(|piece| self.piece(piece)).map_err(|missing| missing.reason.to_owned())).collect(),
+                items
+                    .iter()
+                    .map(|item| {
+                        item.map(|piece| self.piece(piece))
+                            .map_err(|missing| missing.reason.to_owned())
+                    })
+                    .collect(),
             ),
             Value::Missing(Missing { reason, .. }) => TraceValue::Missing(reason.to_owned()),
             Value::Intended => TraceValue::Blank,
@@ -180,7 +228,11 @@ impl Tracer {
 
     fn piece(&mut self, piece: Piece<'_>) -> TracePiece {
         let (text, span) = piece.place();
-        let known = self.known.iter().zip(&self.bases).position(|(at, base)| *at == text.as_ptr() && base == text);
+        let known = self
+            .known
+            .iter()
+            .zip(&self.bases)
+            .position(|(at, base)| *at == text.as_ptr() && base == text);
         let base = known.unwrap_or_else(|| {
             self.known.push(text.as_ptr());
             self.bases.push(text.to_owned());

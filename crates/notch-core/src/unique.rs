@@ -1,15 +1,18 @@
-//! Which rows have a text in common: the hashes of all texts are gathered in a first pass and asked in a second.
+//! Which rows have a text in common: the hashes of all texts are gathered in a first pass and asked
+//! in a second.
 //!
 //! A row costs 21 bytes for each column asked about, and a little more while the hashes are sorted.
 
 use xxhash_rust::xxh3::xxh3_128;
 
-/// Hashes are divided by their first bits, so that sorting one part needs little room beside the others.
+/// Hashes are divided by their first bits, so that sorting one part needs little room beside the
+/// others.
 const PARTS: usize = 64;
 /// How many rows of a part are kept in one piece.
 const BLOCK: usize = 1024;
 
-/// The hash of a text, 128 bits, then the number of the row, 40 bits: in this order, entries of one text stand side by side.
+/// The hash of a text, 128 bits, then the number of the row, 40 bits: in this order, entries of one
+/// text stand side by side.
 type Entry = [u8; 21];
 
 fn entry(text: &str, row: u64) -> Entry {
@@ -82,7 +85,11 @@ impl Doubles {
         let wanted = entry(text, 0);
         let entries = &self.0[part(&wanted)];
         let from = entries.partition_point(|entry| entry[..16] < wanted[..16]);
-        entries[from..].iter().take_while(|entry| entry[..16] == wanted[..16]).map(row).find(|row| *row != this)
+        entries[from..]
+            .iter()
+            .take_while(|entry| entry[..16] == wanted[..16])
+            .map(row)
+            .find(|row| *row != this)
     }
 }
 
@@ -112,7 +119,9 @@ mod tests {
     #[test]
     fn doubles_are_found_and_name_another_row() {
         let mut seen = Seen::default();
-        let texts: Vec<String> = (0..50_000).map(|n| if n % 1000 == 7 { "same".to_owned() } else { format!("text {n}") }).collect();
+        let texts: Vec<String> = (0..50_000)
+            .map(|n| if n % 1000 == 7 { "same".to_owned() } else { format!("text {n}") })
+            .collect();
         texts.iter().zip(1..).for_each(|(text, row)| seen.add(text, row));
         let doubles = seen.into_doubles();
         for (text, row) in texts.iter().zip(1..) {

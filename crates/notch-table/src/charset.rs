@@ -1,7 +1,7 @@
 //! Text of other encodings than UTF-8, in and out again.
 //!
-//! Bytes that are no text of their encoding are kept: in what is decoded a mark that no UTF-8 text has stands before them, so that their row
-//! cannot be read and yet can be written as it stood.
+//! Bytes that are no text of their encoding are kept: in what is decoded a mark that no UTF-8 text
+//! has stands before them, so that their row cannot be read and yet can be written as it stood.
 
 use std::io::{self, Read};
 
@@ -31,7 +31,9 @@ pub fn encoding_of(label: &str) -> Result<&'static Encoding, String> {
         "Big5",
         "EUC-KR",
     ];
-    let is_near = |name: &&str| notch_core::nearest(&label.to_lowercase(), [name.to_lowercase().as_str()]).is_some();
+    let is_near = |name: &&str| {
+        notch_core::nearest(&label.to_lowercase(), [name.to_lowercase().as_str()]).is_some()
+    };
     Encoding::for_label(label.as_bytes()).ok_or_else(|| match USUAL.iter().copied().find(is_near) {
         Some(near) => format!("the nearest is {near}; others are {}", USUAL.join(", ")),
         None => format!("some are {}", USUAL.join(", ")),
@@ -41,14 +43,17 @@ pub fn encoding_of(label: &str) -> Result<&'static Encoding, String> {
 /// How much is decoded at a time, in bytes.
 const PIECE: usize = 64 * 1024;
 
-/// Stands before the two halves of a byte that is no text of its encoding, each of them on top of [`HALF`]. No UTF-8 text has it.
+/// Stands before the two halves of a byte that is no text of its encoding, each of them on top of
+/// [`HALF`]. No UTF-8 text has it.
 const NO_TEXT: u8 = 0xFF;
 const HALF: u8 = 0x80;
 
 /// The byte behind a mark at the beginning of what was decoded.
 pub(crate) fn kept_byte(decoded: &[u8]) -> Option<u8> {
     match decoded {
-        [NO_TEXT, high @ HALF..0x90, low @ HALF..0x90, ..] => Some((high - HALF) << 4 | (low - HALF)),
+        [NO_TEXT, high @ HALF..0x90, low @ HALF..0x90, ..] => {
+            Some((high - HALF) << 4 | (low - HALF))
+        }
         _ => None,
     }
 }
@@ -76,10 +81,17 @@ impl Decoding {
         let mut from = 0;
         loop {
             let done = piece.len();
-            let room = self.decoder.max_utf8_buffer_length_without_replacement(self.raw.len() - from).unwrap_or(4 * PIECE).max(16);
+            let room = self
+                .decoder
+                .max_utf8_buffer_length_without_replacement(self.raw.len() - from)
+                .unwrap_or(4 * PIECE)
+                .max(16);
             piece.resize(done + room, 0);
-            let (result, read, written) =
-                self.decoder.decode_to_utf8_without_replacement(&self.raw[from..], &mut piece[done..], self.at_end);
+            let (result, read, written) = self.decoder.decode_to_utf8_without_replacement(
+                &self.raw[from..],
+                &mut piece[done..],
+                self.at_end,
+            );
             piece.truncate(done + written);
             from += read;
             match result {
@@ -126,11 +138,17 @@ impl Encoded {
         }
     }
 
-    /// Encodes whole characters, with what was kept of bytes that are no text; `is_last` when this is all.
+    /// Encodes whole characters, with what was kept of bytes that are no text; `is_last` when this
+    /// is all.
     ///
     /// # Errors
     /// A character that the encoding does not have.
-    pub(crate) fn encode(&mut self, decoded: &[u8], is_last: bool, into: &mut Vec<u8>) -> io::Result<()> {
+    pub(crate) fn encode(
+        &mut self,
+        decoded: &[u8],
+        is_last: bool,
+        into: &mut Vec<u8>,
+    ) -> io::Result<()> {
         for piece in decoded.utf8_chunks() {
             self.encode_text(piece.valid(), into)?;
             // Each mark is one piece that is no text, and so is each half behind it.
@@ -142,7 +160,8 @@ impl Encoded {
                 into.reserve(16);
                 let from = into.len();
                 into.resize(from + 16, 0);
-                let (_, _, written) = encoder.encode_from_utf8_without_replacement("", &mut into[from..], true);
+                let (_, _, written) =
+                    encoder.encode_from_utf8_without_replacement("", &mut into[from..], true);
                 into.truncate(from + written);
                 Ok(())
             }
@@ -154,16 +173,27 @@ impl Encoded {
         match self {
             Encoded::Utf16 { is_big } => {
                 let is_big = *is_big;
-                into.extend(text.encode_utf16().flat_map(|unit| if is_big { unit.to_be_bytes() } else { unit.to_le_bytes() }));
+                into.extend(
+                    text.encode_utf16().flat_map(|unit| {
+                        if is_big { unit.to_be_bytes() } else { unit.to_le_bytes() }
+                    }),
+                );
                 Ok(())
             }
             Encoded::Other(encoder) => {
                 let mut rest = text;
                 while !rest.is_empty() {
                     let from = into.len();
-                    let room = encoder.max_buffer_length_from_utf8_without_replacement(rest.len()).unwrap_or(4 * rest.len()).max(16);
+                    let room = encoder
+                        .max_buffer_length_from_utf8_without_replacement(rest.len())
+                        .unwrap_or(4 * rest.len())
+                        .max(16);
                     into.resize(from + room, 0);
-                    let (result, read, written) = encoder.encode_from_utf8_without_replacement(rest, &mut into[from..], false);
+                    let (result, read, written) = encoder.encode_from_utf8_without_replacement(
+                        rest,
+                        &mut into[from..],
+                        false,
+                    );
                     into.truncate(from + written);
                     rest = &rest[read..];
                     if let EncoderResult::Unmappable(character) = result {
@@ -201,12 +231,19 @@ mod tests {
         for (encoding, bytes, wanted) in cases {
             // Handed in byte by byte, as a slow pipe does.
             for one_by_one in [false, true] {
-                let reader: Box<dyn Read + Send> = if one_by_one { Box::new(Slow(bytes)) } else { Box::new(bytes) };
+                let reader: Box<dyn Read + Send> =
+                    if one_by_one { Box::new(Slow(bytes)) } else { Box::new(bytes) };
                 let mut decoded = Vec::new();
                 InPieces::new(Decoding::new(reader, encoding)).read_to_end(&mut decoded).unwrap();
                 let text: String = decoded
                     .utf8_chunks()
-                    .map(|piece| format!("{}{}", piece.valid(), if piece.invalid() == [NO_TEXT] { "?" } else { "" }))
+                    .map(|piece| {
+                        format!(
+                            "{}{}",
+                            piece.valid(),
+                            if piece.invalid() == [NO_TEXT] { "?" } else { "" }
+                        )
+                    })
                     .collect();
                 assert_eq!(text, wanted, "{}", encoding.name());
                 let mut encoded = Vec::new();
@@ -214,8 +251,13 @@ mod tests {
                 assert_eq!(encoded, bytes, "{}", encoding.name());
             }
         }
-        let error = Encoded::new(WINDOWS_1252).encode("a\u{2192}".as_bytes(), true, &mut Vec::new()).unwrap_err();
-        assert_eq!(error.to_string(), "\u{2192} is no character of windows-1252; write all of them with --to-encoding UTF-8");
+        let error = Encoded::new(WINDOWS_1252)
+            .encode("a\u{2192}".as_bytes(), true, &mut Vec::new())
+            .unwrap_err();
+        assert_eq!(
+            error.to_string(),
+            "\u{2192} is no character of windows-1252; write all of them with --to-encoding UTF-8"
+        );
     }
 
     struct Slow(&'static [u8]);

@@ -82,14 +82,26 @@ impl TableError {
         TableError::Io { name: name.to_owned(), what, cause }
     }
 
-    pub(crate) fn no_table(name: &str, problem: impl Into<String>, remedy: impl Into<Cow<'static, str>>) -> Self {
-        TableError::NoTable { name: name.to_owned(), problem: problem.into(), remedy: remedy.into() }
+    pub(crate) fn no_table(
+        name: &str,
+        problem: impl Into<String>,
+        remedy: impl Into<Cow<'static, str>>,
+    ) -> Self {
+        TableError::NoTable {
+            name: name.to_owned(),
+            problem: problem.into(),
+            remedy: remedy.into(),
+        }
     }
 
     /// A library could not write, for this reason, which may be the system's.
     pub(crate) fn not_written(name: &str, cause: &str, remedy: &'static str) -> Self {
         if ["os error 28", "StorageFull", "disk is full"].iter().any(|full| cause.contains(full)) {
-            return Self::io(name, "cannot be written", io::Error::from(io::ErrorKind::StorageFull));
+            return Self::io(
+                name,
+                "cannot be written",
+                io::Error::from(io::ErrorKind::StorageFull),
+            );
         }
         let cause = cause.split(" (os error").next().unwrap_or(cause).trim_end_matches('.');
         Self::no_table(name, format!("cannot be written: {cause}."), remedy)
@@ -99,9 +111,15 @@ impl TableError {
     pub fn remedy(&self) -> &str {
         match self {
             TableError::Io { cause, .. } => match cause.kind() {
-                io::ErrorKind::NotFound => "Is the name right, and the folder? The path is taken from the folder you are in.",
-                io::ErrorKind::PermissionDenied => "Ask for the right to use it, or work on a copy.",
-                io::ErrorKind::StorageFull => "Make room, or write to another disk. Nothing half-written was left behind.",
+                io::ErrorKind::NotFound => {
+                    "Is the name right, and the folder? The path is taken from the folder you are in."
+                }
+                io::ErrorKind::PermissionDenied => {
+                    "Ask for the right to use it, or work on a copy."
+                }
+                io::ErrorKind::StorageFull => {
+                    "Make room, or write to another disk. Nothing half-written was left behind."
+                }
                 _ => "",
             },
             TableError::NoTable { remedy, .. } => remedy,
@@ -124,8 +142,12 @@ impl TableError {
             TableError::Finding { .. } => {
                 "A finding was to stop the work, so nothing was written. Mend the row, or ask for something else: --on-finding."
             }
-            TableError::Interrupted => "No output was left behind, and what was there before is as it was.",
-            TableError::SameFile { .. } => "Nothing is ever written over the input or two outputs into one file. Choose another name.",
+            TableError::Interrupted => {
+                "No output was left behind, and what was there before is as it was."
+            }
+            TableError::SameFile { .. } => {
+                "Nothing is ever written over the input or two outputs into one file. Choose another name."
+            }
         }
     }
 
@@ -134,13 +156,16 @@ impl TableError {
         if done.is_empty() || self.is_closed_pipe() {
             return self;
         }
-        let remedy = format!("{} Already written: {}.", self.remedy(), done.join(", ")).trim_start().to_owned();
+        let remedy = format!("{} Already written: {}.", self.remedy(), done.join(", "))
+            .trim_start()
+            .to_owned();
         TableError::Partly { error: Box::new(self), done: done.to_vec(), remedy }
     }
 
     /// The same error, when it is known whether rows have been handed on before.
     pub(crate) fn with_rows_gone(mut self, gone: bool) -> Self {
-        if let TableError::Row { rows_gone, .. } | TableError::Finding { rows_gone, .. } = &mut self {
+        if let TableError::Row { rows_gone, .. } | TableError::Finding { rows_gone, .. } = &mut self
+        {
             *rows_gone = gone;
         }
         self
@@ -166,7 +191,9 @@ fn said(cause: &io::Error) -> String {
             let mut letters = text.chars();
             match (letters.next(), letters.clone().next()) {
                 // An abbreviation stays one.
-                (Some(first), Some(second)) if second.is_uppercase() => std::iter::once(first).chain(letters).collect(),
+                (Some(first), Some(second)) if second.is_uppercase() => {
+                    std::iter::once(first).chain(letters).collect()
+                }
                 (Some(first), _) => first.to_lowercase().chain(letters).collect(),
                 (None, _) => String::new(),
             }

@@ -1,4 +1,5 @@
-//! Tables in and out: a file or standard input → blocks of rows → compiled cuts over each → written rows, rejects, findings.
+//! Tables in and out: a file or standard input → blocks of rows → compiled cuts over each → written
+//! rows, rejects, findings.
 //!
 //! From the bottom up; nothing uses what stands below it in this list:
 //!
@@ -37,13 +38,14 @@ pub use formats::csv::{cell_text, write_cell};
 pub use input::line_map::Whereabouts;
 pub use input::source::Source;
 pub use job::{
-    BookRows, Carving, CellsOut, Encoding, FindingsOut, FirstPass, How, OutColumn, Progress, Row, RowSink, RowsOut, Sample, Summary,
-    WhichCells, carve, each_row_of, gather_rows, look_through, samples,
+    BookRows, Carving, CellsOut, Encoding, FindingsOut, FirstPass, How, OutColumn, Progress, Row,
+    RowSink, RowsOut, Sample, Summary, WhichCells, carve, each_row_of, gather_rows, look_through,
+    samples,
 };
 pub use options::{From, ReadOptions};
 pub use output::{
-    Columnar, Finished, Format, NewFile, To, Whole, foreign_ending, format_of, is_standard_input, is_standard_output, same_file,
-    standard_output_is_closed,
+    Columnar, Finished, Format, NewFile, To, Whole, foreign_ending, format_of, is_standard_input,
+    is_standard_output, same_file, standard_output_is_closed,
 };
 pub use parts::{do_not_sync, is_guarded, remove_parts, sweep};
 pub use shown::{shown_path, visible};

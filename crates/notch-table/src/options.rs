@@ -15,8 +15,13 @@ pub enum From {
 
 impl From {
     /// The names by which formats are asked for.
-    pub const NAMES: [(&'static str, From); 5] =
-        [("csv", From::Text(None)), ("tsv", From::Text(Some(b'\t'))), ("lines", From::Lines), ("json", From::Json), ("jsonl", From::Json)];
+    pub const NAMES: [(&'static str, From); 5] = [
+        ("csv", From::Text(None)),
+        ("tsv", From::Text(Some(b'\t'))),
+        ("lines", From::Lines),
+        ("json", From::Json),
+        ("jsonl", From::Json),
+    ];
 
     /// The format of a name.
     pub fn of_name(name: &str) -> Option<Self> {
@@ -31,7 +36,8 @@ pub struct ReadOptions {
     pub separator: Option<u8>,
     /// The first row is data; the columns are called `1`, `2`, ….
     pub no_header: bool,
-    /// The sheets of a workbook that are read as one table, by name or by a pattern with `*` or `?`; the first visible one when empty.
+    /// The sheets of a workbook that are read as one table, by name or by a pattern with `*` or
+    /// `?`; the first visible one when empty.
     pub sheets: Vec<String>,
     /// A column of this name is added that holds the name of the sheet a row came from.
     pub sheet_column: Option<String>,
@@ -39,7 +45,8 @@ pub struct ReadOptions {
     pub header_row: Option<u32>,
     /// How many bytes a workbook or a compressed file may unpack to; 4 GiB when unsaid.
     pub unpack_limit: Option<u64>,
-    /// What it is taken to be, whatever it looks like; text formats alone need it, others are told by their content.
+    /// What it is taken to be, whatever it looks like; text formats alone need it, others are told
+    /// by their content.
     pub from: Option<From>,
     /// What is asked of a database, in SQL.
     pub query: Option<String>,

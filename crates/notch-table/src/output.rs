@@ -13,10 +13,12 @@ use encoding_rs::{Encoding, UTF_8};
 
 /// What is written at a time, in bytes.
 const BUFFER: usize = 32 * 1024;
-/// What is held back of standard output, in bytes, so that a short table appears whole or not at all.
+/// What is held back of standard output, in bytes, so that a short table appears whole or not at
+/// all.
 const STANDARD_BUFFER: usize = 1024 * 1024;
 
-/// A file that appears under its name only when [`NewFile::finish`] is called; before, nothing of that name is touched.
+/// A file that appears under its name only when [`NewFile::finish`] is called; before, nothing of
+/// that name is touched.
 pub struct NewFile {
     name: String,
     writer: Writer,
@@ -40,7 +42,12 @@ impl NewFile {
         }
         if existing.as_ref().is_some_and(|metadata| !metadata.is_file()) {
             let file = File::options().write(true).open(path).map_err(failed)?;
-            return Ok(NewFile { writer: Writer::new(file, path).map_err(failed)?, place: None, name, encoded: None });
+            return Ok(NewFile {
+                writer: Writer::new(file, path).map_err(failed)?,
+                place: None,
+                name,
+                encoded: None,
+            });
         }
         // Behind a link it is the file meant that is replaced, not the link.
         let target = path.canonicalize().unwrap_or_else(|_| path.to_owned());
@@ -50,18 +57,31 @@ impl NewFile {
         };
         if !folder.is_dir() {
             let problem = format!("cannot be written: there is no folder {}.", shown_path(folder));
-            return Err(TableError::no_table(&name, problem, "Make the folder first, or name another."));
+            return Err(TableError::no_table(
+                &name,
+                problem,
+                "Make the folder first, or name another.",
+            ));
         }
         #[cfg(unix)]
         let permissions = {
-            // What the umask leaves of it, as for any new file; a file that is replaced keeps its own.
+            // What the umask leaves of it, as for any new file; a file that is replaced keeps its
+            // own.
             use std::os::unix::fs::PermissionsExt;
-            Some(existing.map_or_else(|| fs::Permissions::from_mode(0o666), |metadata| metadata.permissions()))
+            Some(existing.map_or_else(
+                || fs::Permissions::from_mode(0o666),
+                |metadata| metadata.permissions(),
+            ))
         };
         #[cfg(not(unix))]
         let permissions = None;
         let (file, part) = Part::create_in(folder, permissions).map_err(failed)?;
-        Ok(NewFile { writer: Writer::new(file, path).map_err(failed)?, place: Some((part, target)), name, encoded: None })
+        Ok(NewFile {
+            writer: Writer::new(file, path).map_err(failed)?,
+            place: Some((part, target)),
+            name,
+            encoded: None,
+        })
     }
 
     /// Writes what is left and gives the file its name.
@@ -80,7 +100,9 @@ impl NewFile {
         let name = self.name.clone();
         Ok(match self.into_part()? {
             Ended::Part(part, target) => Whole::new(name.clone(), move || {
-                part.publish(&target, true).map(drop).map_err(|cause| TableError::io(&name, "cannot be written", cause))
+                part.publish(&target, true)
+                    .map(drop)
+                    .map_err(|cause| TableError::io(&name, "cannot be written", cause))
             }),
             // The last of it stands in the memory of whoever asked for little at a time.
             Ended::Standard(held) => Whole::new(name.clone(), move || {
@@ -101,7 +123,10 @@ impl NewFile {
         let failed = |cause| TableError::io(&name, "cannot be written", cause);
         if let Some(encoded) = &mut self.encoded {
             let mut last = Vec::new();
-            encoded.encode(b"", true, &mut last).and_then(|()| self.write_all(&last)).map_err(failed)?;
+            encoded
+                .encode(b"", true, &mut last)
+                .and_then(|()| self.write_all(&last))
+                .map_err(failed)?;
         }
         let file = match self.writer {
             Writer::Standard { held, .. } => return Ok(Ended::Standard(held)),
@@ -224,7 +249,10 @@ impl Writer {
     fn new(file: File, path: &Path) -> io::Result<Self> {
         let file = BufWriter::with_capacity(BUFFER, file);
         Ok(match ending(path).as_deref() {
-            Some("gz") => Writer::Gzip(Box::new(flate2::write::GzEncoder::new(file, flate2::Compression::default()))),
+            Some("gz") => Writer::Gzip(Box::new(flate2::write::GzEncoder::new(
+                file,
+                flate2::Compression::default(),
+            ))),
             Some("zst") => Writer::Zstd(Box::new(zstd::stream::write::Encoder::new(file, 0)?)),
             _ => Writer::Plain(file),
         })
@@ -259,7 +287,10 @@ pub struct Whole {
 }
 
 impl Whole {
-    pub(crate) fn new(name: String, publish: impl FnOnce() -> Result<(), TableError> + Send + 'static) -> Self {
+    pub(crate) fn new(
+        name: String,
+        publish: impl FnOnce() -> Result<(), TableError> + Send + 'static,
+    ) -> Self {
         Self { name, publish: Box::new(publish) }
     }
 
@@ -272,7 +303,8 @@ impl Whole {
         (self.publish)()
     }
 
-    /// Gives several their names, one behind the other: none of them when one could not be written before.
+    /// Gives several their names, one behind the other: none of them when one could not be written
+    /// before.
     ///
     /// # Errors
     /// As [`Whole::publish`]; those before it are told then, since they have their names.
@@ -309,7 +341,8 @@ impl Finished {
 
 static CLOSED: AtomicBool = AtomicBool::new(false);
 
-/// Whether who read our standard output has gone away: whatever was said of that is no error of ours.
+/// Whether who read our standard output has gone away: whatever was said of that is no error of
+/// ours.
 pub fn standard_output_is_closed() -> bool {
     CLOSED.load(Ordering::Relaxed)
 }
@@ -406,7 +439,10 @@ impl Format {
 }
 
 /// The endings of files that other programs would take for what is not written here.
-const FOREIGN: [&str; 14] = ["ods", "xls", "xlsb", "xlsm", "numbers", "zip", "7z", "bz2", "xz", "feather", "orc", "avro", "html", "pdf"];
+const FOREIGN: [&str; 14] = [
+    "ods", "xls", "xlsb", "xlsm", "numbers", "zip", "7z", "bz2", "xz", "feather", "orc", "avro",
+    "html", "pdf",
+];
 
 /// The ending of a file that promises a format in which nothing is written.
 pub fn foreign_ending(path: &Path) -> Option<String> {
@@ -419,7 +455,10 @@ pub fn format_of(path: &Path) -> Format {
         Some("gz" | "zst") => format_of(&path.with_extension("")),
         // What divides the columns of the table divides those of its copy.
         Some("csv") | None => Format::Text(None),
-        Some(ending) => FORMATS.iter().find(|(_, endings, _)| endings.contains(&ending)).map_or(Format::Text(None), |(.., format)| *format),
+        Some(ending) => FORMATS
+            .iter()
+            .find(|(_, endings, _)| endings.contains(&ending))
+            .map_or(Format::Text(None), |(.., format)| *format),
     }
 }
 
@@ -445,24 +484,34 @@ impl To<'_> {
     }
 }
 
-/// Whether two paths name one file, through links or not; a file that is not there yet is known by its path.
+/// Whether two paths name one file, through links or not; a file that is not there yet is known by
+/// its path.
 pub fn same_file(a: &Path, b: &Path) -> bool {
     let absolute = |path: &Path| {
-        let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+        let folder =
+            path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
         Some(folder.canonicalize().ok()?.join(path.file_name()?))
     };
     let by_path = || a == b || (absolute(a).is_some() && absolute(a) == absolute(b));
-    if is_regular(a) && is_regular(b) { same_file::is_same_file(a, b).unwrap_or_else(|_| by_path()) } else { by_path() }
+    if is_regular(a) && is_regular(b) {
+        same_file::is_same_file(a, b).unwrap_or_else(|_| by_path())
+    } else {
+        by_path()
+    }
 }
 
 /// Whether a path names the file that standard input is read from.
 pub fn is_standard_input(path: &Path) -> bool {
-    is_regular(path) && same_file::Handle::stdin().is_ok_and(|input| same_file::Handle::from_path(path).is_ok_and(|file| file == input))
+    is_regular(path)
+        && same_file::Handle::stdin()
+            .is_ok_and(|input| same_file::Handle::from_path(path).is_ok_and(|file| file == input))
 }
 
 /// Whether a path names the file that standard output goes to.
 pub fn is_standard_output(path: &Path) -> bool {
-    is_regular(path) && same_file::Handle::stdout().is_ok_and(|output| same_file::Handle::from_path(path).is_ok_and(|file| file == output))
+    is_regular(path)
+        && same_file::Handle::stdout()
+            .is_ok_and(|output| same_file::Handle::from_path(path).is_ok_and(|file| file == output))
 }
 
 /// To be compared a file is opened, which would wait for ever at a pipe that nobody writes to yet.

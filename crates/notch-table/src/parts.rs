@@ -1,7 +1,9 @@
-//! Files that are not whole yet: written under a name of their own, and gone when the work ends otherwise than well.
+//! Files that are not whole yet: written under a name of their own, and gone when the work ends
+//! otherwise than well.
 //!
-//! A part is called `.notch-PID-…` after the process that writes it. The names of all parts of this process are kept, so that a signal or a
-//! panic can take them away; what a killed process has left is taken away by a later one that writes into the same folder.
+//! A part is called `.notch-PID-…` after the process that writes it. The names of all parts of this
+//! process are kept, so that a signal or a panic can take them away; what a killed process has left
+//! is taken away by a later one that writes into the same folder.
 
 use std::cell::Cell;
 use std::fs::{self, File};
@@ -39,7 +41,10 @@ impl Part {
     ///
     /// # Errors
     /// It cannot be made there.
-    pub(crate) fn create_in(folder: &Path, permissions: Option<fs::Permissions>) -> io::Result<(File, Part)> {
+    pub(crate) fn create_in(
+        folder: &Path,
+        permissions: Option<fs::Permissions>,
+    ) -> io::Result<(File, Part)> {
         let beginning = format!("{BEGINNING}{}-", std::process::id());
         let mut builder = tempfile::Builder::new();
         builder.prefix(&beginning).suffix(".part");
@@ -68,7 +73,8 @@ impl Part {
     pub(crate) fn publish(mut self, target: &Path, may_replace: bool) -> io::Result<Published> {
         let Some(path) = self.0.take() else { return Ok(Published::Yes) };
         let part = path.to_path_buf();
-        let persisted = if may_replace { path.persist(target) } else { path.persist_noclobber(target) };
+        let persisted =
+            if may_replace { path.persist(target) } else { path.persist_noclobber(target) };
         match persisted {
             Ok(()) => {
                 forget(&part);
@@ -118,18 +124,24 @@ pub(crate) fn sync(file: &File) -> io::Result<()> {
 
 /// Waits until the name of a file is on the disk.
 fn sync_folder(file: &Path) -> io::Result<()> {
-    let folder = file.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    let folder =
+        file.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
     // Other systems than Unix open no folders.
-    if cfg!(unix) && !UNSYNCED.load(Ordering::Relaxed) { File::open(folder)?.sync_all() } else { Ok(()) }
+    if cfg!(unix) && !UNSYNCED.load(Ordering::Relaxed) {
+        File::open(folder)?.sync_all()
+    } else {
+        Ok(())
+    }
 }
 
-/// Whoever gives files their names or writes into a database that is there holds this; a signal waits for it.
+/// Whoever gives files their names or writes into a database that is there holds this; a signal
+/// waits for it.
 pub(crate) fn publishing() -> MutexGuard<'static, ()> {
     lock(&PUBLISHING)
 }
 
-/// Takes away all parts of this process, before it ends at once. Waits for files that are given their names; `false` where those of a whole
-/// run were, so that there is nothing left to be ended.
+/// Takes away all parts of this process, before it ends at once. Waits for files that are given
+/// their names; `false` where those of a whole run were, so that there is nothing left to be ended.
 pub fn remove_parts() -> bool {
     let _publishing = publishing();
     for part in lock(&PARTS).drain(..) {
@@ -156,7 +168,10 @@ pub(crate) fn guarded<T>(work: impl FnOnce() -> T) -> Result<T, String> {
     let done = catch_unwind(AssertUnwindSafe(work));
     GUARDED.set(before);
     done.map_err(|said| {
-        let text = said.downcast_ref::<String>().map(String::as_str).or(said.downcast_ref::<&str>().copied());
+        let text = said
+            .downcast_ref::<String>()
+            .map(String::as_str)
+            .or(said.downcast_ref::<&str>().copied());
         text.unwrap_or("no more is known").to_owned()
     })
 }
@@ -166,15 +181,26 @@ pub fn is_guarded() -> bool {
     GUARDED.get()
 }
 
-/// Takes away what processes have left in a folder that are no more: parts to which nobody has written for an hour. Gives their names.
+/// Takes away what processes have left in a folder that are no more: parts to which nobody has
+/// written for an hour. Gives their names.
 pub fn sweep(folder: &Path) -> Vec<PathBuf> {
     let entries = fs::read_dir(folder).into_iter().flatten().filter_map(Result::ok);
     let abandoned = entries.filter(|entry| {
         let name = entry.file_name();
-        let process =
-            name.to_str().and_then(|name| name.strip_prefix(BEGINNING)?.strip_suffix(".part")?.split('-').next()?.parse::<u32>().ok());
-        let is_old =
-            || entry.metadata().and_then(|metadata| metadata.modified()).is_ok_and(|at| at.elapsed().is_ok_and(|age| age >= ABANDONED));
+        let process = name.to_str().and_then(|name| {
+            name.strip_prefix(BEGINNING)?
+                .strip_suffix(".part")?
+                .split('-')
+                .next()?
+                .parse::<u32>()
+                .ok()
+        });
+        let is_old = || {
+            entry
+                .metadata()
+                .and_then(|metadata| metadata.modified())
+                .is_ok_and(|at| at.elapsed().is_ok_and(|age| age >= ABANDONED))
+        };
         process.is_some_and(is_dead) && is_old()
     });
     abandoned.map(|entry| entry.path()).filter(|path| fs::remove_file(path).is_ok()).collect()

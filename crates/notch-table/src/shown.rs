@@ -1,11 +1,13 @@
-//! Names, paths and texts as a person is shown them: without control characters, without passwords, without end.
+//! Names, paths and texts as a person is shown them: without control characters, without passwords,
+//! without end.
 
 use std::path::Path;
 
 use notch_core::{characters, is_format};
 
-/// The text with signs for what cannot be seen: line ends `↵`, tabs `→`, blanks that are no plain ones `⍽`, controls `¤`, and characters without
-/// a width of their own, as direction marks and zero-width blanks, `◌`. Joiners of characters that can be joined stay.
+/// The text with signs for what cannot be seen: line ends `↵`, tabs `→`, blanks that are no plain
+/// ones `⍽`, controls `¤`, and characters without a width of their own, as direction marks and
+/// zero-width blanks, `◌`. Joiners of characters that can be joined stay.
 pub fn visible(text: &str) -> String {
     if text.bytes().all(|b| matches!(b, b' '..=b'~')) {
         return text.to_owned();
@@ -35,20 +37,23 @@ pub fn visible(text: &str) -> String {
     seen
 }
 
-/// A path as it is called in messages: one that is or may be meant to be the address of a server is shown without its password.
+/// A path as it is called in messages: one that is or may be meant to be the address of a server is
+/// shown without its password.
 pub fn shown_path(path: &Path) -> String {
     let text = path.display().to_string();
     let is_address = text.contains("://") || text.to_lowercase().starts_with("postgres");
     if is_address { without_password(&text) } else { text }
 }
 
-/// The address of a server without what may be a password. Of the options none is shown but `sslmode`: others may hold one in any spelling.
+/// The address of a server without what may be a password. Of the options none is shown but
+/// `sslmode`: others may hold one in any spelling.
 pub(crate) fn without_password(url: &str) -> String {
     let (scheme, rest) = match url.find("://") {
         Some(at) => url.split_at(at + 3),
         None => url.split_at(url.find([':', '/']).unwrap_or(url.len())),
     };
-    // A password may hold any sign that should have been written otherwise, so it ends at the last @.
+    // A password may hold any sign that should have been written otherwise, so it ends at the last
+    // @.
     let (user, place) = match rest.rsplit_once('@') {
         Some((user, place)) => (user.split([':', '/', '?']).next(), place),
         None => (None, rest),
@@ -75,12 +80,21 @@ mod tests {
     #[test]
     fn passwords_are_never_shown() {
         for (url, shown) in [
-            ("postgres://anna:s3@cr@et@h:5432/seeds?sslmode=require&password=s3cret", "postgres://anna@h:5432/seeds?sslmode=require"),
+            (
+                "postgres://anna:s3@cr@et@h:5432/seeds?sslmode=require&password=s3cret",
+                "postgres://anna@h:5432/seeds?sslmode=require",
+            ),
             ("postgresql://h/seeds?password=x", "postgresql://h/seeds"),
             ("postgres://anna@h/seeds", "postgres://anna@h/seeds"),
-            ("postgres://anna:s3?cr/et@h/seeds?sslmode=disable", "postgres://anna@h/seeds?sslmode=disable"),
+            (
+                "postgres://anna:s3?cr/et@h/seeds?sslmode=disable",
+                "postgres://anna@h/seeds?sslmode=disable",
+            ),
             ("postgres://anna:s3cret@", "postgres://anna@"),
-            ("postgres://h/seeds?PASSWORD=s3cret&p%61ssword=s3cret&sslpassword=s3cret&passfile=x", "postgres://h/seeds"),
+            (
+                "postgres://h/seeds?PASSWORD=s3cret&p%61ssword=s3cret&sslpassword=s3cret&passfile=x",
+                "postgres://h/seeds",
+            ),
             ("postgre://anna:s3cret@h/seeds", "postgre://anna@h/seeds"),
             ("postgresql:anna:s3cret@h/seeds", "postgresql@h/seeds"),
             ("Postgres:/anna:s3cret@h/seeds?user=anna&password=s3cret", "Postgres@h/seeds"),

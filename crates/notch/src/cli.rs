@@ -8,14 +8,22 @@ use notch_table::{Format, From};
 
 use crate::jig::Action;
 
-/// Keen Notch takes fixed positions, sections and numbers out of a column of codes, and says which rows did not fit.
+/// Keen Notch takes fixed positions, sections and numbers out of a column of codes, and says which
+/// rows did not fit.
 #[derive(Debug, Parser)]
-#[command(name = "notch", version, arg_required_else_help = true, disable_help_subcommand = true, max_term_width = 110)]
+#[command(
+    name = "notch",
+    version,
+    arg_required_else_help = true,
+    disable_help_subcommand = true,
+    max_term_width = 110
+)]
 pub struct Cli {
     /// Colour in what is printed.
     #[arg(long, global = true, value_enum, default_value_t = Color::Auto, value_name = "WHEN")]
     pub color: Color,
-    /// How much memory may be taken, in MB; a quarter of the machine's, at least 512, when not given.
+    /// How much memory may be taken, in MB; a quarter of the machine's, at least 512, when not
+    /// given.
     #[arg(long, global = true, value_name = "MB", value_parser = clap::value_parser!(u64).range(64..))]
     pub memory: Option<u64>,
     /// What to do.
@@ -67,7 +75,8 @@ Data goes to standard output, the summary to standard error. Exit status: 0 done
   notch check lots-may.csv -j lots.toml --allow 'serial 0.5%' --findings odd.csv
 Exit status: 0 all as expected, 1 findings, 2 when something stopped the work.")]
     Check(Check),
-    /// Do two cuts give the same? The rows where they differ, by the shape of what they were cut from.
+    /// Do two cuts give the same? The rows where they differ, by the shape of what they were cut
+    /// from.
     #[command(after_help = "  notch compare lots.csv -c lot 'part 4 by \"-\"' 'chars 13..17'
   notch compare parcels.csv 'number = {note} | number' '{qty_old}'
 Exit status: 0 the same in every row, 1 they differ, 2 when something stopped the work.")]
@@ -75,16 +84,20 @@ Exit status: 0 the same in every row, 1 they differ, 2 when something stopped th
     /// Write and read jigs: files of cuts, lists and checks.
     #[command(subcommand, after_help = SHORT_JIG)]
     Jig(JigCommand),
-    /// Print what a shell needs to complete the commands and options of notch, and the columns behind -c.
-    #[command(after_help = "  bash:        notch completions bash > ~/.local/share/bash-completion/completions/notch
+    /// Print what a shell needs to complete the commands and options of notch, and the columns
+    /// behind -c.
+    #[command(
+        after_help = "  bash:        notch completions bash > ~/.local/share/bash-completion/completions/notch
   zsh:         notch completions zsh > ~/.zfunc/_notch          (with ~/.zfunc in fpath)
   fish:        notch completions fish > ~/.config/fish/completions/notch.fish
-  PowerShell:  notch completions powershell >> $PROFILE")]
+  PowerShell:  notch completions powershell >> $PROFILE"
+    )]
     Completions(Completions),
     /// Write the manual pages, one for each command.
     #[command(after_help = "  notch manual ~/.local/share/man/man1")]
     Manual(Manual),
-    /// The names of the columns of the first of these words that is a table, one a line; shells ask for them.
+    /// The names of the columns of the first of these words that is a table, one a line; shells ask
+    /// for them.
     #[command(hide = true)]
     ColumnNames {
         /// The words of a command line.
@@ -92,10 +105,12 @@ Exit status: 0 the same in every row, 1 they differ, 2 when something stopped th
         words: Vec<std::ffi::OsString>,
     },
     /// Draw a ruler over sample texts and show where every notch of a cut falls, step by step.
-    #[command(after_help = "Samples are texts, or rows of a table: the first row of every shape its column has.
+    #[command(
+        after_help = "Samples are texts, or rows of a table: the first row of every shape its column has.
   notch trace 'part 4 by \"-\" | pad left 8 with \"0\"' FH-2019-BRA-00417-7
   notch trace 'part 4 by \"-\"' -t lots.csv -c lot
-Without steps the ruler alone is drawn: notch trace '' FH-2019-BRA-00417-7")]
+Without steps the ruler alone is drawn: notch trace '' FH-2019-BRA-00417-7"
+    )]
     Trace(Trace),
     /// The language of cuts, word by word, with examples.
     Words(Words),
@@ -112,7 +127,8 @@ pub struct Making {
     /// The column a cut starts from when it names none.
     #[arg(short, long, value_name = "COLUMN")]
     pub column: Option<String>,
-    /// Take cuts, lists and checks from this jig; several are taken in order, and cuts of the command line come after them.
+    /// Take cuts, lists and checks from this jig; several are taken in order, and cuts of the
+    /// command line come after them.
     #[arg(short, long, value_name = "FILE")]
     pub jig: Vec<PathBuf>,
     /// Let a new column take the place of the old one of the same name.
@@ -144,12 +160,14 @@ const WRITING: &str = "Writing the result";
 /// `notch carve`.
 #[derive(Debug, Args)]
 pub struct Carve {
-    /// The table: CSV, JSON, Parquet, Arrow, a workbook, an SQLite file, postgres://…; a folder or a 'pattern*'; - is standard input.
+    /// The table: CSV, JSON, Parquet, Arrow, a workbook, an SQLite file, postgres://…; a folder or
+    /// a 'pattern*'; - is standard input.
     pub table: PathBuf,
     /// The cuts.
     #[command(flatten)]
     pub making: Making,
-    /// Write the table to this file instead of standard output (-), in the format its ending says. Never over the input.
+    /// Write the table to this file instead of standard output (-), in the format its ending says.
+    /// Never over the input.
     #[arg(help_heading = WRITING, short, long, value_name = "FILE")]
     pub output: Option<PathBuf>,
     /// Write in this format, whatever the ending of the output says.
@@ -158,7 +176,8 @@ pub struct Carve {
     /// The encoding of the text that is written; that of the table when not given.
     #[arg(help_heading = WRITING, long, value_name = "NAME", value_parser = notch_table::encoding_of)]
     pub to_encoding: Option<&'static encoding_rs::Encoding>,
-    /// What to call the table in a database that is written; as the table that is read when not given.
+    /// What to call the table in a database that is written; as the table that is read when not
+    /// given.
     #[arg(help_heading = WRITING, long, value_name = "NAME")]
     pub to_table: Option<String>,
     /// In a database, put the new table in the place of an old one of the same name.
@@ -173,7 +192,8 @@ pub struct Carve {
     /// Write only the rows for which this holds: '{house} is "FH"'.
     #[arg(help_heading = WRITING, long = "where", value_name = "CONDITION")]
     pub only_rows: Option<String>,
-    /// Put the rows with a finding, and those that cannot be read, into this file instead of the output.
+    /// Put the rows with a finding, and those that cannot be read, into this file instead of the
+    /// output.
     #[arg(help_heading = WRITING, long, value_name = "FILE")]
     pub rejects: Option<PathBuf>,
     /// What a finding does to its row; with --rejects FILE it is rejected.
@@ -185,7 +205,8 @@ pub struct Carve {
     /// Do not wait until the outputs are on the disk before they are given their names.
     #[arg(help_heading = WRITING, long)]
     pub no_sync: bool,
-    /// In CSV, write cells that begin with = + - @ so that a spreadsheet program shows them instead of running them.
+    /// In CSV, write cells that begin with = + - @ so that a spreadsheet program shows them instead
+    /// of running them.
     #[arg(help_heading = WRITING, long)]
     pub guard_formulas: bool,
     /// Write a jig to this file that does what this command does.
@@ -202,7 +223,8 @@ pub struct Carve {
 /// `notch check`.
 #[derive(Debug, Args)]
 pub struct Check {
-    /// The table: CSV, JSON, Parquet, Arrow, a workbook, an SQLite file, postgres://…; a folder or a 'pattern*'; - is standard input.
+    /// The table: CSV, JSON, Parquet, Arrow, a workbook, an SQLite file, postgres://…; a folder or
+    /// a 'pattern*'; - is standard input.
     pub table: PathBuf,
     /// The cuts.
     #[command(flatten)]
@@ -210,7 +232,8 @@ pub struct Check {
     /// Write into the jig what its columns look like now; later runs report what no longer does.
     #[arg(help_heading = None, long)]
     pub remember: bool,
-    /// How far the share of a remembered shape may move, in points of a hundred; 10 unless the jig says otherwise.
+    /// How far the share of a remembered shape may move, in points of a hundred; 10 unless the jig
+    /// says otherwise.
     #[arg(help_heading = None, long, value_name = "POINTS")]
     pub drift: Option<f64>,
     /// Print as JSON.
@@ -221,7 +244,8 @@ pub struct Check {
 /// `notch survey`.
 #[derive(Debug, Args)]
 pub struct Survey {
-    /// The table: CSV, JSON, Parquet, Arrow, a workbook, an SQLite file, postgres://…; a folder or a 'pattern*'; - is standard input.
+    /// The table: CSV, JSON, Parquet, Arrow, a workbook, an SQLite file, postgres://…; a folder or
+    /// a 'pattern*'; - is standard input.
     pub table: PathBuf,
     /// The page of this column.
     #[arg(short, long, value_name = "COLUMN")]
@@ -229,7 +253,8 @@ pub struct Survey {
     /// Look at about so many rows, spread over the file.
     #[arg(long, value_name = "ROWS")]
     pub sample: Option<u64>,
-    /// List every odd text in this file, of all columns without -c: row, line, column, reason, cell.
+    /// List every odd text in this file, of all columns without -c: row, line, column, reason,
+    /// cell.
     #[arg(long, value_name = "FILE")]
     pub findings: Option<PathBuf>,
     /// Write the cuts that suit into this file, as a jig.
@@ -246,7 +271,8 @@ pub struct Survey {
 /// `notch compare`.
 #[derive(Debug, Args)]
 pub struct Compare {
-    /// The table: CSV, JSON, Parquet, Arrow, a workbook, an SQLite file, postgres://…; a folder or a 'pattern*'; - is standard input.
+    /// The table: CSV, JSON, Parquet, Arrow, a workbook, an SQLite file, postgres://…; a folder or
+    /// a 'pattern*'; - is standard input.
     pub table: PathBuf,
     /// The one cut; a column alone is a cut, too: '{qty_old}'.
     #[arg(value_name = "CUT")]
@@ -305,8 +331,11 @@ pub enum JigCommand {
         #[arg(required = true, value_name = "FILE")]
         files: Vec<PathBuf>,
     },
-    /// Write a first jig for a table, with comments, from what nearly all of its rows have in common.
-    #[command(after_help = "  notch jig new lots.csv -c lot -o lots.toml\n  notch check lots.csv -j lots.toml")]
+    /// Write a first jig for a table, with comments, from what nearly all of its rows have in
+    /// common.
+    #[command(
+        after_help = "  notch jig new lots.csv -c lot -o lots.toml\n  notch check lots.csv -j lots.toml"
+    )]
     New(Box<NewJig>),
     /// Print the JSON Schema of jigs, for editors.
     Schema,
@@ -315,7 +344,8 @@ pub enum JigCommand {
 /// `notch jig new`.
 #[derive(Debug, Args)]
 pub struct NewJig {
-    /// The table: CSV, JSON, Parquet, Arrow, a workbook, an SQLite file, postgres://…; a folder or a 'pattern*'; - is standard input.
+    /// The table: CSV, JSON, Parquet, Arrow, a workbook, an SQLite file, postgres://…; a folder or
+    /// a 'pattern*'; - is standard input.
     pub table: PathBuf,
     /// The columns to look at; all when none is given.
     #[arg(short, long, value_name = "COLUMN")]
@@ -332,13 +362,15 @@ pub struct NewJig {
 #[derive(Debug, Args)]
 #[command(next_help_heading = "Reading the table")]
 pub struct Reading {
-    /// What divides the columns: comma, tab, semicolon, bar or one character; found by looking when not given.
+    /// What divides the columns: comma, tab, semicolon, bar or one character; found by looking when
+    /// not given.
     #[arg(long, value_name = "CHAR", value_parser = separator)]
     pub separator: Option<u8>,
     /// The first row is data; the columns are called 1, 2, 3, ….
     #[arg(long)]
     pub no_header: bool,
-    /// The sheet of a workbook; the first one when not given. Given several times, or as a pattern ('*'), the sheets are one table.
+    /// The sheet of a workbook; the first one when not given. Given several times, or as a pattern
+    /// ('*'), the sheets are one table.
     #[arg(long, value_name = "NAME")]
     pub sheet: Vec<String>,
     /// Add a column of this name that says which sheet a row came from.
@@ -362,10 +394,12 @@ pub struct Reading {
     /// Add a column of this name that says which file a row came from.
     #[arg(long, value_name = "NAME")]
     pub file_column: Option<String>,
-    /// The encoding of the text: windows-1252, Shift_JIS, UTF-16LE …; UTF-8, or what the file's first bytes say, when not given.
+    /// The encoding of the text: windows-1252, Shift_JIS, UTF-16LE …; UTF-8, or what the file's
+    /// first bytes say, when not given.
     #[arg(long, value_name = "NAME", value_parser = notch_table::encoding_of)]
     pub encoding: Option<&'static encoding_rs::Encoding>,
-    /// How much a workbook, a Parquet or a compressed file may unpack to, in MB; 4000 when not given.
+    /// How much a workbook, a Parquet or a compressed file may unpack to, in MB; 4000 when not
+    /// given.
     #[arg(long, value_name = "MB")]
     pub unpack_limit: Option<u64>,
 }
@@ -373,7 +407,8 @@ pub struct Reading {
 /// `notch trace`.
 #[derive(Debug, Args)]
 pub struct Trace {
-    /// The cut, with or without a name; without one all cuts of the jig are drawn, or the ruler alone.
+    /// The cut, with or without a name; without one all cuts of the jig are drawn, or the ruler
+    /// alone.
     #[arg(value_name = "CUT", default_value = "", hide_default_value = true)]
     pub cut: String,
     /// Texts to draw.
@@ -452,7 +487,9 @@ pub fn separator(text: &str) -> Result<u8, String> {
         ("tab" | "\\t", _) => Ok(b'\t'),
         ("semicolon", _) => Ok(b';'),
         ("bar", _) => Ok(b'|'),
-        (_, [b'"' | b'\n' | b'\r']) => Err("a quote or a line end cannot divide columns".to_owned()),
+        (_, [b'"' | b'\n' | b'\r']) => {
+            Err("a quote or a line end cannot divide columns".to_owned())
+        }
         (_, [byte]) if byte.is_ascii() => Ok(*byte),
         _ => Err("write comma, tab, semicolon, bar or one ASCII character".to_owned()),
     }

@@ -1,4 +1,5 @@
-//! How the program ends otherwise than well: by a signal, a panic, or a standard output that nobody reads.
+//! How the program ends otherwise than well: by a signal, a panic, or a standard output that nobody
+//! reads.
 
 use std::io::Write;
 use std::panic::PanicHookInfo;
@@ -23,8 +24,8 @@ const PATIENCE: Duration = Duration::from_millis(350);
 /// The exit status of a mistake of the program itself (as Rust's runtime has it).
 const PANICKED: i32 = 101;
 
-/// From now on a signal lets the work stop tidily, and ends the program where it does not, or at a second signal. Parts of files are taken
-/// away in any case.
+/// From now on a signal lets the work stop tidily, and ends the program where it does not, or at a
+/// second signal. Parts of files are taken away in any case.
 pub fn watch() {
     std::panic::set_hook(Box::new(panicked));
     // A file that grows beyond its limit is an error of writing, not the end.
@@ -70,8 +71,18 @@ fn panicked(info: &PanicHookInfo<'_>) {
         return;
     }
     // Where the code was built is nobody's business.
-    let file = |path: &str| path.rsplit(['/', '\\']).take(3).collect::<Vec<_>>().into_iter().rev().collect::<Vec<_>>().join("/");
-    let place = info.location().map_or(String::new(), |place| format!(" ({}:{})", file(place.file()), place.line()));
+    let file = |path: &str| {
+        path.rsplit(['/', '\\'])
+            .take(3)
+            .collect::<Vec<_>>()
+            .into_iter()
+            .rev()
+            .collect::<Vec<_>>()
+            .join("/")
+    };
+    let place = info
+        .location()
+        .map_or(String::new(), |place| format!(" ({}:{})", file(place.file()), place.line()));
     remove_parts();
     let mut err = std::io::stderr();
     let _ = writeln!(

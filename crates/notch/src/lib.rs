@@ -1,4 +1,5 @@
-//! The program `notch`: takes fixed positions, sections and numbers out of a column of codes, and says which rows did not fit.
+//! The program `notch`: takes fixed positions, sections and numbers out of a column of codes, and
+//! says which rows did not fit.
 //!
 //! It is a library only so that its readers can be tested apart; `main.rs` calls [`run`].
 
@@ -30,7 +31,9 @@ pub fn run() -> ExitCode {
     match commands::run(&cli.command) {
         Ok(status) => status,
         // Who reads our output has seen enough.
-        Err(problem) if problem.is_closed_pipe() || standard_output_is_closed() => ExitCode::SUCCESS,
+        Err(problem) if problem.is_closed_pipe() || standard_output_is_closed() => {
+            ExitCode::SUCCESS
+        }
         Err(problem) => {
             show::say(&problem);
             ExitCode::from(problem.status())
@@ -46,8 +49,11 @@ pub fn is_jig(path: &Path) -> bool {
 /// Prints help, the version, or what is wrong with the command line.
 fn told(said: &clap::Error) -> ExitCode {
     let status = ExitCode::from(u8::try_from(said.exit_code()).unwrap_or(2));
-    // Where an argument holds control or format characters they are drawn, and then there are no colours.
-    if std::env::args_os().any(|argument| visible(&argument.to_string_lossy()) != argument.to_string_lossy()) {
+    // Where an argument holds control or format characters they are drawn, and then there are no
+    // colours.
+    if std::env::args_os()
+        .any(|argument| visible(&argument.to_string_lossy()) != argument.to_string_lossy())
+    {
         let shown: Vec<String> = said.to_string().split('\n').map(visible).collect();
         show::say(shown.join("\n"));
         return status;

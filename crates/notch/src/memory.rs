@@ -1,11 +1,16 @@
-//! The budget of memory of a run: an allocator that counts what is held, and ends the program with a sentence before more is taken.
+//! The budget of memory of a run: an allocator that counts what is held, and ends the program with
+//! a sentence before more is taken.
 //!
-//! The machine itself would end it without one, and other programs with it. What single rows, cells and files may take is bounded where they
-//! are read; the budget is for what adds up, and for what a library takes on the word of a broken file.
+//! The machine itself would end it without one, and other programs with it. What single rows, cells
+//! and files may take is bounded where they are read; the budget is for what adds up, and for what
+//! a library takes on the word of a broken file.
 //!
-//! Each thread counts for itself and adds to the common count once it has [`SHARE`] bytes, so that threads do not wait for one another: the
-//! count is wrong by that much a thread at most.
-#![allow(unsafe_code, reason = "the interface of allocators is unsafe; every call is passed on with its arguments unchanged")]
+//! Each thread counts for itself and adds to the common count once it has [`SHARE`] bytes, so that
+//! threads do not wait for one another: the count is wrong by that much a thread at most.
+#![allow(
+    unsafe_code,
+    reason = "the interface of allocators is unsafe; every call is passed on with its arguments unchanged"
+)]
 
 use std::alloc::{GlobalAlloc, Layout, System};
 use std::cell::Cell;
@@ -42,14 +47,18 @@ thread_local! {
     static UNCOUNTED: Cell<i64> = const { Cell::new(0) };
 }
 
-/// Sets the budget in megabytes; a quarter of the machine's memory, but not below 512 MB, when `None`.
+/// Sets the budget in megabytes; a quarter of the machine's memory, but not below 512 MB, when
+/// `None`.
 pub fn set_budget(megabytes: Option<u64>) {
-    let bytes = megabytes
-        .map_or_else(|| machine().map_or(u64::MAX, |bytes| (bytes / 4).max(LEAST)), |megabytes| megabytes.saturating_mul(1_000_000));
+    let bytes = megabytes.map_or_else(
+        || machine().map_or(u64::MAX, |bytes| (bytes / 4).max(LEAST)),
+        |megabytes| megabytes.saturating_mul(1_000_000),
+    );
     BUDGET.store(i64::try_from(bytes).unwrap_or(i64::MAX), Ordering::Relaxed);
 }
 
-/// The memory of the machine, or what its system grants this program, in bytes; `None` where that is not known.
+/// The memory of the machine, or what its system grants this program, in bytes; `None` where that
+/// is not known.
 fn machine() -> Option<u64> {
     let text = |path| fs::read_to_string(path).ok();
     let total = text("/proc/meminfo").and_then(|text| {
@@ -69,7 +78,10 @@ fn count(bytes: i64) {
     }
     UNCOUNTED.set(0);
     let held = HELD.fetch_add(uncounted, Ordering::Relaxed) + uncounted;
-    if uncounted > 0 && held > BUDGET.load(Ordering::Relaxed) && !EXCEEDED.swap(true, Ordering::Relaxed) {
+    if uncounted > 0
+        && held > BUDGET.load(Ordering::Relaxed)
+        && !EXCEEDED.swap(true, Ordering::Relaxed)
+    {
         exceeded(bytes);
     }
 }
@@ -86,8 +98,13 @@ fn exceeded(bytes: i64) {
             megabytes => format!(", and asked for {megabytes} MB at once"),
         };
         show::say(Problem::said(
-            format!("this takes more than {budget} MB of memory: {activity} took more than was left{asked}. Nothing was written."),
-            format!("Allow it more, in MB, where the machine has it: --memory {}.", budget.saturating_mul(4)),
+            format!(
+                "this takes more than {budget} MB of memory: {activity} took more than was left{asked}. Nothing was written."
+            ),
+            format!(
+                "Allow it more, in MB, where the machine has it: --memory {}.",
+                budget.saturating_mul(4)
+            ),
         ));
         std::process::exit(2);
     });
@@ -99,7 +116,8 @@ fn size(layout: Layout) -> i64 {
     i64::try_from(layout.size()).unwrap_or(i64::MAX)
 }
 
-// SAFETY: all four pass their arguments on to the system's allocator unchanged and return what it returns.
+// SAFETY: all four pass their arguments on to the system's allocator unchanged and return what it
+// returns.
 unsafe impl GlobalAlloc for Counting {
     unsafe fn alloc(&self, layout: Layout) -> *mut u8 {
         count(size(layout));

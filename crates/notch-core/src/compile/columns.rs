@@ -45,7 +45,17 @@ impl<'c> Columns<'c> {
             by_name.entry(name).or_default().push(place);
         }
         let (made, slots) = (Vec::new(), HashMap::new());
-        Self { columns, all, by_name, made, slots, sources: Vec::new(), read: std::collections::BTreeMap::new(), values_read: 0, cut: 0 }
+        Self {
+            columns,
+            all,
+            by_name,
+            made,
+            slots,
+            sources: Vec::new(),
+            read: std::collections::BTreeMap::new(),
+            values_read: 0,
+            cut: 0,
+        }
     }
 
     /// From here on the name means the value at `slot`.
@@ -73,25 +83,44 @@ impl<'c> Columns<'c> {
     ///
     /// # Errors
     /// No such column, or several.
-    pub(super) fn resolve(&mut self, column: &ColumnRef, span: Range<usize>) -> Result<Resolved, CutError> {
+    pub(super) fn resolve(
+        &mut self,
+        column: &ColumnRef,
+        span: Range<usize>,
+    ) -> Result<Resolved, CutError> {
         match column {
             ColumnRef::Place(place) if *place <= self.columns.len() => Ok(self.source(place - 1)),
-            ColumnRef::Place(place) => {
-                Err(CutError::new(span, format!("There is no column {place}; the table has {}", self.columns.len())).remedy(self.list()))
-            }
+            ColumnRef::Place(place) => Err(CutError::new(
+                span,
+                format!("There is no column {place}; the table has {}", self.columns.len()),
+            )
+            .remedy(self.list())),
             ColumnRef::Name(name) => {
                 if let Some(slot) = self.slots.get(name) {
                     self.read.entry(*slot).or_insert(self.cut);
                     self.values_read += 1;
-                    return Ok(Resolved::Value { slot: *slot, name: name.clone(), hidden: name.starts_with('_') });
+                    return Ok(Resolved::Value {
+                        slot: *slot,
+                        name: name.clone(),
+                        hidden: name.starts_with('_'),
+                    });
                 }
                 match self.places(name).as_slice() {
                     [place] => Ok(self.source(*place)),
                     [] => Err(self.unknown(name, span)),
                     several => {
-                        let places: Vec<String> = several.iter().map(|place| format!("{{column {}}}", place + 1)).collect();
-                        Err(CutError::new(span, format!("{} columns are called {name}", several.len()))
-                            .remedy(format!("Take one by its place: {}.", crate::language::either(&places))))
+                        let places: Vec<String> = several
+                            .iter()
+                            .map(|place| format!("{{column {}}}", place + 1))
+                            .collect();
+                        Err(CutError::new(
+                            span,
+                            format!("{} columns are called {name}", several.len()),
+                        )
+                        .remedy(format!(
+                            "Take one by its place: {}.",
+                            crate::language::either(&places)
+                        )))
                     }
                 }
             }
@@ -109,8 +138,11 @@ impl<'c> Columns<'c> {
     fn unknown(&self, name: &str, span: Range<usize>) -> CutError {
         let below = self.all.iter().flat_map(|cut| &cut.names).any(|below| below.text == name);
         if below {
-            return CutError::new(span, format!("{name} is not made yet at this place; a cut may use the cuts above it"))
-                .remedy(format!("Put the cut that makes {name} before this one."));
+            return CutError::new(
+                span,
+                format!("{name} is not made yet at this place; a cut may use the cuts above it"),
+            )
+            .remedy(format!("Put the cut that makes {name} before this one."));
         }
         if name == IT {
             return CutError::new(span, "There is no column it, and at the head of a chain no text is reached yet")
@@ -132,7 +164,13 @@ impl<'c> Columns<'c> {
             .columns
             .iter()
             .enumerate()
-            .map(|(place, name)| if name.trim().is_empty() { format!("{{column {}}}", place + 1) } else { name.clone() })
+            .map(|(place, name)| {
+                if name.trim().is_empty() {
+                    format!("{{column {}}}", place + 1)
+                } else {
+                    name.clone()
+                }
+            })
             .collect();
         let more = names.len().saturating_sub(LISTED);
         names.truncate(LISTED);

@@ -6,12 +6,14 @@ use std::sync::Arc;
 use super::columns::{Columns, Resolved};
 use crate::finding::About;
 use crate::language::{
-    Arg, ArgValue, Assignment, Build, Chain, ColumnRef, ConditionNode, Cut, CutError, Name, Source, StepNode, SubjectNode, nearest,
+    Arg, ArgValue, Assignment, Build, Chain, ColumnRef, ConditionNode, Cut, CutError, Name, Source,
+    StepNode, SubjectNode, nearest,
 };
 use crate::list::{List, Lists};
 use crate::program::{
-    Branches, CELL_LIMIT, CompiledChain, CompiledCut, CompiledName, CompiledSource, Condition, FastPath, KernelStep, NOWHERE, OnFinding,
-    Output, OutputType, Plan, PlanError, PlanOptions, RulePlace, Search, Start, Step, Subject, Watch, Watches, Written,
+    Branches, CELL_LIMIT, CompiledChain, CompiledCut, CompiledName, CompiledSource, Condition,
+    FastPath, KernelStep, NOWHERE, OnFinding, Output, OutputType, Plan, PlanError, PlanOptions,
+    RulePlace, Search, Start, Step, Subject, Watch, Watches, Written,
 };
 use crate::text::ByteWidth;
 use crate::words::UNIQUE;
@@ -22,12 +24,20 @@ impl Plan {
     ///
     /// # Errors
     /// The first cut or option that does not suit the table, with the place and the remedy.
-    pub fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOptions) -> Result<Plan, PlanError> {
+    pub fn compile(
+        cuts: &[Assignment],
+        columns: &[String],
+        options: &PlanOptions,
+    ) -> Result<Plan, PlanError> {
         compile(cuts, columns, options)
     }
 }
 
-fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOptions) -> Result<Plan, PlanError> {
+fn compile(
+    cuts: &[Assignment],
+    columns: &[String],
+    options: &PlanOptions,
+) -> Result<Plan, PlanError> {
     let mut compiler = Compiler {
         columns: Columns::new(columns, cuts),
         lists: &options.lists,
@@ -49,7 +59,9 @@ fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOptions) -> Re
     }
     check_replace(cuts, &compiler.columns, options)?;
 
-    let column_rules = compiler.column_rules(&options.columns).map_err(|(place, error)| PlanError::Rule(place, error))?;
+    let column_rules = compiler
+        .column_rules(&options.columns)
+        .map_err(|(place, error)| PlanError::Rule(place, error))?;
     let mut plan = Plan {
         cuts: Vec::new(),
         searches: Vec::new(),
@@ -68,15 +80,24 @@ fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOptions) -> Re
     for (n, cut) in cuts.iter().enumerate() {
         let compiled = compiler.cut(cut).map_err(|error| PlanError::Cut(n, error))?;
         for (name_place, name) in cut.names.iter().enumerate() {
-            let replaces = compiler.name(cut, name_place, slot, options).map_err(|error| PlanError::Cut(n, error))?;
+            let replaces = compiler
+                .name(cut, name_place, slot, options)
+                .map_err(|error| PlanError::Cut(n, error))?;
             slot += 1;
             if !name.is_hidden() {
-                plan.outputs.push(Output { name: name.text.clone(), cut: n, name_place, replaces, output_type: output_type(&compiled) });
+                plan.outputs.push(Output {
+                    name: name.text.clone(),
+                    cut: n,
+                    name_place,
+                    replaces,
+                    output_type: output_type(&compiled),
+                });
             }
         }
         plan.cuts.push(compiled);
     }
-    plan.checks = compiler.checks(&options.checks).map_err(|(place, error)| PlanError::Rule(place, error))?;
+    plan.checks =
+        compiler.checks(&options.checks).map_err(|(place, error)| PlanError::Rule(place, error))?;
     let only_rows = options.only_rows.as_ref().map(|rule| compiler.only_rows(rule)).transpose();
     plan.only_rows = only_rows.map_err(|error| PlanError::Rule(RulePlace::OnlyRows, error))?;
     plan.uniques = compiler.uniques;
@@ -88,7 +109,11 @@ fn compile(cuts: &[Assignment], columns: &[String], options: &PlanOptions) -> Re
         let cut = &mut plan.cuts[n];
         let readers = compiler.columns.read.range(slot..slot + cut.names.len());
         cut.is_read = readers.clone().next().is_some();
-        cut.seen_in = if cut.names.iter().all(|name| name.hidden) { readers.map(|(_, reader)| *reader).min() } else { Some(n) };
+        cut.seen_in = if cut.names.iter().all(|name| name.hidden) {
+            readers.map(|(_, reader)| *reader).min()
+        } else {
+            Some(n)
+        };
         cut.fast.iter_mut().for_each(|path| path.may_be_missing &= is_kept && !cut.is_read);
         slot += cut.names.len();
     }
@@ -107,17 +132,25 @@ fn option_error(option: &'static str, error: CutError) -> PlanError {
 }
 
 /// Every name given to be replaced must be made by a cut and stand in the table.
-fn check_replace(cuts: &[Assignment], columns: &Columns<'_>, options: &PlanOptions) -> Result<(), PlanError> {
+fn check_replace(
+    cuts: &[Assignment],
+    columns: &Columns<'_>,
+    options: &PlanOptions,
+) -> Result<(), PlanError> {
     let made = || cuts.iter().flat_map(|cut| cut.names.iter().map(|name| name.text.as_str()));
     for name in &options.replace {
         let error = if !made().any(|text| text == name) {
-            let error = CutError::new(NOWHERE, format!("No cut makes a column {name}, so there is nothing to replace it with"));
+            let error = CutError::new(
+                NOWHERE,
+                format!("No cut makes a column {name}, so there is nothing to replace it with"),
+            );
             match nearest(name, made()) {
                 Some(near) => error.remedy(format!("The nearest is {near}.")),
                 None => error,
             }
         } else if columns.places(name).is_empty() {
-            CutError::new(NOWHERE, format!("The table has no column {name} that could be replaced")).remedy(columns.list())
+            CutError::new(NOWHERE, format!("The table has no column {name} that could be replaced"))
+                .remedy(columns.list())
         } else {
             continue;
         };
@@ -133,7 +166,8 @@ pub(super) struct Compiler<'c> {
     pub(super) start: Option<Resolved>,
     /// The text of the cut at hand.
     pub(super) text: &'c str,
-    /// What is behind `if` is compiled: the source whose cells the chain takes a piece of, and what that column is called.
+    /// What is behind `if` is compiled: the source whose cells the chain takes a piece of, and what
+    /// that column is called.
     pub(super) asking: Option<(Option<usize>, String)>,
     /// What `is unique` means at this place.
     pub(super) unique: Unique,
@@ -164,20 +198,29 @@ impl<'c> Compiler<'c> {
         self.text = &cut.text;
         let (read_before, unique_before) = (self.columns.values_read, self.uniques.len());
         let branches = self.branches(&cut.cut)?;
-        let reads_no_cut = self.columns.values_read == read_before && self.uniques.len() == unique_before;
+        let reads_no_cut =
+            self.columns.values_read == read_before && self.uniques.len() == unique_before;
         let (origin, first_origin) = match branches.chains.first().map(|chain| &chain.source) {
             Some(CompiledSource::Column(source)) => (Some(*source), Some(*source)),
-            Some(CompiledSource::Value { slot, .. }) => (None, self.first_origins.get(*slot).copied().flatten()),
+            Some(CompiledSource::Value { slot, .. }) => {
+                (None, self.first_origins.get(*slot).copied().flatten())
+            }
             _ => (None, None),
         };
-        let fast = if cut.names.len() == 1 { self.fast_path(&branches, reads_no_cut) } else { None };
+        let fast =
+            if cut.names.len() == 1 { self.fast_path(&branches, reads_no_cut) } else { None };
         let made_fast = fast.as_ref().map(|_| self.cuts_so_far);
         self.fast_values.extend(cut.names.iter().map(|_| made_fast));
         self.cuts_so_far += 1;
         self.columns.cut = self.cuts_so_far;
         self.first_origins.extend(cut.names.iter().map(|_| first_origin));
         let names = |is_named: fn(&Name) -> bool| -> String {
-            let names: Vec<&str> = cut.names.iter().filter(|name| is_named(name)).map(|name| name.text.as_str()).collect();
+            let names: Vec<&str> = cut
+                .names
+                .iter()
+                .filter(|name| is_named(name))
+                .map(|name| name.text.as_str())
+                .collect();
             names.join(", ")
         };
         Ok(CompiledCut {
@@ -202,14 +245,17 @@ impl<'c> Compiler<'c> {
         })
     }
 
-    /// The fast path of a cut. Kernels can be used where its first chain starts from a column or from a cut above that has a fast path, and
-    /// has no condition. The rest is evaluated by value where it reads no cut above.
+    /// The fast path of a cut. Kernels can be used where its first chain starts from a column or
+    /// from a cut above that has a fast path, and has no condition. The rest is evaluated by value
+    /// where it reads no cut above.
     fn fast_path(&mut self, branches: &Branches, reads_no_cut: bool) -> Option<FastPath> {
         let first = branches.chains.first()?;
         let start = match first.source {
             _ if first.condition.is_some() => Start::Row,
             CompiledSource::Column(source) => Start::Source(source),
-            CompiledSource::Value { slot, .. } => self.fast_values.get(slot).copied().flatten().map_or(Start::Row, Start::Cut),
+            CompiledSource::Value { slot, .. } => {
+                self.fast_values.get(slot).copied().flatten().map_or(Start::Row, Start::Cut)
+            }
             _ => Start::Row,
         };
         let has_one_chain = branches.chains.len() == 1;
@@ -237,18 +283,35 @@ impl<'c> Compiler<'c> {
         });
         let rest = if start == Start::Row { Vec::new() } else { rest };
         let may_be_missing = has_one_chain && branches.then.is_empty() && rest.is_empty();
-        Some(FastPath { start, search, kernels, rest, may_retry: reads_no_cut, reasons, may_be_missing })
+        Some(FastPath {
+            start,
+            search,
+            kernels,
+            rest,
+            may_retry: reads_no_cut,
+            reasons,
+            may_be_missing,
+        })
     }
 
     /// Enters a name of the left side; gives the column it replaces.
-    fn name(&mut self, cut: &Assignment, place: usize, slot: usize, options: &PlanOptions) -> Result<Option<usize>, CutError> {
+    fn name(
+        &mut self,
+        cut: &Assignment,
+        place: usize,
+        slot: usize,
+        options: &PlanOptions,
+    ) -> Result<Option<usize>, CutError> {
         let name = &cut.names[place];
         if name.is_skip() {
             return Ok(None);
         }
         if self.columns.is_made(&name.text) {
-            return Err(CutError::new(name.span.clone(), format!("A cut above makes {} already", name.text))
-                .remedy("Two columns cannot have one name; call one of them otherwise."));
+            return Err(CutError::new(
+                name.span.clone(),
+                format!("A cut above makes {} already", name.text),
+            )
+            .remedy("Two columns cannot have one name; call one of them otherwise."));
         }
         let places = self.columns.places(&name.text);
         let replaces = match places.as_slice() {
@@ -267,7 +330,11 @@ impl<'c> Compiler<'c> {
             several => {
                 return Err(CutError::new(
                     name.span.clone(),
-                    format!("{} columns of the table are called {} already", several.len(), name.text),
+                    format!(
+                        "{} columns of the table are called {} already",
+                        several.len(),
+                        name.text
+                    ),
                 )
                 .remedy("Choose another name."));
             }
@@ -279,15 +346,24 @@ impl<'c> Compiler<'c> {
     pub(super) fn branches(&mut self, cut: &Cut) -> Result<Branches, CutError> {
         let mut chains: Vec<CompiledChain> = Vec::new();
         for chain in &cut.chains {
-            // A later chain that begins with a step starts from the column of the first chain that names one at its head; a chain that
-            // begins with a step itself names the column that all cuts start from.
+            // A later chain that begins with a step starts from the column of the first chain that
+            // names one at its head; a chain that begins with a step itself names the column that
+            // all cuts start from.
             let source = match &chain.source {
-                Source::Unsaid(_) if self.start == Some(Resolved::Reached) => CompiledSource::Reached,
+                Source::Unsaid(_) if self.start == Some(Resolved::Reached) => {
+                    CompiledSource::Reached
+                }
                 Source::Unsaid(span) => {
-                    let column = cut.chains.iter().map(|chain| &chain.source).find(|source| source.is_column());
+                    let column = cut
+                        .chains
+                        .iter()
+                        .map(|chain| &chain.source)
+                        .find(|source| source.is_column());
                     match column {
                         Some(Source::Column(..)) => self.source(column.unwrap_or(&chain.source))?,
-                        _ if self.start.is_none() => return Err(self.no_start_behind_else(span.clone(), &cut.chains)),
+                        _ if self.start.is_none() => {
+                            return Err(self.no_start_behind_else(span.clone(), &cut.chains));
+                        }
                         _ => self.source(&chain.source)?,
                     }
                 }
@@ -308,14 +384,18 @@ impl<'c> Compiler<'c> {
         };
         let column = asked.map_or(String::new(), |n| self.columns.sources[n].name.clone());
         let outer = self.asking.replace((asked, column));
-        let condition = chain.condition.as_ref().map(|condition| self.condition(condition)).transpose();
+        let condition =
+            chain.condition.as_ref().map(|condition| self.condition(condition)).transpose();
         self.asking = outer;
         Ok(CompiledChain {
             source,
             steps,
             condition: condition?,
             written: self.written(&chain.steps),
-            condition_written: chain.condition_span.as_ref().map_or(String::new(), |span| self.quote(span)),
+            condition_written: chain
+                .condition_span
+                .as_ref()
+                .map_or(String::new(), |span| self.quote(span)),
             label: self.quote(&chain.span),
         })
     }
@@ -326,7 +406,10 @@ impl<'c> Compiler<'c> {
     }
 
     fn written(&self, nodes: &[StepNode]) -> Vec<Written> {
-        nodes.iter().map(|node| Written { words: self.quote(&node.span), from_end: node.counts_from_end() }).collect()
+        nodes
+            .iter()
+            .map(|node| Written { words: self.quote(&node.span), from_end: node.counts_from_end() })
+            .collect()
     }
 
     fn steps(&mut self, nodes: &[StepNode]) -> Result<Vec<Step>, CutError> {
@@ -335,14 +418,18 @@ impl<'c> Compiler<'c> {
             .enumerate()
             .map(|(n, node)| {
                 if node.word.name == "digits"
-                    && let Some(next @ ("number" | "pad")) = nodes.get(n + 1).map(|next| next.word.name)
+                    && let Some(next @ ("number" | "pad")) =
+                        nodes.get(n + 1).map(|next| next.word.name)
                 {
-                    let event = self.watches.add(self.cuts_so_far, Watch::Digits { next: next.to_owned() });
+                    let event =
+                        self.watches.add(self.cuts_so_far, Watch::Digits { next: next.to_owned() });
                     return Ok(digits(Some(event)));
                 }
                 match node.args.as_slice() {
                     [Arg { value: ArgValue::Cut(cut), .. }] => return self.brackets(cut),
-                    [Arg { value: ArgValue::Template(pieces), span }] => return self.template_step(pieces, span.clone()),
+                    [Arg { value: ArgValue::Template(pieces), span }] => {
+                        return self.template_step(pieces, span.clone());
+                    }
                     _ => {}
                 }
                 let mut args = Args::new(node, self);
@@ -355,7 +442,9 @@ impl<'c> Compiler<'c> {
     }
 
     pub(super) fn condition(&mut self, node: &ConditionNode) -> Result<Condition, CutError> {
-        let mut all = |nodes: &[ConditionNode]| nodes.iter().map(|node| self.condition(node)).collect::<Result<Vec<_>, _>>();
+        let mut all = |nodes: &[ConditionNode]| {
+            nodes.iter().map(|node| self.condition(node)).collect::<Result<Vec<_>, _>>()
+        };
         Ok(match node {
             ConditionNode::Any(nodes) => Condition::Any(all(nodes)?),
             ConditionNode::All(nodes) => Condition::All(all(nodes)?),
@@ -364,13 +453,20 @@ impl<'c> Compiler<'c> {
                 if test.word.name == UNIQUE
                     && let Some(asked) = self.asked_unique(subject)?
                 {
-                    let negated = matches!(test.args.first().map(|arg| &arg.value), Some(ArgValue::Given(true)));
+                    let negated = matches!(
+                        test.args.first().map(|arg| &arg.value),
+                        Some(ArgValue::Given(true))
+                    );
                     return Ok(Condition::Unique { place: self.ask_unique(asked), negated });
                 }
                 let subject = match subject {
                     SubjectNode::It => Subject::It,
-                    SubjectNode::Column(column, span) => Subject::Source(self.columns.resolve(column, span.clone())?.into()),
-                    SubjectNode::Cut(cut) => Subject::Source(CompiledSource::Cut(Box::new(self.branches(cut)?))),
+                    SubjectNode::Column(column, span) => {
+                        Subject::Source(self.columns.resolve(column, span.clone())?.into())
+                    }
+                    SubjectNode::Cut(cut) => {
+                        Subject::Source(CompiledSource::Cut(Box::new(self.branches(cut)?)))
+                    }
                 };
                 let watched = self.watched(&subject, test);
                 let mut args = Args::new(test, self);
@@ -388,7 +484,9 @@ impl<'c> Compiler<'c> {
         Ok(match (subject, self.unique.clone()) {
             (_, Unique::Refused) | (SubjectNode::It, Unique::Named) => None,
             (SubjectNode::It, Unique::Column(column)) => Some(column.into()),
-            (SubjectNode::Column(column, span), _) => Some(self.columns.resolve(column, span.clone())?.into()),
+            (SubjectNode::Column(column, span), _) => {
+                Some(self.columns.resolve(column, span.clone())?.into())
+            }
             (SubjectNode::Cut(cut), _) => Some(CompiledSource::Cut(Box::new(self.branches(cut)?))),
         })
     }
@@ -401,10 +499,14 @@ impl<'c> Compiler<'c> {
 
     pub(super) fn source(&mut self, source: &Source) -> Result<CompiledSource, CutError> {
         match source {
-            Source::Column(column, span) => self.columns.resolve(column, span.clone()).map(CompiledSource::from),
+            Source::Column(column, span) => {
+                self.columns.resolve(column, span.clone()).map(CompiledSource::from)
+            }
             Source::Cut(cut) => Ok(CompiledSource::Cut(Box::new(self.branches(cut)?))),
             Source::Template(pieces) => self.template(pieces, false),
-            Source::List(cuts) => Ok(CompiledSource::List(cuts.iter().map(|cut| self.branches(cut)).collect::<Result<_, _>>()?)),
+            Source::List(cuts) => Ok(CompiledSource::List(
+                cuts.iter().map(|cut| self.branches(cut)).collect::<Result<_, _>>()?,
+            )),
             Source::Missing(reason) => Ok(CompiledSource::Missing(reason.clone())),
             Source::Reached => Ok(CompiledSource::Reached),
             Source::Unsaid(span) => match &self.start {
@@ -416,14 +518,23 @@ impl<'c> Compiler<'c> {
 
     pub(super) fn no_start(&self, span: Range<usize>) -> CutError {
         let step = &self.text[span.clone()];
-        CutError::new(span, "This cut begins with a step, and no column is given for it to start from")
-            .remedy(format!("Begin with a column, {{name}} | {step}, or give one for all cuts: -c name."))
-            .remedy(self.columns.list())
+        CutError::new(
+            span,
+            "This cut begins with a step, and no column is given for it to start from",
+        )
+        .remedy(format!(
+            "Begin with a column, {{name}} | {step}, or give one for all cuts: -c name."
+        ))
+        .remedy(self.columns.list())
     }
 }
 
 impl Resolve for Compiler<'_> {
-    fn column(&mut self, column: &ColumnRef, span: Range<usize>) -> Result<CompiledSource, CutError> {
+    fn column(
+        &mut self,
+        column: &ColumnRef,
+        span: Range<usize>,
+    ) -> Result<CompiledSource, CutError> {
         self.columns.resolve(column, span).map(CompiledSource::from)
     }
 
@@ -473,11 +584,17 @@ fn output_type(cut: &CompiledCut) -> OutputType {
     let first = cut.branches.chains.first().map_or(&[][..], |chain| &chain.steps);
     match said(&cut.branches.then).or_else(|| said(first)).unwrap_or_default() {
         // A column of days has no room for a time of day.
-        OutputType::Date if first.iter().chain(&cut.branches.then).any(|step| step.writes_time) => OutputType::Text,
+        OutputType::Date if first.iter().chain(&cut.branches.then).any(|step| step.writes_time) => {
+            OutputType::Text
+        }
         said => said,
     }
 }
 
 fn shell_word(name: &str) -> String {
-    if name.chars().all(|c| c.is_alphanumeric() || c == '_') { name.to_owned() } else { format!("'{name}'") }
+    if name.chars().all(|c| c.is_alphanumeric() || c == '_') {
+        name.to_owned()
+    } else {
+        format!("'{name}'")
+    }
 }

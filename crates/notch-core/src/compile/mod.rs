@@ -1,4 +1,5 @@
-//! Syntax trees and the columns of a table → a plan ([`crate::program`]). Words build their steps ([`crate::words`]).
+//! Syntax trees and the columns of a table → a plan ([`crate::program`]). Words build their steps
+//! ([`crate::words`]).
 
 mod columns;
 mod cuts;

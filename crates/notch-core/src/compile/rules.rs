@@ -4,22 +4,35 @@ use std::ops::Range;
 
 use super::columns::Resolved;
 use super::cuts::{Compiler, Unique};
-use crate::language::{ArgValue, ColumnRef, ConditionNode, CutError, Limits, Operand, Rule, Source, SubjectNode, TemplatePiece};
+use crate::language::{
+    ArgValue, ColumnRef, ConditionNode, CutError, Limits, Operand, Rule, Source, SubjectNode,
+    TemplatePiece,
+};
 use crate::program::Condition;
-use crate::program::{ColumnRule, CompiledCheck, CompiledColumn, CompiledSource, Demand, NOWHERE, RulePlace};
+use crate::program::{
+    ColumnRule, CompiledCheck, CompiledColumn, CompiledSource, Demand, NOWHERE, RulePlace,
+};
 
 type RuleResult<T> = Result<T, (RulePlace, CutError)>;
 
 impl<'c> Compiler<'c> {
-    pub(super) fn column_rules(&mut self, rules: &'c [ColumnRule]) -> RuleResult<Vec<CompiledColumn>> {
+    pub(super) fn column_rules(
+        &mut self,
+        rules: &'c [ColumnRule],
+    ) -> RuleResult<Vec<CompiledColumn>> {
         let mut compiled: Vec<CompiledColumn> = Vec::new();
         for (n, rule) in rules.iter().enumerate() {
             let refused = |error| (RulePlace::ColumnName(n), error);
             let column = self.columns.named(&rule.column).map_err(refused)?;
             let Resolved::Source(source) = column else { continue };
             if compiled.iter().any(|earlier| earlier.source == source) {
-                let error = CutError::new(NOWHERE, format!("The column {} stands twice under [columns]", rule.column));
-                return Err(refused(error.remedy("Write all that is demanded of it in one entry.")));
+                let error = CutError::new(
+                    NOWHERE,
+                    format!("The column {} stands twice under [columns]", rule.column),
+                );
+                return Err(refused(
+                    error.remedy("Write all that is demanded of it in one entry."),
+                ));
             }
             let unique = rule.unique.then(|| self.ask_unique(CompiledSource::Column(source)));
             self.unique = Unique::Column(column);
@@ -32,7 +45,10 @@ impl<'c> Compiler<'c> {
         Ok(compiled)
     }
 
-    pub(super) fn checks(&mut self, checks: &'c [(String, Rule)]) -> RuleResult<Vec<CompiledCheck>> {
+    pub(super) fn checks(
+        &mut self,
+        checks: &'c [(String, Rule)],
+    ) -> RuleResult<Vec<CompiledCheck>> {
         let compiled = checks.iter().enumerate().map(|(n, (title, rule))| {
             self.unique = Unique::Named;
             let compiled = self.demand(rule).and_then(|demand| Ok((demand, self.needs(rule)?)));
@@ -55,21 +71,28 @@ impl<'c> Compiler<'c> {
         Ok(Demand::new(condition, when, rule.saying.clone(), &rule.text[rule.span.clone()]))
     }
 
-    /// The columns and cuts a rule cannot do without: all it names, unless it asks whether something is blank.
+    /// The columns and cuts a rule cannot do without: all it names, unless it asks whether
+    /// something is blank.
     fn needs(&mut self, rule: &Rule) -> Result<Vec<CompiledSource>, CutError> {
         let mut named = Vec::new();
-        let asks_blank = gather(&rule.condition, &mut named) | rule.when.as_ref().is_some_and(|when| gather(when, &mut named));
+        let asks_blank = gather(&rule.condition, &mut named)
+            | rule.when.as_ref().is_some_and(|when| gather(when, &mut named));
         if asks_blank {
             return Ok(Vec::new());
         }
-        named.into_iter().map(|(column, span)| self.columns.resolve(&column, span).map(CompiledSource::from)).collect()
+        named
+            .into_iter()
+            .map(|(column, span)| self.columns.resolve(&column, span).map(CompiledSource::from))
+            .collect()
     }
 }
 
 /// The columns a condition names; whether it asks whether something is blank.
 fn gather(node: &ConditionNode, named: &mut Vec<(ColumnRef, Range<usize>)>) -> bool {
     match node {
-        ConditionNode::Any(nodes) | ConditionNode::All(nodes) => nodes.iter().fold(false, |blank, node| gather(node, named) | blank),
+        ConditionNode::Any(nodes) | ConditionNode::All(nodes) => {
+            nodes.iter().fold(false, |blank, node| gather(node, named) | blank)
+        }
         ConditionNode::Not(node) => gather(node, named),
         ConditionNode::Test { subject, test } => {
             match subject {
@@ -78,11 +101,17 @@ fn gather(node: &ConditionNode, named: &mut Vec<(ColumnRef, Range<usize>)>) -> b
                 SubjectNode::Cut(cut) => {
                     if let [chain] = cut.chains.as_slice() {
                         match &chain.source {
-                            Source::Column(column, span) => named.push((column.clone(), span.clone())),
-                            Source::Template(pieces) => named.extend(pieces.iter().filter_map(|piece| match piece {
-                                TemplatePiece::Field { column, cut: None, span, .. } => Some((column.clone(), span.clone())),
-                                _ => None,
-                            })),
+                            Source::Column(column, span) => {
+                                named.push((column.clone(), span.clone()))
+                            }
+                            Source::Template(pieces) => {
+                                named.extend(pieces.iter().filter_map(|piece| match piece {
+                                    TemplatePiece::Field { column, cut: None, span, .. } => {
+                                        Some((column.clone(), span.clone()))
+                                    }
+                                    _ => None,
+                                }))
+                            }
                             _ => {}
                         }
                     }
@@ -91,7 +120,8 @@ fn gather(node: &ConditionNode, named: &mut Vec<(ColumnRef, Range<usize>)>) -> b
             }
             for arg in &test.args {
                 let column = match &arg.value {
-                    ArgValue::Column(column) | ArgValue::Limits(Limits::Compared(_, Operand::Column(column))) => column,
+                    ArgValue::Column(column)
+                    | ArgValue::Limits(Limits::Compared(_, Operand::Column(column))) => column,
                     _ => continue,
                 };
                 named.push((column.clone(), arg.span.clone()));

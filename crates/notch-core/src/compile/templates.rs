@@ -18,31 +18,44 @@ impl Compiler<'_> {
         let branches = branches?;
         // Where the step before it finds nothing, its last text was probably expected.
         let last = match cut.chains.last() {
-            Some(Chain { source: Source::Template(pieces), steps, .. }) if steps.is_empty() && cut.chains.len() > 1 => {
+            Some(Chain { source: Source::Template(pieces), steps, .. })
+                if steps.is_empty() && cut.chains.len() > 1 =>
+            {
                 match pieces.as_slice() {
-                    [TemplatePiece::Literal(text)] if !text.is_empty() => Some(format!("\"{text}\"")),
+                    [TemplatePiece::Literal(text)] if !text.is_empty() => {
+                        Some(format!("\"{text}\""))
+                    }
                     _ => None,
                 }
             }
             _ => None,
         };
-        let passed_over = last.map(|text| self.watches.add(self.cuts_so_far, Watch::PassedOver { text }));
+        let passed_over =
+            last.map(|text| self.watches.add(self.cuts_so_far, Watch::PassedOver { text }));
         Ok(Step::whole(move |value, run| run.in_brackets(value, &branches, passed_over)))
     }
 
     /// A template behind a bar.
-    pub(super) fn template_step(&mut self, pieces: &[TemplatePiece], span: Range<usize>) -> Result<Step, CutError> {
+    pub(super) fn template_step(
+        &mut self,
+        pieces: &[TemplatePiece],
+        span: Range<usize>,
+    ) -> Result<Step, CutError> {
         if !pieces.iter().any(|piece| matches!(piece, TemplatePiece::Field { .. })) {
             let text = self.quote(&span);
-            return Err(CutError::new(span, format!("{text} takes nothing of the text that the steps before it have reached"))
-                .remedy("Put the text in with {it}: … | \"FH/{it}\".")
-                .remedy(format!("For a text to take where nothing is found: … else {text}.")));
+            return Err(CutError::new(
+                span,
+                format!("{text} takes nothing of the text that the steps before it have reached"),
+            )
+            .remedy("Put the text in with {it}: … | \"FH/{it}\".")
+            .remedy(format!("For a text to take where nothing is found: … else {text}.")));
         }
         let template = self.template(pieces, true)?;
         Ok(Step::text(move |piece, run| run.in_template(piece, &template)))
     }
 
-    /// Whether a field that may be about the text reached is: `{it}`, or what names no column. At the head of a chain a column comes first.
+    /// Whether a field that may be about the text reached is: `{it}`, or what names no column. At
+    /// the head of a chain a column comes first.
     pub(super) fn is_about_reached(&self, column: &ColumnRef, inside: &str, is_step: bool) -> bool {
         let ColumnRef::Name(name) = column else { return false };
         let is_column = self.columns.knows(name) || self.columns.knows(inside);
@@ -56,8 +69,14 @@ impl Compiler<'_> {
     }
 
     /// The cut in a field of a template; it has no text of its own here.
-    pub(super) fn field(&mut self, cut: &Cut, start: Option<Resolved>, span: &Range<usize>) -> Result<Branches, CutError> {
-        let (outer_text, outer_start) = (std::mem::take(&mut self.text), std::mem::replace(&mut self.start, start));
+    pub(super) fn field(
+        &mut self,
+        cut: &Cut,
+        start: Option<Resolved>,
+        span: &Range<usize>,
+    ) -> Result<Branches, CutError> {
+        let (outer_text, outer_start) =
+            (std::mem::take(&mut self.text), std::mem::replace(&mut self.start, start));
         let branches = self.branches(cut).map_err(|error| CutError { span: span.clone(), ..error });
         (self.text, self.start) = (outer_text, outer_start);
         branches
@@ -83,7 +102,11 @@ impl Compiler<'_> {
     }
 
     /// A template: a step, or the head of a chain.
-    pub(super) fn template(&mut self, pieces: &[TemplatePiece], is_step: bool) -> Result<CompiledSource, CutError> {
+    pub(super) fn template(
+        &mut self,
+        pieces: &[TemplatePiece],
+        is_step: bool,
+    ) -> Result<CompiledSource, CutError> {
         if let [TemplatePiece::Literal(text)] = pieces
             && text.is_empty()
         {
@@ -112,8 +135,12 @@ impl Compiler<'_> {
                         };
                         CompiledSource::Cut(Box::new(branches))
                     }
-                    Some(cut) if !self.columns.knows(inside) => CompiledSource::Cut(Box::new(self.field(cut, self.start.clone(), span)?)),
-                    Some(_) => self.columns.resolve(&ColumnRef::Name(inside.clone()), span.clone())?.into(),
+                    Some(cut) if !self.columns.knows(inside) => {
+                        CompiledSource::Cut(Box::new(self.field(cut, self.start.clone(), span)?))
+                    }
+                    Some(_) => {
+                        self.columns.resolve(&ColumnRef::Name(inside.clone()), span.clone())?.into()
+                    }
                     None => self.columns.resolve(column, span.clone())?.into(),
                 };
                 Ok(CompiledPiece::Field(label, source))

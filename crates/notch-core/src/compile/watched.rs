@@ -1,4 +1,5 @@
-//! What is counted while conditions are asked, for hints about cuts that were probably meant otherwise.
+//! What is counted while conditions are asked, for hints about cuts that were probably meant
+//! otherwise.
 
 use super::cuts::Compiler;
 use crate::language::{Arg, ArgValue, WordNode};
@@ -25,9 +26,16 @@ impl Compiler<'_> {
             && text.ends_with(char::is_alphanumeric)
         {
             let word = What::Word(Box::new(What::text(text)));
-            let spelled = format!("{}{}", mark.spelled, if mark.ignoring_case { " ignoring case" } else { "" });
+            let spelled = format!(
+                "{}{}",
+                mark.spelled,
+                if mark.ignoring_case { " ignoring case" } else { "" }
+            );
             let event = self.watches.add(self.cuts_so_far, Watch::Word { text: spelled });
-            watched.push(Watched::Word { word: if mark.ignoring_case { word.ignoring_case() } else { word }, event });
+            watched.push(Watched::Word {
+                word: if mark.ignoring_case { word.ignoring_case() } else { word },
+                event,
+            });
         }
         let first = test.args.first().map(|arg| &arg.value);
         let is_about_piece = match test.word.name {

@@ -1,7 +1,8 @@
 //! Many rows together: the short ways cut by cut, then what is left row by row.
 //!
-//! One cut over many rows does the same few operations again and again, which is what processors are quickest at. The rows in which
-//! every cut can go its short way are done then; each of the others goes the long way, which takes over what is known already.
+//! One cut over many rows does the same few operations again and again, which is what processors
+//! are quickest at. The rows in which every cut can go its short way are done then; each of the
+//! others goes the long way, which takes over what is known already.
 
 use std::ops::Range;
 
@@ -40,13 +41,14 @@ pub struct BatchResult<'a> {
     outputs: &'a [&'a [CellSpan]],
     /// The rows that went the long way, by their place in the batch.
     long: &'a [(usize, RowResult<'a>)],
-    /// What is counted of the rows beside what their results say: the row, by its place in the batch, and the event.
+    /// What is counted of the rows beside what their results say: the row, by its place in the
+    /// batch, and the event.
     events: &'a [(usize, Event<'a>)],
 }
 
 impl<'a> Batch<'a> {
-    /// An empty batch for rows of a block. What is made will stand behind the block: it is to be cut off again before the next batch. What
-    /// was in the scratch before is gone.
+    /// An empty batch for rows of a block. What is made will stand behind the block: it is to be
+    /// cut off again before the next batch. What was in the scratch before is gone.
     pub fn new(plan: &'a Plan, block: &'a mut String, scratch: &'a mut Scratch) -> Self {
         scratch.arena.reset();
         let columns = &mut scratch.columns;
@@ -64,10 +66,15 @@ impl<'a> Batch<'a> {
         self.scratch.columns.rows.push(RowPlace { number, line });
     }
 
-    /// Adds the cells of one of [`Plan::sources`], one for each row: from which byte of the block up to which each lies; gives whether all
-    /// do. The others are to be set.
+    /// Adds the cells of one of [`Plan::sources`], one for each row: from which byte of the block
+    /// up to which each lies; gives whether all do. The others are to be set.
     #[inline]
-    pub fn cells<T>(&mut self, source: usize, rows: impl Iterator<Item = T>, place: impl Fn(&[u8], T) -> Option<(u32, u32)>) -> bool {
+    pub fn cells<T>(
+        &mut self,
+        source: usize,
+        rows: impl Iterator<Item = T>,
+        place: impl Fn(&[u8], T) -> Option<(u32, u32)>,
+    ) -> bool {
         let (mut all, text) = (true, self.text.as_bytes());
         self.scratch.columns.sources[source].extend(rows.map(|row| {
             let cell = place(text, row);
@@ -83,7 +90,8 @@ impl<'a> Batch<'a> {
         self.scratch.columns.sources[source][row] == CellSpan::NONE
     }
 
-    /// Sets a cell that does not stand in the block as it is: `write` is given the block, and writes the text behind what stands there.
+    /// Sets a cell that does not stand in the block as it is: `write` is given the block, and
+    /// writes the text behind what stands there.
     pub fn set_cell(&mut self, source: usize, row: usize, write: impl FnOnce(&mut String)) {
         let from = self.text.len();
         write(self.text);
@@ -122,12 +130,16 @@ impl<'a> Batch<'a> {
         for row in (0..columns.rows.len()).filter(|row| columns.is_long[*row]) {
             let cells = columns.sources.iter().map(|column| column[row].of(text));
             let known = Known { columns, text, row };
-            long.push((row, plan.evaluate_in(cells, Some(known), scratch, columns.rows[row].number)));
+            long.push((
+                row,
+                plan.evaluate_in(cells, Some(known), scratch, columns.rows[row].number),
+            ));
         }
         let long = long.into_bump_slice();
         // What a row's result counts is counted there.
         let is_counted = |seen: &Grouped| {
-            let result = long.binary_search_by_key(&seen.row, |(row, _)| *row).ok().map(|n| &long[n].1);
+            let result =
+                long.binary_search_by_key(&seen.row, |(row, _)| *row).ok().map(|n| &long[n].1);
             result.is_some_and(|result| result.events.iter().any(|event| event.id == seen.event))
         };
         let mut events = RowVec::new_in(&scratch.arena);
@@ -154,17 +166,34 @@ impl<'a> Batch<'a> {
 impl Columns {
     /// Takes the rows through all cuts that have a short way.
     fn run_fast(&mut self, plan: &Plan, text: &mut String, arena: &Bump) {
-        let Self { rows, sources, found, cuts, is_long, usual, lacking, absent, grouped, fared, branches } = self;
+        let Self {
+            rows,
+            sources,
+            found,
+            cuts,
+            is_long,
+            usual,
+            lacking,
+            absent,
+            grouped,
+            fared,
+            branches,
+        } = self;
         for (searched, found) in plan.searches.iter().zip(&mut *found) {
             let (text, byte) = (text.as_bytes(), searched.byte);
             found.clear();
-            found.extend(sources[searched.source].iter().map(|place| search(text, place.span().0, place.span().1, byte)));
+            found.extend(
+                sources[searched.source]
+                    .iter()
+                    .map(|place| search(text, place.span().0, place.span().1, byte)),
+            );
         }
         is_long.clear();
         is_long.resize(rows.len(), false);
         if plan.looks_at_rows() {
             for (row, is_long) in is_long.iter_mut().enumerate() {
-                *is_long = !plan.is_usual(&|source| sources.get(source).map(|column| column[row].of(text)));
+                *is_long = !plan
+                    .is_usual(&|source| sources.get(source).map(|column| column[row].of(text)));
             }
         }
         lacking.clear();
@@ -184,7 +213,11 @@ impl Columns {
                     None
                 }
                 Start::Source(source) => {
-                    places.extend(sources[source].iter().map(|cell| if cell.is_none() { CellSpan::BLANK } else { *cell }));
+                    places.extend(
+                        sources[source]
+                            .iter()
+                            .map(|cell| if cell.is_none() { CellSpan::BLANK } else { *cell }),
+                    );
                     Some(&*sources[source])
                 }
                 Start::Cut(cut) => {
@@ -214,11 +247,17 @@ impl Columns {
             }
         }
         usual.clear();
-        usual.extend((0..).zip(is_long.iter()).filter(|(_, is_long)| !**is_long).map(|(row, _)| row));
+        usual.extend(
+            (0..).zip(is_long.iter()).filter(|(_, is_long)| !**is_long).map(|(row, _)| row),
+        );
         absent.clear();
         for cut in &*lacking {
             let cells = plan.cuts[*cut].origin.map(|origin| &sources[origin]);
-            for (row, place) in cuts[*cut].iter_mut().enumerate().filter(|(row, place)| place.is_none() && !is_long[*row]) {
+            for (row, place) in cuts[*cut]
+                .iter_mut()
+                .enumerate()
+                .filter(|(row, place)| place.is_none() && !is_long[*row])
+            {
                 absent.push(Absent { row, cut: *cut, is_said: false });
                 // A cell of white space has gone through the steps.
                 if cells.is_some_and(|cells| cells[row].of(text).trim_start().is_empty()) {
@@ -227,10 +266,13 @@ impl Columns {
             }
         }
         absent.sort_unstable();
-        let blank = |absent: &Absent| plan.cuts[absent.cut].origin.filter(|_| cuts[absent.cut][absent.row] == CellSpan::BLANK);
+        let blank = |absent: &Absent| {
+            plan.cuts[absent.cut].origin.filter(|_| cuts[absent.cut][absent.row] == CellSpan::BLANK)
+        };
         for n in 1..absent.len() {
             if let Some(origin) = blank(&absent[n]) {
-                let before = absent[..n].iter().rev().take_while(|before| before.row == absent[n].row);
+                let before =
+                    absent[..n].iter().rev().take_while(|before| before.row == absent[n].row);
                 absent[n].is_said = before.map(blank).any(|before| before == Some(origin));
             }
         }
@@ -240,7 +282,8 @@ impl Columns {
 /// A new cell of a batch.
 #[derive(Debug, Clone, Copy)]
 pub struct NewCell<'a> {
-    /// Its text, with what stands behind it in memory: so many bytes may be copied at once as one likes.
+    /// Its text, with what stands behind it in memory: so many bytes may be copied at once as one
+    /// likes.
     pub open: &'a [u8],
     /// How many bytes of that are its text.
     pub length: usize,
@@ -270,25 +313,31 @@ impl<'a> BatchResult<'a> {
         self.columns.rows[row].number
     }
 
-    /// The rows in which something was unusual, by their place in the batch, and the result of each. All others are to be written, and
-    /// there is nothing to be said of them but [`BatchResult::findings`].
+    /// The rows in which something was unusual, by their place in the batch, and the result of
+    /// each. All others are to be written, and there is nothing to be said of them but
+    /// [`BatchResult::findings`].
     pub fn unusual(&self) -> &'a [(usize, RowResult<'a>)] {
         self.long
     }
 
-    /// What is to be said of a row that is not unusual: that a cut has given nothing. In the order of the cuts, then notes.
+    /// What is to be said of a row that is not unusual: that a cut has given nothing. In the order
+    /// of the cuts, then notes.
     pub fn findings(&self, row: usize) -> Vec<Finding<'a>> {
         let absent = &self.columns.absent;
         let from = absent.partition_point(|absent| absent.row < row);
         let absent = absent[from..].iter().take_while(|absent| absent.row == row);
-        let mut findings: Vec<Finding<'a>> = absent.filter_map(|absent| self.finding(*absent)).collect();
+        let mut findings: Vec<Finding<'a>> =
+            absent.filter_map(|absent| self.finding(*absent)).collect();
         findings.sort_by_key(|finding| finding.kind.is_note());
         findings
     }
 
-    /// Gives every finding and note, with its row by its place in the batch: those of the unusual rows first, those of a row together.
+    /// Gives every finding and note, with its row by its place in the batch: those of the unusual
+    /// rows first, those of a row together.
     pub fn each_finding(&self, mut take: impl FnMut(usize, &Finding<'a>)) {
-        self.long.iter().for_each(|(row, result)| result.findings.iter().for_each(|finding| take(*row, finding)));
+        self.long.iter().for_each(|(row, result)| {
+            result.findings.iter().for_each(|finding| take(*row, finding))
+        });
         for absent in self.absent() {
             if let Some(finding) = self.finding(*absent) {
                 take(absent.row, &finding);
@@ -301,10 +350,15 @@ impl<'a> BatchResult<'a> {
         self.events
     }
 
-    /// The cuts in rows that are not unusual whose piece another chain than the first one has given, and how their chains fared.
+    /// The cuts in rows that are not unusual whose piece another chain than the first one has
+    /// given, and how their chains fared.
     pub(crate) fn branches(&self) -> impl Iterator<Item = (usize, Branch)> {
         let columns = self.columns;
-        columns.branches.iter().filter(|(_, row, _)| !columns.is_long[*row]).map(|(cut, _, branch)| (*cut, *branch))
+        columns
+            .branches
+            .iter()
+            .filter(|(_, row, _)| !columns.is_long[*row])
+            .map(|(cut, _, branch)| (*cut, *branch))
     }
 
     /// The cuts that certainly give nothing in rows that are not unusual, row by row.
@@ -351,9 +405,14 @@ impl<'a> BatchResult<'a> {
         self.outputs.iter().map(move |column| new_cell(column[row]))
     }
 
-    /// The cells of a new column, by its place among [`Plan::outputs`], in some rows none of which is unusual.
+    /// The cells of a new column, by its place among [`Plan::outputs`], in some rows none of which
+    /// is unusual.
     #[inline(always)]
-    pub fn new_cells(&self, output: usize, rows: Range<usize>) -> impl ExactSizeIterator<Item = NewCell<'a>> {
+    pub fn new_cells(
+        &self,
+        output: usize,
+        rows: Range<usize>,
+    ) -> impl ExactSizeIterator<Item = NewCell<'a>> {
         self.outputs[output][rows].iter().copied().map(self.new_cell())
     }
 
@@ -372,8 +431,9 @@ impl<'a> BatchResult<'a> {
         self.outputs[output][row].of(self.text)
     }
 
-    /// The texts of a new column, by its place among [`Plan::outputs`]: each with what stands behind it, how many bytes of that are its
-    /// text, and its row's place in the batch; of the rows that are not unusual. Some may be empty.
+    /// The texts of a new column, by its place among [`Plan::outputs`]: each with what stands
+    /// behind it, how many bytes of that are its text, and its row's place in the batch; of the
+    /// rows that are not unusual. Some may be empty.
     #[inline(always)]
     pub(crate) fn column(&self, output: usize) -> impl Iterator<Item = (&'a [u8], usize, usize)> {
         let (text, column) = (self.text.as_bytes(), self.outputs[output]);
@@ -386,7 +446,11 @@ impl<'a> BatchResult<'a> {
     /// How many texts of such a column are empty.
     pub(crate) fn lacking(&self, output: usize) -> usize {
         let cut = self.plan.outputs()[output].cut;
-        if self.columns.lacking.contains(&cut) { self.absent().iter().filter(|absent| absent.cut == cut).count() } else { 0 }
+        if self.columns.lacking.contains(&cut) {
+            self.absent().iter().filter(|absent| absent.cut == cut).count()
+        } else {
+            0
+        }
     }
 
     /// The line a row begins in.

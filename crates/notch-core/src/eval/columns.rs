@@ -22,7 +22,8 @@ pub(super) struct Columns {
     pub(super) absent: Vec<Absent>,
     /// Numbers whose mark groups.
     pub(super) grouped: Vec<Grouped>,
-    /// The cuts and rows, by their place in the batch, in which another chain of the cut than the first has given its piece; in their order.
+    /// The cuts and rows, by their place in the batch, in which another chain of the cut than the
+    /// first has given its piece; in their order.
     pub(super) branches: Vec<(usize, usize, Branch)>,
     /// Those of the cut at hand.
     pub(super) fared: Vec<(usize, Branch)>,

@@ -1,4 +1,5 @@
-//! Conditions: the tests of the language and what they are about. Whatever asks a question of a text asks it here.
+//! Conditions: the tests of the language and what they are about. Whatever asks a question of a
+//! text asks it here.
 
 use crate::program::CompiledSource;
 use crate::program::{Condition, Demand, Event, Holds, RowContext, Subject, Test, Value, Watched};
@@ -32,7 +33,9 @@ impl Watched {
                 let cell = run.cells.get(*source).copied().unwrap_or_default();
                 (text != cell && test.ask_alone(Some(cell)) == Some(true)).then_some(event + 1)
             }
-            Watched::Word { word, event } => (answer != test.negated && word.next(text, 0).is_none()).then_some(*event),
+            Watched::Word { word, event } => {
+                (answer != test.negated && word.next(text, 0).is_none()).then_some(*event)
+            }
         };
         run.events.extend(event.map(|id| Event { id, text }));
     }
@@ -42,8 +45,12 @@ impl Condition {
     /// Whether the condition holds in this row, given what the chain has reached.
     pub(crate) fn holds<'a>(&self, it: Value<'a>, run: &mut RowContext<'a>) -> bool {
         match self {
-            Condition::Any(conditions) => conditions.iter().any(|condition| condition.holds(it, run)),
-            Condition::All(conditions) => conditions.iter().all(|condition| condition.holds(it, run)),
+            Condition::Any(conditions) => {
+                conditions.iter().any(|condition| condition.holds(it, run))
+            }
+            Condition::All(conditions) => {
+                conditions.iter().all(|condition| condition.holds(it, run))
+            }
             Condition::Not(condition) => !condition.holds(it, run),
             Condition::Test(subject, test, watched) => {
                 let value = match subject {
@@ -66,12 +73,21 @@ impl Condition {
         }
     }
 
-    /// Whether the condition holds, given the text the chain has reached and the cells of the plan's sources, of which none is missing but
-    /// for being blank; `None` where it asks about something else.
-    pub(crate) fn holds_of<'c>(&self, it: Option<&str>, cell: &impl Fn(usize) -> Option<&'c str>) -> Option<bool> {
+    /// Whether the condition holds, given the text the chain has reached and the cells of the
+    /// plan's sources, of which none is missing but for being blank; `None` where it asks about
+    /// something else.
+    pub(crate) fn holds_of<'c>(
+        &self,
+        it: Option<&str>,
+        cell: &impl Fn(usize) -> Option<&'c str>,
+    ) -> Option<bool> {
         match self {
-            Condition::Any(conditions) => conditions.iter().try_fold(false, |any, condition| Some(any | condition.holds_of(it, cell)?)),
-            Condition::All(conditions) => conditions.iter().try_fold(true, |all, condition| Some(all & condition.holds_of(it, cell)?)),
+            Condition::Any(conditions) => conditions
+                .iter()
+                .try_fold(false, |any, condition| Some(any | condition.holds_of(it, cell)?)),
+            Condition::All(conditions) => conditions
+                .iter()
+                .try_fold(true, |all, condition| Some(all & condition.holds_of(it, cell)?)),
             Condition::Not(condition) => condition.holds_of(it, cell).map(|holds| !holds),
             Condition::Test(Subject::It, test, _) => test.ask_alone(Some(it?)),
             Condition::Test(Subject::Source(CompiledSource::Column(n)), test, _) => {
@@ -84,7 +100,9 @@ impl Condition {
     /// Whether it asks about the text the chain has reached.
     pub(crate) fn asks_it(&self) -> bool {
         match self {
-            Condition::Any(conditions) | Condition::All(conditions) => conditions.iter().any(Condition::asks_it),
+            Condition::Any(conditions) | Condition::All(conditions) => {
+                conditions.iter().any(Condition::asks_it)
+            }
             Condition::Not(condition) => condition.asks_it(),
             Condition::Test(subject, ..) => matches!(subject, Subject::It),
             Condition::Unique { .. } => false,
@@ -94,7 +112,11 @@ impl Condition {
 
 impl Demand {
     /// Whether it is met, as far as that can be told without the row.
-    pub(crate) fn is_met_by<'c>(&self, it: Option<&str>, cell: &impl Fn(usize) -> Option<&'c str>) -> bool {
+    pub(crate) fn is_met_by<'c>(
+        &self,
+        it: Option<&str>,
+        cell: &impl Fn(usize) -> Option<&'c str>,
+    ) -> bool {
         let asked = self.when.as_ref().map_or(Some(true), |when| when.holds_of(it, cell));
         match asked {
             Some(false) => true,

@@ -1,7 +1,9 @@
-//! The fast path of a cut: many rows together, by kernels as far as its steps have them, by value from there on.
+//! The fast path of a cut: many rows together, by kernels as far as its steps have them, by value
+//! from there on.
 //!
-//! What a fast path returns is what evaluation by row returns, without a finding; a row of which that is not certain is given up, and is
-//! evaluated by row ([`super::row`]), which alone decides what is unusual and what is said of it.
+//! What a fast path returns is what evaluation by row returns, without a finding; a row of which
+//! that is not certain is given up, and is evaluated by row ([`super::row`]), which alone decides
+//! what is unusual and what is said of it.
 
 use bumpalo::Bump;
 
@@ -29,12 +31,14 @@ pub(crate) struct FastRows<'f> {
     pub sources: &'f [Vec<CellSpan>],
     pub arena: &'f Bump,
     pub cell_limit: usize,
-    /// Takes the rows in which another chain than the first one has given the piece, and how the chains fared.
+    /// Takes the rows in which another chain than the first one has given the piece, and how the
+    /// chains fared.
     pub branches: &'f mut Vec<(usize, Branch)>,
 }
 
 impl FastPath {
-    /// Takes the pieces of all rows through the cut. Returns whether there are rows that are no slow ones though the cut is missing in them.
+    /// Takes the pieces of all rows through the cut. Returns whether there are rows that are no
+    /// slow ones though the cut is missing in them.
     pub(crate) fn run(&self, branches: &Branches, rows: &mut FastRows<'_>) -> bool {
         let seen_before = rows.grouped.len();
         self.run_kernels(rows);
@@ -80,17 +84,27 @@ impl FastPath {
                 None => &[],
                 Some(byte) => known.take().unwrap_or_else(|| {
                     searched.clear();
-                    searched.extend(rows.spans.iter().map(|span| search(rows.text.as_bytes(), span.span().0, span.span().1, byte)));
+                    searched.extend(rows.spans.iter().map(|span| {
+                        search(rows.text.as_bytes(), span.span().0, span.span().1, byte)
+                    }));
                     &searched
                 }),
             };
             let FastRows { spans, text, cells, grouped, .. } = rows;
-            step.kernel.run(&mut KernelRows { spans, text, reasons: step.reasons, found, cells: *cells, grouped });
+            step.kernel.run(&mut KernelRows {
+                spans,
+                text,
+                reasons: step.reasons,
+                found,
+                cells: *cells,
+                grouped,
+            });
         }
     }
 
-    /// Evaluates the steps without kernels, row by row. One that needs to know what stood before the piece gives up where a step has made
-    /// a new text, for the text of a batch does not tell that.
+    /// Evaluates the steps without kernels, row by row. One that needs to know what stood before
+    /// the piece gives up where a step has made a new text, for the text of a batch does not tell
+    /// that.
     fn run_rest(&self, rows: &mut FastRows<'_>) {
         let reads_before = self.rest.iter().any(|step| step.reads_before);
         let FastRows { spans, text, cells, sources, arena, cell_limit, .. } = rows;
@@ -110,24 +124,47 @@ impl FastPath {
                 }
                 None => Piece::whole(span.of(text)),
             };
-            let mut context = RowContext::new(arena, *cell_limit, sources.iter().map(|cells| cells[row].of(text)));
-            let value = self.rest.iter().fold(Value::Text(piece), |value, step| step.run(value, &mut context));
+            let mut context = RowContext::new(
+                arena,
+                *cell_limit,
+                sources.iter().map(|cells| cells[row].of(text)),
+            );
+            let value = self
+                .rest
+                .iter()
+                .fold(Value::Text(piece), |value, step| step.run(value, &mut context));
             *span = made.span(value, &context, text);
         }
         made.append(text);
     }
 
-    /// Evaluates the whole cut by value in rows that were given up. Of a cut of one chain with kernels alone only texts beyond ASCII can
-    /// gain by it: others are given up because something is to be said of them.
+    /// Evaluates the whole cut by value in rows that were given up. Of a cut of one chain with
+    /// kernels alone only texts beyond ASCII can gain by it: others are given up because something
+    /// is to be said of them.
     fn retry(&self, given_up: &[usize], branches: &Branches, rows: &mut FastRows<'_>) {
-        let has_kernels_only = branches.chains.len() == 1 && self.start != Start::Row && self.rest.is_empty();
-        let FastRows { spans, is_slow, text, cells, sources, arena, cell_limit, branches: fared, .. } = rows;
+        let has_kernels_only =
+            branches.chains.len() == 1 && self.start != Start::Row && self.rest.is_empty();
+        let FastRows {
+            spans,
+            is_slow,
+            text,
+            cells,
+            sources,
+            arena,
+            cell_limit,
+            branches: fared,
+            ..
+        } = rows;
         let mut made = Made::default();
         for row in given_up.iter().copied() {
             if has_kernels_only && cells.is_none_or(|cells| cells[row].of(text).is_ascii()) {
                 continue;
             }
-            let mut context = RowContext::new(arena, *cell_limit, sources.iter().map(|cells| cells[row].of(text)));
+            let mut context = RowContext::new(
+                arena,
+                *cell_limit,
+                sources.iter().map(|cells| cells[row].of(text)),
+            );
             let (value, branch) = context.branches(branches);
             let found = made.span(value, &context, text);
             if !found.is_none() {
@@ -141,7 +178,8 @@ impl FastPath {
     }
 }
 
-/// Longer texts, in bytes, are left to the evaluation by row, which counts what all cuts make of a row.
+/// Longer texts, in bytes, are left to the evaluation by row, which counts what all cuts make of a
+/// row.
 const LONGEST: usize = 64 * 1024;
 
 /// New texts, kept apart while the text of the batch is read.
@@ -149,7 +187,8 @@ const LONGEST: usize = 64 * 1024;
 struct Made(String);
 
 impl Made {
-    /// Where a value lies in the text of the batch, or will once it is appended; none when it is no text or something is to be said of it.
+    /// Where a value lies in the text of the batch, or will once it is appended; none when it is no
+    /// text or something is to be said of it.
     fn span(&mut self, value: Value<'_>, context: &RowContext<'_>, text: &str) -> CellSpan {
         let is_silent = context.findings.is_empty()
             && context.blank.is_empty()
@@ -161,16 +200,21 @@ impl Made {
         }
         let piece = match value {
             Value::Text(piece) => piece.text(),
-            Value::List(items) if items.iter().all(Result::is_ok) => match context.joined(items, BETWEEN_ITEMS) {
-                Ok(joined) => joined,
-                Err(_) => return CellSpan::NONE,
-            },
+            Value::List(items) if items.iter().all(Result::is_ok) => {
+                match context.joined(items, BETWEEN_ITEMS) {
+                    Ok(joined) => joined,
+                    Err(_) => return CellSpan::NONE,
+                }
+            }
             _ => return CellSpan::NONE,
         };
         if piece.trim_start().is_empty() || piece.len() > LONGEST {
             return CellSpan::NONE;
         }
-        if let Some(from) = (piece.as_ptr() as usize).checked_sub(text.as_ptr() as usize).filter(|from| from + piece.len() <= text.len()) {
+        if let Some(from) = (piece.as_ptr() as usize)
+            .checked_sub(text.as_ptr() as usize)
+            .filter(|from| from + piece.len() <= text.len())
+        {
             return CellSpan::new(from, from + piece.len());
         }
         let from = text.len() + self.0.len();
@@ -282,7 +326,8 @@ mod tests {
     proptest! {
         #![proptest_config(ProptestConfig::with_cases(6000))]
 
-        /// The slow, obvious twin is the evaluation by row: where the fast path returns a piece, that returns the same and finds nothing.
+        /// The slow, obvious twin is the evaluation by row: where the fast path returns a piece,
+        /// that returns the same and finds nothing.
         #[test]
         fn the_fast_path_ends_where_evaluation_by_row_does(
             text in "([abA019E]|-| |,|\\.|\\(|\\)|'|\\+|:|é|e\u{301}|\r\n|\u{a0}|00|1,250|250|1.250,50|€|\\$|R\\$|EUR|TL|kr\\.|kr|–|−|½|\u{200d}|\u{200f}|[a-]{60}){0,9}",

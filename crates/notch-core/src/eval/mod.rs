@@ -1,7 +1,8 @@
 //! Compiled cuts over rows: cells in, new cells and findings out.
 //!
-//! [`row`] evaluates one row and is the authority. [`batch`] evaluates many together: each cut by its fast path ([`fast_path`]), which is
-//! made of the kernels of its words ([`crate::program::kernel`]), and by row where something is unusual.
+//! [`row`] evaluates one row and is the authority. [`batch`] evaluates many together: each cut by
+//! its fast path ([`fast_path`]), which is made of the kernels of its words
+//! ([`crate::program::kernel`]), and by row where something is unusual.
 
 mod batch;
 mod columns;

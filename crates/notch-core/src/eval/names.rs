@@ -9,7 +9,9 @@ impl<'a> RowContext<'a> {
     /// Gives the value of a cut to its names and makes the findings at its end.
     pub(super) fn give_out(&mut self, n: usize, cut: &CompiledCut, value: Value<'a>) {
         let whole = |value| match value {
-            Value::Text(piece) if piece.text().trim_start().is_empty() => Value::Missing(Missing::new(Nothing::Empty, "only white space")),
+            Value::Text(piece) if piece.text().trim_start().is_empty() => {
+                Value::Missing(Missing::new(Nothing::Empty, "only white space"))
+            }
             value => value,
         };
         if let [name] = cut.names.as_slice() {
@@ -43,25 +45,40 @@ impl<'a> RowContext<'a> {
         };
         let needed = cut.names.iter().filter(|name| !name.optional).count();
         if items.len() < needed || items.len() > cut.names.len() {
-            let reason =
-                self.say(format_args!("{} part{} for {} names", items.len(), if items.len() == 1 { "" } else { "s" }, cut.names.len()));
+            let reason = self.say(format_args!(
+                "{} part{} for {} names",
+                items.len(),
+                if items.len() == 1 { "" } else { "s" },
+                cut.names.len()
+            ));
             self.about = About::Cut(n);
             self.find(FindingKind::Parts, reason, "");
         }
-        // Of the names that may stay blank, which stand together, the last ones do where there are fewer items than names.
-        let lacking = (cut.names.len() - items.len().clamp(needed, cut.names.len()), cut.names.iter().rposition(|name| name.optional));
-        let passed = |place: usize| lacking.1.map(|last| last + 1 - lacking.0..last + 1).is_some_and(|blank| blank.contains(&place));
+        // Of the names that may stay blank, which stand together, the last ones do where there are
+        // fewer items than names.
+        let lacking = (
+            cut.names.len() - items.len().clamp(needed, cut.names.len()),
+            cut.names.iter().rposition(|name| name.optional),
+        );
+        let passed = |place: usize| {
+            lacking
+                .1
+                .map(|last| last + 1 - lacking.0..last + 1)
+                .is_some_and(|blank| blank.contains(&place))
+        };
         let mut next = 0_usize..;
         for (place, name) in cut.names.iter().enumerate() {
             self.about = About::Name { cut: n, name: place };
             let part = if passed(place) { None } else { next.next() };
             let value = match part.and_then(|part| Some((part, items.get(part)?))) {
-                None => {
-                    Value::Missing(Missing { told: true, ..Missing::new(Nothing::Absent, self.say(format_args!("no part {}", place + 1))) })
-                }
-                Some((part, Ok(piece))) if piece.text().is_empty() => {
-                    Value::Missing(Missing::new(Nothing::Empty, self.say(format_args!("part {} is empty", part + 1))))
-                }
+                None => Value::Missing(Missing {
+                    told: true,
+                    ..Missing::new(Nothing::Absent, self.say(format_args!("no part {}", place + 1)))
+                }),
+                Some((part, Ok(piece))) if piece.text().is_empty() => Value::Missing(Missing::new(
+                    Nothing::Empty,
+                    self.say(format_args!("part {} is empty", part + 1)),
+                )),
                 Some((_, item)) => whole((*item).into()),
             };
             if let Value::Missing(missing) = value {
@@ -72,7 +89,8 @@ impl<'a> RowContext<'a> {
         }
     }
 
-    /// Reports what is to be said of a cell with this value, once; a helper keeps it for the cuts that read it.
+    /// Reports what is to be said of a cell with this value, once; a helper keeps it for the cuts
+    /// that read it.
     pub(super) fn with_caveats(&mut self, value: Value<'a>, hidden: bool) -> Value<'a> {
         let (text, of_value) = match value {
             Value::Text(piece) => (piece.text(), Self::caveat_of(value)),
@@ -92,8 +110,13 @@ impl<'a> RowContext<'a> {
         }
         match (caveat.doubt, caveat.note) {
             (Some((reason, counted_as)), Some(note)) => {
-                let counted_as = counted_as.map(|_| "one mark and three digits: grouped or decimal, and zeros in front");
-                self.find_as(FindingKind::Doubtful, (self.say(format_args!("{reason}; {note}")), counted_as), text);
+                let counted_as = counted_as
+                    .map(|_| "one mark and three digits: grouped or decimal, and zeros in front");
+                self.find_as(
+                    FindingKind::Doubtful,
+                    (self.say(format_args!("{reason}; {note}")), counted_as),
+                    text,
+                );
             }
             (Some(doubt), None) => self.find_as(FindingKind::Doubtful, doubt, text),
             (None, Some(note)) => self.find(FindingKind::ZerosDropped, note, text),
@@ -103,7 +126,8 @@ impl<'a> RowContext<'a> {
         with(None)
     }
 
-    /// A list at the end of a cut with one name: joined, with one finding for the items that went missing.
+    /// A list at the end of a cut with one name: joined, with one finding for the items that went
+    /// missing.
     pub(super) fn end_of_list(&mut self, items: &'a [Item<'a>], hidden: bool) -> Value<'a> {
         if !hidden {
             self.report_lost(items);
@@ -120,38 +144,64 @@ impl<'a> RowContext<'a> {
 
     pub(super) fn report(&mut self, missing: Missing<'a>, silent: bool) {
         if !silent && !missing.told && missing.nothing != Nothing::Blank {
-            let kind = if missing.nothing == Nothing::TooLong { FindingKind::TooLong } else { FindingKind::Missing };
+            let kind = if missing.nothing == Nothing::TooLong {
+                FindingKind::TooLong
+            } else {
+                FindingKind::Missing
+            };
             self.find(kind, missing.reason, "");
         }
     }
 
     pub(super) fn note_blanks(&mut self) {
-        let blank = std::mem::replace(&mut self.blank, bumpalo::collections::Vec::new_in(self.findings.bump()));
+        let blank = std::mem::replace(
+            &mut self.blank,
+            bumpalo::collections::Vec::new_in(self.findings.bump()),
+        );
         for source in blank {
             self.about = About::Column(source);
             self.find(FindingKind::Blank, BLANK, "");
         }
     }
 
-    /// Takes the findings of the cut at hand, whose values begin at `from`, back: those that read it report them.
+    /// Takes the findings of the cut at hand, whose values begin at `from`, back: those that read
+    /// it report them.
     pub(super) fn keep_for_readers(&mut self, from: usize, origin: Option<usize>) {
         let slots = (from, self.values.len());
         let found = self.findings.split_off(self.cut_from);
-        self.of_helpers.extend(found.into_iter().map(|finding| HelperFinding { slots, finding, origin, is_read: false }));
+        self.of_helpers.extend(found.into_iter().map(|finding| HelperFinding {
+            slots,
+            finding,
+            origin,
+            is_read: false,
+        }));
     }
 
-    /// The findings of helpers that no written cut of the row has read are about the column that these start from.
+    /// The findings of helpers that no written cut of the row has read are about the column that
+    /// these start from.
     pub(super) fn report_unread_helpers(&mut self) {
-        let helpers = std::mem::replace(&mut self.of_helpers, bumpalo::collections::Vec::new_in(self.findings.bump()));
-        for HelperFinding { finding, origin, .. } in helpers.into_iter().filter(|held| !held.is_read) {
-            self.findings.push(Finding { about: origin.map_or(About::Row, About::Column), ..finding });
+        let helpers = std::mem::replace(
+            &mut self.of_helpers,
+            bumpalo::collections::Vec::new_in(self.findings.bump()),
+        );
+        for HelperFinding { finding, origin, .. } in
+            helpers.into_iter().filter(|held| !held.is_read)
+        {
+            self.findings
+                .push(Finding { about: origin.map_or(About::Row, About::Column), ..finding });
         }
     }
 
-    /// Takes back those values of the cut at hand, which begin at `from` among the values, that have a finding.
+    /// Takes back those values of the cut at hand, which begin at `from` among the values, that
+    /// have a finding.
     pub(super) fn blank_found(&mut self, from: usize) {
-        let nothing = Value::Missing(Missing { told: true, ..Missing::new(Nothing::Absent, "blank for a finding") });
-        for finding in self.findings[self.cut_from..].iter().filter(|finding| !finding.kind.is_note()) {
+        let nothing = Value::Missing(Missing {
+            told: true,
+            ..Missing::new(Nothing::Absent, "blank for a finding")
+        });
+        for finding in
+            self.findings[self.cut_from..].iter().filter(|finding| !finding.kind.is_note())
+        {
             match finding.about {
                 About::Name { name, .. } => self.values[from + name] = nothing,
                 _ => self.values[from..].fill(nothing),

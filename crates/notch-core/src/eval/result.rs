@@ -19,7 +19,8 @@ pub struct RowResult<'a> {
     pub findings: &'a [Finding<'a>],
     /// For each cut how its chains fared.
     pub branches: &'a [Branch],
-    /// For each of [`Plan::checks`] whether it was made; it is not where what it asks about is blank or missing.
+    /// For each of [`Plan::checks`] whether it was made; it is not where what it asks about is
+    /// blank or missing.
     pub checked: &'a [bool],
     /// The cells the row was evaluated for, one for each of [`Plan::sources`].
     pub sources: &'a [&'a str],

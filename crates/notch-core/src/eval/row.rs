@@ -7,7 +7,10 @@ use super::result::{Branch, Cell, Fate, RowResult, USUAL};
 use super::scratch::Scratch;
 use crate::finding::{About, Finding, FindingKind};
 use crate::program::{BETWEEN_ITEMS, BLANK, RowContext};
-use crate::program::{Branches, CompiledChain, CompiledCheck, CompiledColumn, CompiledCut, CompiledSource, OnFinding, Plan};
+use crate::program::{
+    Branches, CompiledChain, CompiledCheck, CompiledColumn, CompiledCut, CompiledSource, OnFinding,
+    Plan,
+};
 use crate::program::{Caveat, Event, Missing, Nothing, Piece, Value};
 use crate::unique::Gathered;
 
@@ -15,14 +18,20 @@ use crate::unique::Gathered;
 pub(super) const ODD: &str = "layout";
 
 impl Plan {
-    /// Evaluates all cuts for one row, given the cells of [`Plan::sources`] in their order; a cell that is not given counts as blank.
-    pub fn evaluate<'a>(&'a self, cells: impl IntoIterator<Item = &'a str>, scratch: &'a mut Scratch) -> RowResult<'a> {
+    /// Evaluates all cuts for one row, given the cells of [`Plan::sources`] in their order; a cell
+    /// that is not given counts as blank.
+    pub fn evaluate<'a>(
+        &'a self,
+        cells: impl IntoIterator<Item = &'a str>,
+        scratch: &'a mut Scratch,
+    ) -> RowResult<'a> {
         scratch.arena.reset();
         let row = scratch.row;
         self.evaluate_in(cells, None, scratch, row)
     }
 
-    /// The same beside what is in the scratch already. What short ways have given is `known`, by the cut.
+    /// The same beside what is in the scratch already. What short ways have given is `known`, by
+    /// the cut.
     pub(super) fn evaluate_in<'a>(
         &'a self,
         cells: impl IntoIterator<Item = &'a str>,
@@ -41,7 +50,11 @@ impl Plan {
             let from = run.values.len();
             let place = known.and_then(|known| Some((known.place(n)?, known.text)));
             if let Some((place, text)) = place.filter(|_| run.odd.is_empty()) {
-                let cell = cut.origin.and_then(|origin| run.cells.get(origin)).copied().unwrap_or_default();
+                let cell = cut
+                    .origin
+                    .and_then(|origin| run.cells.get(origin))
+                    .copied()
+                    .unwrap_or_default();
                 let value = match place.piece(text, cell) {
                     Some(piece) => Some(Value::Text(piece)),
                     // What nobody reads need not be kept, nor where it stood.
@@ -74,7 +87,10 @@ impl Plan {
             }
         }
         let checked = run.checks(&self.checks);
-        let wanted = self.only_rows.as_ref().is_none_or(|condition| condition.holds(Value::Intended, &mut run));
+        let wanted = self
+            .only_rows
+            .as_ref()
+            .is_none_or(|condition| condition.holds(Value::Intended, &mut run));
         run.report_unread_helpers();
         run.note_blanks();
         // Two cells may be made of one number.
@@ -83,8 +99,11 @@ impl Plan {
                 run.events.remove(n);
             }
         }
-        let events = std::mem::replace(&mut run.events, bumpalo::collections::Vec::new_in(arena)).into_bump_slice();
-        let findings = std::mem::replace(&mut run.findings, bumpalo::collections::Vec::new_in(arena)).into_bump_slice();
+        let events = std::mem::replace(&mut run.events, bumpalo::collections::Vec::new_in(arena))
+            .into_bump_slice();
+        let findings =
+            std::mem::replace(&mut run.findings, bumpalo::collections::Vec::new_in(arena))
+                .into_bump_slice();
         RowResult {
             cells: written.into_bump_slice(),
             branches: branches.into_bump_slice(),
@@ -96,10 +115,13 @@ impl Plan {
         }
     }
 
-    /// What is to become of a row with these findings; `wanted` when it is among the rows asked for.
+    /// What is to become of a row with these findings; `wanted` when it is among the rows asked
+    /// for.
     pub fn fate(&self, findings: &[Finding<'_>], wanted: bool) -> Fate {
         let mut fate = if wanted { Fate::Write } else { Fate::LeaveOut };
-        for (n, finding) in findings.iter().enumerate().filter(|(_, finding)| !finding.kind.is_note()) {
+        for (n, finding) in
+            findings.iter().enumerate().filter(|(_, finding)| !finding.kind.is_note())
+        {
             match self.on_finding(finding.about) {
                 OnFinding::Stop => return Fate::Stop(n),
                 OnFinding::Reject => fate = Fate::Reject,
@@ -109,8 +131,15 @@ impl Plan {
         fate
     }
 
-    /// Gathers from a row, by its number from 1, what [`Plan::evaluate`] must know of all rows; cells as there.
-    pub fn gather<'a>(&self, cells: impl IntoIterator<Item = &'a str>, row: u64, scratch: &'a mut Scratch, gathered: &mut Gathered) {
+    /// Gathers from a row, by its number from 1, what [`Plan::evaluate`] must know of all rows;
+    /// cells as there.
+    pub fn gather<'a>(
+        &self,
+        cells: impl IntoIterator<Item = &'a str>,
+        row: u64,
+        scratch: &'a mut Scratch,
+        gathered: &mut Gathered,
+    ) {
         gathered.seen.resize_with(self.uniques.len(), Default::default);
         scratch.arena.reset();
         let mut run = RowContext::new(&scratch.arena, self.cell_limit, cells);
@@ -139,10 +168,20 @@ impl Plan {
 
 impl Plan {
     /// Evaluates the cuts before the one at `cut` and hands the row, ready for that cut, to `work`.
-    pub(crate) fn with_run<T>(&self, cells: &[&str], cut: usize, scratch: &mut Scratch, work: impl FnOnce(&mut RowContext<'_>) -> T) -> T {
+    pub(crate) fn with_run<T>(
+        &self,
+        cells: &[&str],
+        cut: usize,
+        scratch: &mut Scratch,
+        work: impl FnOnce(&mut RowContext<'_>) -> T,
+    ) -> T {
         scratch.arena.reset();
         let arena = &scratch.arena;
-        let mut run = RowContext::new(arena, self.cell_limit, cells.iter().map(|cell| &*arena.alloc_str(cell)));
+        let mut run = RowContext::new(
+            arena,
+            self.cell_limit,
+            cells.iter().map(|cell| &*arena.alloc_str(cell)),
+        );
         run.columns(&self.columns);
         for (n, before) in self.cuts[..cut].iter().enumerate() {
             run.cut(n, before);
@@ -158,7 +197,8 @@ impl<'a> RowContext<'a> {
         self.begin(n, cut);
         if cut.origin.is_some_and(|origin| self.odd.contains(&origin)) {
             // The column's own finding says it all.
-            let nothing = Value::Missing(Missing { told: true, ..Missing::new(Nothing::Absent, ODD) });
+            let nothing =
+                Value::Missing(Missing { told: true, ..Missing::new(Nothing::Absent, ODD) });
             self.values.extend(cut.names.iter().map(|_| nothing));
             return Branch::default();
         }
@@ -178,14 +218,18 @@ impl<'a> RowContext<'a> {
             let is_blank = cell.trim_start().is_empty();
             let wrong = match is_blank {
                 true => column.required.then_some(BLANK),
-                false => column.checks.iter().find_map(|check| check.broken(Value::Text(Piece::whole(cell)), self)),
+                false => column
+                    .checks
+                    .iter()
+                    .find_map(|check| check.broken(Value::Text(Piece::whole(cell)), self)),
             };
             if let Some(reason) = wrong {
                 self.find(FindingKind::Layout, self.keep(reason), cell);
                 self.odd.push(column.source);
             }
             if let Some(row) = column.unique.and_then(|place| self.double(place, cell)) {
-                let reason = (self.say(format_args!("same as row {row}")), Some("same as another row"));
+                let reason =
+                    (self.say(format_args!("same as row {row}")), Some("same as another row"));
                 self.find_as(FindingKind::Layout, reason, cell);
             }
         }
@@ -193,9 +237,12 @@ impl<'a> RowContext<'a> {
 
     /// The checks of the row as a whole; for each whether it was made.
     fn checks(&mut self, checks: &[CompiledCheck]) -> &'a [bool] {
-        let mut made = bumpalo::collections::Vec::with_capacity_in(checks.len(), self.findings.bump());
+        let mut made =
+            bumpalo::collections::Vec::with_capacity_in(checks.len(), self.findings.bump());
         for (n, check) in checks.iter().enumerate() {
-            let there = check.needs.iter().all(|source| self.quiet_text(source).is_some_and(|text| !text.trim_start().is_empty()));
+            let there = check.needs.iter().all(|source| {
+                self.quiet_text(source).is_some_and(|text| !text.trim_start().is_empty())
+            });
             made.push(there);
             self.about = About::Check(n);
             self.asked = Caveat::default();
@@ -217,7 +264,8 @@ impl<'a> RowContext<'a> {
 
     /// From now on findings are about this cut.
     fn begin(&mut self, n: usize, cut: &CompiledCut) {
-        self.about = if cut.names.len() == 1 { About::Name { cut: n, name: 0 } } else { About::Cut(n) };
+        self.about =
+            if cut.names.len() == 1 { About::Name { cut: n, name: 0 } } else { About::Cut(n) };
         self.cut_from = self.findings.len();
         (self.asked, self.passed_over) = (Caveat::default(), None);
     }
@@ -262,9 +310,11 @@ impl<'a> RowContext<'a> {
             return value;
         }
         match value {
-            // What was not there in the first place says so itself, where the condition asks about it.
+            // What was not there in the first place says so itself, where the condition asks about
+            // it.
             Value::Missing(missing)
-                if matches!(missing.nothing, Nothing::Blank | Nothing::TooLong) || (condition.asks_it() && !missing.nothing.is_final()) =>
+                if matches!(missing.nothing, Nothing::Blank | Nothing::TooLong)
+                    || (condition.asks_it() && !missing.nothing.is_final()) =>
             {
                 value
             }

@@ -22,7 +22,8 @@ impl Scratch {
         Self { all_rows, ..Self::default() }
     }
 
-    /// The number of the row that is evaluated next, from 1: the one it had when all rows were gathered.
+    /// The number of the row that is evaluated next, from 1: the one it had when all rows were
+    /// gathered.
     pub fn at_row(&mut self, row: u64) {
         self.row = row;
     }

@@ -1,4 +1,5 @@
-//! Where chains start: columns, cuts above, templates, brackets and lists; and the steps that are templates or brackets.
+//! Where chains start: columns, cuts above, templates, brackets and lists; and the steps that are
+//! templates or brackets.
 
 use super::row::ODD;
 use crate::program::{BETWEEN_ITEMS, BLANK, RowContext};
@@ -8,7 +9,9 @@ use crate::program::{Caveat, Item, Missing, Nothing, Piece, Value};
 impl<'a> RowContext<'a> {
     pub(crate) fn source(&mut self, source: &CompiledSource) -> Value<'a> {
         match source {
-            CompiledSource::Column(n) if self.odd.contains(n) => Value::Missing(Missing::new(Nothing::Absent, ODD)),
+            CompiledSource::Column(n) if self.odd.contains(n) => {
+                Value::Missing(Missing::new(Nothing::Absent, ODD))
+            }
             CompiledSource::Column(n) => {
                 let cell = self.cells.get(*n).copied().unwrap_or_default();
                 if cell.trim_start().is_empty() {
@@ -20,26 +23,38 @@ impl<'a> RowContext<'a> {
                 Value::Text(Piece::whole(cell))
             }
             CompiledSource::Value { slot, name, hidden } => match self.value(*slot, *hidden) {
-                Value::Missing(missing) if *hidden && missing.nothing != Nothing::Blank => Value::Missing(Missing {
-                    reason: self.say(format_args!("{name}: {}", missing.reason)),
-                    named: Some(self.keep(name)),
-                    ..missing
-                }),
+                Value::Missing(missing) if *hidden && missing.nothing != Nothing::Blank => {
+                    Value::Missing(Missing {
+                        reason: self.say(format_args!("{name}: {}", missing.reason)),
+                        named: Some(self.keep(name)),
+                        ..missing
+                    })
+                }
                 Value::Missing(missing) => Value::Missing(Missing { told: true, ..missing }),
-                Value::Intended => Value::Missing(Missing { told: true, ..Missing::new(Nothing::Blank, BLANK) }),
+                Value::Intended => {
+                    Value::Missing(Missing { told: true, ..Missing::new(Nothing::Blank, BLANK) })
+                }
                 value => value,
             },
             CompiledSource::Template(pieces) => self.template(pieces),
             CompiledSource::Cut(branches) => self.branches(branches).0,
             CompiledSource::List(cuts) => self.list(cuts),
-            CompiledSource::Missing(reason) => Value::Missing(Missing::new(Nothing::Final, self.keep(reason))),
+            CompiledSource::Missing(reason) => {
+                Value::Missing(Missing::new(Nothing::Final, self.keep(reason)))
+            }
             CompiledSource::Reached => self.reached,
             CompiledSource::Blank => Value::Intended,
         }
     }
 
-    /// A cut in brackets behind a bar. What is missing or blank passes it over; `passed_over` counts that.
-    pub(crate) fn in_brackets(&mut self, value: Value<'a>, branches: &Branches, passed_over: Option<usize>) -> Value<'a> {
+    /// A cut in brackets behind a bar. What is missing or blank passes it over; `passed_over`
+    /// counts that.
+    pub(crate) fn in_brackets(
+        &mut self,
+        value: Value<'a>,
+        branches: &Branches,
+        passed_over: Option<usize>,
+    ) -> Value<'a> {
         match value {
             Value::Missing(missing) => {
                 if missing.nothing != Nothing::Blank && !missing.told {
@@ -89,7 +104,9 @@ impl<'a> RowContext<'a> {
                 Value::Text(piece) => items.push(Ok(piece)),
                 Value::List(inner) => items.extend_from_slice(inner),
                 Value::Intended => items.push(Ok(Piece::whole(""))),
-                Value::Missing(missing) if missing.nothing == Nothing::Blank || missing.told => items.push(Ok(Piece::whole(""))),
+                Value::Missing(missing) if missing.nothing == Nothing::Blank || missing.told => {
+                    items.push(Ok(Piece::whole("")))
+                }
                 Value::Missing(missing) => items.push(Err(missing)),
             }
             self.blank.truncate(blanks);
@@ -106,28 +123,39 @@ impl<'a> RowContext<'a> {
                 CompiledPiece::Field(label, source) => match self.source(source) {
                     Value::Text(piece) => {
                         caveat = caveat.and(Self::caveat_of(Value::Text(piece)));
-                        if let Err(missing) = self.may_make(made.len() + piece.text().len(), piece.text().len()) {
+                        if let Err(missing) =
+                            self.may_make(made.len() + piece.text().len(), piece.text().len())
+                        {
                             return Value::Missing(missing);
                         }
                         made.push_str(piece.text());
                     }
                     Value::List(items) => {
                         caveat = caveat.and(Self::caveat_of(Value::List(items)));
-                        match self
-                            .joined(items, BETWEEN_ITEMS)
-                            .and_then(|joined| self.may_make(made.len() + joined.len(), joined.len()).map(|()| joined))
-                        {
+                        match self.joined(items, BETWEEN_ITEMS).and_then(|joined| {
+                            self.may_make(made.len() + joined.len(), joined.len()).map(|()| joined)
+                        }) {
                             Ok(joined) => made.push_str(joined),
                             Err(missing) => return Value::Missing(missing),
                         }
                     }
                     Value::Intended => {}
-                    Value::Missing(missing) if missing.nothing == Nothing::Blank || missing.told => return Value::Missing(missing),
+                    Value::Missing(missing)
+                        if missing.nothing == Nothing::Blank || missing.told =>
+                    {
+                        return Value::Missing(missing);
+                    }
                     // A helper's reason names it already.
-                    Value::Missing(missing) if missing.named == Some(label.as_str()) => return Value::Missing(missing),
+                    Value::Missing(missing) if missing.named == Some(label.as_str()) => {
+                        return Value::Missing(missing);
+                    }
                     Value::Missing(missing) => {
                         let reason = self.say(format_args!("{label}: {}", missing.reason));
-                        return Value::Missing(Missing { reason, named: Some(self.keep(label)), ..missing });
+                        return Value::Missing(Missing {
+                            reason,
+                            named: Some(self.keep(label)),
+                            ..missing
+                        });
                     }
                 },
             }

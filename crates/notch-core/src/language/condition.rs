@@ -36,7 +36,10 @@ impl Parser<'_> {
     fn any(&mut self, subject: &mut Unsaid) -> Result<ConditionNode, CutError> {
         self.depth += 1;
         if self.depth > DEEPEST {
-            return Err(CutError::new(self.peek().span.clone(), "Brackets stand too deep in each other here"));
+            return Err(CutError::new(
+                self.peek().span.clone(),
+                "Brackets stand too deep in each other here",
+            ));
         }
         let mut tests = vec![self.all(subject)?];
         while self.word("or") {
@@ -52,18 +55,23 @@ impl Parser<'_> {
 
     /// `is "SK" or "LI"`: the texts in the form they have here.
     fn texts_joined_by_or(&self, span: std::ops::Range<usize>) -> CutError {
-        let is_text = |at: usize| self.tokens.get(at).is_some_and(|token| matches!(token.kind, TokenKind::Text(_)));
-        let is_or = |at: usize| self.tokens.get(at).is_some_and(|token| self.written(token) == "or");
+        let is_text = |at: usize| {
+            self.tokens.get(at).is_some_and(|token| matches!(token.kind, TokenKind::Text(_)))
+        };
+        let is_or =
+            |at: usize| self.tokens.get(at).is_some_and(|token| self.written(token) == "or");
         let mut from = self.at;
         while from >= 2 && is_or(from - 1) && is_text(from - 2) {
             from -= 2;
         }
-        let places = (from..).step_by(2).take_while(|at| is_text(*at) && (*at == from || is_or(at - 1)));
+        let places =
+            (from..).step_by(2).take_while(|at| is_text(*at) && (*at == from || is_or(at - 1)));
         let texts: Vec<&str> = places.map(|at| self.written(&self.tokens[at])).collect();
         let error = CutError::new(span, "Behind `or` a whole test is wanted, not a text alone");
         match texts.len() {
             0 | 1 => error.remedy("One of several texts is written: is in (\"A\", \"B\")."),
-            _ => error.remedy(format!("One of several texts is written: is in ({}).", texts.join(", "))),
+            _ => error
+                .remedy(format!("One of several texts is written: is in ({}).", texts.join(", "))),
         }
     }
 
@@ -79,7 +87,10 @@ impl Parser<'_> {
         if self.word("not") {
             self.depth += 1;
             if self.depth > DEEPEST {
-                return Err(CutError::new(self.peek().span.clone(), "There are too many `not` here"));
+                return Err(CutError::new(
+                    self.peek().span.clone(),
+                    "There are too many `not` here",
+                ));
             }
             let inner = self.not(subject)?;
             self.depth -= 1;
@@ -89,7 +100,9 @@ impl Parser<'_> {
         if self.symbol("(") {
             // A bracket holds a condition, or the cut a test is about: whichever can be read.
             let (depth, known) = (self.depth, subject.clone());
-            let inner = self.any(subject).and_then(|inner| if self.symbol(")") { Ok(inner) } else { Err(self.unexpected()) });
+            let inner = self.any(subject).and_then(|inner| {
+                if self.symbol(")") { Ok(inner) } else { Err(self.unexpected()) }
+            });
             match inner {
                 Ok(inner) => return Ok(inner),
                 Err(error) => {
@@ -97,7 +110,9 @@ impl Parser<'_> {
                     self.depth = depth;
                     *subject = known;
                     let tried = self.test(subject);
-                    return tried.map_err(|other| if other.span.start >= error.span.start { other } else { error });
+                    return tried.map_err(|other| {
+                        if other.span.start >= error.span.start { other } else { error }
+                    });
                 }
             }
         }
@@ -111,7 +126,9 @@ impl Parser<'_> {
                 self.advance();
                 Some(SubjectNode::Column(column.clone(), token.span.clone()))
             }
-            TokenKind::Word if !matches!(subject, Unsaid::Named(_)) && self.word("it") => Some(SubjectNode::It),
+            TokenKind::Word if !matches!(subject, Unsaid::Named(_)) && self.word("it") => {
+                Some(SubjectNode::It)
+            }
             TokenKind::Symbol if self.symbol("(") => {
                 let cut = self.cut(None)?;
                 if !self.symbol(")") {
@@ -122,10 +139,14 @@ impl Parser<'_> {
             _ => None,
         };
         let Some(subject_of_test) = named.or_else(|| subject.subject()) else {
-            let error = CutError::new(token.span, "The first test of a condition says what it is about");
+            let error =
+                CutError::new(token.span, "The first test of a condition says what it is about");
             return Err(match subject {
-                Unsaid::Named(_) => error.remedy("It is about a whole row, so each test begins with a column: {column} is …."),
-                _ => error.remedy("Write if {column} …, or if it … for the text the chain has reached."),
+                Unsaid::Named(_) => error.remedy(
+                    "It is about a whole row, so each test begins with a column: {column} is ….",
+                ),
+                _ => error
+                    .remedy("Write if {column} …, or if it … for the text the chain has reached."),
             });
         };
         let start = self.position();
@@ -136,13 +157,18 @@ impl Parser<'_> {
         };
         match subject {
             Unsaid::It => {}
-            Unsaid::Carried(subject) | Unsaid::Named(subject) => *subject = Some(subject_of_test.clone()),
+            Unsaid::Carried(subject) | Unsaid::Named(subject) => {
+                *subject = Some(subject_of_test.clone())
+            }
         }
         Ok(ConditionNode::Test { subject: subject_of_test, test })
     }
 }
 
-fn one_or(mut tests: Vec<ConditionNode>, many: fn(Vec<ConditionNode>) -> ConditionNode) -> ConditionNode {
+fn one_or(
+    mut tests: Vec<ConditionNode>,
+    many: fn(Vec<ConditionNode>) -> ConditionNode,
+) -> ConditionNode {
     match (tests.len(), tests.pop()) {
         (1, Some(one)) => one,
         (_, last) => {

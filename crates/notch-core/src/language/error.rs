@@ -1,19 +1,23 @@
-//! What is said about a cut that cannot be read, as data: where, what was expected, what to write instead.
+//! What is said about a cut that cannot be read, as data: where, what was expected, what to write
+//! instead.
 
 use std::ops::Range;
 
 /// A cut that cannot be read or does not suit the table.
 ///
-/// `Display` gives the sentence alone; showing the cut with its place underlined is the interface's job.
+/// `Display` gives the sentence alone; showing the cut with its place underlined is the interface's
+/// job.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct CutError {
-    /// Where in the text of the cut, in bytes. An empty range points between two characters, at the end of the text for instance.
+    /// Where in the text of the cut, in bytes. An empty range points between two characters, at the
+    /// end of the text for instance.
     pub span: Range<usize>,
     /// One sentence on what was expected or found there.
     pub message: String,
     /// What to write instead or where to look, one sentence each.
     pub remedies: Vec<String>,
-    /// A text in quotes was wanted and the cut holds no quote at all: on a command line, the shell has probably taken them away.
+    /// A text in quotes was wanted and the cut holds no quote at all: on a command line, the shell
+    /// has probably taken them away.
     pub quotes_missing: bool,
     /// A word that is no step, which a column may be called.
     pub perhaps_column: Option<String>,
@@ -21,7 +25,13 @@ pub struct CutError {
 
 impl CutError {
     pub(crate) fn new(span: Range<usize>, message: impl Into<String>) -> Self {
-        Self { span, message: message.into(), remedies: Vec::new(), quotes_missing: false, perhaps_column: None }
+        Self {
+            span,
+            message: message.into(),
+            remedies: Vec::new(),
+            quotes_missing: false,
+            perhaps_column: None,
+        }
     }
 
     pub(crate) fn remedy(mut self, remedy: impl Into<String>) -> Self {

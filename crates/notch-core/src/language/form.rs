@@ -8,8 +8,9 @@
 //! | `[ … ]` | this or nothing |
 //! | `( a \| b )` | one of these |
 //!
-//! The parser interprets a form and hands what stood in it to the word's `build` as a flat list, in order: for a slot its
-//! value, for `[ … ]` whether it was there and then what it held, for `( a | b )` which one (from 0) and then what it held.
+//! The parser interprets a form and hands what stood in it to the word's `build` as a flat list, in
+//! order: for a slot its value, for `[ … ]` whether it was there and then what it held, for `( a |
+//! b )` which one (from 0) and then what it held.
 
 /// One piece of a form.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -165,7 +166,9 @@ mod tests {
 
     /// A form as it was understood, every bracket written out.
     fn said(form: &Form) -> String {
-        let join = |items: &[Form], between: &str| items.iter().map(said).collect::<Vec<_>>().join(between);
+        let join = |items: &[Form], between: &str| {
+            items.iter().map(said).collect::<Vec<_>>().join(between)
+        };
         match form {
             Form::Sequence(items) => join(items, " "),
             Form::Literal(word) => (*word).to_owned(),
@@ -179,15 +182,27 @@ mod tests {
     fn the_notation() {
         for (notation, understood, heads) in [
             ("trim", "trim", "trim"),
-            ("pad (left | right) COUNT [with CHARACTER]", "pad one(left/right) <COUNT> maybe(with <CHARACTER>)", "pad"),
+            (
+                "pad (left | right) COUNT [with CHARACTER]",
+                "pad one(left/right) <COUNT> maybe(with <CHARACTER>)",
+                "pad",
+            ),
             ("(keep | remove) KINDS", "one(keep/remove) <KINDS>", "keep remove"),
-            ("trim [(left | right)] [any of TEXT]", "trim maybe(one(left/right)) maybe(any of <TEXT>)", "trim"),
+            (
+                "trim [(left | right)] [any of TEXT]",
+                "trim maybe(one(left/right)) maybe(any of <TEXT>)",
+                "trim",
+            ),
             ("number [PLACE]", "number maybe(<PLACE>)", "number"),
             ("TEXT", "<TEXT>", ""),
             ("(a b|c [d])", "one(a b/c maybe(d))", "a c"),
         ] {
             let form = Form::read(notation).unwrap();
-            assert_eq!((said(&form).as_str(), form.heads().join(" ").as_str()), (understood, heads), "{notation}");
+            assert_eq!(
+                (said(&form).as_str(), form.heads().join(" ").as_str()),
+                (understood, heads),
+                "{notation}"
+            );
         }
         for (notation, problem) in [
             ("pad COUNTS", "there is no slot COUNTS"),

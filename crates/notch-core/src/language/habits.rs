@@ -1,6 +1,8 @@
-//! Words that people type from habit, because spreadsheets, databases and scripts have them, and what they are called here.
+//! Words that people type from habit, because spreadsheets, databases and scripts have them, and
+//! what they are called here.
 //!
-//! One table, beside the table of words: messages answer with it, their arguments filled in, and so does `notch words`.
+//! One table, beside the table of words: messages answer with it, their arguments filled in, and so
+//! does `notch words`.
 
 use super::error::CutError;
 use super::parse::parse_cut;
@@ -15,7 +17,8 @@ pub struct Habit {
     pub typed: &'static [&'static str],
     /// The name of our word.
     pub word: &'static str,
-    /// Our form with the arguments of a call: `$1` the text, `$2` and on what follows it. A test has no `$1`.
+    /// Our form with the arguments of a call: `$1` the text, `$2` and on what follows it. A test
+    /// has no `$1`.
     filled: &'static str,
     /// It stands where a test does.
     pub is_test: bool,
@@ -39,7 +42,11 @@ pub const HABITS: &[Habit] = &[
     step(&["splitpart", "textsplit"], "part", "$1 | part $3 by $2"),
     step(&["textbefore", "substringbefore"], "before", "$1 | before $2"),
     step(&["textafter", "substringafter"], "after", "$1 | after $2"),
-    step(&["find", "search", "instr", "indexof", "strpos", "charindex", "locate"], "position of", "$1 | position of $2"),
+    step(
+        &["find", "search", "instr", "indexof", "strpos", "charindex", "locate"],
+        "position of",
+        "$1 | position of $2",
+    ),
     step(&["len", "strlen", "charlength", "size"], "length", "$1 | length"),
     step(&["uppercase", "ucase", "toupper", "upcase"], "upper", "$1 | upper"),
     step(&["lowercase", "lcase", "tolower", "downcase"], "lower", "$1 | lower"),
@@ -49,13 +56,25 @@ pub const HABITS: &[Habit] = &[
     step(&["rtrim", "rstrip", "trimend"], "trim", "$1 | trim right"),
     step(&["clean", "normalize", "normalise", "squish"], "neaten", "$1 | neaten"),
     step(&["unaccent", "removeaccents", "stripaccents"], "without marks", "$1 | without marks"),
-    step(&["substitute", "sub", "gsub", "replaceall", "regexreplace", "regexpreplace"], "replace", "$1 | replace $2 with $3"),
-    step(&["regex", "regexp", "regexextract", "regexpextract", "extract"], "match", "$1 | match $2"),
+    step(
+        &["substitute", "sub", "gsub", "replaceall", "regexreplace", "regexpreplace"],
+        "replace",
+        "$1 | replace $2 with $3",
+    ),
+    step(
+        &["regex", "regexp", "regexextract", "regexpextract", "extract"],
+        "match",
+        "$1 | match $2",
+    ),
     step(&["zfill"], "pad", "$1 | pad left $2 with \"0\""),
     step(&["lpad", "padstart", "rjust"], "pad", "$1 | pad left $2 with $3"),
     step(&["rpad", "padend", "ljust"], "pad", "$1 | pad right $2 with $3"),
     step(&["truncate", "trunc", "shorten", "ellipsis"], "clip", "$1 | clip $2"),
-    step(&["int", "float", "tonumber", "numbervalue", "parsenumber", "cast"], "number", "$1 | number"),
+    step(
+        &["int", "float", "tonumber", "numbervalue", "parsenumber", "cast"],
+        "number",
+        "$1 | number",
+    ),
     step(&["round", "tofixed"], "decimals", "$1 | decimals $2"),
     step(&["todate", "datevalue", "strptime", "parsedate", "strftime"], "date", "$1 | date $2"),
     step(&["unique", "uniq", "dedupe"], "distinct", "$1 | distinct"),
@@ -64,7 +83,11 @@ pub const HABITS: &[Habit] = &[
     step(&["rev", "reversed"], "reverse", "$1 | reverse"),
     step(&["vlookup", "xlookup", "lookup"], "look up in", "$1 | look up in $2"),
     step(&["concat", "concatenate", "paste"], "\"template\"", TEMPLATE),
-    step(&["default", "coalesce", "ifnull", "nvl", "ifna", "fillna", "iferror"], "else", "$1 else $2"),
+    step(
+        &["default", "coalesce", "ifnull", "nvl", "ifna", "fillna", "iferror"],
+        "else",
+        "$1 else $2",
+    ),
     step(&["iif", "ifelse", "case", "when", "switch"], "if", "$2 if $1 else $3"),
     test(&["contains", "includes"], "has", "has $2"),
     test(&["begins", "beginswith", "startswith"], "starts with", "starts with $2"),
@@ -78,7 +101,11 @@ pub const HABITS: &[Habit] = &[
     test(&["<"], "value", "value < $2"),
     test(&[">="], "value", "value >= $2"),
     test(&["<="], "value", "value <= $2"),
-    test(&["isempty", "isblank", "isnull", "isna", "empty", "null", "none", "nan"], "is blank", "is blank"),
+    test(
+        &["isempty", "isblank", "isnull", "isna", "empty", "null", "none", "nan"],
+        "is blank",
+        "is blank",
+    ),
     test(&["isnumber", "isnumeric"], "is number", "is number"),
 ];
 
@@ -91,7 +118,8 @@ impl Habit {
         words().find(|word| word.name == self.word)
     }
 
-    /// Our form with the arguments of a call, the text that is worked on first; the bare form where arguments are missing.
+    /// Our form with the arguments of a call, the text that is worked on first; the bare form where
+    /// arguments are missing.
     fn with(&self, arguments: &[String]) -> String {
         if self.filled == TEMPLATE {
             return joined(arguments);
@@ -100,7 +128,11 @@ impl Habit {
         for (n, argument) in arguments.iter().enumerate() {
             // What others have in quotes stands between slashes here.
             let is_regex = n > 0 && matches!(self.word, "match" | "is /regex/");
-            let argument = if is_regex { &format!("/{}/", argument.trim_matches(['"', '\'', '/']).replace('/', "\\/")) } else { argument };
+            let argument = if is_regex {
+                &format!("/{}/", argument.trim_matches(['"', '\'', '/']).replace('/', "\\/"))
+            } else {
+                argument
+            };
             filled = filled.replace(&format!("${}", n + 1), argument);
         }
         match filled.contains('$') {
@@ -111,7 +143,8 @@ impl Habit {
 
     /// The same for a step whose text stands before it.
     fn as_step(&self, arguments: &[String]) -> String {
-        let arguments: Vec<String> = std::iter::once(String::new()).chain(arguments.iter().cloned()).collect();
+        let arguments: Vec<String> =
+            std::iter::once(String::new()).chain(arguments.iter().cloned()).collect();
         self.with(&arguments).trim_start_matches([' ', '|']).to_owned()
     }
 }
@@ -128,14 +161,16 @@ fn joined(pieces: &[String]) -> String {
         return TEMPLATE.to_owned();
     }
     let inside = |piece: &String| {
-        let quoted = ['"', '\''].iter().find_map(|quote| piece.strip_prefix(*quote)?.strip_suffix(*quote));
+        let quoted =
+            ['"', '\''].iter().find_map(|quote| piece.strip_prefix(*quote)?.strip_suffix(*quote));
         quoted.map_or(piece.clone(), str::to_owned)
     };
     format!("\"{}\"", pieces.iter().map(inside).collect::<String>())
 }
 
 impl Parser<'_> {
-    /// What is said of a word where a step is wanted that another program has, or of one of ours written as a call.
+    /// What is said of a word where a step is wanted that another program has, or of one of ours
+    /// written as a call.
     pub(super) fn habit_of_step(&self, at: usize) -> Option<CutError> {
         let token = self.tokens.get(at)?;
         let written = self.written(token);
@@ -144,10 +179,15 @@ impl Parser<'_> {
             return self.condition_first(at).map(|remedy| error().remedy(remedy));
         }
         let habit = habits(written).next()?;
-        let following = || self.tokens[at + 1..].iter().take_while(|token| is_argument(&token.kind));
-        let following: Vec<String> = following().map(|token| self.written(token).to_owned()).collect();
+        let following =
+            || self.tokens[at + 1..].iter().take_while(|token| is_argument(&token.kind));
+        let following: Vec<String> =
+            following().map(|token| self.written(token).to_owned()).collect();
         if habit.is_test {
-            return Some(error().remedy(format!("Here it is a test: … if {{column}} {}", habit.as_step(&following))));
+            return Some(error().remedy(format!(
+                "Here it is a test: … if {{column}} {}",
+                habit.as_step(&following)
+            )));
         }
         let remedy = match self.call(at + 1) {
             Some((arguments, _)) => habit.with(&arguments),
@@ -165,27 +205,47 @@ impl Parser<'_> {
         let mut end = at;
         let mut written = self.written(token).to_owned();
         // Signs of two characters are two tokens.
-        while let Some(next) =
-            self.tokens.get(end + 1).filter(|next| next.span.start == self.tokens[end].span.end && !is_argument(&next.kind))
+        while let Some(next) = self
+            .tokens
+            .get(end + 1)
+            .filter(|next| next.span.start == self.tokens[end].span.end && !is_argument(&next.kind))
         {
-            if !matches!(self.written(next), "=" | ">") || !matches!(written.as_str(), "=" | "!" | "<") {
+            if !matches!(self.written(next), "=" | ">")
+                || !matches!(written.as_str(), "=" | "!" | "<")
+            {
                 break;
             }
             written.push_str(self.written(next));
             end += 1;
         }
         let habit = habits(&written).find(|habit| habit.is_test)?;
-        let with_word = |word: &str| self.tokens.get(end + 1).is_some_and(|next| self.written(next) == word);
+        let with_word =
+            |word: &str| self.tokens.get(end + 1).is_some_and(|next| self.written(next) == word);
         if written == "begins" && with_word("with") {
             end += 1;
         }
-        let inner = if self.tokens.get(end + 1).is_some_and(|next| self.written(next) == "(") { end + 2 } else { end + 1 };
-        let following = self.tokens[inner..].iter().filter(|token| self.written(token) != "and" && self.written(token) != ",");
-        let arguments = following.take_while(|token| is_argument(&token.kind)).map(|token| self.written(token).to_owned());
+        let inner = if self.tokens.get(end + 1).is_some_and(|next| self.written(next) == "(") {
+            end + 2
+        } else {
+            end + 1
+        };
+        let following = self.tokens[inner..]
+            .iter()
+            .filter(|token| self.written(token) != "and" && self.written(token) != ",");
+        let arguments = following
+            .take_while(|token| is_argument(&token.kind))
+            .map(|token| self.written(token).to_owned());
         let arguments: Vec<String> = arguments.collect();
-        let arguments = if habit.word == "is in" && arguments.len() > 1 { vec![arguments.join(", ")] } else { arguments };
+        let arguments = if habit.word == "is in" && arguments.len() > 1 {
+            vec![arguments.join(", ")]
+        } else {
+            arguments
+        };
         let span = token.span.start..self.tokens[end].span.end;
-        Some(CutError::new(span, format!("`{written}` is no test")).remedy(format!("Here it is written … {}", habit.as_step(&arguments))))
+        Some(
+            CutError::new(span, format!("`{written}` is no test"))
+                .remedy(format!("Here it is written … {}", habit.as_step(&arguments))),
+        )
     }
 
     /// A step of ours written as a call: `upper({cell})`.
@@ -212,14 +272,22 @@ impl Parser<'_> {
     /// Texts and columns with a sign between them that adds them up: `{a} & "-" & {b}`.
     pub(super) fn added_up(&self, at: usize) -> Option<CutError> {
         let sign = self.tokens.get(at)?;
-        let doubled = at > 0 && self.written(sign) == "|" && self.tokens[at - 1].span.end == sign.span.start;
+        let doubled =
+            at > 0 && self.written(sign) == "|" && self.tokens[at - 1].span.end == sign.span.start;
         if !matches!(self.written(sign), "&" | "+") && !doubled {
             return None;
         }
-        let is_piece = |token: &&Token| matches!(token.kind, TokenKind::Column(_) | TokenKind::Text(_));
+        let is_piece =
+            |token: &&Token| matches!(token.kind, TokenKind::Column(_) | TokenKind::Text(_));
         let is_sign = |token: &&Token| matches!(self.written(token), "&" | "+" | "|");
-        let start = self.tokens[..at].iter().rposition(|token| !is_piece(&token) && !is_sign(&token)).map_or(0, |before| before + 1);
-        let pieces = self.tokens[start..].iter().take_while(|token| is_piece(token) || is_sign(token)).filter(is_piece);
+        let start = self.tokens[..at]
+            .iter()
+            .rposition(|token| !is_piece(&token) && !is_sign(&token))
+            .map_or(0, |before| before + 1);
+        let pieces = self.tokens[start..]
+            .iter()
+            .take_while(|token| is_piece(token) || is_sign(token))
+            .filter(is_piece);
         let pieces: Vec<String> = pieces.map(|token| self.written(token).to_owned()).collect();
         (pieces.len() > 1).then(|| {
             CutError::new(sign.span.clone(), "Texts are not added up; they are put into one text")
@@ -231,27 +299,42 @@ impl Parser<'_> {
     pub(super) fn range_with_hyphen(&self, at: usize) -> Option<CutError> {
         let (first, last) = (self.tokens.get(at.checked_sub(1)?)?, self.tokens.get(at)?);
         match (&first.kind, &last.kind) {
-            (TokenKind::Number(a), TokenKind::Number(b)) if *b < 0 && first.span.end == last.span.start => Some(
-                CutError::new(first.span.start..last.span.end, "From one place to another is written with two points")
+            (TokenKind::Number(a), TokenKind::Number(b))
+                if *b < 0 && first.span.end == last.span.start =>
+            {
+                Some(
+                    CutError::new(
+                        first.span.start..last.span.end,
+                        "From one place to another is written with two points",
+                    )
                     .remedy(format!("Write {a}..{}", -b)),
-            ),
+                )
+            }
             _ => None,
         }
     }
 
     /// `if {a} is "x" then first 2 else last 2` in the order it has here.
     fn condition_first(&self, at: usize) -> Option<String> {
-        let place = |word: &str| self.tokens[at..].iter().position(|token| self.written(token) == word).map(|n| at + n);
+        let place = |word: &str| {
+            self.tokens[at..].iter().position(|token| self.written(token) == word).map(|n| at + n)
+        };
         let between = |from: usize, to: usize| {
-            let (start, end) = (self.tokens.get(from)?.span.start, self.tokens.get(to.checked_sub(1)?)?.span.end);
+            let (start, end) =
+                (self.tokens.get(from)?.span.start, self.tokens.get(to.checked_sub(1)?)?.span.end);
             self.source().get(start..end)
         };
         let then = place("then")?;
         let end = self.tokens.len() - 1;
         let otherwise = place("else").filter(|otherwise| *otherwise > then);
-        let (condition, chain) = (self.condition_of(at + 1, then), between(then + 1, otherwise.unwrap_or(end))?);
-        let rest = otherwise.and_then(|otherwise| between(otherwise, end)).map_or(String::new(), |rest| format!(" {rest}"));
-        Some(format!("What is taken stands first, then its condition: {chain} if {condition}{rest}"))
+        let (condition, chain) =
+            (self.condition_of(at + 1, then), between(then + 1, otherwise.unwrap_or(end))?);
+        let rest = otherwise
+            .and_then(|otherwise| between(otherwise, end))
+            .map_or(String::new(), |rest| format!(" {rest}"));
+        Some(format!(
+            "What is taken stands first, then its condition: {chain} if {condition}{rest}"
+        ))
     }
 
     /// A condition as it is written here, from one token up to another.
@@ -282,14 +365,20 @@ impl Parser<'_> {
             && end + 1 == to
         {
             let name = self.written(first);
-            let habit = habits(name).find(|habit| !habit.is_test).map(|habit| habit.with(&arguments));
-            return habit.or_else(|| own_call(name, &arguments)).unwrap_or_else(|| written.to_owned());
+            let habit =
+                habits(name).find(|habit| !habit.is_test).map(|habit| habit.with(&arguments));
+            return habit
+                .or_else(|| own_call(name, &arguments))
+                .unwrap_or_else(|| written.to_owned());
         }
-        let has_sign = self.tokens[from..to].iter().any(|token| matches!(self.written(token), "=" | "<" | ">"));
+        let has_sign = self.tokens[from..to]
+            .iter()
+            .any(|token| matches!(self.written(token), "=" | "<" | ">"));
         if has_sign { self.condition_of(from, to) } else { written.to_owned() }
     }
 
-    /// The arguments of a call whose bracket is the token at `at`, the text that is worked on first, and the token that closes it.
+    /// The arguments of a call whose bracket is the token at `at`, the text that is worked on
+    /// first, and the token that closes it.
     fn call(&self, at: usize) -> Option<(Vec<String>, usize)> {
         if self.written(self.tokens.get(at)?) != "(" {
             return None;
@@ -302,7 +391,10 @@ impl Parser<'_> {
                 (",", 1) | (")", 1) => {
                     if start < n {
                         arguments.push(self.argument(start, n));
-                        is_text.push(matches!(self.tokens[start].kind, TokenKind::Column(_) | TokenKind::Word));
+                        is_text.push(matches!(
+                            self.tokens[start].kind,
+                            TokenKind::Column(_) | TokenKind::Word
+                        ));
                     }
                     (start, end) = (n + 1, n);
                     if self.written(token) == ")" {
@@ -315,8 +407,10 @@ impl Parser<'_> {
             }
         }
         // `find("-", {cell})`: what it works on is the column.
-        if let Some(column) =
-            is_text.iter().position(|is_text| *is_text).filter(|column| *column > 0 && !is_text[0] && arguments.len() == 2)
+        if let Some(column) = is_text
+            .iter()
+            .position(|is_text| *is_text)
+            .filter(|column| *column > 0 && !is_text[0] && arguments.len() == 2)
         {
             let text = arguments.remove(column);
             arguments.insert(0, text);
@@ -325,15 +419,27 @@ impl Parser<'_> {
     }
 }
 
-/// A step of ours that was written as a call, in our order; its form where the arguments do not make a cut.
+/// A step of ours that was written as a call, in our order; its form where the arguments do not
+/// make a cut.
 fn own_call(name: &str, arguments: &[String]) -> Option<String> {
     let word = words().find(|word| word.name == name)?;
     let (text, rest) = arguments.split_first()?;
     let between = if name == "replace" { " with " } else { " " };
     let written = format!("{text} | {name} {}", rest.join(between));
-    Some(if parse_cut(&written).is_ok() { written.trim_end().to_owned() } else { format!("{text} | {}", word.form) })
+    Some(if parse_cut(&written).is_ok() {
+        written.trim_end().to_owned()
+    } else {
+        format!("{text} | {}", word.form)
+    })
 }
 
 fn is_argument(kind: &TokenKind) -> bool {
-    matches!(kind, TokenKind::Number(_) | TokenKind::Decimal | TokenKind::Text(_) | TokenKind::Regex { .. } | TokenKind::Column(_))
+    matches!(
+        kind,
+        TokenKind::Number(_)
+            | TokenKind::Decimal
+            | TokenKind::Text(_)
+            | TokenKind::Regex { .. }
+            | TokenKind::Column(_)
+    )
 }

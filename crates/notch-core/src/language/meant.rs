@@ -33,7 +33,8 @@ const SIGNS: &[(&str, &str)] = &[
 ];
 
 /// Numbers in words, from 1.
-const NUMBERS: [&str; 10] = ["one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten"];
+const NUMBERS: [&str; 10] =
+    ["one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten"];
 
 /// Words of other programs for kinds, types and tests: what is typed, and ours.
 const OTHERS: &[(&str, &str)] = &[
@@ -81,9 +82,13 @@ impl Parser<'_> {
         } else {
             nearest(&typed, OTHERS.iter().map(|(name, _)| *name))
         };
-        let mut other = OTHERS.iter().filter(|(other, _)| Some(*other) == name).map(|(_, ours)| *ours);
-        let can_stand =
-            |ours: &&str| fixed.contains(ours) || (slots.contains(&Slot::Kinds) && ours.split(' ').all(|kind| KINDS.contains(&kind)));
+        let mut other =
+            OTHERS.iter().filter(|(other, _)| Some(*other) == name).map(|(_, ours)| *ours);
+        let can_stand = |ours: &&str| {
+            fixed.contains(ours)
+                || (slots.contains(&Slot::Kinds)
+                    && ours.split(' ').all(|kind| KINDS.contains(&kind)))
+        };
         slots
             .iter()
             .find_map(|slot| self.meant_for(*slot, token, &typed, before))
@@ -94,17 +99,27 @@ impl Parser<'_> {
             .or_else(|| match token.kind {
                 TokenKind::Symbol | TokenKind::Stray if slots == [Slot::Regex] => {
                     let rest = &self.source()[token.span.start..];
-                    let end = rest.find(" | ").or_else(|| rest.find(" else ")).unwrap_or(rest.len());
-                    Some(format!("Write it between slashes: /{}/.", rest[..end].trim().replace('/', "\\/")))
+                    let end =
+                        rest.find(" | ").or_else(|| rest.find(" else ")).unwrap_or(rest.len());
+                    Some(format!(
+                        "Write it between slashes: /{}/.",
+                        rest[..end].trim().replace('/', "\\/")
+                    ))
                 }
-                TokenKind::Number(_) if fixed.contains(&"both") => Some("Say on which side first: left, right or both.".to_owned()),
+                TokenKind::Number(_) if fixed.contains(&"both") => {
+                    Some("Say on which side first: left, right or both.".to_owned())
+                }
                 // The step before it could end there.
-                _ if fixed.contains(&"|") => Some("The step before it is complete; another one stands behind a bar: … | …".to_owned()),
+                _ if fixed.contains(&"|") => Some(
+                    "The step before it is complete; another one stands behind a bar: … | …"
+                        .to_owned(),
+                ),
                 _ => None,
             })
     }
 
-    /// The word that links two arguments of a step, where it is the only one that can stand and is not there.
+    /// The word that links two arguments of a step, where it is the only one that can stand and is
+    /// not there.
     fn link_meant(&self, at: usize, fixed: &[&str]) -> Option<String> {
         // Beside it may stand `ignoring case` alone.
         if fixed.iter().any(|word| !LINKS.contains(word) && *word != "ignoring") {
@@ -122,25 +137,40 @@ impl Parser<'_> {
     /// A column without braces, which what follows asks something about.
     pub(super) fn asked_column(&self, at: usize, fixed: &[&str]) -> Option<String> {
         let (token, next) = (self.tokens.get(at)?, self.tokens.get(at + 1)?);
-        let is_asked = ["=", "==", "is", "has", "starts", "ends", ">", "<", "!=", "contains", "in"].contains(&self.written(next));
-        let is_condition = fixed.contains(&"is") && fixed.contains(&"has") && token.kind == TokenKind::Word;
+        let is_asked = ["=", "==", "is", "has", "starts", "ends", ">", "<", "!=", "contains", "in"]
+            .contains(&self.written(next));
+        let is_condition =
+            fixed.contains(&"is") && fixed.contains(&"has") && token.kind == TokenKind::Word;
         (is_condition && is_asked && self.written(token) != "not")
             .then(|| format!("A column stands in braces: {{{}}}.", self.written(token)))
     }
 
     fn meant_for(&self, slot: Slot, token: &Token, typed: &str, before: &str) -> Option<String> {
-        let near = |known: &[&str]| nearest(typed, known.iter().copied()).map(|near| format!("The nearest is `{near}`."));
-        let heads = |group: Group| entries(move |of| of == group).flat_map(|entry| entry.form.heads()).collect::<Vec<_>>();
+        let near = |known: &[&str]| {
+            nearest(typed, known.iter().copied()).map(|near| format!("The nearest is `{near}`."))
+        };
+        let heads = |group: Group| {
+            entries(move |of| of == group).flat_map(|entry| entry.form.heads()).collect::<Vec<_>>()
+        };
         match (slot, &token.kind) {
             (Slot::Count, TokenKind::Text(_)) if before == "of" => {
                 Some(format!("What divides is said with `by`: by {}.", self.written(token)))
             }
             (Slot::Count, TokenKind::Text(_)) if matches!(before, "left" | "right" | "both") => {
-                Some(format!("The length comes first, the character behind it: {before} 8 with {}.", self.written(token)))
+                Some(format!(
+                    "The length comes first, the character behind it: {before} 8 with {}.",
+                    self.written(token)
+                ))
             }
-            (Slot::Regex, TokenKind::Text(text)) => Some(format!("Write it between slashes: /{}/.", text.replace('/', "\\/"))),
+            (Slot::Regex, TokenKind::Text(text)) => {
+                Some(format!("Write it between slashes: /{}/.", text.replace('/', "\\/")))
+            }
             (Slot::Count | Slot::Pick | Slot::Place | Slot::Decimals, TokenKind::Word) => {
-                let number = NUMBERS.iter().zip(1..).find(|(name, _)| **name == typed).map(|(_, number)| format!("Write {number}."));
+                let number = NUMBERS
+                    .iter()
+                    .zip(1..)
+                    .find(|(name, _)| **name == typed)
+                    .map(|(_, number)| format!("Write {number}."));
                 let word = || match before {
                     "first" if typed == "word" => Some("The first word is `word 1`.".to_owned()),
                     "last" if typed == "word" => Some("The last word is `word last`.".to_owned()),
@@ -152,7 +182,9 @@ impl Parser<'_> {
                 Some(format!("The {typed} ones stand without {before}: {typed} 3."))
             }
             (Slot::Kinds, TokenKind::Word) => near(&KINDS),
-            (Slot::Scheme, TokenKind::Word) => nearest(typed, Scheme::names()).map(|near| format!("The nearest is `{near}`.")),
+            (Slot::Scheme, TokenKind::Word) => {
+                nearest(typed, Scheme::names()).map(|near| format!("The nearest is `{near}`."))
+            }
             (Slot::Mark | Slot::Separator | Slot::Text | Slot::Character, TokenKind::Word) => {
                 let of_group = match slot {
                     Slot::Mark => near(&heads(Group::Mark)),
@@ -161,9 +193,16 @@ impl Parser<'_> {
                 };
                 // Behind `is` any text may be meant.
                 let is_sign = |name: &str| name == typed && !matches!(before, "is" | "not");
-                let sign = || SIGNS.iter().find(|(name, _)| is_sign(name)).map(|(_, sign)| format!("Write \"{sign}\"."));
+                let sign = || {
+                    SIGNS
+                        .iter()
+                        .find(|(name, _)| is_sign(name))
+                        .map(|(_, sign)| format!("Write \"{sign}\"."))
+                };
                 let other = || match (before, typed) {
-                    ("between", "brackets" | "parentheses" | "parens") => Some("Write between \"(\" and \")\".".to_owned()),
+                    ("between", "brackets" | "parentheses" | "parens") => {
+                        Some("Write between \"(\" and \")\".".to_owned())
+                    }
                     ("date" | "to", "iso") => Some("Write \"YYYY-MM-DD\".".to_owned()),
                     _ => None,
                 };

@@ -17,14 +17,16 @@ mod words;
 pub use error::{CutError, nearest};
 pub use form::Slot;
 pub use habits::{HABITS, Habit, habits};
-pub use parse::{parse_assignment, parse_column_rule, parse_cut, parse_row_condition, parse_row_rule};
+pub use parse::{
+    parse_assignment, parse_column_rule, parse_cut, parse_row_condition, parse_row_rule,
+};
 pub use syntax::{Assignment, ChainOutline, Cut, Name, Outline, Rule, StepOutline};
 pub use words::{Example, Group, Word, words};
 
 pub(crate) use error::either;
 pub(crate) use syntax::{
-    Arg, ArgValue, Chain, Comparison, ConditionNode, KindItem, Limits, MarkNode, Operand, Reach, Source, StepNode, SubjectNode,
-    TemplatePiece, WordNode,
+    Arg, ArgValue, Chain, Comparison, ConditionNode, KindItem, Limits, MarkNode, Operand, Reach,
+    Source, StepNode, SubjectNode, TemplatePiece, WordNode,
 };
 pub(crate) use template::IT;
 pub(crate) use token::{ColumnRef, column_ref, ordinal_suffix};

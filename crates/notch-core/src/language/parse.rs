@@ -5,7 +5,9 @@ use super::condition::Unsaid;
 use super::error::CutError;
 use super::form::Form;
 use super::parser::{DEEPEST, Parser};
-use super::syntax::{Arg, ArgValue, Assignment, Chain, Cut, Name, Rule, Source, StepNode, WordNode};
+use super::syntax::{
+    Arg, ArgValue, Assignment, Chain, Cut, Name, Rule, Source, StepNode, WordNode,
+};
 use super::template::template;
 use super::token::{TokenKind, is_name_character};
 use super::words::{Entry, Group, Word, entries};
@@ -35,7 +37,8 @@ pub fn parse_cut(text: &str) -> Result<Assignment, CutError> {
     Ok(parser.assignment(vec![name], cut))
 }
 
-/// Reads what a jig demands of a column: what stands behind `check`; a test that names nothing is about the column.
+/// Reads what a jig demands of a column: what stands behind `check`; a test that names nothing is
+/// about the column.
 ///
 /// # Errors
 /// As [`parse_assignment`].
@@ -43,7 +46,8 @@ pub fn parse_column_rule(text: &str) -> Result<Rule, CutError> {
     parse_rule(text, Unsaid::It, true)
 }
 
-/// Reads what is demanded of a row: what stands behind `check`; every test says which column or cut it is about.
+/// Reads what is demanded of a row: what stands behind `check`; every test says which column or cut
+/// it is about.
 ///
 /// # Errors
 /// As [`parse_assignment`].
@@ -64,7 +68,8 @@ fn parse_rule(text: &str, unsaid: Unsaid, check_words: bool) -> Result<Rule, Cut
     let mut parser = Parser::new(text)?;
     let condition = parser.condition(unsaid.clone())?;
     let span = 0..parser.end_of_last();
-    let when = if check_words && parser.word("when") { Some(parser.condition(unsaid)?) } else { None };
+    let when =
+        if check_words && parser.word("when") { Some(parser.condition(unsaid)?) } else { None };
     let mut saying = None;
     if check_words && parser.word("saying") {
         let token = parser.peek().clone();
@@ -78,7 +83,8 @@ fn parse_rule(text: &str, unsaid: Unsaid, check_words: bool) -> Result<Rule, Cut
     Ok(Rule { text: text.to_owned(), condition, span, when, saying })
 }
 
-/// Reads `text` from byte `from` on as the rest of a cut that starts from `first`, or as a whole cut.
+/// Reads `text` from byte `from` on as the rest of a cut that starts from `first`, or as a whole
+/// cut.
 fn parse_inner_cut(text: &str, from: usize, first: Option<Source>) -> Result<Cut, CutError> {
     let mut parser = Parser::new(&text[from..]).map_err(|e| e.moved(from))?;
     parser.depth = DEEPEST / 2;
@@ -103,13 +109,25 @@ impl<'s> Parser<'s> {
             let token = self.peek().clone();
             let text = match &token.kind {
                 TokenKind::Text(text) => text.clone(),
-                _ if !token.span.is_empty() && self.written(&token).chars().all(is_name_character) => self.written(&token).to_owned(),
-                TokenKind::Column(_) => {
-                    return Err(
-                        CutError::new(token.span, "The name of a new column stands without braces").remedy("Write name = {column} | step.")
-                    );
+                _ if !token.span.is_empty()
+                    && self.written(&token).chars().all(is_name_character) =>
+                {
+                    self.written(&token).to_owned()
                 }
-                _ => return Err(CutError::new(token.span, "The name of a new column was expected here").remedy("Write name = cut.")),
+                TokenKind::Column(_) => {
+                    return Err(CutError::new(
+                        token.span,
+                        "The name of a new column stands without braces",
+                    )
+                    .remedy("Write name = {column} | step."));
+                }
+                _ => {
+                    return Err(CutError::new(
+                        token.span,
+                        "The name of a new column was expected here",
+                    )
+                    .remedy("Write name = cut."));
+                }
             };
             self.advance();
             if text.trim().is_empty() {
@@ -117,7 +135,8 @@ impl<'s> Parser<'s> {
             }
             let optional = self.symbol("?");
             if text != "_" && names.iter().any(|earlier| earlier.text == text) {
-                return Err(CutError::new(token.span, format!("{text} stands twice on the left")).remedy("A piece is skipped with _."));
+                return Err(CutError::new(token.span, format!("{text} stands twice on the left"))
+                    .remedy("A piece is skipped with _."));
             }
             let earlier = names.iter().rposition(|earlier| earlier.optional);
             if let Some(earlier) = earlier.filter(|earlier| optional && earlier + 1 < names.len()) {
@@ -144,8 +163,11 @@ impl<'s> Parser<'s> {
     pub(super) fn cut(&mut self, first: Option<Source>) -> Result<Cut, CutError> {
         self.depth += 1;
         if self.depth > DEEPEST {
-            return Err(CutError::new(self.peek().span.clone(), "Brackets stand too deep in each other here")
-                .remedy("Make the inner cut a column of its own: _name = …"));
+            return Err(CutError::new(
+                self.peek().span.clone(),
+                "Brackets stand too deep in each other here",
+            )
+            .remedy("Make the inner cut a column of its own: _name = …"));
         }
         let mut chains = vec![self.chain(first)?];
         while self.word("else") {
@@ -179,7 +201,8 @@ impl<'s> Parser<'s> {
             steps.push(self.step()?);
         }
         let condition_start = self.peek().span.start;
-        let condition = if self.word("if") { Some(self.condition(Unsaid::Carried(None))?) } else { None };
+        let condition =
+            if self.word("if") { Some(self.condition(Unsaid::Carried(None))?) } else { None };
         let end = self.end_of_last().max(start);
         if condition.is_some() && self.written(self.peek()) == "|" {
             return Err(self.step_behind_condition(start, condition_start, end));
@@ -197,7 +220,8 @@ impl<'s> Parser<'s> {
             }
             TokenKind::Text(_) => {
                 self.advance();
-                template(self.source, token.span, self.brackets > 0, parse_inner_cut).map(|pieces| Some(Source::Template(pieces)))
+                template(self.source, token.span, self.brackets > 0, parse_inner_cut)
+                    .map(|pieces| Some(Source::Template(pieces)))
             }
             TokenKind::Symbol if self.symbol("(") => {
                 let cut = self.cut(None)?;
@@ -227,7 +251,11 @@ impl<'s> Parser<'s> {
                 if reason.is_some() {
                     self.advance();
                 }
-                Ok(Some(Source::Missing(reason.filter(|reason| !reason.is_empty()).unwrap_or_else(|| "missing".to_owned()))))
+                Ok(Some(Source::Missing(
+                    reason
+                        .filter(|reason| !reason.is_empty())
+                        .unwrap_or_else(|| "missing".to_owned()),
+                )))
             }
             _ => Ok(None),
         }
@@ -287,7 +315,10 @@ impl<'s> Parser<'s> {
     }
 
     /// The candidate that takes most of the text.
-    fn longest(&mut self, candidates: impl Iterator<Item = &'static Entry>) -> Result<Option<WordNode>, CutError> {
+    fn longest(
+        &mut self,
+        candidates: impl Iterator<Item = &'static Entry>,
+    ) -> Result<Option<WordNode>, CutError> {
         let start = self.position();
         let mut best: Option<(usize, WordNode)> = None;
         let mut refused: Option<CutError> = None;
@@ -302,12 +333,16 @@ impl<'s> Parser<'s> {
                 Ok(_) => {}
                 Err(error) => {
                     self.depth = depth;
-                    refused = refused.filter(|known| known.span.start >= error.span.start).or(Some(error));
+                    refused = refused
+                        .filter(|known| known.span.start >= error.span.start)
+                        .or(Some(error));
                 }
             }
         }
         // What one candidate finds wrong is no error where another takes the same words.
-        if let Some(error) = refused.filter(|error| best.as_ref().is_none_or(|(_, node)| error.span.start >= node.span.end)) {
+        if let Some(error) = refused
+            .filter(|error| best.as_ref().is_none_or(|(_, node)| error.span.start >= node.span.end))
+        {
             return Err(error);
         }
         self.return_to(best.as_ref().map_or(start, |(end, _)| *end));
@@ -331,7 +366,8 @@ impl<'s> Parser<'s> {
                     None => {
                         self.return_to(start);
                         if self.farthest == start {
-                            // The slot's name says it all; what its readers tried one by one is dropped.
+                            // The slot's name says it all; what its readers tried one by one is
+                            // dropped.
                             self.expected.truncate(known);
                         }
                         self.expect_slot(*slot);
@@ -383,6 +419,10 @@ impl<'s> Parser<'s> {
     }
 
     fn word_or_symbol(&mut self, literal: &str) -> bool {
-        if literal.starts_with(is_name_character) { self.word(literal) } else { self.symbol(literal) }
+        if literal.starts_with(is_name_character) {
+            self.word(literal)
+        } else {
+            self.symbol(literal)
+        }
     }
 }

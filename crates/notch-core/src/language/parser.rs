@@ -1,5 +1,6 @@
-//! The tokens of a cut, and where the parser is among them. What it reads stands by topic in files of its own: the frame of the language
-//! (`parse`), conditions, the slots of words, and what is said where a text stops being a cut.
+//! The tokens of a cut, and where the parser is among them. What it reads stands by topic in files
+//! of its own: the frame of the language (`parse`), conditions, the slots of words, and what is
+//! said where a text stops being a cut.
 
 use super::error::CutError;
 use super::form::Slot;

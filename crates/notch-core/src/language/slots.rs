@@ -20,7 +20,8 @@ impl Parser<'_> {
     /// Reads what stands in a slot; `None`, with the place where it was, when nothing fit does.
     ///
     /// # Errors
-    /// What can be nothing else but is wrong in itself: a count of 0, a range running backwards, an empty text where none makes sense.
+    /// What can be nothing else but is wrong in itself: a count of 0, a range running backwards, an
+    /// empty text where none makes sense.
     pub(super) fn slot(&mut self, slot: Slot) -> Result<Option<ArgValue>, CutError> {
         let value = match slot {
             Slot::Count => self.count()?.map(ArgValue::Count),
@@ -67,19 +68,32 @@ impl Parser<'_> {
         let span = self.peek().span.clone();
         match self.number() {
             None => Ok(None),
-            Some(0) => Err(CutError::new(span, "Counts start at 1; 0 of something cannot be asked for")),
+            Some(0) => {
+                Err(CutError::new(span, "Counts start at 1; 0 of something cannot be asked for"))
+            }
             Some(n) if n < 0 => {
-                let error = CutError::new(span, "A count from 1 is wanted here, not a negative one");
-                let written = |back: usize| self.at.checked_sub(back).map_or("", |at| self.written(&self.tokens[at]));
+                let error =
+                    CutError::new(span, "A count from 1 is wanted here, not a negative one");
+                let written = |back: usize| {
+                    self.at.checked_sub(back).map_or("", |at| self.written(&self.tokens[at]))
+                };
                 // The token before the number, which has been taken.
                 Err(match (written(2), written(3)) {
                     ("first", "drop") | ("last", "drop") => error,
-                    ("first", _) => error.remedy(format!("Without the last ones: drop last {0}; only those: last {0}.", -n)),
-                    ("last", _) => error.remedy(format!("Without the first ones: drop first {0}; only those: first {0}.", -n)),
+                    ("first", _) => error.remedy(format!(
+                        "Without the last ones: drop last {0}; only those: last {0}.",
+                        -n
+                    )),
+                    ("last", _) => error.remedy(format!(
+                        "Without the first ones: drop first {0}; only those: first {0}.",
+                        -n
+                    )),
                     _ => error,
                 })
             }
-            Some(n) if n > LARGEST => Err(CutError::new(span, "No text has so many characters or parts")),
+            Some(n) if n > LARGEST => {
+                Err(CutError::new(span, "No text has so many characters or parts"))
+            }
             Some(n) => Ok(usize::try_from(n).ok()),
         }
     }
@@ -88,9 +102,10 @@ impl Parser<'_> {
     fn decimals(&mut self) -> Result<Option<usize>, CutError> {
         let span = self.peek().span.clone();
         match self.number() {
-            Some(n) if !(0..=MOST_DECIMALS).contains(&n) => {
-                Err(CutError::new(span, format!("A number is written with 0 to {MOST_DECIMALS} decimals")))
-            }
+            Some(n) if !(0..=MOST_DECIMALS).contains(&n) => Err(CutError::new(
+                span,
+                format!("A number is written with 0 to {MOST_DECIMALS} decimals"),
+            )),
             n => Ok(n.and_then(|n| usize::try_from(n).ok())),
         }
     }
@@ -123,7 +138,10 @@ impl Parser<'_> {
             && a > b
         {
             let remedy = if a > 0 {
-                format!("For {b} of them from the {a}{} on: {a} for {b}. Otherwise the smaller first: {b}..{a}.", ordinal_suffix(a))
+                format!(
+                    "For {b} of them from the {a}{} on: {a} for {b}. Otherwise the smaller first: {b}..{a}.",
+                    ordinal_suffix(a)
+                )
             } else {
                 format!("Counted from the end, the farther one stands first: {b}..{a}.")
             };
@@ -224,8 +242,12 @@ impl Parser<'_> {
     }
 
     fn kinds(&mut self) -> Option<Vec<KindItem>> {
-        const NAMES: [(&str, Kind); 4] =
-            [("digits", Kind::Digit), ("letters", Kind::Letter), ("spaces", Kind::Space), ("symbols", Kind::Symbol)];
+        const NAMES: [(&str, Kind); 4] = [
+            ("digits", Kind::Digit),
+            ("letters", Kind::Letter),
+            ("spaces", Kind::Space),
+            ("symbols", Kind::Symbol),
+        ];
         let mut kinds = Vec::new();
         loop {
             if let Some((_, kind)) = NAMES.iter().find(|(name, _)| self.word(name)) {
@@ -268,8 +290,12 @@ impl Parser<'_> {
     }
 
     fn limits(&mut self) -> Result<Option<Limits>, CutError> {
-        const COMPARISONS: [(&str, Comparison); 4] =
-            [("<=", Comparison::AtMost), (">=", Comparison::AtLeast), ("<", Comparison::Less), (">", Comparison::More)];
+        const COMPARISONS: [(&str, Comparison); 4] = [
+            ("<=", Comparison::AtMost),
+            (">=", Comparison::AtLeast),
+            ("<", Comparison::Less),
+            (">", Comparison::More),
+        ];
         if let Some((_, comparison)) = COMPARISONS.iter().find(|(symbol, _)| self.symbol(symbol)) {
             let operand = match self.column() {
                 Some(column) => Some(Operand::Column(column)),
@@ -280,11 +306,13 @@ impl Parser<'_> {
         let start = self.peek().span.start;
         let first = self.figure();
         let last = if self.symbol("..") { self.figure() } else { first.clone() };
-        if let (Some(a), Some(b)) = (first.as_deref().and_then(Decimal::plain), last.as_deref().and_then(Decimal::plain))
+        if let (Some(a), Some(b)) =
+            (first.as_deref().and_then(Decimal::plain), last.as_deref().and_then(Decimal::plain))
             && a > b
         {
             let span = start..self.end_of_last();
-            return Err(CutError::new(span, "These limits run backwards").remedy("The smaller number stands first."));
+            return Err(CutError::new(span, "These limits run backwards")
+                .remedy("The smaller number stands first."));
         }
         Ok((first.is_some() || last.is_some()).then_some(Limits::Between(first, last)))
     }
@@ -297,7 +325,13 @@ impl Parser<'_> {
         };
         let spelled = self.source()[start..self.end_of_last()].to_owned();
         let ignoring_case = self.ignoring_case();
-        Ok(Some(MarkNode { which: which.unwrap_or(1), which_said: which.is_some(), what, ignoring_case, spelled }))
+        Ok(Some(MarkNode {
+            which: which.unwrap_or(1),
+            which_said: which.is_some(),
+            what,
+            ignoring_case,
+            spelled,
+        }))
     }
 
     fn separator(&mut self) -> Result<Option<ArgValue>, CutError> {

@@ -75,15 +75,24 @@ pub struct StepOutline {
 impl Assignment {
     /// The cut taken apart for a reader.
     pub fn outline(&self) -> Outline {
-        let quote = |span: &Range<usize>| self.text.get(span.clone()).unwrap_or_default().trim().to_owned();
+        let quote =
+            |span: &Range<usize>| self.text.get(span.clone()).unwrap_or_default().trim().to_owned();
         let steps = |nodes: &[StepNode]| -> Vec<StepOutline> {
-            nodes.iter().map(|node| StepOutline { written: quote(&node.span), word: node.word }).collect()
+            nodes
+                .iter()
+                .map(|node| StepOutline { written: quote(&node.span), word: node.word })
+                .collect()
         };
         let chain = |chain: &Chain| {
-            let first = chain.steps.first().map(|step| step.span.start).or_else(|| Some(chain.condition_span.as_ref()?.start));
+            let first = chain
+                .steps
+                .first()
+                .map(|step| step.span.start)
+                .or_else(|| Some(chain.condition_span.as_ref()?.start));
             let source = quote(&(chain.span.start..first.unwrap_or(chain.span.end)));
             ChainOutline {
-                source: Some(source.trim_end_matches('|').trim_end().to_owned()).filter(|_| !matches!(chain.source, Source::Unsaid(_))),
+                source: Some(source.trim_end_matches('|').trim_end().to_owned())
+                    .filter(|_| !matches!(chain.source, Source::Unsaid(_))),
                 steps: steps(&chain.steps),
                 condition: chain.condition_span.as_ref().map(quote),
             }
@@ -151,7 +160,8 @@ pub(crate) enum Source {
 }
 
 impl Source {
-    /// Whether a later chain that begins with a step starts from the same column: one that is named, or the one that all cuts start from.
+    /// Whether a later chain that begins with a step starts from the same column: one that is
+    /// named, or the one that all cuts start from.
     pub(crate) fn is_column(&self) -> bool {
         matches!(self, Source::Column(..) | Source::Unsaid(_))
     }
@@ -186,11 +196,16 @@ impl WordNode {
     /// Whether it counts characters from the end of the text.
     pub(crate) fn counts_from_end(&self) -> bool {
         let negative = |arg: &Arg| match &arg.value {
-            ArgValue::Reach(reach) => [reach.first, reach.last].into_iter().flatten().any(|place| place < 0),
+            ArgValue::Reach(reach) => {
+                [reach.first, reach.last].into_iter().flatten().any(|place| place < 0)
+            }
             _ => false,
         };
-        let drops_last = |arg: &Arg| self.word.name == "drop first" && matches!(arg.value, ArgValue::Chosen(1));
-        self.word.group == Group::Position && (self.word.name == "last" || self.args.iter().any(|arg| negative(arg) || drops_last(arg)))
+        let drops_last =
+            |arg: &Arg| self.word.name == "drop first" && matches!(arg.value, ArgValue::Chosen(1));
+        self.word.group == Group::Position
+            && (self.word.name == "last"
+                || self.args.iter().any(|arg| negative(arg) || drops_last(arg)))
     }
 }
 
@@ -232,7 +247,8 @@ pub(crate) enum ArgValue {
     Chosen(usize),
 }
 
-/// One place or a range of places, counted from 1, negative ones from the end; a side left open is `None`.
+/// One place or a range of places, counted from 1, negative ones from the end; a side left open is
+/// `None`.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(crate) struct Reach {
     pub first: Option<i64>,

@@ -6,7 +6,8 @@ use super::error::CutError;
 use super::syntax::{Cut, Source, TemplatePiece};
 use super::token::{ColumnRef, column_ref, escape};
 
-/// Reads a cut in braces: the text, where in it the cut begins, and the source it starts from when it stands before that.
+/// Reads a cut in braces: the text, where in it the cut begins, and the source it starts from when
+/// it stands before that.
 pub(super) type InnerCut = fn(&str, usize, Option<Source>) -> Result<Cut, CutError>;
 
 /// Reads the string that stands at `span` of `source`, its quotes included.
@@ -15,7 +16,12 @@ pub(super) type InnerCut = fn(&str, usize, Option<Source>) -> Result<Cut, CutErr
 ///
 /// # Errors
 /// A brace without its other half, an empty field, a field that is no cut.
-pub(super) fn template(source: &str, span: Range<usize>, reached: bool, inner_cut: InnerCut) -> Result<Vec<TemplatePiece>, CutError> {
+pub(super) fn template(
+    source: &str,
+    span: Range<usize>,
+    reached: bool,
+    inner_cut: InnerCut,
+) -> Result<Vec<TemplatePiece>, CutError> {
     let end = span.end - 1;
     let mut pieces = Vec::new();
     let mut literal = String::new();
@@ -29,7 +35,8 @@ pub(super) fn template(source: &str, span: Range<usize>, reached: bool, inner_cu
                 at += 2;
             }
             '}' => {
-                return Err(CutError::new(at..at + 1, "This brace closes nothing").remedy("A brace that is text is doubled: }}."));
+                return Err(CutError::new(at..at + 1, "This brace closes nothing")
+                    .remedy("A brace that is text is doubled: }}."));
             }
             '{' => {
                 let Some(length) = field_length(&rest[1..]) else {
@@ -37,14 +44,21 @@ pub(super) fn template(source: &str, span: Range<usize>, reached: bool, inner_cu
                     // `"{from | after ", "}"`: a quote within the braces has ended the text.
                     return Err(match source[end..].find('}') {
                         Some(close) => {
-                            let (quote, other) = if source[end..].starts_with('"') { ('"', '\'') } else { ('\'', '"') };
-                            let field = source[at..end + close + 1].replace(quote, &other.to_string());
+                            let (quote, other) = if source[end..].starts_with('"') {
+                                ('"', '\'')
+                            } else {
+                                ('\'', '"')
+                            };
+                            let field =
+                                source[at..end + close + 1].replace(quote, &other.to_string());
                             error.remedy(format!(
                                 "The {quote} behind `{}` ends the text. Within it write the other quotes: {field}",
                                 source[at..end].trim_end()
                             ))
                         }
-                        None => error.remedy("A brace that is text is doubled: {{; a column is {name}."),
+                        None => {
+                            error.remedy("A brace that is text is doubled: {{; a column is {name}.")
+                        }
                     });
                 };
                 if !literal.is_empty() {
@@ -70,7 +84,8 @@ pub(super) fn template(source: &str, span: Range<usize>, reached: bool, inner_cu
     Ok(pieces)
 }
 
-/// How many bytes stand before the brace that closes a field; texts in quotes and columns in braces are passed over.
+/// How many bytes stand before the brace that closes a field; texts in quotes and columns in braces
+/// are passed over.
 fn field_length(inside: &str) -> Option<usize> {
     let mut quote = None;
     let mut escaped = false;
@@ -96,9 +111,15 @@ fn field_length(inside: &str) -> Option<usize> {
 }
 
 /// One field. Its text is a column's name, or a cut that begins with a column's name.
-fn field(raw: &str, at: usize, reached: bool, inner_cut: InnerCut) -> Result<TemplatePiece, CutError> {
+fn field(
+    raw: &str,
+    at: usize,
+    reached: bool,
+    inner_cut: InnerCut,
+) -> Result<TemplatePiece, CutError> {
     let span = at..at + raw.len();
-    // Quotes of the string's own kind are written with a backslash; then places inside are the whole field's.
+    // Quotes of the string's own kind are written with a backslash; then places inside are the
+    // whole field's.
     let exact = !raw.contains('\\');
     let inside = if exact { raw.to_owned() } else { unescape(raw).map_err(|e| e.moved(at))? };
     let head = head_length(&inside);
@@ -111,7 +132,8 @@ fn field(raw: &str, at: usize, reached: bool, inner_cut: InnerCut) -> Result<Tem
         Some(quoted) => ColumnRef::Name(quoted.to_owned()),
         None => column_ref(name, span.clone())?,
     };
-    let placed = |e: CutError| if exact { e.moved(at) } else { CutError { span: span.clone(), ..e } };
+    let placed =
+        |e: CutError| if exact { e.moved(at) } else { CutError { span: span.clone(), ..e } };
     let about_reached = match name {
         _ if !reached || unquoted.is_some() => None,
         IT => Some(inner_cut(&inside, head, Some(Source::Reached))),
@@ -119,7 +141,8 @@ fn field(raw: &str, at: usize, reached: bool, inner_cut: InnerCut) -> Result<Tem
     };
     let reached = about_reached.map(|cut| Box::new(cut.map_err(placed)));
     let cut = if head < inside.len() {
-        let cut = inner_cut(&inside, head, Some(Source::Column(column.clone(), 0..0))).map_err(placed);
+        let cut =
+            inner_cut(&inside, head, Some(Source::Column(column.clone(), 0..0))).map_err(placed);
         match (cut, &reached) {
             (Ok(cut), _) => Some(Box::new(cut)),
             // What is no cut of a column may be one of the text reached.
@@ -143,14 +166,22 @@ fn head_length(inside: &str) -> usize {
     {
         return inside.len() - trimmed.len() + close + 2;
     }
-    ["|", " else ", " then ", " if "].iter().filter_map(|joint| inside.find(joint)).min().unwrap_or(inside.len())
+    ["|", " else ", " then ", " if "]
+        .iter()
+        .filter_map(|joint| inside.find(joint))
+        .min()
+        .unwrap_or(inside.len())
 }
 
 fn unescape(raw: &str) -> Result<String, CutError> {
     let mut text = String::with_capacity(raw.len());
     let mut at = 0;
     while let Some(c) = raw[at..].chars().next() {
-        let (decoded, length) = if c == '\\' { escape(&raw[at..]).map_err(|e| e.moved(at))? } else { (c, c.len_utf8()) };
+        let (decoded, length) = if c == '\\' {
+            escape(&raw[at..]).map_err(|e| e.moved(at))?
+        } else {
+            (c, c.len_utf8())
+        };
         text.push(decoded);
         at += length;
     }

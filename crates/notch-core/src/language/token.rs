@@ -49,7 +49,8 @@ pub(crate) struct Token {
 /// Splits the text of a cut; the last token is always [`TokenKind::End`].
 ///
 /// # Errors
-/// An unclosed string, brace or regular expression, an unknown escape, a typographic quote, a column reference with nothing in it.
+/// An unclosed string, brace or regular expression, an unknown escape, a typographic quote, a
+/// column reference with nothing in it.
 pub(crate) fn tokens(source: &str) -> Result<Vec<Token>, CutError> {
     let mut reader = Reader { source, at: 0 };
     let mut found = Vec::new();
@@ -66,8 +67,18 @@ pub(crate) fn tokens(source: &str) -> Result<Vec<Token>, CutError> {
 const SYMBOLS: [&str; 11] = ["..", "<=", ">=", "|", "(", ")", ",", "=", "?", "<", ">"];
 /// What a text stands in.
 pub(crate) const QUOTES: [char; 2] = ['"', '\''];
-const TYPOGRAPHIC: [(char, char); 10] =
-    [('“', '"'), ('”', '"'), ('„', '"'), ('‟', '"'), ('″', '"'), ('‘', '\''), ('’', '\''), ('‚', '\''), ('‛', '\''), ('′', '\'')];
+const TYPOGRAPHIC: [(char, char); 10] = [
+    ('“', '"'),
+    ('”', '"'),
+    ('„', '"'),
+    ('‟', '"'),
+    ('″', '"'),
+    ('‘', '\''),
+    ('’', '\''),
+    ('‚', '\''),
+    ('‛', '\''),
+    ('′', '\''),
+];
 
 struct Reader<'s> {
     source: &'s str,
@@ -95,10 +106,14 @@ impl<'s> Reader<'s> {
                 self.word_or_number(true)
             }
             _ => {
-                if let Some(symbol) = SYMBOLS.iter().find(|symbol| self.rest().starts_with(**symbol)) {
+                if let Some(symbol) =
+                    SYMBOLS.iter().find(|symbol| self.rest().starts_with(**symbol))
+                {
                     self.at += symbol.len();
                     TokenKind::Symbol
-                } else if let Some((_, straight)) = TYPOGRAPHIC.iter().find(|(typographic, _)| *typographic == first) {
+                } else if let Some((_, straight)) =
+                    TYPOGRAPHIC.iter().find(|(typographic, _)| *typographic == first)
+                {
                     return Err(self.typographic(first, *straight));
                 } else {
                     self.at += first.len_utf8();
@@ -130,13 +145,14 @@ impl<'s> Reader<'s> {
         if figures == 0 {
             return TokenKind::Word;
         }
-        // A figure too large for any table stays a number: the step that takes it says what it wants.
+        // A figure too large for any table stays a number: the step that takes it says what it
+        // wants.
         let n: i64 = word[..figures].parse().unwrap_or(i64::MAX);
         let n = if negative { -n } else { n };
         if figures == word.len() {
-            let fraction = rest[length..]
-                .strip_prefix('.')
-                .map_or(0, |behind| behind.len() - behind.trim_start_matches(|c: char| c.is_ascii_digit()).len());
+            let fraction = rest[length..].strip_prefix('.').map_or(0, |behind| {
+                behind.len() - behind.trim_start_matches(|c: char| c.is_ascii_digit()).len()
+            });
             if fraction > 0 {
                 self.at += 1 + fraction;
                 return TokenKind::Decimal;
@@ -144,7 +160,9 @@ impl<'s> Reader<'s> {
             return TokenKind::Number(n);
         }
         match &word[figures..] {
-            suffix @ ("st" | "nd" | "rd" | "th") if !negative => TokenKind::Ordinal { n, proper: suffix == ordinal_suffix(n) },
+            suffix @ ("st" | "nd" | "rd" | "th") if !negative => {
+                TokenKind::Ordinal { n, proper: suffix == ordinal_suffix(n) }
+            }
             _ => TokenKind::Word,
         }
     }
@@ -166,8 +184,12 @@ impl<'s> Reader<'s> {
             text.push(decoded);
             while characters.next_if(|(next, _)| *next < at + length).is_some() {}
         }
-        let error = CutError::new(start..self.source.len(), format!("This text has no closing {quote}"));
-        Err(error.remedy(format!("Put one behind it, or take the one before it out: {}{quote}", &self.source[start..])))
+        let error =
+            CutError::new(start..self.source.len(), format!("This text has no closing {quote}"));
+        Err(error.remedy(format!(
+            "Put one behind it, or take the one before it out: {}{quote}",
+            &self.source[start..]
+        )))
     }
 
     fn regex(&mut self) -> Result<TokenKind, CutError> {
@@ -191,8 +213,9 @@ impl<'s> Reader<'s> {
                 _ => pattern.push(c),
             }
         }
-        let error = CutError::new(start..self.source.len(), "This regular expression has no closing /")
-            .remedy("A plain text stands in quotes: \"/\".");
+        let error =
+            CutError::new(start..self.source.len(), "This regular expression has no closing /")
+                .remedy("A plain text stands in quotes: \"/\".");
         Err(CutError { quotes_missing: !self.source.contains(QUOTES), ..error })
     }
 
@@ -208,21 +231,34 @@ impl<'s> Reader<'s> {
             let rest = self.rest();
             self.at += rest.len() - rest.trim_start().len();
             if !self.rest().starts_with('}') {
-                return Err(CutError::new(start..self.at, "The brace of this column is not closed").remedy("Write {\"name\"}."));
+                return Err(CutError::new(
+                    start..self.at,
+                    "The brace of this column is not closed",
+                )
+                .remedy("Write {\"name\"}."));
             }
             self.at += 1;
             return Ok(TokenKind::Column(ColumnRef::Name(name)));
         }
         let Some(end) = inside.find('}') else {
-            return Err(CutError::new(start..self.source.len(), "The brace of this column is not closed").remedy("Write {name}."));
+            return Err(CutError::new(
+                start..self.source.len(),
+                "The brace of this column is not closed",
+            )
+            .remedy("Write {name}."));
         };
         self.at += end + 2;
         column_ref(&inside[..end], start..self.at).map(TokenKind::Column)
     }
 
     fn typographic(&self, found: char, straight: char) -> CutError {
-        let corrected: String =
-            self.source.chars().map(|c| TYPOGRAPHIC.iter().find(|(typographic, _)| *typographic == c).map_or(c, |(_, s)| *s)).collect();
+        let corrected: String = self
+            .source
+            .chars()
+            .map(|c| {
+                TYPOGRAPHIC.iter().find(|(typographic, _)| *typographic == c).map_or(c, |(_, s)| *s)
+            })
+            .collect();
         CutError::new(
             self.at..self.at + found.len_utf8(),
             format!("{found} is a typographic quote; a text stands in straight ones: {straight}"),
@@ -271,8 +307,13 @@ pub(crate) fn escape(text: &str) -> Result<(char, usize), CutError> {
     };
     decoded.ok_or_else(|| {
         let shown: String = text.chars().take(2).collect();
-        CutError::new(0..shown.len(), format!("{shown} means nothing in a text, which knows \\\" \\' \\\\ \\t \\n \\u{{…}}"))
-            .remedy(format!("A backslash itself is \\\\; a regular expression stands between slashes: /{shown}/."))
+        CutError::new(
+            0..shown.len(),
+            format!("{shown} means nothing in a text, which knows \\\" \\' \\\\ \\t \\n \\u{{…}}"),
+        )
+        .remedy(format!(
+            "A backslash itself is \\\\; a regular expression stands between slashes: /{shown}/."
+        ))
     })
 }
 
@@ -282,7 +323,9 @@ pub(crate) fn is_name_character(c: char) -> bool {
 
 /// Marks that belong to the letter before them, so that names in any script and form hold together.
 fn is_combining(c: char) -> bool {
-    !c.is_ascii() && unicode_segmentation::UnicodeSegmentation::graphemes(&*format!("a{c}"), true).count() == 1
+    !c.is_ascii()
+        && unicode_segmentation::UnicodeSegmentation::graphemes(&*format!("a{c}"), true).count()
+            == 1
 }
 
 /// `st`, `nd`, `rd` or `th`.
@@ -316,9 +359,11 @@ mod tests {
             TokenKind::End => "end".to_owned(),
         };
         match tokens(source) {
-            Ok(found) => {
-                found.iter().map(|token| format!("{}<{}>", name(token), &source[token.span.clone()])).collect::<Vec<_>>().join(" ")
-            }
+            Ok(found) => found
+                .iter()
+                .map(|token| format!("{}<{}>", name(token), &source[token.span.clone()]))
+                .collect::<Vec<_>>()
+                .join(" "),
             Err(error) => format!("{} at <{}>", error.message, &source[error.span]),
         }
     }
@@ -335,17 +380,26 @@ mod tests {
             ("2nd_code 5pot", "word<2nd_code> word<5pot> end<>"),
             ("žluť数_1", "word<žluť数_1> end<>"),
             ("e\u{301}a", "word<e\u{301}a> end<>"),
-            ("\"a\\\"b\\t\\u{e9}\" 'it\\'s'", "text \"a\\\"b\\té\"<\"a\\\"b\\t\\u{e9}\"> text \"it's\"<'it\\'s'> end<>"),
+            (
+                "\"a\\\"b\\t\\u{e9}\" 'it\\'s'",
+                "text \"a\\\"b\\té\"<\"a\\\"b\\t\\u{e9}\"> text \"it's\"<'it\\'s'> end<>",
+            ),
             ("/a\\/b\\d/ix", "regex \"a/b\\\\d\" \"ix\"</a\\/b\\d/ix> end<>"),
             ("/a#b/ # c", "regex \"a#b\" \"\"</a#b/> end<>"),
-            ("{Order #} {\"odd | }\"} { x }", "column \"Order #\"<{Order #}> column \"odd | }\"<{\"odd | }\"}> column \"x\"<{ x }> end<>"),
+            (
+                "{Order #} {\"odd | }\"} { x }",
+                "column \"Order #\"<{Order #}> column \"odd | }\"<{\"odd | }\"}> column \"x\"<{ x }> end<>",
+            ),
             ("{column 3} {column x}", "place 3<{column 3}> column \"column x\"<{column x}> end<>"),
             ("a>=5<=b", "word<a> symbol<>=> number 5<5> symbol<<=> word<b> end<>"),
             ("@ - +", "stray<@> stray<-> stray<+> end<>"),
             ("# nothing", "end<>"),
             ("a # b\n| c", "word<a> symbol<|> word<c> end<>"),
             ("'a", "This text has no closing ' at <'a>"),
-            ("\"a\\q\"", "\\q means nothing in a text, which knows \\\" \\' \\\\ \\t \\n \\u{…} at <\\q>"),
+            (
+                "\"a\\q\"",
+                "\\q means nothing in a text, which knows \\\" \\' \\\\ \\t \\n \\u{…} at <\\q>",
+            ),
             ("/a\\", "This regular expression has no closing / at </a\\>"),
             ("{a", "The brace of this column is not closed at <{a>"),
             ("99999999999999999999", "number 9223372036854775807<99999999999999999999> end<>"),

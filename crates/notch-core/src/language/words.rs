@@ -1,7 +1,7 @@
 //! The table of words: every word of the language, described once.
 //!
-//! The entries stand beside the functions that do their work, in [`crate::words`]; this is what an entry consists of and the
-//! table as a whole.
+//! The entries stand beside the functions that do their work, in [`crate::words`]; this is what an
+//! entry consists of and the table as a whole.
 
 use std::sync::LazyLock;
 
@@ -86,7 +86,10 @@ impl Group {
 
     /// Whether its words are steps.
     pub fn is_step(self) -> bool {
-        !matches!(self, Group::Source | Group::Joining | Group::Mark | Group::Separator | Group::Test)
+        !matches!(
+            self,
+            Group::Source | Group::Joining | Group::Mark | Group::Separator | Group::Test
+        )
     }
 }
 
@@ -138,7 +141,11 @@ pub(crate) struct Entry {
 }
 
 static TABLE: LazyLock<Vec<Entry>> = LazyLock::new(|| {
-    WORDS.iter().flat_map(|words| words.iter()).filter_map(|word| Some(Entry { word, form: Form::read(word.form).ok()? })).collect()
+    WORDS
+        .iter()
+        .flat_map(|words| words.iter())
+        .filter_map(|word| Some(Entry { word, form: Form::read(word.form).ok()? }))
+        .collect()
 });
 
 /// The words with their forms read, in the order of the documentation.
@@ -148,7 +155,9 @@ pub(crate) fn entries(wanted: impl Fn(Group) -> bool) -> impl Iterator<Item = &'
 
 /// Every word of the language, grouped as in the documentation.
 pub fn words() -> impl Iterator<Item = &'static Word> {
-    Group::ALL.into_iter().flat_map(|group| WORDS.iter().flat_map(|words| words.iter()).filter(move |word| word.group == group))
+    Group::ALL.into_iter().flat_map(|group| {
+        WORDS.iter().flat_map(|words| words.iter()).filter(move |word| word.group == group)
+    })
 }
 
 #[cfg(test)]
@@ -158,9 +167,15 @@ mod tests {
     #[test]
     fn every_form_can_be_read_and_begins_with_its_name() {
         for word in words().filter(|word| !matches!(word.build, Build::Frame)) {
-            let form = Form::read(word.form).unwrap_or_else(|problem| panic!("{}: {problem}", word.name));
+            let form =
+                Form::read(word.form).unwrap_or_else(|problem| panic!("{}: {problem}", word.name));
             let head = word.name.split(' ').next().unwrap_or_default();
-            assert!(form.heads().is_empty() || form.heads().contains(&head), "{} is not the head of {}", word.name, word.form);
+            assert!(
+                form.heads().is_empty() || form.heads().contains(&head),
+                "{} is not the head of {}",
+                word.name,
+                word.form
+            );
         }
     }
 }

@@ -1,7 +1,7 @@
 //! Compiled cuts, checks and conditions.
 //!
-//! A condition may ask about a cut in brackets, and a cut has conditions: these types are what is recursive in the language, and so they
-//! stand in one file.
+//! A condition may ask about a cut in brackets, and a cut has conditions: these types are what is
+//! recursive in the language, and so they stand in one file.
 
 use std::sync::Arc;
 
@@ -18,8 +18,8 @@ pub(crate) struct CompiledCut {
     /// What findings about the whole cut call it: the same without helpers, which nobody sees.
     pub called: String,
     pub branches: Branches,
-    /// The short way of plain cells: there is one where the first chain starts from a column, has no condition, and all steps can be
-    /// done so.
+    /// The short way of plain cells: there is one where the first chain starts from a column, has
+    /// no condition, and all steps can be done so.
     pub fast: Option<FastPath>,
     /// A later cut or check reads what it gives.
     pub is_read: bool,
@@ -115,7 +115,10 @@ impl Test {
     }
 
     /// A test that looks at other cells of the row as well.
-    pub(crate) fn in_row(negated: bool, holds: impl for<'a> Fn(&str, &mut RowContext<'a>) -> bool + Send + Sync + 'static) -> Self {
+    pub(crate) fn in_row(
+        negated: bool,
+        holds: impl for<'a> Fn(&str, &mut RowContext<'a>) -> bool + Send + Sync + 'static,
+    ) -> Self {
         Self { negated, of_missing: false, holds: Holds::InRow(Box::new(holds)) }
     }
 
@@ -161,17 +164,28 @@ pub(crate) struct Demand {
 }
 
 impl Demand {
-    pub(crate) fn new(condition: Condition, when: Option<Condition>, saying: Option<String>, written: &str) -> Self {
+    pub(crate) fn new(
+        condition: Condition,
+        when: Option<Condition>,
+        saying: Option<String>,
+        written: &str,
+    ) -> Self {
         let reason = saying.filter(|saying| !saying.is_empty()).unwrap_or_else(|| match written {
             "" => "fails its check".to_owned(),
-            written => format!("fails: {}", written.split_whitespace().collect::<Vec<_>>().join(" ")),
+            written => {
+                format!("fails: {}", written.split_whitespace().collect::<Vec<_>>().join(" "))
+            }
         });
         Self { condition, when, reason }
     }
 
     /// That a text fits the type its column is written with.
     pub(crate) fn of_type(output_type: OutputType) -> Self {
-        let condition = Condition::Test(Subject::It, Test::new(false, move |text| output_type.holds(text)), Vec::new());
+        let condition = Condition::Test(
+            Subject::It,
+            Test::new(false, move |text| output_type.holds(text)),
+            Vec::new(),
+        );
         Self { condition, when: None, reason: format!("no {}", output_type.said()) }
     }
 }
@@ -204,11 +218,13 @@ pub(crate) struct FastPath {
     pub kernels: Vec<KernelStep>,
     /// The steps from the first one without a kernel on, which are evaluated by value.
     pub rest: Vec<Step>,
-    /// Rows that the kernels give up are evaluated by value, all of the cut: nothing in it reads a cut above.
+    /// Rows that the kernels give up are evaluated by value, all of the cut: nothing in it reads a
+    /// cut above.
     pub may_retry: bool,
     /// Why steps certainly give nothing.
     pub reasons: Vec<Arc<str>>,
-    /// Nothing depends on the cut, so that a row in which it certainly gives nothing need not be evaluated by row.
+    /// Nothing depends on the cut, so that a row in which it certainly gives nothing need not be
+    /// evaluated by row.
     pub may_be_missing: bool,
 }
 

@@ -1,18 +1,21 @@
 //! Kernels: what a step does to the plain texts of many rows at once.
 //!
-//! Most cells of most columns are plain: ASCII around the places that matter, nothing missing, nothing to report. A kernel narrows the
-//! spans of many such rows, or writes new texts behind them, without lists, reasons or findings. Where a text is not plain the kernel gives
-//! the row up ([`CellSpan::NONE`]), and it is evaluated by row from the start: that alone decides what is unusual and what is said of it.
+//! Most cells of most columns are plain: ASCII around the places that matter, nothing missing,
+//! nothing to report. A kernel narrows the spans of many such rows, or writes new texts behind
+//! them, without lists, reasons or findings. Where a text is not plain the kernel gives the row up
+//! ([`CellSpan::NONE`]), and it is evaluated by row from the start: that alone decides what is
+//! unusual and what is said of it.
 //!
-//! A kernel stands beside the word whose work it does. A word without one is evaluated by value ([`super::fast_path`]), which costs about
-//! a tenth of a microsecond a row more.
+//! A kernel stands beside the word whose work it does. A word without one is evaluated by value
+//! ([`super::fast_path`]), which costs about a tenth of a microsecond a row more.
 
 use super::span::CellSpan;
 use crate::text::masks::{WIDE, beyond_ascii, equal, lowest, wide};
 
 /// What a step does to the plain texts of many rows.
 pub(crate) trait Kernel: Send + Sync {
-    /// A byte whose places in every span are searched for [`KernelRows::found`]. One search serves all cuts that want the same of a column.
+    /// A byte whose places in every span are searched for [`KernelRows::found`]. One search serves
+    /// all cuts that want the same of a column.
     fn search_byte(&self) -> Option<u8> {
         None
     }
@@ -93,7 +96,8 @@ pub(crate) fn alone(bytes: &[u8], at: usize) -> bool {
     is_plain(bytes.get(at + 1)) && is_plain(at.checked_sub(1).and_then(|before| bytes.get(before)))
 }
 
-/// The place of a bit that is set, by its number from 1; `None` of number 0 and where there are not so many.
+/// The place of a bit that is set, by its number from 1; `None` of number 0 and where there are not
+/// so many.
 pub(crate) fn nth_bit(mut bits: Found, n: usize) -> Option<usize> {
     for _ in 1..n {
         bits &= bits.wrapping_sub(1);

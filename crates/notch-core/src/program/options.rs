@@ -25,7 +25,8 @@ pub struct PlanOptions {
     pub only_rows: Option<Rule>,
     /// What a finding does to its row.
     pub on_finding: OnFinding,
-    /// What a finding of a cut does, where that is said of the cut itself, by the cut's place from 0.
+    /// What a finding of a cut does, where that is said of the cut itself, by the cut's place from
+    /// 0.
     pub on_finding_of: BTreeMap<usize, OnFinding>,
     /// How many bytes a text takes where the table comes from, when that is not UTF-8.
     pub byte_width: Option<ByteWidth>,

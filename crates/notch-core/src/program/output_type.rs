@@ -25,17 +25,26 @@ pub enum OutputType {
 const MOST_DIGITS: usize = 38;
 
 impl OutputType {
-    /// Whether every output that knows the type has room for the text as such: a number as `number` writes it, a day of ISO 8601.
+    /// Whether every output that knows the type has room for the text as such: a number as `number`
+    /// writes it, a day of ISO 8601.
     pub(crate) fn holds(self, text: &str) -> bool {
         let (whole, fraction) = text.split_once('.').unwrap_or((text, ""));
         let digits = whole.trim_start_matches(['-', '0']).len();
-        let is_number = || whole.ends_with(|c: char| c.is_ascii_digit()) && !text.ends_with('.') && Decimal::plain(text).is_some();
+        let is_number = || {
+            whole.ends_with(|c: char| c.is_ascii_digit())
+                && !text.ends_with('.')
+                && Decimal::plain(text).is_some()
+        };
         match self {
             OutputType::Text => true,
             OutputType::Number => is_number(),
             OutputType::Integer => is_number() && digits <= MOST_DIGITS && !text.contains('.'),
-            OutputType::Decimal(places) => is_number() && fraction.len() <= places && digits + places <= MOST_DIGITS,
-            OutputType::Date => text.len() == "YYYY-MM-DD".len() && DatePattern::iso().parse(text).is_some(),
+            OutputType::Decimal(places) => {
+                is_number() && fraction.len() <= places && digits + places <= MOST_DIGITS
+            }
+            OutputType::Date => {
+                text.len() == "YYYY-MM-DD".len() && DatePattern::iso().parse(text).is_some()
+            }
         }
     }
 
@@ -45,7 +54,9 @@ impl OutputType {
             OutputType::Text => "text".to_owned(),
             OutputType::Number => "number".to_owned(),
             OutputType::Integer => format!("whole number of at most {MOST_DIGITS} digits"),
-            OutputType::Decimal(places) => format!("decimal with at most {places} digits behind the point and {MOST_DIGITS} in all"),
+            OutputType::Decimal(places) => format!(
+                "decimal with at most {places} digits behind the point and {MOST_DIGITS} in all"
+            ),
             OutputType::Date => "date written YYYY-MM-DD".to_owned(),
         }
     }

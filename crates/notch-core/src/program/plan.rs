@@ -77,8 +77,8 @@ impl Plan {
         self.cuts[cut].branches.chains.iter().map(|chain| chain.label.as_str())
     }
 
-    /// The source a cut starts from, as its place in [`Plan::sources`], when its first chain starts from a column, be it by way of
-    /// cuts above.
+    /// The source a cut starts from, as its place in [`Plan::sources`], when its first chain starts
+    /// from a column, be it by way of cuts above.
     pub fn origin(&self, cut: usize) -> Option<usize> {
         self.cuts[cut].first_origin
     }
@@ -91,7 +91,8 @@ impl Plan {
         }
     }
 
-    /// What findings call what they are about; the empty text for a column of the table and a row as a whole.
+    /// What findings call what they are about; the empty text for a column of the table and a row
+    /// as a whole.
     pub fn called(&self, about: About) -> &str {
         match about {
             About::Name { cut, name } => self.names(cut).nth(name).unwrap_or_default(),
@@ -121,24 +122,33 @@ impl Plan {
         !self.uniques.is_empty()
     }
 
-    /// Whether nothing is to be said of a row with these cells of the sources, apart from what its cuts make of them: all columns are as
-    /// demanded, all checks of the row can be made and are met. `false` also where that cannot be told from the cells.
+    /// Whether nothing is to be said of a row with these cells of the sources, apart from what its
+    /// cuts make of them: all columns are as demanded, all checks of the row can be made and are
+    /// met. `false` also where that cannot be told from the cells.
     pub(crate) fn is_usual<'c>(&self, cell: &impl Fn(usize) -> Option<&'c str>) -> bool {
-        let is_filled = |source: usize| cell(source).is_some_and(|text| !text.trim_start().is_empty());
+        let is_filled =
+            |source: usize| cell(source).is_some_and(|text| !text.trim_start().is_empty());
         let column_is = |column: &CompiledColumn| match is_filled(column.source) {
             true => column.checks.iter().all(|check| check.is_met_by(cell(column.source), cell)),
             false => !column.required,
         };
-        let is_there = |source: &CompiledSource| matches!(source, CompiledSource::Column(n) if is_filled(*n));
+        let is_there =
+            |source: &CompiledSource| matches!(source, CompiledSource::Column(n) if is_filled(*n));
         self.only_rows.is_none()
             && self.uniques.is_empty()
             && self.columns.iter().all(column_is)
-            && self.checks.iter().all(|check| check.needs.iter().all(is_there) && check.demand.is_met_by(None, cell))
+            && self
+                .checks
+                .iter()
+                .all(|check| check.needs.iter().all(is_there) && check.demand.is_met_by(None, cell))
     }
 
     /// Whether something is asked of rows beside what each cut makes of its cell.
     pub(crate) fn looks_at_rows(&self) -> bool {
-        !(self.columns.is_empty() && self.checks.is_empty() && self.only_rows.is_none() && self.uniques.is_empty())
+        !(self.columns.is_empty()
+            && self.checks.is_empty()
+            && self.only_rows.is_none()
+            && self.uniques.is_empty())
     }
 
     /// How many cuts there are.

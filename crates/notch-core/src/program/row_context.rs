@@ -36,7 +36,8 @@ pub(crate) struct RowContext<'a> {
     pub asked: Caveat<'a>,
     /// The text that steps in brackets or in a template start from.
     pub reached: Value<'a>,
-    /// What a step in brackets of the cut at hand was passed over for: a missing that its own last `else` was probably meant for.
+    /// What a step in brackets of the cut at hand was passed over for: a missing that its own last
+    /// `else` was probably meant for.
     pub passed_over: Option<usize>,
     /// Where the findings of the cut at hand begin.
     pub cut_from: usize,
@@ -62,7 +63,11 @@ pub(crate) struct HelperFinding<'a> {
 const SOME: usize = 8;
 
 impl<'a> RowContext<'a> {
-    pub(crate) fn new(arena: &'a Bump, cell_limit: usize, cells: impl IntoIterator<Item = &'a str>) -> Self {
+    pub(crate) fn new(
+        arena: &'a Bump,
+        cell_limit: usize,
+        cells: impl IntoIterator<Item = &'a str>,
+    ) -> Self {
         Self {
             arena,
             cells: {
@@ -117,7 +122,12 @@ impl<'a> RowContext<'a> {
     }
 
     /// The same with a reason of this one row, and what it is counted as.
-    pub(crate) fn find_as(&mut self, kind: FindingKind, (reason, counted_as): (&'a str, Option<&'static str>), value: &'a str) {
+    pub(crate) fn find_as(
+        &mut self,
+        kind: FindingKind,
+        (reason, counted_as): (&'a str, Option<&'static str>),
+        value: &'a str,
+    ) {
         self.findings.push(Finding { about: self.about, kind, reason, counted_as, value });
     }
 
@@ -131,7 +141,9 @@ impl<'a> RowContext<'a> {
         let of_piece = |piece: &Piece<'a>| piece.caveat().copied().unwrap_or_default();
         match value {
             Value::Text(piece) => of_piece(&piece),
-            Value::List(items) => items.iter().flatten().map(of_piece).fold(Caveat::default(), Caveat::and),
+            Value::List(items) => {
+                items.iter().flatten().map(of_piece).fold(Caveat::default(), Caveat::and)
+            }
             Value::Missing(_) | Value::Intended => Caveat::default(),
         }
     }
@@ -146,7 +158,9 @@ impl<'a> RowContext<'a> {
             if (held.slots.0..held.slots.1).contains(&slot) {
                 held.is_read = true;
                 let finding = Finding { about: self.about, ..held.finding };
-                let same = |known: &Finding<'_>| known.kind == finding.kind && known.reason == finding.reason;
+                let same = |known: &Finding<'_>| {
+                    known.kind == finding.kind && known.reason == finding.reason
+                };
                 if !self.findings[self.cut_from..].iter().any(same) {
                     self.findings.push(finding);
                 }
@@ -170,7 +184,8 @@ impl<'a> RowContext<'a> {
 
     /// One finding for the items of a list that went missing.
     pub(crate) fn report_lost(&mut self, items: &[Item<'a>]) {
-        let mut lost = items.iter().enumerate().filter_map(|(n, item)| Some((n + 1, item.as_ref().err()?)));
+        let mut lost =
+            items.iter().enumerate().filter_map(|(n, item)| Some((n + 1, item.as_ref().err()?)));
         if let Some((n, missing)) = lost.next() {
             let more = lost.count();
             let reason = match more {
@@ -184,17 +199,24 @@ impl<'a> RowContext<'a> {
     /// Whether a text may grow by `more` bytes to `bytes`.
     ///
     /// # Errors
-    /// It would be longer than any cell may be, or the texts made of the row would be too long together.
+    /// It would be longer than any cell may be, or the texts made of the row would be too long
+    /// together.
     pub(crate) fn may_make(&self, bytes: usize, more: usize) -> Result<(), Missing<'a>> {
         let made = self.made.get() + more;
         self.made.set(made);
         match () {
             () if bytes > self.cell_limit => {
-                let reason = self.say(format_args!("more than {} MiB, which is more than a cell may have", self.cell_limit >> 20));
+                let reason = self.say(format_args!(
+                    "more than {} MiB, which is more than a cell may have",
+                    self.cell_limit >> 20
+                ));
                 Err(Missing::new(Nothing::TooLong, reason))
             }
             () if made > self.cell_limit.saturating_mul(CELLS_OF_A_ROW) => {
-                let reason = self.say(format_args!("more than {} MiB for one row", (self.cell_limit >> 20) * CELLS_OF_A_ROW));
+                let reason = self.say(format_args!(
+                    "more than {} MiB for one row",
+                    (self.cell_limit >> 20) * CELLS_OF_A_ROW
+                ));
                 Err(Missing::new(Nothing::TooLong, reason))
             }
             () => Ok(()),
@@ -205,7 +227,11 @@ impl<'a> RowContext<'a> {
     ///
     /// # Errors
     /// It would have more than [`LONGEST_LIST`] items.
-    pub(crate) fn push(&self, list: &mut RowVec<'a, Item<'a>>, item: Item<'a>) -> Result<(), Missing<'a>> {
+    pub(crate) fn push(
+        &self,
+        list: &mut RowVec<'a, Item<'a>>,
+        item: Item<'a>,
+    ) -> Result<(), Missing<'a>> {
         if list.len() == LONGEST_LIST {
             return Err(Missing::new(Nothing::TooLong, LIST_TOO_LONG));
         }
@@ -243,7 +269,8 @@ impl<'a> RowContext<'a> {
     /// # Errors
     /// It would be too long.
     pub(crate) fn joined_piece(&self, items: &'a [Item<'a>], between: &str) -> Item<'a> {
-        Ok(Piece::whole(self.joined(items, between)?).with_caveat(self.caveat(Self::caveat_of(Value::List(items)))))
+        Ok(Piece::whole(self.joined(items, between)?)
+            .with_caveat(self.caveat(Self::caveat_of(Value::List(items)))))
     }
 
     /// A value as the text it would be in a cell; `None` when it is missing.
@@ -268,7 +295,8 @@ impl<'a> RowContext<'a> {
         value
     }
 
-    /// Another row, by its number, with the same text of the unique source at `place`; blank texts are the same as no other.
+    /// Another row, by its number, with the same text of the unique source at `place`; blank texts
+    /// are the same as no other.
     pub(crate) fn same_as(&mut self, place: usize) -> Option<u64> {
         let source = self.uniques.get(place)?;
         let text = match source {

@@ -2,8 +2,8 @@
 
 use super::value::Piece;
 
-/// A piece of the text of a batch, in bytes: first comes the block, behind it what steps have made of it. An empty one is no piece at all;
-/// where it lies then tells what is known of that.
+/// A piece of the text of a batch, in bytes: first comes the block, behind it what steps have made
+/// of it. An empty one is no piece at all; where it lies then tells what is known of that.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub(crate) struct CellSpan {
     from: u32,
@@ -24,7 +24,8 @@ impl CellSpan {
     /// Nowhere, for the cell is blank.
     pub(crate) const BLANK: CellSpan = CellSpan { from: 1, to: 1 };
 
-    /// From one byte up to another, which are known to lie in the text of a batch, the first before the second.
+    /// From one byte up to another, which are known to lie in the text of a batch, the first before
+    /// the second.
     #[inline(always)]
     pub(crate) fn at(from: usize, to: usize) -> Self {
         Self { from: from as u32, to: to as u32 }
@@ -91,7 +92,8 @@ pub(crate) enum Why {
     Reason(usize),
 }
 
-/// Narrows pieces of a text, each from its first byte to the byte behind its last. `work` is also given what stands beside each piece.
+/// Narrows pieces of a text, each from its first byte to the byte behind its last. `work` is also
+/// given what stands beside each piece.
 #[inline(always)]
 pub(crate) fn narrow_with<T>(
     places: &mut [CellSpan],
@@ -107,10 +109,16 @@ pub(crate) fn narrow_with<T>(
 
 /// The same with nothing beside the pieces; what comes to nothing is nowhere.
 #[inline(always)]
-pub(crate) fn narrow(places: &mut [CellSpan], text: &str, mut work: impl FnMut(&[u8], usize, usize) -> Option<(usize, usize)>) {
-    narrow_with(places, text, std::iter::repeat(()), |text, from, to, ()| match work(text, from, to) {
-        Some((from, to)) if from < to => CellSpan::at(from, to),
-        _ => CellSpan::NONE,
+pub(crate) fn narrow(
+    places: &mut [CellSpan],
+    text: &str,
+    mut work: impl FnMut(&[u8], usize, usize) -> Option<(usize, usize)>,
+) {
+    narrow_with(places, text, std::iter::repeat(()), |text, from, to, ()| {
+        match work(text, from, to) {
+            Some((from, to)) if from < to => CellSpan::at(from, to),
+            _ => CellSpan::NONE,
+        }
     });
 }
 
@@ -126,7 +134,11 @@ pub(crate) enum Change {
 
 /// Changes pieces; `work` is given the text, to write behind it, and where each piece lies.
 #[inline(always)]
-pub(crate) fn change(places: &mut [CellSpan], text: &mut String, work: impl Fn(&mut String, usize, usize) -> Change) {
+pub(crate) fn change(
+    places: &mut [CellSpan],
+    text: &mut String,
+    work: impl Fn(&mut String, usize, usize) -> Change,
+) {
     for place in places.iter_mut().filter(|place| !place.is_none()) {
         let from = text.len();
         match work(text, place.from as usize, place.to as usize) {

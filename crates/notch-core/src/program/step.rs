@@ -44,19 +44,27 @@ impl Step {
         Self { work, kernel: None, reads_before: false, writes_time: false, reasons: Vec::new() }
     }
 
-    pub(crate) fn text(work: impl for<'a> Fn(Piece<'a>, &mut RowContext<'a>) -> Item<'a> + Send + Sync + 'static) -> Self {
+    pub(crate) fn text(
+        work: impl for<'a> Fn(Piece<'a>, &mut RowContext<'a>) -> Item<'a> + Send + Sync + 'static,
+    ) -> Self {
         Step::new(Work::Text(Arc::new(work)))
     }
 
-    pub(crate) fn list(work: impl for<'a> Fn(Piece<'a>, &mut RowContext<'a>) -> Value<'a> + Send + Sync + 'static) -> Self {
+    pub(crate) fn list(
+        work: impl for<'a> Fn(Piece<'a>, &mut RowContext<'a>) -> Value<'a> + Send + Sync + 'static,
+    ) -> Self {
         Step::new(Work::List(Arc::new(work)))
     }
 
-    pub(crate) fn whole(work: impl for<'a> Fn(Value<'a>, &mut RowContext<'a>) -> Value<'a> + Send + Sync + 'static) -> Self {
+    pub(crate) fn whole(
+        work: impl for<'a> Fn(Value<'a>, &mut RowContext<'a>) -> Value<'a> + Send + Sync + 'static,
+    ) -> Self {
         Step::new(Work::Whole(Arc::new(work)))
     }
 
-    pub(crate) fn count(work: impl for<'a> Fn(Piece<'a>, &mut RowContext<'a>) -> Item<'a> + Send + Sync + 'static) -> Self {
+    pub(crate) fn count(
+        work: impl for<'a> Fn(Piece<'a>, &mut RowContext<'a>) -> Item<'a> + Send + Sync + 'static,
+    ) -> Self {
         Step::new(Work::Count(Arc::new(work)))
     }
 
@@ -92,12 +100,15 @@ impl Step {
         }
     }
 
-    /// Does the step's work on what the step before it handed on. A missing goes on as it is, but for steps that count.
+    /// Does the step's work on what the step before it handed on. A missing goes on as it is, but
+    /// for steps that count.
     pub(crate) fn run<'a>(&self, value: Value<'a>, run: &mut RowContext<'a>) -> Value<'a> {
         match (&self.work, value) {
             (Work::Type(_), _) | (_, Value::Intended) => value,
             (Work::Whole(work), _) => work(value, run),
-            (Work::Count(_), Value::Missing(missing)) if missing.counts_as_none() => Value::Text(Piece::whole("0")),
+            (Work::Count(_), Value::Missing(missing)) if missing.counts_as_none() => {
+                Value::Text(Piece::whole("0"))
+            }
             (_, Value::Missing(_)) => value,
             (Work::Text(work) | Work::Count(work), Value::Text(piece)) => work(piece, run).into(),
             (Work::Text(work) | Work::Count(work), Value::List(items)) => {
@@ -117,7 +128,8 @@ impl Step {
                 for item in items {
                     match item.map(|piece| work(piece, run)) {
                         Ok(Value::List(inner)) => {
-                            let added = inner.iter().try_for_each(|item| run.push(&mut flat, *item));
+                            let added =
+                                inner.iter().try_for_each(|item| run.push(&mut flat, *item));
                             if let Err(too_long) = added {
                                 return Value::Missing(too_long);
                             }

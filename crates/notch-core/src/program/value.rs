@@ -2,13 +2,15 @@
 
 use crate::text::Span;
 
-/// A piece of a text that lives as long as the row: a slice of a cell, or of a text a step has made.
+/// A piece of a text that lives as long as the row: a slice of a cell, or of a text a step has
+/// made.
 #[derive(Debug, Clone, Copy)]
 pub(crate) struct Piece<'a> {
     base: &'a str,
     start: usize,
     end: usize,
-    /// The character that stood before the base in its cell, when the base is a text a step has made.
+    /// The character that stood before the base in its cell, when the base is a text a step has
+    /// made.
     before: Option<char>,
     /// What is to be said of the cell that it ends up in.
     caveat: Option<&'a Caveat<'a>>,
@@ -17,7 +19,8 @@ pub(crate) struct Piece<'a> {
 /// What is to be said of a cell that a piece ends up in.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
 pub(crate) struct Caveat<'a> {
-    /// Why the piece may not be what was meant, and what that is counted as where the reason is of this one row.
+    /// Why the piece may not be what was meant, and what that is counted as where the reason is of
+    /// this one row.
     pub doubt: Option<(&'a str, Option<&'static str>)>,
     /// What was dropped of it, which is a mere note.
     pub note: Option<&'static str>,
@@ -37,7 +40,11 @@ pub struct Event<'a> {
 impl Caveat<'_> {
     /// Both: of each kind what the first one says, or else the second one.
     pub(crate) fn and(self, other: Self) -> Self {
-        Self { doubt: self.doubt.or(other.doubt), note: self.note.or(other.note), event: self.event.or(other.event) }
+        Self {
+            doubt: self.doubt.or(other.doubt),
+            note: self.note.or(other.note),
+            event: self.event.or(other.event),
+        }
     }
 
     /// Whether there is nothing to be said.
@@ -72,7 +79,8 @@ impl<'a> Piece<'a> {
         self.caveat
     }
 
-    /// The character that stands before the piece in its cell; `None` when the piece begins where the cell begins.
+    /// The character that stands before the piece in its cell; `None` when the piece begins where
+    /// the cell begins.
     pub(crate) fn char_before(&self) -> Option<char> {
         self.base[..self.start].chars().next_back().or(self.before)
     }

@@ -5,15 +5,18 @@ use crate::text::Marks;
 /// What is watched while rows are evaluated.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub(crate) enum Watch {
-    /// Numbers read with this decimal mark. Two events: the mark that is none groups three digits; it cannot be grouping.
+    /// Numbers read with this decimal mark. Two events: the mark that is none groups three digits;
+    /// it cannot be grouping.
     Marks(Marks),
-    /// A test of `it`, as written, whose chain starts from a column. Two events: the piece fits; only the whole text does.
+    /// A test of `it`, as written, whose chain starts from a column. Two events: the piece fits;
+    /// only the whole text does.
     Piece { test: String, column: String },
     /// `digits` before a step of this name. One event: there are several runs of digits.
     Digits { next: String },
     /// `has "ref"`. One event: it holds, and `has word "ref"` does not.
     Word { text: String },
-    /// Brackets that end in this text, behind a step. One event: the step found nothing, which passes the brackets over.
+    /// Brackets that end in this text, behind a step. One event: the step found nothing, which
+    /// passes the brackets over.
     PassedOver { text: String },
 }
 

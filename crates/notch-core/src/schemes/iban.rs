@@ -2,7 +2,8 @@
 
 use super::modulus::remainder_97;
 
-/// How many characters the number of each country has, by the registry that ISO 13616-2 provides for.
+/// How many characters the number of each country has, by the registry that ISO 13616-2 provides
+/// for.
 const LENGTHS: &[(usize, &str)] = &[
     (15, "NO"),
     (16, "BE"),
@@ -27,19 +28,23 @@ const LENGTHS: &[(usize, &str)] = &[
 /// Whether a text is a country, two digits and letters or digits, of that country's length.
 fn is_formed(text: &str) -> bool {
     let (country, rest) = text.split_at_checked(2).unwrap_or_default();
-    let known = LENGTHS.iter().any(|(length, countries)| *length == text.len() && countries.split(' ').any(|known| known == country));
+    let known = LENGTHS.iter().any(|(length, countries)| {
+        *length == text.len() && countries.split(' ').any(|known| known == country)
+    });
     known
         && rest.bytes().take(2).all(|byte| byte.is_ascii_digit())
         && rest.bytes().all(|byte| byte.is_ascii_digit() || byte.is_ascii_uppercase())
 }
 
-/// The country and the check digits stand behind the account number for the division by 97 (ISO/IEC 7064, MOD 97-10).
+/// The country and the check digits stand behind the account number for the division by 97 (ISO/IEC
+/// 7064, MOD 97-10).
 fn remainder(text: &str) -> Option<u32> {
     remainder_97(text.bytes().skip(4).chain(text.bytes().take(4)))
 }
 
 pub(super) fn holds(text: &str) -> bool {
-    // Check digits run from 02 to 98; 00, 01 and 99 would leave the same remainder as three of those.
+    // Check digits run from 02 to 98; 00, 01 and 99 would leave the same remainder as three of
+    // those.
     is_formed(text) && !matches!(&text[2..4], "00" | "01" | "99") && remainder(text) == Some(1)
 }
 

@@ -1,4 +1,5 @@
-//! Check-digit schemes by their published standards: is a number whole, and which check digit belongs to one.
+//! Check-digit schemes by their published standards: is a number whole, and which check digit
+//! belongs to one.
 
 mod iban;
 mod modulus;
@@ -13,7 +14,8 @@ pub struct Scheme {
     pub standard: &'static str,
     /// What its check digit is computed of, for the reason when a text is none such.
     pub payload: &'static str,
-    /// The characters between two others that do not count, because the numbers are printed with them.
+    /// The characters between two others that do not count, because the numbers are printed with
+    /// them.
     pub printed_with: &'static [char],
     /// Whether a number without printed characters is whole, its check digit included.
     holds: fn(&str) -> bool,
@@ -115,12 +117,14 @@ impl Scheme {
         self.bare(text).is_some_and(|bare| (self.holds)(&bare))
     }
 
-    /// The check digit (for some schemes two) that belongs to a text; `None` when it is not what the scheme takes.
+    /// The check digit (for some schemes two) that belongs to a text; `None` when it is not what
+    /// the scheme takes.
     pub(crate) fn digit(&self, text: &str) -> Option<String> {
         self.bare(text).and_then(|bare| (self.digit)(&bare))
     }
 
-    /// The text without what is only printed: one blank or hyphen at a time, between two other characters.
+    /// The text without what is only printed: one blank or hyphen at a time, between two other
+    /// characters.
     fn bare<'t>(&self, text: &'t str) -> Option<std::borrow::Cow<'t, str>> {
         if !text.contains(self.printed_with) {
             return Some(text.into());
@@ -132,10 +136,12 @@ impl Scheme {
 
 /// The digits of a text, when it is nothing but digits 0–9 and at least one.
 fn digits(text: &str) -> Option<impl DoubleEndedIterator<Item = u32> + ExactSizeIterator + '_> {
-    (!text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit())).then(|| text.bytes().map(|byte| u32::from(byte - b'0')))
+    (!text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit()))
+        .then(|| text.bytes().map(|byte| u32::from(byte - b'0')))
 }
 
-/// Splits the check digits, so many ASCII characters, off the end; there must be something before them.
+/// Splits the check digits, so many ASCII characters, off the end; there must be something before
+/// them.
 fn split(text: &str, check: usize) -> Option<(&str, &str)> {
     let at = text.len().checked_sub(check).filter(|at| *at > 0)?;
     text.is_ascii().then(|| text.split_at(at))
@@ -161,13 +167,34 @@ mod tests {
             ),
             (
                 "isbn",
-                &["0-306-40615-2", "978-0-306-40615-7", "080442957X", "9791090636071", "0 8044 2957 X"],
-                &["0-306-40615-3", "978-0-306-40615-0", "9770306406157", "X804429570", "080442957x"],
+                &[
+                    "0-306-40615-2",
+                    "978-0-306-40615-7",
+                    "080442957X",
+                    "9791090636071",
+                    "0 8044 2957 X",
+                ],
+                &[
+                    "0-306-40615-3",
+                    "978-0-306-40615-0",
+                    "9770306406157",
+                    "X804429570",
+                    "080442957x",
+                ],
             ),
-            ("issn", &["0378-5955", "2434-561X", "03178471"], &["0378-5954", "2434-5610", "X434561X", "0378--5955"]),
+            (
+                "issn",
+                &["0378-5955", "2434-561X", "03178471"],
+                &["0378-5954", "2434-5610", "X434561X", "0378--5955"],
+            ),
             (
                 "iban",
-                &["GB82 WEST 1234 5698 7654 32", "DE89370400440532013000", "NO9386011117947", "MT84MALT011000012345MTLCAST001S"],
+                &[
+                    "GB82 WEST 1234 5698 7654 32",
+                    "DE89370400440532013000",
+                    "NO9386011117947",
+                    "MT84MALT011000012345MTLCAST001S",
+                ],
                 &[
                     "GB82 WEST 1234 5698 7654 33",
                     "DE8937040044053201300",
@@ -176,8 +203,16 @@ mod tests {
                     "GB82-WEST-1234-5698-7654-32",
                 ],
             ),
-            ("mod97", &["79444", "5493001KJTIIGC8Y1R12"], &["79445", "5493001KJTIIGC8Y1R13", "79-", "é44"]),
-            ("mod11-2", &["07940", "079X", "0000000121032683", "0000 0002 1825 0097"], &["07950", "0000000121032684", "X"]),
+            (
+                "mod97",
+                &["79444", "5493001KJTIIGC8Y1R12"],
+                &["79445", "5493001KJTIIGC8Y1R13", "79-", "é44"],
+            ),
+            (
+                "mod11-2",
+                &["07940", "079X", "0000000121032683", "0000 0002 1825 0097"],
+                &["07950", "0000000121032684", "X"],
+            ),
             ("damm", &["5724"], &["5727", "57 24", "5724-"]),
             ("verhoeff", &["2363", "1428570", "123451"], &["2364", "236 3"]),
         ] {
@@ -211,23 +246,38 @@ mod tests {
             ("verhoeff", "236", Some("3")),
             ("verhoeff", "23a", None),
         ] {
-            assert_eq!(Scheme::named(name).unwrap().digit(payload).as_deref(), wanted, "{name} {payload}");
+            assert_eq!(
+                Scheme::named(name).unwrap().digit(payload).as_deref(),
+                wanted,
+                "{name} {payload}"
+            );
         }
-        // Whatever a scheme computes holds, and no other last digit does; neither does any one digit changed.
+        // Whatever a scheme computes holds, and no other last digit does; neither does any one
+        // digit changed.
         for scheme in SCHEMES.iter().filter(|scheme| scheme.name != "iban") {
             for n in 0..500_u64 {
                 let width = if scheme.name == "issn" { 7 } else { 9 };
                 let width = if scheme.name == "gtin" { 12 } else { width };
-                let payload = format!("{:0width$}", n.wrapping_mul(2_654_435_761_987) % 10_u64.pow(u32::try_from(width).unwrap()));
+                let payload = format!(
+                    "{:0width$}",
+                    n.wrapping_mul(2_654_435_761_987) % 10_u64.pow(u32::try_from(width).unwrap())
+                );
                 let digit = scheme.digit(&payload).unwrap();
                 assert!(scheme.holds(&format!("{payload}{digit}")), "{} {payload}", scheme.name);
-                let others = ('0'..='9').map(String::from).filter(|other| digit.len() == 1 && *other != digit);
+                let others = ('0'..='9')
+                    .map(String::from)
+                    .filter(|other| digit.len() == 1 && *other != digit);
                 for other in others {
-                    assert!(!scheme.holds(&format!("{payload}{other}")), "{} {payload} {other}", scheme.name);
+                    assert!(
+                        !scheme.holds(&format!("{payload}{other}")),
+                        "{} {payload} {other}",
+                        scheme.name
+                    );
                 }
                 let place = usize::try_from(n).unwrap() % payload.len();
                 let changed = (payload.as_bytes()[place] - b'0' + 1) % 10;
-                let changed = format!("{}{changed}{}{digit}", &payload[..place], &payload[place + 1..]);
+                let changed =
+                    format!("{}{changed}{}{digit}", &payload[..place], &payload[place + 1..]);
                 assert!(!scheme.holds(&changed), "{} {changed}", scheme.name);
             }
         }

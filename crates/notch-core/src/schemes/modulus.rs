@@ -9,14 +9,16 @@ fn figure(value: u32) -> String {
 
 /// Whether the last `check` characters of a text are what `digit` makes of those before them.
 fn ends_in(text: &str, check: usize, digit: impl Fn(&str) -> Option<String>) -> bool {
-    split(text, check).is_some_and(|(payload, end)| digit(payload).is_some_and(|digit| digit == end))
+    split(text, check)
+        .is_some_and(|(payload, end)| digit(payload).is_some_and(|digit| digit == end))
 }
 
 pub(super) fn luhn(text: &str) -> bool {
     ends_in(text, 1, luhn_digit)
 }
 
-/// Every second digit from the right counts double, the digits of a double added up; the sum is filled up to a ten.
+/// Every second digit from the right counts double, the digits of a double added up; the sum is
+/// filled up to a ten.
 pub(super) fn luhn_digit(payload: &str) -> Option<String> {
     let sum: u32 = digits(payload)?
         .rev()
@@ -40,7 +42,11 @@ pub(super) fn gtin_digit(payload: &str) -> Option<String> {
 
 /// From the right the digits count three times and once in turn; the sum is filled up to a ten.
 fn threes(payload: &str) -> Option<String> {
-    let sum: u32 = digits(payload)?.rev().enumerate().map(|(place, digit)| if place % 2 == 0 { 3 * digit } else { digit }).sum();
+    let sum: u32 = digits(payload)?
+        .rev()
+        .enumerate()
+        .map(|(place, digit)| if place % 2 == 0 { 3 * digit } else { digit })
+        .sum();
     Some(figure((10 - sum % 10) % 10))
 }
 
@@ -64,13 +70,15 @@ pub(super) fn issn_digit(payload: &str) -> Option<String> {
     (payload.len() == 7).then(|| elevens(payload)).flatten()
 }
 
-/// The digit beside the check digit counts twice, the next three times and so on; the sum is filled up to an eleven.
+/// The digit beside the check digit counts twice, the next three times and so on; the sum is filled
+/// up to an eleven.
 fn elevens(payload: &str) -> Option<String> {
     let sum: u32 = digits(payload)?.rev().zip(2..).map(|(digit, weight)| digit * weight).sum();
     Some(figure((11 - sum % 11) % 11))
 }
 
-/// What is left of a text of digits and capital letters, read as one number, divided by 97; letters count 10 to 35.
+/// What is left of a text of digits and capital letters, read as one number, divided by 97; letters
+/// count 10 to 35.
 pub(super) fn remainder_97(text: impl Iterator<Item = u8>) -> Option<u32> {
     let mut rest = 0;
     for byte in text {

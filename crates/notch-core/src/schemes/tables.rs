@@ -28,7 +28,8 @@ pub(super) fn damm_digit(payload: &str) -> Option<String> {
     damm_walk(payload).map(|digit| digit.to_string())
 }
 
-/// The product of two elements of the dihedral group of order 10: turns of a pentagon 0–4, reflections 5–9.
+/// The product of two elements of the dihedral group of order 10: turns of a pentagon 0–4,
+/// reflections 5–9.
 fn product(a: u32, b: u32) -> u32 {
     match (a < 5, b < 5) {
         (true, true) => (a + b) % 5,
@@ -43,7 +44,8 @@ const EXCHANGED: [u32; 10] = [1, 5, 7, 6, 2, 8, 3, 0, 9, 4];
 
 fn verhoeff_walk(text: &str, places_after: usize) -> Option<u32> {
     let walk = digits(text)?.rev().enumerate().fold(0, |sum, (place, digit)| {
-        let exchanged = (0..(place + places_after) % 8).fold(digit, |digit, _| EXCHANGED[digit as usize]);
+        let exchanged =
+            (0..(place + places_after) % 8).fold(digit, |digit, _| EXCHANGED[digit as usize]);
         product(sum, exchanged)
     });
     Some(walk)

@@ -1,4 +1,5 @@
-//! How often each shape occurs, counted for every new cell: most texts are told by their bytes alone.
+//! How often each shape occurs, counted for every new cell: most texts are told by their bytes
+//! alone.
 
 use std::hash::BuildHasher;
 
@@ -51,10 +52,12 @@ pub struct ShapeCounts {
     in_whole: Vec<Option<usize>>,
     /// How many shapes are kept; [`MOST_SHAPES`] when unsaid.
     most: Option<usize>,
-    /// Patterns of shapes that were counted, by the length of the text: most texts of a column look like one before.
+    /// Patterns of shapes that were counted, by the length of the text: most texts of a column look
+    /// like one before.
     patterns: Vec<[Pattern; WAYS]>,
-    /// How the shapes of plain texts are spelled with one byte for each character: the hash, of which ten thousand have two alike once in a
-    /// hundred thousand million columns, and the place among the counts.
+    /// How the shapes of plain texts are spelled with one byte for each character: the hash, of
+    /// which ten thousand have two alike once in a hundred thousand million columns, and the place
+    /// among the counts.
     spelled: HashTable<(u64, usize)>,
     /// Where a text is spelled so.
     spelling: Spelling,
@@ -71,7 +74,8 @@ impl Default for Spelling {
 }
 
 impl Spelling {
-    /// Spells the shape of a text; `None` of one that is too long, or in which a character may be more than a byte.
+    /// Spells the shape of a text; `None` of one that is too long, or in which a character may be
+    /// more than a byte.
     fn of(&mut self, text: &[u8]) -> Option<&[u8]> {
         if text.len() > LONGEST_SHAPE {
             return None;
@@ -91,7 +95,8 @@ const LONGEST_PATTERN: usize = 2 * WIDE;
 /// How many patterns are kept for texts of one length.
 const WAYS: usize = 4;
 
-/// What texts of a shape and length look like byte by byte: the least and the greatest byte that may stand at each place.
+/// What texts of a shape and length look like byte by byte: the least and the greatest byte that
+/// may stand at each place.
 #[derive(Debug, Clone)]
 struct Pattern {
     least: [Wide; 2],
@@ -107,8 +112,8 @@ impl Default for Pattern {
 }
 
 impl Pattern {
-    /// The pattern of a text of the shape at `place`; `None` where a byte may not be a character of its own, and for control characters,
-    /// which are rare.
+    /// The pattern of a text of the shape at `place`; `None` where a byte may not be a character of
+    /// its own, and for control characters, which are rare.
     fn of(text: &[u8], place: usize) -> Option<Self> {
         let (mut least, mut greatest) = ([[0; WIDE]; 2], [[u8::MAX; WIDE]; 2]);
         for (n, byte) in text.iter().enumerate() {
@@ -147,8 +152,8 @@ impl ShapeCounts {
         &self.counts
     }
 
-    /// Counts the shape of a text; gives whether each of its bytes is a character, as is known of most. Those
-    /// that come later stand in later lines.
+    /// Counts the shape of a text; gives whether each of its bytes is a character, as is known of
+    /// most. Those that come later stand in later lines.
     pub(crate) fn add_telling_plain(&mut self, text: &str, line: u64) -> bool {
         self.add_known(text.as_bytes(), text.len()).is_some() || {
             self.add_unseen(text, line);
@@ -156,7 +161,8 @@ impl ShapeCounts {
         }
     }
 
-    /// Counts the shape of a text, which stands in that line of the input; gives its place among the counts, if it is kept.
+    /// Counts the shape of a text, which stands in that line of the input; gives its place among
+    /// the counts, if it is kept.
     pub(crate) fn add(&mut self, text: &str, line: u64) -> Option<usize> {
         self.add_open(text, text.as_bytes(), line)
     }
@@ -170,10 +176,15 @@ impl ShapeCounts {
         Some(place)
     }
 
-    /// The same for many texts, each so many of its bytes, others may follow, with what tells its line. They are UTF-8, and empty ones are not
-    /// counted. Those that come later stand in later lines.
+    /// The same for many texts, each so many of its bytes, others may follow, with what tells its
+    /// line. They are UTF-8, and empty ones are not counted. Those that come later stand in later
+    /// lines.
     #[inline]
-    pub(crate) fn add_all<'t, T>(&mut self, texts: impl Iterator<Item = (&'t [u8], usize, T)>, line: impl Fn(T) -> u64) {
+    pub(crate) fn add_all<'t, T>(
+        &mut self,
+        texts: impl Iterator<Item = (&'t [u8], usize, T)>,
+        line: impl Fn(T) -> u64,
+    ) {
         for (open, length, row) in texts {
             if self.add_known(open, length).is_none() && length > 0 {
                 let text = open.get(..length).and_then(|text| std::str::from_utf8(text).ok());
@@ -203,7 +214,9 @@ impl ShapeCounts {
     fn add_unseen(&mut self, text: &str, line: u64) -> Option<usize> {
         let spelling = self.spelling.of(text.as_bytes());
         let hash = spelling.map(xxh3_64);
-        let known = hash.and_then(|hash| self.spelled.find(hash, |(known, _)| *known == hash)).map(|(_, place)| *place);
+        let known = hash
+            .and_then(|hash| self.spelled.find(hash, |(known, _)| *known == hash))
+            .map(|(_, place)| *place);
         if let Some(place) = known {
             self.counts[place].count(1, line);
             self.remember(text, place);
@@ -220,7 +233,11 @@ impl ShapeCounts {
         let mut buffer = std::mem::take(&mut self.buffer);
         buffer.clear();
         // Texts of any length have shapes of bounded length: what follows does not show anyway.
-        let end = if text.len() <= LONGEST_SHAPE { None } else { characters::notch_after(text, LONGEST_SHAPE) };
+        let end = if text.len() <= LONGEST_SHAPE {
+            None
+        } else {
+            characters::notch_after(text, LONGEST_SHAPE)
+        };
         let end = end.filter(|end| *end < text.len());
         shape_into(&text[..end.unwrap_or(text.len())], &mut buffer);
         if end.is_some() {
@@ -237,7 +254,11 @@ impl ShapeCounts {
     /// Makes a pattern of a text whose shape stands at that place.
     fn remember(&mut self, text: &str, place: usize) {
         let is_short = (1..=LONGEST_PATTERN).contains(&text.len());
-        let Some(pattern) = Some(text.as_bytes()).filter(|_| is_short).and_then(|text| Pattern::of(text, place)) else { return };
+        let Some(pattern) =
+            Some(text.as_bytes()).filter(|_| is_short).and_then(|text| Pattern::of(text, place))
+        else {
+            return;
+        };
         self.patterns.resize_with(LONGEST_PATTERN + 1, Default::default);
         // The shapes that come first are the commonest, mostly: they stay, and others take turns.
         let ways = &mut self.patterns[text.len()];
@@ -258,32 +279,44 @@ impl ShapeCounts {
         }
         self.counts.push(ShapeCount { shape: shape.into(), count: times, first_line: line });
         let (counts, hasher) = (&self.counts, &self.hasher);
-        self.places.insert_unique(hash, counts.len() - 1, |place| hasher.hash_one(&*counts[*place].shape));
+        self.places
+            .insert_unique(hash, counts.len() - 1, |place| hasher.hash_one(&*counts[*place].shape));
         Some(counts.len() - 1)
     }
 
-    /// Adds the counts of the part of a run that comes next, and empties them. The part still knows its shapes: the next one will mostly have
-    /// the same.
+    /// Adds the counts of the part of a run that comes next, and empties them. The part still knows
+    /// its shapes: the next one will mostly have the same.
     pub(crate) fn merge(&mut self, part: &mut ShapeCounts) {
         self.merge_and_tell(part, |_| {});
     }
 
-    /// The same; tells the places in the part of shapes that are new here and kept, in the order of their places here.
+    /// The same; tells the places in the part of shapes that are new here and kept, in the order of
+    /// their places here.
     pub(crate) fn merge_and_tell(&mut self, part: &mut ShapeCounts, mut is_new: impl FnMut(usize)) {
         part.in_whole.resize(part.counts.len(), None);
         let mut new = Vec::new();
-        for (place, (shape, in_whole)) in part.counts.iter_mut().zip(&part.in_whole).enumerate().filter(|(_, (shape, _))| shape.count > 0) {
+        for (place, (shape, in_whole)) in part
+            .counts
+            .iter_mut()
+            .zip(&part.in_whole)
+            .enumerate()
+            .filter(|(_, (shape, _))| shape.count > 0)
+        {
             match in_whole {
-                Some(known) => self.counts[*known].count(std::mem::take(&mut shape.count), shape.first_line),
+                Some(known) => {
+                    self.counts[*known].count(std::mem::take(&mut shape.count), shape.first_line)
+                }
                 None => new.push(place),
             }
         }
-        // In the order in which they came, so that the first ones are kept as in a run of one piece.
+        // In the order in which they came, so that the first ones are kept as in a run of one
+        // piece.
         new.sort_by_key(|place| part.counts[*place].first_line);
         for place in new {
             let shape = &mut part.counts[place];
             let before = self.counts.len();
-            part.in_whole[place] = self.count(&shape.shape, std::mem::take(&mut shape.count), shape.first_line);
+            part.in_whole[place] =
+                self.count(&shape.shape, std::mem::take(&mut shape.count), shape.first_line);
             if self.counts.len() > before {
                 is_new(place);
             }
@@ -300,7 +333,8 @@ impl ShapeCounts {
 
     /// The shapes, most frequent first, those of equal count in the order of their text.
     pub fn ranked(&self) -> Vec<&ShapeCount> {
-        let mut ranked: Vec<&ShapeCount> = self.counts.iter().filter(|shape| shape.count > 0).collect();
+        let mut ranked: Vec<&ShapeCount> =
+            self.counts.iter().filter(|shape| shape.count > 0).collect();
         ranked.sort_by(|a, b| b.count.cmp(&a.count).then(a.shape.cmp(&b.shape)));
         ranked
     }
@@ -338,14 +372,19 @@ mod tests {
             "a\tb",
             "a b",
         ];
-        let (mut counts, mut twin) = (ShapeCounts::default(), std::collections::BTreeMap::<String, u64>::new());
+        let (mut counts, mut twin) =
+            (ShapeCounts::default(), std::collections::BTreeMap::<String, u64>::new());
         for n in 0..2000_usize {
             let text = format!("{}{}", texts[n * 7 % 17], texts[n * n % 17]);
             counts.add(&text, 1);
             *twin.entry(shape(&text)).or_default() += 1;
         }
         assert_eq!(
-            counts.ranked().iter().map(|count| (count.shape.to_string(), count.count)).collect::<std::collections::BTreeMap<_, _>>(),
+            counts
+                .ranked()
+                .iter()
+                .map(|count| (count.shape.to_string(), count.count))
+                .collect::<std::collections::BTreeMap<_, _>>(),
             twin
         );
     }

@@ -1,4 +1,5 @@
-//! Shapes: what a text looks like, runs of one kind of character in brackets: `FH-2019` is `[U2]-[d4]`.
+//! Shapes: what a text looks like, runs of one kind of character in brackets: `FH-2019` is
+//! `[U2]-[d4]`.
 
 mod counts;
 
@@ -32,7 +33,8 @@ const fn byte_kind(byte: u8) -> Option<char> {
     }
 }
 
-/// The shape of a text: `U` A–Z, `l` a–z, `c` any other letter, `d` 0–9, `s` white space, everything else as it stands, a `[` as `[[]`.
+/// The shape of a text: `U` A–Z, `l` a–z, `c` any other letter, `d` 0–9, `s` white space,
+/// everything else as it stands, a `[` as `[[]`.
 pub fn shape(text: &str) -> String {
     let mut shape = String::new();
     shape_into(text, &mut shape);
@@ -105,7 +107,8 @@ fn close_run(run: Option<(char, usize)>, into: &mut String) {
     into.push(']');
 }
 
-/// The figures of a number, without the machinery of formatting: shapes are made for every new cell.
+/// The figures of a number, without the machinery of formatting: shapes are made for every new
+/// cell.
 fn itoa(mut n: usize, buffer: &mut [u8; 20]) -> &str {
     let mut at = buffer.len();
     while at > 0 {
@@ -150,7 +153,9 @@ impl ShapePattern {
                 continue;
             }
             let Some(end) = rest.find(']') else {
-                return Err("A [ in a shape is not closed; one that is text is written [[]".to_owned());
+                return Err(
+                    "A [ in a shape is not closed; one that is text is written [[]".to_owned()
+                );
             };
             items.push(shape_run(&rest[1..end]).ok_or_else(|| {
                 format!("{} is no run of a shape; runs are [d], [d4], [d3..5], [d+], of the kinds U l L c d s", &rest[..=end])
@@ -169,9 +174,13 @@ impl ShapePattern {
             let mut next = Vec::new();
             for from in reached {
                 match item {
-                    ShapeItem::Literal(literal) => next.extend((characters.get(from) == Some(&literal.as_str())).then_some(from + 1)),
+                    ShapeItem::Literal(literal) => next.extend(
+                        (characters.get(from) == Some(&literal.as_str())).then_some(from + 1),
+                    ),
                     ShapeItem::Run(kinds, least, most) => {
-                        let fits = |character: &&&str| kind(character).is_some_and(|kind| kinds.contains(&kind));
+                        let fits = |character: &&&str| {
+                            kind(character).is_some_and(|kind| kinds.contains(&kind))
+                        };
                         let run = characters[from..].iter().take_while(fits).count().min(*most);
                         next.extend((*least..=run).map(|length| from + length));
                     }
@@ -197,7 +206,9 @@ fn shape_run(inside: &str) -> Option<ShapeItem> {
         _ => return None,
     };
     let length = &inside[1..];
-    let number = |text: &str| text.parse::<usize>().ok().filter(|n| *n > 0 && text.bytes().all(|b| b.is_ascii_digit()));
+    let number = |text: &str| {
+        text.parse::<usize>().ok().filter(|n| *n > 0 && text.bytes().all(|b| b.is_ascii_digit()))
+    };
     let (least, most) = match (length, length.split_once("..")) {
         ("", _) => (1, 1),
         ("+", _) => (1, usize::MAX),

@@ -43,9 +43,13 @@ pub(super) const BYTES: [u32; 256] = {
     bytes
 };
 
-/// Whether the letter at a place of a text, which looks like a digit, stands in a word: beside a letter that does not, and no digit.
+/// Whether the letter at a place of a text, which looks like a digit, stands in a word: beside a
+/// letter that does not, and no digit.
 pub(super) fn is_in_a_word(text: &[u8], place: usize) -> bool {
-    let is = |at: Option<usize>| at.and_then(|at| text.get(at)).map_or(0, |byte| BYTES[usize::from(*byte)]);
+    let is = |at: Option<usize>| {
+        at.and_then(|at| text.get(at)).map_or(0, |byte| BYTES[usize::from(*byte)])
+    };
     let beside = [is(place.checked_sub(1)), is(Some(place + 1))];
-    beside.iter().any(|byte| byte & (LETTER | LIKE_DIGIT) == LETTER) && beside.iter().all(|byte| byte & DIGIT == 0)
+    beside.iter().any(|byte| byte & (LETTER | LIKE_DIGIT) == LETTER)
+        && beside.iter().all(|byte| byte & DIGIT == 0)
 }

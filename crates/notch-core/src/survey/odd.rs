@@ -21,20 +21,31 @@ pub struct Trouble {
 
 /// What is said of a dash or minus sign in a column of hyphens.
 const OTHER_DASH: &str = "another dash where nearly all have a hyphen";
-/// What is said of a text that has capitals, or small letters, where nearly all have only the others.
-const OTHER_CASE: [&str; 2] = ["capitals where nearly all have only small letters", "small letters where nearly all have only capitals"];
+/// What is said of a text that has capitals, or small letters, where nearly all have only the
+/// others.
+const OTHER_CASE: [&str; 2] = [
+    "capitals where nearly all have only small letters",
+    "small letters where nearly all have only capitals",
+];
 /// What is said of a letter that was probably to be a digit.
 pub const LIKE_DIGITS: &str = "O, I or l where nearly all have a digit";
 
-/// A kind of character is usual in a section when at least this percentage of the texts have it there.
+/// A kind of character is usual in a section when at least this percentage of the texts have it
+/// there.
 const USUAL: u64 = 90;
 /// A shape that at most one in this number of texts has is rare.
 const RARE: u64 = 200;
 /// The most lengths that are not rare in a code of the usual kinds of characters.
 const USUAL_LENGTHS: usize = 4;
 
-/// Tells `found` what a text has that cannot be seen or is not what it seems; `seen` is what kinds of bytes it has.
-pub(super) fn each_trouble(text: &str, has_two_blanks: bool, seen: u32, mut found: impl FnMut(&'static str)) {
+/// Tells `found` what a text has that cannot be seen or is not what it seems; `seen` is what kinds
+/// of bytes it has.
+pub(super) fn each_trouble(
+    text: &str,
+    has_two_blanks: bool,
+    seen: u32,
+    mut found: impl FnMut(&'static str),
+) {
     let mut found = |what, is: bool| {
         if is {
             found(what);
@@ -48,22 +59,33 @@ pub(super) fn each_trouble(text: &str, has_two_blanks: bool, seen: u32, mut foun
         return;
     }
     found("a tab, line end or other control character", text.chars().any(char::is_control));
-    found("a no-break or other unusual blank", text.chars().any(|c| c.is_whitespace() && !c.is_ascii()));
+    found(
+        "a no-break or other unusual blank",
+        text.chars().any(|c| c.is_whitespace() && !c.is_ascii()),
+    );
     let unseen = |c: char| matches!(c, '\u{ad}' | '\u{200b}'..='\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2060}'..='\u{2064}' | '\u{feff}');
     found("a character that cannot be seen", text.chars().any(unseen));
     found("a letter that is not composed (NFC)", !unicode_normalization::is_nfc(text));
     found(OTHER_DASH, text.chars().any(is_other_dash));
     // A letter of another alphabet in a code of plain ones.
     let plain = text.chars().filter(char::is_ascii_alphabetic).count();
-    found("a letter of another alphabet that looks like a plain one", plain > 0 && text.chars().any(looks_plain));
+    found(
+        "a letter of another alphabet that looks like a plain one",
+        plain > 0 && text.chars().any(looks_plain),
+    );
 }
 
 impl ColumnSurvey {
-    /// What does not meet the eye, in the order in which it was met; of letters that look like digits [`Oddities`] tells.
+    /// What does not meet the eye, in the order in which it was met; of letters that look like
+    /// digits [`Oddities`] tells.
     pub fn troubles(&self) -> Vec<Trouble> {
         let mut troubles = self.troubles.clone();
         // Among sentences a dash is a dash.
-        let with_hyphen = DIVIDERS.iter().zip(&self.divided).find(|(divider, _)| **divider == '-').map_or(0, |(_, divided)| divided.texts);
+        let with_hyphen = DIVIDERS
+            .iter()
+            .zip(&self.divided)
+            .find(|(divider, _)| **divider == '-')
+            .map_or(0, |(_, divided)| divided.texts);
         if with_hyphen * 10 < self.filled() * 9 {
             troubles.retain(|trouble| trouble.what != OTHER_DASH);
         }
@@ -75,7 +97,8 @@ impl ColumnSurvey {
     fn other_case(&self) -> Option<Trouble> {
         let (shapes, _) = self.shapes();
         let cases = shapes.into_iter().map(|(shape, texts, first)| (cases(shape), texts, first));
-        let lettered: Vec<([bool; 2], u64, &FirstRow)> = cases.filter(|(cases, ..)| *cases != [false; 2]).collect();
+        let lettered: Vec<([bool; 2], u64, &FirstRow)> =
+            cases.filter(|(cases, ..)| *cases != [false; 2]).collect();
         let of_all: u64 = lettered.iter().map(|(_, texts, _)| texts).sum();
         OTHER_CASE.into_iter().enumerate().find_map(|(case, what)| {
             let others = || lettered.iter().filter(|(cases, ..)| cases[case]);
@@ -87,10 +110,15 @@ impl ColumnSurvey {
 
     /// What tells the odd texts of the column from the others, for a second look at its rows.
     pub fn oddities(&self) -> Oddities {
-        let is_digit = |position: &Position| position.texts() > 0 && position.kinds()[3] * 100 >= position.texts() * 95;
+        let is_digit = |position: &Position| {
+            position.texts() > 0 && position.kinds()[3] * 100 >= position.texts() * 95
+        };
         let divider = self.divider();
-        let of_section = |part: &PartSurvey| usual_kinds(part.shapes.ranked().into_iter().map(|known| (&*known.shape, known.count)));
-        let sections = divider.as_ref().map(|divider| divider.parts.iter().map(of_section).collect());
+        let of_section = |part: &PartSurvey| {
+            usual_kinds(part.shapes.ranked().into_iter().map(|known| (&*known.shape, known.count)))
+        };
+        let sections =
+            divider.as_ref().map(|divider| divider.parts.iter().map(of_section).collect());
         let (shapes, _) = self.shapes();
         // What most texts have is not odd.
         let is_rare = |trouble: &Trouble| trouble.texts * 10 <= self.filled();
@@ -98,12 +126,20 @@ impl ColumnSurvey {
             digits: self.left.iter().map(is_digit).collect(),
             divider: divider.map(|divider| divider.character),
             sections: sections.unwrap_or_default(),
-            troubles: self.troubles().into_iter().filter(is_rare).map(|trouble| trouble.what).collect(),
+            troubles: self
+                .troubles()
+                .into_iter()
+                .filter(is_rare)
+                .map(|trouble| trouble.what)
+                .collect(),
             rare: self.rare_shapes(),
             whole: usual_kinds(shapes.iter().map(|(shape, count, _)| (*shape, *count))),
             repeated: self.rarely_repeated(),
             is_blank_odd: self.blank * RARE <= self.rows,
-            length: (0..).zip(&self.lengths).find(|(_, texts)| **texts * 100 >= self.filled() * 95).map(|(length, _)| length),
+            length: (0..)
+                .zip(&self.lengths)
+                .find(|(_, texts)| **texts * 100 >= self.filled() * 95)
+                .map(|(length, _)| length),
         }
     }
 
@@ -111,13 +147,15 @@ impl ColumnSurvey {
     fn rare_shapes(&self) -> HashSet<String> {
         let (shapes, beyond) = self.shapes();
         let is_rare = |count: u64| count == 1 || count * RARE <= self.filled();
-        // Shapes that differ in lengths alone, for the most part: how many texts, and which shapes are not rare.
+        // Shapes that differ in lengths alone, for the most part: how many texts, and which shapes
+        // are not rare.
         let mut families: BTreeMap<String, (u64, usize)> = BTreeMap::new();
         for (shape, count, _) in &shapes {
             let (texts, common) = families.entry(family(shape)).or_default();
             (*texts, *common) = (*texts + count, *common + usize::from(!is_rare(*count)));
         }
-        let is_number = self.numbers * 1000 >= self.filled() * 950 && self.steady_digits().is_none();
+        let is_number =
+            self.numbers * 1000 >= self.filled() * 950 && self.steady_digits().is_none();
         // In a family of many lengths, as names and numbers have, no length is odd.
         let is_odd = |(shape, count, _): &&(&str, u64, &FirstRow)| {
             let (texts, common) = families[&family(shape)];
@@ -133,8 +171,14 @@ impl ColumnSurvey {
     fn rarely_repeated(&self) -> HashMap<String, u64> {
         let repeated = self.repeated().unwrap_or_default();
         let rows: u64 = repeated.iter().map(|(_, rows, _)| rows).sum();
-        let is_rare = (rows * 100 <= self.filled() || repeated.len() == 1 && rows * 10 <= self.filled()) && !self.is_prose();
-        repeated.into_iter().filter(|_| is_rare).map(|(text, _, first)| (text.to_owned(), first)).collect()
+        let is_rare = (rows * 100 <= self.filled()
+            || repeated.len() == 1 && rows * 10 <= self.filled())
+            && !self.is_prose();
+        repeated
+            .into_iter()
+            .filter(|_| is_rare)
+            .map(|(text, _, first)| (text.to_owned(), first))
+            .collect()
     }
 }
 
@@ -143,7 +187,8 @@ impl ColumnSurvey {
 pub struct Oddities {
     /// Whether nearly all texts have a digit at a position from the left.
     digits: Vec<bool>,
-    /// What divides the texts, and the kinds of characters that nearly all have in each section, where they are the same.
+    /// What divides the texts, and the kinds of characters that nearly all have in each section,
+    /// where they are the same.
     divider: Option<char>,
     sections: Vec<Option<String>>,
     /// The same of the whole texts.
@@ -164,40 +209,58 @@ impl Oddities {
     pub fn of(&self, text: &str, row: u64) -> Vec<String> {
         let mut odd = Vec::new();
         if text.trim_start().is_empty() {
-            return if self.is_blank_odd { vec!["blank where nearly all are filled".to_owned()] } else { odd };
+            return if self.is_blank_odd {
+                vec!["blank where nearly all are filled".to_owned()]
+            } else {
+                odd
+            };
         }
         let seen = text.bytes().fold(0, |seen, byte| seen | BYTES[usize::from(byte)]);
         let (_, has_two_blanks) = masks::words(text.as_bytes());
-        each_trouble(text, has_two_blanks, seen, |what| odd.extend(self.troubles.contains(&what).then(|| what.to_owned())));
+        each_trouble(text, has_two_blanks, seen, |what| {
+            odd.extend(self.troubles.contains(&what).then(|| what.to_owned()))
+        });
         if self.has_like_digits(text) {
             odd.push(LIKE_DIGITS.to_owned());
         }
         let shape = shape(text);
-        let cases = OTHER_CASE.iter().zip(cases(&shape)).filter(|(what, has)| *has && self.troubles.contains(what));
+        let cases = OTHER_CASE
+            .iter()
+            .zip(cases(&shape))
+            .filter(|(what, has)| *has && self.troubles.contains(what));
         odd.extend(cases.map(|(what, _)| (*what).to_owned()));
         if self.rare.contains(&shape) {
             odd.push(format!("a rare shape: {shape}"));
         }
-        if let Some(usual) = self.length.filter(|usual| characters::count(text).min(LONGEST) != *usual) {
-            odd.push(format!("{} characters where nearly all have {usual}", characters::count(text)));
+        if let Some(usual) =
+            self.length.filter(|usual| characters::count(text).min(LONGEST) != *usual)
+        {
+            odd.push(format!(
+                "{} characters where nearly all have {usual}",
+                characters::count(text)
+            ));
         }
         match self.repeated.get(text) {
-            Some(first) if *first == row => odd.push("the same text stands in another row".to_owned()),
+            Some(first) if *first == row => {
+                odd.push("the same text stands in another row".to_owned())
+            }
             Some(first) => odd.push(format!("the same text stands in row {first}")),
             None => {}
         }
         odd
     }
 
-    /// Whether a text has a letter that looks like a digit where nearly all have a digit: at that position, or in that section, which would
-    /// then be written as in nearly all others.
+    /// Whether a text has a letter that looks like a digit where nearly all have a digit: at that
+    /// position, or in that section, which would then be written as in nearly all others.
     pub fn has_like_digits(&self, text: &str) -> bool {
         let is_like = |byte: u8| BYTES[usize::from(byte)] & LIKE_DIGIT != 0;
         if !text.bytes().any(is_like) {
             return false;
         }
         let bytes = text.as_bytes();
-        let places: Vec<usize> = (0..bytes.len()).filter(|place| is_like(bytes[*place]) && !is_in_a_word(bytes, *place)).collect();
+        let places: Vec<usize> = (0..bytes.len())
+            .filter(|place| is_like(bytes[*place]) && !is_in_a_word(bytes, *place))
+            .collect();
         if places.is_empty() {
             return false;
         }
@@ -207,10 +270,16 @@ impl Oddities {
         }
         let mut meant = text.to_owned();
         for place in places {
-            meant.replace_range(place..=place, if matches!(bytes[place], b'O' | b'o') { "0" } else { "1" });
+            meant.replace_range(
+                place..=place,
+                if matches!(bytes[place], b'O' | b'o') { "0" } else { "1" },
+            );
         }
         let is_usual = |written: &str, meant: &str, usual: &Option<String>| {
-            written != meant && usual.as_deref().is_some_and(|usual| kinds(&shape(written)) != usual && kinds(&shape(meant)) == usual)
+            written != meant
+                && usual.as_deref().is_some_and(|usual| {
+                    kinds(&shape(written)) != usual && kinds(&shape(meant)) == usual
+                })
         };
         if is_usual(text, &meant, &self.whole) {
             return true;
@@ -221,8 +290,8 @@ impl Oddities {
     }
 }
 
-/// The kinds of characters that nearly all texts of these shapes have one behind the other, whatever the lengths of their runs; blank
-/// texts do not count.
+/// The kinds of characters that nearly all texts of these shapes have one behind the other,
+/// whatever the lengths of their runs; blank texts do not count.
 fn usual_kinds<'s>(shapes: impl Iterator<Item = (&'s str, u64)>) -> Option<String> {
     let mut found: BTreeMap<String, u64> = BTreeMap::new();
     for (shape, count) in shapes.filter(|(shape, _)| !shape.is_empty()) {
@@ -237,7 +306,8 @@ fn kinds(shape: &str) -> String {
     runs_of(shape).iter().map(|(kind, _)| *kind).collect()
 }
 
-/// The kinds of the runs of a shape, letters with accents in a word counted as small ones: texts that are written alike.
+/// The kinds of the runs of a shape, letters with accents in a word counted as small ones: texts
+/// that are written alike.
 fn family(shape: &str) -> String {
     let mut family = kinds(shape).replace('c', "l");
     while family.contains("ll") {
@@ -254,10 +324,21 @@ fn cases(shape: &str) -> [bool; 2] {
 
 /// The hyphens and dashes of Unicode (general category Pd) that look like `-`, and the minus sign.
 fn is_other_dash(c: char) -> bool {
-    matches!(c, '\u{2010}'..='\u{2015}' | '\u{2212}' | '\u{2e3a}' | '\u{2e3b}' | '\u{fe58}' | '\u{fe63}' | '\u{ff0d}')
+    matches!(
+        c,
+        '\u{2010}'
+            ..='\u{2015}'
+                | '\u{2212}'
+                | '\u{2e3a}'
+                | '\u{2e3b}'
+                | '\u{fe58}'
+                | '\u{fe63}'
+                | '\u{ff0d}'
+    )
 }
 
-/// Whether a letter is no plain one and looks like one (Unicode TR 39, section 4: its skeleton is a letter A–Z).
+/// Whether a letter is no plain one and looks like one (Unicode TR 39, section 4: its skeleton is a
+/// letter A–Z).
 fn looks_plain(c: char) -> bool {
     if c.is_ascii() || !c.is_alphabetic() {
         return false;

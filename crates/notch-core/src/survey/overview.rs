@@ -1,4 +1,5 @@
-//! A column at a glance: what can be counted of every row at little cost, and what the column looks like by some of them.
+//! A column at a glance: what can be counted of every row at little cost, and what the column looks
+//! like by some of them.
 
 use std::cmp::Reverse;
 use std::mem::take;
@@ -48,7 +49,8 @@ pub struct ColumnOverview {
     lengths: Option<(usize, usize)>,
     texts: Hashes,
     shapes: ShapeCounts,
-    /// The rows that are looked at closely; in a part those that are to be: the text, the row and the line of each.
+    /// The rows that are looked at closely; in a part those that are to be: the text, the row and
+    /// the line of each.
     looked_at: ColumnSurvey,
     to_look_at: Vec<(String, u64, u64)>,
 }
@@ -62,7 +64,15 @@ impl Default for ColumnOverview {
 impl ColumnOverview {
     fn counting(shapes: ShapeCounts) -> Self {
         let looked_at = ColumnSurvey::default();
-        Self { rows: 0, blank: 0, lengths: None, texts: Hashes::default(), shapes, looked_at, to_look_at: Vec::new() }
+        Self {
+            rows: 0,
+            blank: 0,
+            lengths: None,
+            texts: Hashes::default(),
+            shapes,
+            looked_at,
+            to_look_at: Vec::new(),
+        }
     }
 
     /// The overview of a part of a column, to be merged.
@@ -98,7 +108,9 @@ impl ColumnOverview {
         };
         self.texts.merge(&mut part.texts);
         self.shapes.merge(&mut part.shapes);
-        part.to_look_at.drain(..).for_each(|(text, row, line)| self.looked_at.add_closely(&text, row, line));
+        part.to_look_at
+            .drain(..)
+            .for_each(|(text, row, line)| self.looked_at.add_closely(&text, row, line));
     }
 
     /// What it is.
@@ -121,7 +133,11 @@ impl ColumnSurvey {
         Glance {
             rows: self.rows,
             blank: self.blank,
-            lengths: self.lengths.iter().position(|texts| *texts > 0).zip(self.lengths.iter().rposition(|texts| *texts > 0)),
+            lengths: self
+                .lengths
+                .iter()
+                .position(|texts| *texts > 0)
+                .zip(self.lengths.iter().rposition(|texts| *texts > 0)),
             distinct: self.texts.distinct(),
             shape: commonest(&self.shapes),
             looks_like: self.looks_like(),

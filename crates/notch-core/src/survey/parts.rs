@@ -1,4 +1,5 @@
-//! What stands at one position of a column's texts, and what the parts are like that a character divides them into.
+//! What stands at one position of a column's texts, and what the parts are like that a character
+//! divides them into.
 
 use std::collections::BTreeMap;
 use std::mem::take;
@@ -19,7 +20,8 @@ pub(crate) const PART_TEXTS: usize = 16;
 /// What stands at one position.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Position {
-    /// How many of each plain character, by its code; not more than 32 bits hold, so that those of all positions stay in the nearest cache.
+    /// How many of each plain character, by its code; not more than 32 bits hold, so that those of
+    /// all positions stay in the nearest cache.
     plain: Box<[u32; 0x80]>,
     /// How many of each other character, while there are few.
     others: BTreeMap<String, u64>,
@@ -84,43 +86,67 @@ impl Position {
         kinds
     }
 
-    /// The share of texts that have a character of one of these kinds there, of those that reach it.
+    /// The share of texts that have a character of one of these kinds there, of those that reach
+    /// it.
     pub(super) fn share_of(&self, kinds: &[char]) -> f64 {
-        let of_kinds = KINDS.iter().zip(self.kinds()).filter(|(kind, _)| kinds.contains(kind)).map(|(_, texts)| texts);
+        let of_kinds = KINDS
+            .iter()
+            .zip(self.kinds())
+            .filter(|(kind, _)| kinds.contains(kind))
+            .map(|(_, texts)| texts);
         of_kinds.sum::<u64>() as f64 / self.texts().max(1) as f64
     }
 
     /// Whether nearly all texts that reach it have one of these characters there.
     pub(super) fn is_within(&self, characters: std::ops::RangeInclusive<u8>) -> bool {
-        let within = characters.map(|byte| u64::from(self.plain[usize::from(byte & 0x7F)])).sum::<u64>();
+        let within =
+            characters.map(|byte| u64::from(self.plain[usize::from(byte & 0x7F)])).sum::<u64>();
         within > 0 && within * 100 >= self.texts() * 99
     }
 
     /// How many different digits stand there, those aside that are rare.
     pub(super) fn different_digits(&self) -> usize {
-        (b'0'..=b'9').filter(|digit| u64::from(self.plain[usize::from(*digit)]) * 100 > self.texts()).count()
+        (b'0'..=b'9')
+            .filter(|digit| u64::from(self.plain[usize::from(*digit)]) * 100 > self.texts())
+            .count()
     }
 
     /// Adds what stands there in the part that comes next, and empties that.
     pub(super) fn merge(&mut self, part: &mut Position) {
-        self.plain.iter_mut().zip(&mut *part.plain).for_each(|(ours, theirs)| *ours = ours.saturating_add(take(theirs)));
+        self.plain
+            .iter_mut()
+            .zip(&mut *part.plain)
+            .for_each(|(ours, theirs)| *ours = ours.saturating_add(take(theirs)));
         for (character, count) in take(&mut part.others) {
             if self.others.len() < CHARACTERS || self.others.contains_key(&character) {
                 *self.others.entry(character).or_default() += count;
             }
         }
-        self.kinds_of_others.iter_mut().zip(&mut part.kinds_of_others).for_each(|(ours, theirs)| *ours += take(theirs));
+        self.kinds_of_others
+            .iter_mut()
+            .zip(&mut part.kinds_of_others)
+            .for_each(|(ours, theirs)| *ours += take(theirs));
     }
 
-    /// What stands there in at least 95 of 100 texts: `=` one and the same character, else the letter of its kind; `?` when kinds are
-    /// mixed.
+    /// What stands there in at least 95 of 100 texts: `=` one and the same character, else the
+    /// letter of its kind; `?` when kinds are mixed.
     pub fn letter(&self) -> char {
         let texts = self.texts();
         let nearly_all = |count: u64| count * 100 >= texts * 95;
-        if self.plain.iter().map(|count| u64::from(*count)).chain(self.others.values().copied()).any(nearly_all) {
+        if self
+            .plain
+            .iter()
+            .map(|count| u64::from(*count))
+            .chain(self.others.values().copied())
+            .any(nearly_all)
+        {
             return '=';
         }
-        KINDS.iter().zip(self.kinds()).find(|(_, count)| nearly_all(*count)).map_or('?', |(kind, _)| *kind)
+        KINDS
+            .iter()
+            .zip(self.kinds())
+            .find(|(_, count)| nearly_all(*count))
+            .map_or('?', |(kind, _)| *kind)
     }
 }
 
@@ -154,8 +180,10 @@ impl PartSurvey {
         if let [b'1', b'9', rest @ ..] | [b'2', b'0', rest @ ..] = text.as_bytes() {
             self.years += u64::from(matches!(rest, [b'0'..=b'9', b'0'..=b'9']));
             self.days += u64::from(
-                matches!(rest, [b'0'..=b'9', b'0'..=b'9', b'0'..=b'1', b'0'..=b'9', b'0'..=b'3', b'0'..=b'9'])
-                    && (1..=12).contains(&two(&rest[2..]))
+                matches!(
+                    rest,
+                    [b'0'..=b'9', b'0'..=b'9', b'0'..=b'1', b'0'..=b'9', b'0'..=b'3', b'0'..=b'9']
+                ) && (1..=12).contains(&two(&rest[2..]))
                     && (1..=31).contains(&two(&rest[4..])),
             );
         }
@@ -181,7 +209,11 @@ impl PartSurvey {
 impl PartSurvey {
     /// How many texts have nothing there.
     pub(super) fn blank(&self) -> u64 {
-        self.shapes.ranked().iter().find(|known| known.shape.is_empty()).map_or(0, |known| known.count)
+        self.shapes
+            .ranked()
+            .iter()
+            .find(|known| known.shape.is_empty())
+            .map_or(0, |known| known.count)
     }
 
     /// Whether figures there are no numbers: one in fifty or more has zeros in front.
@@ -191,7 +223,12 @@ impl PartSurvey {
 
     /// How many of the texts have a shape there of which this is so.
     pub(super) fn of_shape(&self, is_so: impl Fn(&str) -> bool) -> u64 {
-        self.shapes.ranked().iter().filter(|known| is_so(&known.shape)).map(|known| known.count).sum()
+        self.shapes
+            .ranked()
+            .iter()
+            .filter(|known| is_so(&known.shape))
+            .map(|known| known.count)
+            .sum()
     }
 
     /// Adds what the part that comes next has seen of it, and empties that.
@@ -225,7 +262,14 @@ impl Divided {
     }
 
     /// Takes a text in which the divider occurs, and its parts if they are of interest.
-    pub(super) fn add(&mut self, text: &str, divider: u8, has_space: bool, has_parts: bool, line: u64) {
+    pub(super) fn add(
+        &mut self,
+        text: &str,
+        divider: u8,
+        has_space: bool,
+        has_parts: bool,
+        line: u64,
+    ) {
         self.texts += 1;
         if !has_parts || divider == b' ' {
             let parts = count_equal(text.as_bytes(), divider) + 1;
@@ -238,7 +282,8 @@ impl Divided {
         let mut end_part = |end: usize| {
             if parts < PARTS {
                 if self.parts.len() == parts {
-                    let shapes = if self.is_part { ShapeCounts::part() } else { ShapeCounts::default() };
+                    let shapes =
+                        if self.is_part { ShapeCounts::part() } else { ShapeCounts::default() };
                     self.parts.push(PartSurvey { shapes, ..PartSurvey::default() });
                 }
                 let part = &text[from..end];
@@ -255,7 +300,9 @@ impl Divided {
 
     pub(super) fn merge(&mut self, part: &mut Divided) {
         self.texts += take(&mut part.texts);
-        take(&mut part.counts).into_iter().for_each(|(parts, texts)| *self.counts.entry(parts).or_default() += texts);
+        take(&mut part.counts)
+            .into_iter()
+            .for_each(|(parts, texts)| *self.counts.entry(parts).or_default() += texts);
         self.parts.resize_with(self.parts.len().max(part.parts.len()), PartSurvey::default);
         self.parts.iter_mut().zip(&mut part.parts).for_each(|(ours, theirs)| ours.merge(theirs));
     }

@@ -22,12 +22,13 @@ pub struct Proposal {
 }
 
 impl Proposal {
-    /// The plan of some cuts that are proposed for one column, for a table of that column alone; `None` when one cannot be read, which is
-    /// so for none.
+    /// The plan of some cuts that are proposed for one column, for a table of that column alone;
+    /// `None` when one cannot be read, which is so for none.
     pub fn plan(proposals: &[Proposal]) -> Option<Plan> {
         let columns = ["column".to_owned()];
         let options = PlanOptions { start: Some(columns[0].clone()), ..PlanOptions::default() };
-        let cuts = proposals.iter().map(|of| parse_assignment(&format!("{} = {}", of.names, of.cut)));
+        let cuts =
+            proposals.iter().map(|of| parse_assignment(&format!("{} = {}", of.names, of.cut)));
         Plan::compile(&cuts.collect::<Result<Vec<_>, _>>().ok()?, &columns, &options).ok()
     }
 }
@@ -68,40 +69,59 @@ impl ColumnSurvey {
             return format!("record of {} columns", columns.len());
         }
         if let Some(mixed) = self.better_mixed() {
-            return format!("code of {} sections by any of \"{}\"", mixed.parts.len(), mixed.characters);
+            return format!(
+                "code of {} sections by any of \"{}\"",
+                mixed.parts.len(),
+                mixed.characters
+            );
         }
         if let Some(divider) = self.divider() {
             let what = if self.is_prose() { "text" } else { "code" };
-            return format!("{what} of {} sections by \"{}\"", divider.parts.len(), divider.character);
+            return format!(
+                "{what} of {} sections by \"{}\"",
+                divider.parts.len(),
+                divider.character
+            );
         }
         if self.is_prose() {
             return "free text".to_owned();
         }
         match self.shapes().0.first() {
-            Some((shape, count, _)) if count * 1000 >= filled * LAYOUT => format!("steady code {shape}"),
+            Some((shape, count, _)) if count * 1000 >= filled * LAYOUT => {
+                format!("steady code {shape}")
+            }
             _ => "text".to_owned(),
         }
     }
 
     /// The check-digit scheme that practically all texts satisfy, with how many do.
     pub fn scheme(&self) -> Option<(&'static str, u64)> {
-        let found = SCHEMES.iter().zip(self.schemes).filter(|(_, count)| *count * 1000 >= self.filled() * PRACTICALLY_ALL);
+        let found = SCHEMES
+            .iter()
+            .zip(self.schemes)
+            .filter(|(_, count)| *count * 1000 >= self.filled() * PRACTICALLY_ALL);
         found.max_by_key(|(_, count)| *count).map(|(scheme, count)| (scheme.name, count))
     }
 
-    /// Cuts that suit the column, with the number of texts they fit; their names are none of those taken.
+    /// Cuts that suit the column, with the number of texts they fit; their names are none of those
+    /// taken.
     pub fn proposals(&self, taken: &[String]) -> Vec<Proposal> {
-        let mut proposals = self.by_looks(Names(taken.iter().map(|name| (name.clone(), 1)).collect()));
+        let mut proposals =
+            self.by_looks(Names(taken.iter().map(|name| (name.clone(), 1)).collect()));
         if let Some((scheme, fits)) = self.scheme().filter(|_| self.filled() > 20) {
             let mut names = Names(taken.iter().map(|name| (name.clone(), 1)).collect());
             let what = if matches!(scheme, "iban" | "mod97") { "trim" } else { "digits" };
-            proposals.push(Proposal { names: names.unused("whole"), cut: format!("{what} | check is {scheme}"), fits });
+            proposals.push(Proposal {
+                names: names.unused("whole"),
+                cut: format!("{what} | check is {scheme}"),
+                fits,
+            });
         }
         proposals
     }
 
-    /// For each proposed cut the shapes that it does not fit, with their counts and first rows, the commonest first; it is tried on the first
-    /// text of each of the commonest shapes.
+    /// For each proposed cut the shapes that it does not fit, with their counts and first rows, the
+    /// commonest first; it is tried on the first text of each of the commonest shapes.
     pub fn rests(&self, proposals: &[Proposal]) -> Vec<Vec<(&str, u64, &FirstRow)>> {
         let (mut shapes, _) = self.shapes();
         shapes.truncate(TRIED);
@@ -124,8 +144,14 @@ impl ColumnSurvey {
         if filled == 0 {
             return Vec::new();
         }
-        if let Some((pattern, count)) = DATES.iter().zip(self.dates).find(|(_, count)| most(*count)) {
-            return one(&mut names, &["date"], format!("trim | date \"{pattern}\" | as date"), count);
+        if let Some((pattern, count)) = DATES.iter().zip(self.dates).find(|(_, count)| most(*count))
+        {
+            return one(
+                &mut names,
+                &["date"],
+                format!("trim | date \"{pattern}\" | as date"),
+                count,
+            );
         }
         if most(self.emails) {
             let cut = "trim | check is email | halves at last \"@\" | lower";
@@ -136,14 +162,29 @@ impl ColumnSurvey {
             if shapes.first().is_some_and(|(shape, ..)| self.pieces(shape).len() > 1) {
                 return self.by_position(count, &mut names);
             }
-            return one(&mut names, &["number"], format!("trim | check is digits and length {length}"), count);
+            return one(
+                &mut names,
+                &["number"],
+                format!("trim | check is digits and length {length}"),
+                count,
+            );
         }
         if most(self.numbers) {
             return one(&mut names, &["number"], "number".to_owned(), self.numbers);
         }
         if let Some((length, pattern, fits)) = self.day_and_time() {
-            let day = one(&mut names, &["date"], format!("trim | chars 1..{length} | date \"{pattern}\" | as date"), fits);
-            let time = one(&mut names, &["time"], format!("trim | chars {}.. | check has \":\"", length + 2), fits);
+            let day = one(
+                &mut names,
+                &["date"],
+                format!("trim | chars 1..{length} | date \"{pattern}\" | as date"),
+                fits,
+            );
+            let time = one(
+                &mut names,
+                &["time"],
+                format!("trim | chars {}.. | check has \":\"", length + 2),
+                fits,
+            );
             return [day, time].concat();
         }
         if let Some(columns) = self.columns_of_a_record() {
@@ -156,17 +197,24 @@ impl ColumnSurvey {
                     (false, 1) => place.end.to_string(),
                     (false, _) => format!("{}..{}", place.start + 1, place.end),
                 };
-                Proposal { names: names.unused(name), cut: format!("chars {places} | trim{rest}"), fits: filled }
+                Proposal {
+                    names: names.unused(name),
+                    cut: format!("chars {places} | trim{rest}"),
+                    fits: filled,
+                }
             };
             return columns.iter().enumerate().map(of_column).collect();
         }
         if let Some(mixed) = self.better_mixed() {
             let of = mixed.parts.len();
-            let parts = mixed.parts.iter().enumerate().filter(|(_, part)| is_there(part)).map(|(n, part)| {
-                let of_part = format!("part {} of {of} by any of \"{}\" | trim", n + 1, mixed.characters);
-                let (name, cut) = section(part, n + 1 == of, of_part, &mut names);
-                Proposal { names: name, cut, fits: mixed.fits }
-            });
+            let parts = mixed.parts.iter().enumerate().filter(|(_, part)| is_there(part)).map(
+                |(n, part)| {
+                    let of_part =
+                        format!("part {} of {of} by any of \"{}\" | trim", n + 1, mixed.characters);
+                    let (name, cut) = section(part, n + 1 == of, of_part, &mut names);
+                    Proposal { names: name, cut, fits: mixed.fits }
+                },
+            );
             return parts.collect();
         }
         if let Some(divider) = self.divider() {
@@ -175,12 +223,15 @@ impl ColumnSurvey {
         let is_prose = self.is_prose();
         let mut found = Vec::new();
         if is_prose && let Some((open, close, inside)) = self.in_brackets() {
-            let (name, cut) = section(&inside, false, format!("between \"{open}\" and \"{close}\""), &mut names);
+            let (name, cut) =
+                section(&inside, false, format!("between \"{open}\" and \"{close}\""), &mut names);
             found.push(Proposal { names: name, cut, fits: inside.texts });
         }
         match self.numbers_in_each() {
             // A sign or a currency beside it.
-            Some((figures, fits, true)) if figures == [Figures::Number] => return one(&mut names, &["number"], "number".to_owned(), fits),
+            Some((figures, fits, true)) if figures == [Figures::Number] => {
+                return one(&mut names, &["number"], "number".to_owned(), fits);
+            }
             Some((figures, fits, _)) if is_prose && figures != [Figures::Number] => {
                 found.extend(self.figures(&figures, fits, &mut names));
                 return found;
@@ -188,7 +239,13 @@ impl ColumnSurvey {
             _ => {}
         }
         if is_prose {
-            let with_digits: u64 = self.shapes().0.iter().filter(|(shape, ..)| shape.contains("[d")).map(|(_, count, _)| count).sum();
+            let with_digits: u64 = self
+                .shapes()
+                .0
+                .iter()
+                .filter(|(shape, ..)| shape.contains("[d"))
+                .map(|(_, count, _)| count)
+                .sum();
             if with_digits * 20 >= filled {
                 let name = format!("{}?", names.unused("first_number"));
                 found.push(Proposal { names: name, cut: "number".to_owned(), fits: filled });
@@ -201,16 +258,20 @@ impl ColumnSurvey {
         self.runs(names)
     }
 
-    /// What a column of a record, by its positions from 0, is called, and what follows where its blanks have been trimmed off.
+    /// What a column of a record, by its positions from 0, is called, and what follows where its
+    /// blanks have been trimmed off.
     fn column_of_a_record(&self, place: &Range<usize>) -> (&'static str, String) {
         if let Some(pattern) = self.day_in(place) {
             return ("date", format!(" | {}", day(pattern)));
         }
         let positions = self.left.get(place.clone()).unwrap_or_default();
         // Page headings and records that are shifted are among them.
-        let all_are = |kinds: &[char]| positions.iter().all(|position| position.share_of(kinds) >= 0.98);
+        let all_are =
+            |kinds: &[char]| positions.iter().all(|position| position.share_of(kinds) >= 0.98);
         // A column that is never shorter has no blanks beside what is in it.
-        let length = |kinds: &[char]| if all_are(kinds) { format!(" and length {}", place.len()) } else { String::new() };
+        let length = |kinds: &[char]| {
+            if all_are(kinds) { format!(" and length {}", place.len()) } else { String::new() }
+        };
         if self.are_digits(place.clone()) && all_are(&['d', 's']) {
             return ("number", format!(" | check is digits{}", length(&['d'])));
         }
@@ -232,26 +293,40 @@ impl ColumnSurvey {
         let cuts = figures.iter().map(|is| match is {
             Figures::Number => {
                 numbers += 1;
-                (names.unused("number"), if numbers == 1 { "number".to_owned() } else { format!("number {numbers}") })
+                (
+                    names.unused("number"),
+                    if numbers == 1 { "number".to_owned() } else { format!("number {numbers}") },
+                )
             }
             Figures::Day(pattern, regex) => {
                 // To the step `number` it is three.
                 numbers += 3;
                 let of_these = days.entry(pattern).and_modify(|days| *days += 1).or_insert(1);
-                let found = if *of_these == 1 { format!("match {regex}") } else { format!("matches {regex} | pick {of_these}") };
+                let found = if *of_these == 1 {
+                    format!("match {regex}")
+                } else {
+                    format!("matches {regex} | pick {of_these}")
+                };
                 (names.unused("date"), format!("{found} | {}", day(pattern)))
             }
         });
         cuts.take(super::PARTS).map(|(name, cut)| Proposal { names: name, cut, fits }).collect()
     }
 
-    /// The texts of a column that has only a few words, as they stand in a list, and how many rows have one of them.
+    /// The texts of a column that has only a few words, as they stand in a list, and how many rows
+    /// have one of them.
     fn few_values(&self) -> Option<(String, u64)> {
-        let is_word = |text: &str| !text.is_empty() && text.chars().all(|c| c.is_alphabetic() || matches!(c, ' ' | '-' | '_'));
-        let mut usual: Vec<(&str, u64)> = self.texts.repeated()?.into_iter().map(|(text, rows, _)| (text, rows)).collect();
+        let is_word = |text: &str| {
+            !text.is_empty()
+                && text.chars().all(|c| c.is_alphabetic() || matches!(c, ' ' | '-' | '_'))
+        };
+        let mut usual: Vec<(&str, u64)> =
+            self.texts.repeated()?.into_iter().map(|(text, rows, _)| (text, rows)).collect();
         usual.retain(|(text, rows)| is_usual(*rows, self.filled()) && is_word(text));
         let fits = usual.iter().map(|(_, rows)| rows).sum::<u64>();
-        let are_all = self.filled() > 40 && (2..super::PART_TEXTS).contains(&usual.len()) && fits * 1000 >= self.filled() * HOLDS;
+        let are_all = self.filled() > 40
+            && (2..super::PART_TEXTS).contains(&usual.len())
+            && fits * 1000 >= self.filled() * HOLDS;
         are_all.then(|| (listed(usual.iter().map(|(text, _)| *text)), fits))
     }
 
@@ -264,15 +339,31 @@ impl ColumnSurvey {
             return Vec::new();
         }
         // The same runs in other widths: whatever changes kind divides.
-        let letters = |shape: &str| runs_of(shape).iter().map(|(kind, _)| *kind).collect::<Vec<_>>();
-        let alike: u64 = shapes.iter().filter(|(other, ..)| letters(other) == letters(shape)).map(|(_, count, _)| count).sum();
+        let letters =
+            |shape: &str| runs_of(shape).iter().map(|(kind, _)| *kind).collect::<Vec<_>>();
+        let alike: u64 = shapes
+            .iter()
+            .filter(|(other, ..)| letters(other) == letters(shape))
+            .map(|(_, count, _)| count)
+            .sum();
         // Capitals and small letters side by side are of one kind.
         let is_letter = |(kind, _): &(char, usize)| "Ul".contains(*kind);
-        let has_one_kind = runs.iter().all(|run| run.0 == 'd' || is_letter(run)) && !runs.windows(2).any(|pair| pair.iter().all(is_letter));
+        let has_one_kind = runs.iter().all(|run| run.0 == 'd' || is_letter(run))
+            && !runs.windows(2).any(|pair| pair.iter().all(is_letter));
         let (filled, is_steady) = (self.filled(), count * 1000 >= self.filled() * LAYOUT);
-        if has_one_kind && alike * 1000 >= filled * LAYOUT && (!is_steady || (alike - count) * 50 > filled) {
-            let names: Vec<String> = runs.iter().map(|(kind, _)| names.unused(if *kind == 'd' { "number" } else { "letters" })).collect();
-            return vec![Proposal { names: names.join(", "), cut: "trim | parts by kind".to_owned(), fits: alike }];
+        if has_one_kind
+            && alike * 1000 >= filled * LAYOUT
+            && (!is_steady || (alike - count) * 50 > filled)
+        {
+            let names: Vec<String> = runs
+                .iter()
+                .map(|(kind, _)| names.unused(if *kind == 'd' { "number" } else { "letters" }))
+                .collect();
+            return vec![Proposal {
+                names: names.join(", "),
+                cut: "trim | parts by kind".to_owned(),
+                fits: alike,
+            }];
         }
         if !is_steady {
             return Vec::new();
@@ -286,7 +377,11 @@ impl ColumnSurvey {
         let Some((shape, ..)) = shapes.first() else { return Vec::new() };
         let pieces = self.pieces(shape).into_iter().filter_map(|(what, place)| {
             let length = place.len();
-            let places = if length == 1 { place.end.to_string() } else { format!("{}..{}", place.start + 1, place.end) };
+            let places = if length == 1 {
+                place.end.to_string()
+            } else {
+                format!("{}..{}", place.start + 1, place.end)
+            };
             let (name, rest) = match what {
                 What::Digits => ("number", format!("check is digits and length {length}")),
                 What::Year => ("year", format!("check is digits and length {length}")),
@@ -294,7 +389,11 @@ impl ColumnSurvey {
                 What::Day(pattern) => ("date", day(pattern)),
                 What::Other => return None,
             };
-            Some(Proposal { names: names.unused(name), cut: format!("chars {places} | {rest}"), fits })
+            Some(Proposal {
+                names: names.unused(name),
+                cut: format!("chars {places} | {rest}"),
+                fits,
+            })
         });
         pieces.collect()
     }
@@ -326,45 +425,71 @@ fn day(pattern: &str) -> String {
     format!("date \"{pattern}\" | as date")
 }
 
-/// A section's name and cut, given the cut that takes it out: brackets around it are left, days and numbers are read as such.
+/// A section's name and cut, given the cut that takes it out: brackets around it are left, days and
+/// numbers are read as such.
 fn section(part: &PartSurvey, is_last: bool, cut: String, names: &mut Names) -> (String, String) {
     let nearly_all = |count: u64| count * 1000 >= part.texts * 950;
-    let wrapped = BRACKETS.iter().find(|(open, close)| nearly_all(part.of_shape(|shape| inside(shape, open, close).is_some())));
+    let wrapped = BRACKETS.iter().find(|(open, close)| {
+        nearly_all(part.of_shape(|shape| inside(shape, open, close).is_some()))
+    });
     if let Some((open, close)) = wrapped {
         let mut within = PartSurvey { texts: part.texts, many: true, ..PartSurvey::default() };
         for known in part.shapes.ranked() {
-            within.shapes.count(inside(&known.shape, open, close).unwrap_or_default(), known.count, known.first_line);
+            within.shapes.count(
+                inside(&known.shape, open, close).unwrap_or_default(),
+                known.count,
+                known.first_line,
+            );
         }
-        return section(&within, false, format!("{cut} | between \"{open}\" and \"{close}\""), names);
+        return section(
+            &within,
+            false,
+            format!("{cut} | between \"{open}\" and \"{close}\""),
+            names,
+        );
     }
     if nearly_all(part.days) {
         return (names.unused("date"), format!("{cut} | {}", day("YYYYMMDD")));
     }
-    if let Some((_, pattern, _)) = DAYS.iter().find(|(is_day, ..)| nearly_all(part.of_shape(|shape| shape == *is_day))) {
+    if let Some((_, pattern, _)) =
+        DAYS.iter().find(|(is_day, ..)| nearly_all(part.of_shape(|shape| shape == *is_day)))
+    {
         return (names.unused("date"), format!("{cut} | {}", day(pattern)));
     }
     let is_figures = |shape: &str| {
         let shape = shape.trim_start_matches('-');
-        runs_of(shape).iter().all(|(kind, _)| matches!(kind, 'd' | ',' | '.')) && shape.starts_with("[d")
+        runs_of(shape).iter().all(|(kind, _)| matches!(kind, 'd' | ',' | '.'))
+            && shape.starts_with("[d")
     };
-    // Four figures behind a point are as often a year or a number of their own, where nothing is below zero.
+    // Four figures behind a point are as often a year or a number of their own, where nothing is
+    // below zero.
     let is_whole = |shape: &str| runs_of(shape).len() == 1 || shape.contains(".[d4]");
     let are_signed = part.of_shape(|shape| shape.starts_with('-')) * 20 > part.texts;
     if are_signed && nearly_all(part.of_shape(is_figures)) {
         return (names.unused("number"), format!("{cut} | as number"));
     }
-    if nearly_all(part.of_shape(is_figures)) && !nearly_all(part.of_shape(is_whole)) && !part.is_code_of_figures() {
+    if nearly_all(part.of_shape(is_figures))
+        && !nearly_all(part.of_shape(is_whole))
+        && !part.is_code_of_figures()
+    {
         return (names.unused("number"), format!("{cut} | number"));
     }
     // Figures with letters between them, as in 30x40.
     let kinds = |shape: &str| runs_of(shape).iter().map(|(kind, _)| *kind).collect::<String>();
     let first = part.shapes.ranked().first().map(|known| kinds(&known.shape)).unwrap_or_default();
-    let is_mixed = first.len() > 2 && first.starts_with('d') && first.ends_with('d') && first.chars().all(|kind| "Uld".contains(kind));
+    let is_mixed = first.len() > 2
+        && first.starts_with('d')
+        && first.ends_with('d')
+        && first.chars().all(|kind| "Uld".contains(kind));
     if is_mixed && nearly_all(part.of_shape(|shape| kinds(shape) == first)) {
-        let pieces: Vec<String> = first.chars().map(|kind| names.unused(if kind == 'd' { "number" } else { "letters" })).collect();
+        let pieces: Vec<String> = first
+            .chars()
+            .map(|kind| names.unused(if kind == 'd' { "number" } else { "letters" }))
+            .collect();
         return (pieces.join(", "), format!("{cut} | parts by kind"));
     }
-    let is_digit = is_last && part.shapes.ranked().first().is_some_and(|shape| &*shape.shape == "[d]");
+    let is_digit =
+        is_last && part.shapes.ranked().first().is_some_and(|shape| &*shape.shape == "[d]");
     let name = if is_digit { names.unused("digit") } else { names.of(part) };
     let check = checks(part).map_or(String::new(), |check| format!(" | check {check}"));
     (name, format!("{cut}{check}"))
@@ -377,7 +502,8 @@ fn inside<'s>(shape: &'s str, open: &str, close: &str) -> Option<&'s str> {
     (!inside.is_empty() && !inside.contains(open)).then_some(inside)
 }
 
-/// Whether a value that stands in so many of the texts is one of theirs: once or twice, or in one of 200 texts, it may be a slip.
+/// Whether a value that stands in so many of the texts is one of theirs: once or twice, or in one
+/// of 200 texts, it may be a slip.
 fn is_usual(count: u64, texts: u64) -> bool {
     count > 2 && count * 200 > texts
 }
@@ -392,13 +518,16 @@ fn listed<'v>(values: impl Iterator<Item = &'v str>) -> String {
 /// Conditions that hold for nearly all texts of a part.
 fn checks(part: &PartSurvey) -> Option<String> {
     // One text may be a slip, in a small table too.
-    let holds = |count: u64| count * 1000 >= part.texts * HOLDS || part.texts > 40 && count + 1 >= part.texts;
+    let holds = |count: u64| {
+        count * 1000 >= part.texts * HOLDS || part.texts > 40 && count + 1 >= part.texts
+    };
     let has_at = part.of_shape(|shape| shape.contains('@'));
     if has_at > 0 && holds(has_at) {
         return Some("is email".to_owned());
     }
     let each = part.values.iter().map(|(value, count)| (value, *count));
-    let usual: Vec<(&String, u64)> = each.filter(|(_, count)| is_usual(*count, part.texts)).collect();
+    let usual: Vec<(&String, u64)> =
+        each.filter(|(_, count)| is_usual(*count, part.texts)).collect();
     let in_usual: u64 = usual.iter().map(|(_, count)| count).sum();
     let plain = |value: &str| value.chars().all(|c| c.is_alphanumeric());
     if !part.many
@@ -417,16 +546,29 @@ fn checks(part: &PartSurvey) -> Option<String> {
         let kind = match runs.as_slice() {
             [('d', _)] => "is digits",
             [('U', _)] => "is letters and is upper",
-            [('U' | 'l' | 'c', _), ..] if runs.iter().all(|(kind, _)| matches!(kind, 'U' | 'l' | 'c')) => "is letters",
+            [('U' | 'l' | 'c', _), ..]
+                if runs.iter().all(|(kind, _)| matches!(kind, 'U' | 'l' | 'c')) =>
+            {
+                "is letters"
+            }
             _ => "",
         };
         *kinds.entry(kind).or_default() += known.count;
         *lengths.entry(runs.iter().map(|(_, length)| length).sum()).or_default() += known.count;
     }
-    let letters = ["is letters", "is letters and is upper"].iter().filter_map(|kind| kinds.get(kind)).sum::<u64>();
-    let kind = kinds.iter().find(|(kind, count)| !kind.is_empty() && holds(**count)).map(|(kind, _)| *kind);
+    let letters = ["is letters", "is letters and is upper"]
+        .iter()
+        .filter_map(|kind| kinds.get(kind))
+        .sum::<u64>();
+    let kind = kinds
+        .iter()
+        .find(|(kind, count)| !kind.is_empty() && holds(**count))
+        .map(|(kind, _)| *kind);
     let kind = kind.or_else(|| holds(letters).then_some("is letters"));
-    let length = lengths.iter().find(|(_, count)| holds(**count)).map(|(length, _)| format!("length {length}"));
+    let length = lengths
+        .iter()
+        .find(|(_, count)| holds(**count))
+        .map(|(length, _)| format!("length {length}"));
     match (kind, length) {
         (Some(kind), Some(length)) => Some(format!("{kind} and {length}")),
         (Some(only), None) => Some(only.to_owned()),
@@ -445,7 +587,8 @@ impl Names {
     fn of(&mut self, part: &PartSurvey) -> String {
         let is_year = part.years * 1000 >= part.texts * 950;
         // A house number before a street is no number.
-        let figures = is_figures(&part.shapes) && part.of_shape(|shape| shape.contains("[s")) * 2 < part.texts;
+        let figures = is_figures(&part.shapes)
+            && part.of_shape(|shape| shape.contains("[s")) * 2 < part.texts;
         let has_at = part.of_shape(|shape| shape.contains('@')) * 100 >= part.texts * 95;
         let few = !part.many && part.values.len() < super::PART_TEXTS && part.texts > 40;
         let what = if is_year {

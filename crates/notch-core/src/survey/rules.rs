@@ -35,7 +35,8 @@ impl ColumnHolds {
         self.of >= FEWEST && self.rows * 100 >= self.of * LEAST
     }
 
-    /// The condition that the text of each row is to meet; `None` of what is about several rows or blank ones.
+    /// The condition that the text of each row is to meet; `None` of what is about several rows or
+    /// blank ones.
     pub fn condition(&self) -> Option<String> {
         match &self.what {
             Held::Check(check) => Some(check.clone()),
@@ -64,8 +65,8 @@ struct Family {
 }
 
 impl ColumnSurvey {
-    /// The rules that at least 90 of 100 rows keep by their looks, those about blank cells first. How many meet a condition must be counted by
-    /// asking it.
+    /// The rules that at least 90 of 100 rows keep by their looks, those about blank cells first.
+    /// How many meet a condition must be counted by asking it.
     pub fn holds(&self) -> Vec<ColumnHolds> {
         let filled = self.filled();
         let mut holds = vec![ColumnHolds { what: Held::Filled, rows: filled, of: self.rows }];
@@ -73,7 +74,8 @@ impl ColumnSurvey {
             let rows = filled - repeated.iter().map(|(_, rows, _)| rows).sum::<u64>();
             // Numbers and days are different by chance.
             let is_number = self.numbers * 2 > filled && self.steady_digits().is_none();
-            let by_chance = is_number || self.is_prose() || self.dates.iter().any(|rows| rows * 2 > filled);
+            let by_chance =
+                is_number || self.is_prose() || self.dates.iter().any(|rows| rows * 2 > filled);
             let is_likely = !by_chance && rows * 100 >= filled * UNIQUE;
             holds.extend(is_likely.then_some(ColumnHolds { what: Held::Unique, rows, of: filled }));
         }
@@ -86,12 +88,22 @@ impl ColumnSurvey {
     fn one_of(&self) -> Option<ColumnHolds> {
         let repeated = self.repeated()?;
         let rows = repeated.iter().map(|(_, rows, _)| rows).sum();
-        let is_value = |text: &str| text.chars().any(char::is_alphabetic) && text.trim() == text && !text.chars().any(char::is_control);
-        let are_few = repeated.len() > 1 && repeated.len() <= VALUES && repeated.len() as u64 * 5 <= self.filled();
-        if !are_few || !repeated.iter().all(|(text, ..)| is_value(text)) || rows * 100 < self.filled() * LEAST {
+        let is_value = |text: &str| {
+            text.chars().any(char::is_alphabetic)
+                && text.trim() == text
+                && !text.chars().any(char::is_control)
+        };
+        let are_few = repeated.len() > 1
+            && repeated.len() <= VALUES
+            && repeated.len() as u64 * 5 <= self.filled();
+        if !are_few
+            || !repeated.iter().all(|(text, ..)| is_value(text))
+            || rows * 100 < self.filled() * LEAST
+        {
             return None;
         }
-        let mut values: Vec<String> = repeated.into_iter().map(|(text, ..)| text.to_owned()).collect();
+        let mut values: Vec<String> =
+            repeated.into_iter().map(|(text, ..)| text.to_owned()).collect();
         values.sort_unstable();
         Some(ColumnHolds { what: Held::OneOf(values), rows, of: self.filled() })
     }
@@ -100,11 +112,15 @@ impl ColumnSurvey {
     fn check(&self) -> Option<ColumnHolds> {
         let filled = self.filled();
         let nearly_all = |rows: u64| rows * 100 >= filled * LEAST;
-        let check = |what: String, rows: u64| Some(ColumnHolds { what: Held::Check(what), rows, of: filled });
+        let check = |what: String, rows: u64| {
+            Some(ColumnHolds { what: Held::Check(what), rows, of: filled })
+        };
         if nearly_all(self.emails) {
             return check("is email".to_owned(), self.emails);
         }
-        if let Some((pattern, rows)) = DATES.iter().zip(self.dates).find(|(_, rows)| nearly_all(*rows)) {
+        if let Some((pattern, rows)) =
+            DATES.iter().zip(self.dates).find(|(_, rows)| nearly_all(*rows))
+        {
             return check(format!("is date \"{pattern}\""), rows);
         }
         if nearly_all(self.numbers) && self.steady_digits().is_none() {
@@ -118,13 +134,16 @@ impl ColumnSurvey {
         check(format!("is shape \"{shape}\""), rows)
     }
 
-    /// How most texts look, whatever the lengths of their runs, as the pattern of `is shape`, and how many do.
+    /// How most texts look, whatever the lengths of their runs, as the pattern of `is shape`, and
+    /// how many do.
     fn usual_shape(&self) -> Option<(String, u64)> {
         let (shapes, _) = self.shapes();
         let mut families: BTreeMap<Vec<char>, Family> = BTreeMap::new();
         // What a few texts alone have is no part of what is usual.
         let is_rare = |count: u64| count * 200 < self.filled();
-        for (shape, count, _) in shapes.iter().filter(|(_, count, _): &&(&str, u64, &FirstRow)| !is_rare(*count)) {
+        for (shape, count, _) in
+            shapes.iter().filter(|(_, count, _): &&(&str, u64, &FirstRow)| !is_rare(*count))
+        {
             let runs = runs_of(shape);
             let family = families.entry(runs.iter().map(|(kind, _)| *kind).collect()).or_default();
             family.texts += count;
@@ -133,17 +152,25 @@ impl ColumnSurvey {
                 (*least, *most) = ((*least).min(*length), (*most).max(*length));
             }
         }
-        let (kinds, Family { texts, lengths }) = families.into_iter().max_by_key(|(_, family)| family.texts)?;
+        let (kinds, Family { texts, lengths }) =
+            families.into_iter().max_by_key(|(_, family)| family.texts)?;
         let is_told = kinds.len() > 1 || lengths.iter().all(|(least, most)| least == most);
-        let can_be_written = is_told && !kinds.iter().any(|kind| matches!(kind, '"' | '\\') || kind.is_control());
+        let can_be_written =
+            is_told && !kinds.iter().any(|kind| matches!(kind, '"' | '\\') || kind.is_control());
         let mut pattern = String::new();
         for (kind, (least, most)) in kinds.into_iter().zip(lengths) {
             match kind {
                 // Words of other lengths may come; figures and capitals are of a code.
                 'l' | 'c' if most > least => pattern.push_str(&format!("[{kind}+]")),
-                'U' | 'd' | 's' if most - least >= SPREAD => pattern.push_str(&format!("[{kind}+]")),
-                'U' | 'd' | 's' if most > least => pattern.push_str(&format!("[{kind}{least}..{most}]")),
-                'U' | 'l' | 'c' | 'd' | 's' if most > 1 => pattern.push_str(&format!("[{kind}{most}]")),
+                'U' | 'd' | 's' if most - least >= SPREAD => {
+                    pattern.push_str(&format!("[{kind}+]"))
+                }
+                'U' | 'd' | 's' if most > least => {
+                    pattern.push_str(&format!("[{kind}{least}..{most}]"))
+                }
+                'U' | 'l' | 'c' | 'd' | 's' if most > 1 => {
+                    pattern.push_str(&format!("[{kind}{most}]"))
+                }
                 'U' | 'l' | 'c' | 'd' | 's' => pattern.push_str(&format!("[{kind}]")),
                 '[' => pattern.push_str("[[]"),
                 sign => pattern.push(sign),

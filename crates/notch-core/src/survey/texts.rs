@@ -57,7 +57,8 @@ impl Texts {
         }
     }
 
-    /// Counts a text, so often, first in that row; gives its place, or `None` where there is no room for another one.
+    /// Counts a text, so often, first in that row; gives its place, or `None` where there is no
+    /// room for another one.
     fn count(&mut self, text: &str, hash: u64, (count, row): (u64, u64)) -> Option<usize> {
         if let Some(place) = self.places.find(hash, |place| *self.counted[*place].text == *text) {
             self.counted[*place].add(count, row);
@@ -77,7 +78,10 @@ impl Texts {
         self.sketch.resize(SKETCH / 64, 0);
         self.places.clear();
         let known = take(&mut self.counted);
-        known.iter().filter(|known| known.count > 0).for_each(|known| mark(&mut self.sketch, known.hash));
+        known
+            .iter()
+            .filter(|known| known.count > 0)
+            .for_each(|known| mark(&mut self.sketch, known.hash));
     }
 
     /// Whether there are too many to count.
@@ -85,13 +89,17 @@ impl Texts {
         !self.sketch.is_empty()
     }
 
-    /// Adds the texts of the part that comes next, and empties it. Few of them it still knows: the next part will mostly have the same.
+    /// Adds the texts of the part that comes next, and empties it. Few of them it still knows: the
+    /// next part will mostly have the same.
     pub(super) fn merge(&mut self, part: &mut Texts) {
         if !self.are_many() && !part.are_many() && part.hashes.is_none() {
             for theirs in part.counted.iter_mut().filter(|theirs| theirs.count > 0) {
                 match theirs.in_whole {
                     Some(place) => self.counted[place].add(theirs.count, theirs.row),
-                    None => theirs.in_whole = self.count(&theirs.text, theirs.hash, (theirs.count, theirs.row)),
+                    None => {
+                        theirs.in_whole =
+                            self.count(&theirs.text, theirs.hash, (theirs.count, theirs.row))
+                    }
                 }
                 if theirs.in_whole.is_none() {
                     break;
@@ -109,23 +117,32 @@ impl Texts {
         self.go_over_to_a_sketch();
         part.go_over_to_a_sketch();
         part.hashes.take().into_iter().flatten().for_each(|hash| mark(&mut self.sketch, hash));
-        self.sketch.iter_mut().zip(take(&mut part.sketch)).for_each(|(ours, theirs)| *ours |= theirs);
+        self.sketch
+            .iter_mut()
+            .zip(take(&mut part.sketch))
+            .for_each(|(ours, theirs)| *ours |= theirs);
         // From now on no part of it counts them one by one.
         part.hashes = Some(Vec::new());
     }
 
     /// How many there are.
     pub(super) fn distinct(&self) -> Distinct {
-        if self.are_many() { estimate(&self.sketch) } else { Distinct::Exactly(self.counted.len() as u64) }
+        if self.are_many() {
+            estimate(&self.sketch)
+        } else {
+            Distinct::Exactly(self.counted.len() as u64)
+        }
     }
 
-    /// Those that stand in more than one row, with their counts and first rows, the commonest first; `None` when there are too many to know.
+    /// Those that stand in more than one row, with their counts and first rows, the commonest
+    /// first; `None` when there are too many to know.
     pub(super) fn repeated(&self) -> Option<Vec<(&str, u64, u64)>> {
         if self.are_many() {
             return None;
         }
         let several = self.counted.iter().filter(|known| known.count > 1);
-        let mut repeated: Vec<(&str, u64, u64)> = several.map(|known| (&*known.text, known.count, known.row)).collect();
+        let mut repeated: Vec<(&str, u64, u64)> =
+            several.map(|known| (&*known.text, known.count, known.row)).collect();
         repeated.sort_by(|a, b| b.1.cmp(&a.1).then(a.0.cmp(b.0)));
         Some(repeated)
     }
@@ -138,8 +155,8 @@ impl Counted {
     }
 }
 
-/// How many different texts a column has, without the texts: they are told apart by their hashes, of which 50,000 have two alike once in ten
-/// thousand million columns.
+/// How many different texts a column has, without the texts: they are told apart by their hashes,
+/// of which 50,000 have two alike once in ten thousand million columns.
 #[derive(Default)]
 pub(super) struct Hashes {
     known: HashTable<u64>,
@@ -190,7 +207,11 @@ impl Hashes {
 
     /// How many there are in the whole.
     pub(super) fn distinct(&self) -> Distinct {
-        if self.sketch.is_empty() { Distinct::Exactly(self.known.len() as u64) } else { estimate(&self.sketch) }
+        if self.sketch.is_empty() {
+            Distinct::Exactly(self.known.len() as u64)
+        } else {
+            estimate(&self.sketch)
+        }
     }
 }
 
@@ -199,7 +220,8 @@ fn mark(sketch: &mut [u64], hash: u64) {
     sketch[bit / 64] |= 1 << (bit % 64);
 }
 
-/// Linear counting: from the share of bits that no text has set (Whang, Vander-Zanden and Taylor, 1990).
+/// Linear counting: from the share of bits that no text has set (Whang, Vander-Zanden and Taylor,
+/// 1990).
 fn estimate(sketch: &[u64]) -> Distinct {
     let unset = sketch.iter().map(|word| u64::from(word.count_zeros())).sum::<u64>().max(1);
     let bits = SKETCH as f64;

@@ -1,27 +1,31 @@
 //! Characters as a person counts them: extended grapheme clusters (Unicode UAX #29).
 //!
-//! Every function has a path for text in which each byte is a character, which never asks for clusters.
+//! Every function has a path for text in which each byte is a character, which never asks for
+//! clusters.
 
 use unicode_segmentation::{GraphemeCursor, UnicodeSegmentation};
 
 use super::Span;
 
-/// Whether each byte of the text is one character: ASCII without a carriage return, which with a line feed makes one character.
+/// Whether each byte of the text is one character: ASCII without a carriage return, which with a
+/// line feed makes one character.
 pub(crate) fn is_plain(text: &str) -> bool {
     text.bytes().fold(true, |plain, b| plain & (b < 0x80) & (b != b'\r'))
 }
 
 /// How many characters the text has.
 pub fn count(text: &str) -> usize {
-    // Each code point is a character of its own where all are simple; those are told by the bytes they begin with.
+    // Each code point is a character of its own where all are simple; those are told by the bytes
+    // they begin with.
     let (beginning, simple) = text.bytes().fold((0, true), |(beginning, simple), byte| {
         (beginning + usize::from(byte & 0xC0 != 0x80), simple & (byte < COMPLEX) & (byte != b'\r'))
     });
     if simple { beginning } else { text.graphemes(true).count() }
 }
 
-/// The least byte that a code point from U+0300 on begins with. Those below make no character together, but for a carriage return and a line
-/// feed (Unicode UAX #29, section 3.1.1, rules GB3 and GB999: none of them extends another).
+/// The least byte that a code point from U+0300 on begins with. Those below make no character
+/// together, but for a carriage return and a line feed (Unicode UAX #29, section 3.1.1, rules GB3
+/// and GB999: none of them extends another).
 const COMPLEX: u8 = 0xCC;
 
 /// The length of the code point that bytes begin with, if it is a simple one.
@@ -54,8 +58,8 @@ pub(crate) fn with_places(text: &str) -> Characters<'_> {
     Characters { text, rest: 0..text.len() }
 }
 
-/// The characters of a text with their places, from either end. Nothing is looked at before it is asked for, so that what begins
-/// anew behind every find stays linear.
+/// The characters of a text with their places, from either end. Nothing is looked at before it is
+/// asked for, so that what begins anew behind every find stays linear.
 pub(crate) struct Characters<'t> {
     text: &'t str,
     /// What has not been handed out; it begins and ends between characters.
@@ -68,7 +72,9 @@ impl<'t> Iterator for Characters<'t> {
     fn next(&mut self) -> Option<Self::Item> {
         let at = self.rest.start;
         let bytes = &self.text.as_bytes()[self.rest.clone()];
-        let is_alone = |length: &usize| bytes.get(*length).is_none_or(|next| *next < COMPLEX) && bytes[0] != b'\r';
+        let is_alone = |length: &usize| {
+            bytes.get(*length).is_none_or(|next| *next < COMPLEX) && bytes[0] != b'\r'
+        };
         let length = match simple(bytes).filter(is_alone) {
             Some(length) => length,
             // Where a character begins, what stood before it says nothing about its end.
@@ -129,7 +135,8 @@ pub(crate) fn is_notch(text: &str, at: usize) -> bool {
         return (before, behind) != (b'\r', b'\n');
     }
     // The whole text is at hand, so the cursor never wants more of it.
-    text.is_char_boundary(at) && GraphemeCursor::new(at, text.len(), true).is_boundary(text, 0).unwrap_or(true)
+    text.is_char_boundary(at)
+        && GraphemeCursor::new(at, text.len(), true).is_boundary(text, 0).unwrap_or(true)
 }
 
 #[cfg(test)]

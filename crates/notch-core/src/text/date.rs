@@ -45,21 +45,45 @@ enum Item {
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub(crate) struct DatePattern(Vec<Item>);
 
-const MONTHS: [&str; 12] =
-    ["January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December"];
+const MONTHS: [&str; 12] = [
+    "January",
+    "February",
+    "March",
+    "April",
+    "May",
+    "June",
+    "July",
+    "August",
+    "September",
+    "October",
+    "November",
+    "December",
+];
 
 impl DatePattern {
     /// ISO 8601, section 5.2.2: `2024-01-31`.
     pub(crate) fn iso() -> Self {
         let dash = || Item::Literal("-".to_owned());
-        Self(vec![Item::Year, dash(), Item::Month { padded: true }, dash(), Item::Day { padded: true }])
+        Self(vec![
+            Item::Year,
+            dash(),
+            Item::Month { padded: true },
+            dash(),
+            Item::Day { padded: true },
+        ])
     }
 
-    /// The same with the time of day that a pattern reads: `2024-01-31T14:05`, section 5.4 of ISO 8601.
+    /// The same with the time of day that a pattern reads: `2024-01-31T14:05`, section 5.4 of ISO
+    /// 8601.
     pub(crate) fn iso_with_time(read: &Self) -> Self {
         let colon = || Item::Literal(":".to_owned());
         let mut items = Self::iso().0;
-        items.extend([Item::Literal("T".to_owned()), Item::Hour { of_12: false, padded: true }, colon(), Item::Minute]);
+        items.extend([
+            Item::Literal("T".to_owned()),
+            Item::Hour { of_12: false, padded: true },
+            colon(),
+            Item::Minute,
+        ]);
         if read.0.contains(&Item::Second) {
             items.extend([colon(), Item::Second]);
         }
@@ -68,7 +92,9 @@ impl DatePattern {
 
     /// Whether a time of day belongs to it.
     pub(crate) fn has_time(&self) -> bool {
-        self.0.iter().any(|item| matches!(item, Item::Hour { .. } | Item::Minute | Item::Second | Item::Half))
+        self.0.iter().any(|item| {
+            matches!(item, Item::Hour { .. } | Item::Minute | Item::Second | Item::Half)
+        })
     }
 
     /// Reads a pattern.
@@ -84,7 +110,9 @@ impl DatePattern {
             let (item, length) = match (c, run) {
                 ('%', _) => (percent(rest)?, 2),
                 ('Y' | 'M' | 'D' | 'H', _) | ('h' | 'm' | 's', 2) if by_percent => {
-                    return Err(format!("{c} and % letters are two ways to write a pattern, and only one can be used at a time"));
+                    return Err(format!(
+                        "{c} and % letters are two ways to write a pattern, and only one can be used at a time"
+                    ));
                 }
                 ('Y', 4) => (Item::Year, 4),
                 ('Y', 2) => (Item::ShortYear, 2),
@@ -102,14 +130,20 @@ impl DatePattern {
                 ('s', 2) => (Item::Second, 2),
                 ('a', 1) => (Item::Half, 1),
                 ('Y' | 'M' | 'D' | 'H' | 'h' | 'm' | 's' | 'a', _) => {
-                    return Err(format!("{} means nothing in a date; the letters are {LETTERS}", &rest[..run]));
+                    return Err(format!(
+                        "{} means nothing in a date; the letters are {LETTERS}",
+                        &rest[..run]
+                    ));
                 }
                 ('\'', _) => {
-                    let end = rest[1..].find('\'').ok_or("a quote in this pattern is not closed")?;
+                    let end =
+                        rest[1..].find('\'').ok_or("a quote in this pattern is not closed")?;
                     (Item::Literal(rest[1..=end].to_owned()), end + 2)
                 }
                 (c, _) if c.is_alphabetic() => {
-                    return Err(format!("{c} means nothing in a date; the letters are {LETTERS}, and text stands in '…'"));
+                    return Err(format!(
+                        "{c} means nothing in a date; the letters are {LETTERS}, and text stands in '…'"
+                    ));
                 }
                 (c, _) => (Item::Literal(c.to_string()), c.len_utf8()),
             };
@@ -117,17 +151,25 @@ impl DatePattern {
             rest = &rest[length..];
         }
         let has = |wanted: fn(&Item) -> bool| items.iter().any(wanted);
-        let (of_12, half) = (has(|item| matches!(item, Item::Hour { of_12: true, .. })), has(|item| *item == Item::Half));
+        let (of_12, half) = (
+            has(|item| matches!(item, Item::Hour { of_12: true, .. })),
+            has(|item| *item == Item::Half),
+        );
         if of_12 != half {
             return Err("an hour of twelve (h) and its half of the day (a) go together: \"h:mm a\"; of 24 it is \"HH:mm\"".to_owned());
         }
-        if (has(|item| *item == Item::Minute) || has(|item| *item == Item::Second)) && !has(|item| matches!(item, Item::Hour { .. })) {
-            return Err("minutes and seconds need an hour: \"HH:mm\"; a month is written MM".to_owned());
+        if (has(|item| *item == Item::Minute) || has(|item| *item == Item::Second))
+            && !has(|item| matches!(item, Item::Hour { .. }))
+        {
+            return Err(
+                "minutes and seconds need an hour: \"HH:mm\"; a month is written MM".to_owned()
+            );
         }
         Ok(Self(items))
     }
 
-    /// Whether it says which day is meant: a year with a month and a day, or with the day of the year.
+    /// Whether it says which day is meant: a year with a month and a day, or with the day of the
+    /// year.
     pub(crate) fn is_complete(&self) -> bool {
         let has = |wanted: fn(&Item) -> bool| self.0.iter().any(wanted);
         has(|item| matches!(item, Item::Year | Item::ShortYear))
@@ -136,8 +178,8 @@ impl DatePattern {
                     && has(|item| matches!(item, Item::Day { .. } | Item::OrdinalDay)))
     }
 
-    /// The day a text is as a whole, with its time of day, midnight where there is none; `None` when it is written otherwise or there is no
-    /// such day or time.
+    /// The day a text is as a whole, with its time of day, midnight where there is none; `None`
+    /// when it is written otherwise or there is no such day or time.
     pub(crate) fn parse(&self, text: &str) -> Option<DateTime> {
         let (mut year, mut month, mut day, mut of_year) = (None, None, None, None);
         let (mut hour, mut minute, mut second, mut afternoon) = (0, 0, 0, None);
@@ -145,14 +187,24 @@ impl DatePattern {
         for item in &self.0 {
             let (figure, length) = match item {
                 Item::Year => figures(rest, 4, 4)?,
-                Item::Month { padded: false } | Item::Day { padded: false } | Item::Hour { padded: false, .. } => figures(rest, 1, 2)?,
-                Item::ShortYear | Item::Month { .. } | Item::Day { .. } | Item::Hour { .. } | Item::Minute | Item::Second => {
-                    figures(rest, 2, 2)?
-                }
+                Item::Month { padded: false }
+                | Item::Day { padded: false }
+                | Item::Hour { padded: false, .. } => figures(rest, 1, 2)?,
+                Item::ShortYear
+                | Item::Month { .. }
+                | Item::Day { .. }
+                | Item::Hour { .. }
+                | Item::Minute
+                | Item::Second => figures(rest, 2, 2)?,
                 Item::OrdinalDay => {
                     let (day, length) = figures(rest, 1, 2)?;
                     let ending = rest.get(length..length + 2)?;
-                    (day, ending.eq_ignore_ascii_case(ordinal_suffix(day.into())).then_some(length + 2)?)
+                    (
+                        day,
+                        ending
+                            .eq_ignore_ascii_case(ordinal_suffix(day.into()))
+                            .then_some(length + 2)?,
+                    )
                 }
                 Item::DayOfYear => figures(rest, 3, 3)?,
                 Item::MonthName { full } => month_name(rest, *full)?,
@@ -160,7 +212,10 @@ impl DatePattern {
                     let half = rest.get(..2)?;
                     (
                         i16::from(half.eq_ignore_ascii_case("pm")),
-                        ["am", "pm"].iter().any(|known| half.eq_ignore_ascii_case(known)).then_some(2)?,
+                        ["am", "pm"]
+                            .iter()
+                            .any(|known| half.eq_ignore_ascii_case(known))
+                            .then_some(2)?,
                     )
                 }
                 Item::Literal(text) => (0, rest.strip_prefix(text.as_str()).map(|_| text.len())?),
@@ -185,7 +240,9 @@ impl DatePattern {
         let small = |figure: i16| i8::try_from(figure).ok();
         let date = match (month, day, of_year) {
             (Some(month), Some(day), _) => Date::new(year?, small(month)?, small(day)?).ok()?,
-            (_, _, Some(of_year)) => Date::new(year?, 1, 1).ok()?.with().day_of_year(of_year).build().ok()?,
+            (_, _, Some(of_year)) => {
+                Date::new(year?, 1, 1).ok()?.with().day_of_year(of_year).build().ok()?
+            }
             _ => return None,
         };
         let hour = match afternoon {
@@ -194,7 +251,8 @@ impl DatePattern {
             None => hour,
         };
         let time = Time::new(small(hour)?, small(minute)?, small(second)?, 0).ok()?;
-        (of_year.is_none_or(|of_year| date.day_of_year() == of_year)).then(|| date.to_datetime(time))
+        (of_year.is_none_or(|of_year| date.day_of_year() == of_year))
+            .then(|| date.to_datetime(time))
     }
 
     /// The day and time written by this pattern.
@@ -245,7 +303,9 @@ fn percent(text: &str) -> Result<Item, String> {
         Some('%') => Item::Literal("%".to_owned()),
         other => {
             let shown = other.map_or(String::new(), String::from);
-            return Err(format!("%{shown} means nothing in a date; the % letters are %d %m %Y %y %b %B %j %H %M %S %I %p"));
+            return Err(format!(
+                "%{shown} means nothing in a date; the % letters are %d %m %Y %y %b %B %j %H %M %S %I %p"
+            ));
         }
     })
 }
@@ -271,11 +331,21 @@ fn month_name(text: &str, full: bool) -> Option<(i16, usize)> {
 mod tests {
     use super::*;
 
-    /// Every day of two centuries, written and read by every way of writing that says which day is meant.
+    /// Every day of two centuries, written and read by every way of writing that says which day is
+    /// meant.
     #[test]
     fn every_day_is_read_as_it_was_written() {
-        let patterns =
-            ["YYYY-MM-DD", "Do MMMM YYYY", "DDMMYYYY", "D.M.YYYY", "D MMM YYYY", "YYYYDDD", "%d/%B/%Y", "%j-%Y", "'on' DD 'of' MMM, YYYY"];
+        let patterns = [
+            "YYYY-MM-DD",
+            "Do MMMM YYYY",
+            "DDMMYYYY",
+            "D.M.YYYY",
+            "D MMM YYYY",
+            "YYYYDDD",
+            "%d/%B/%Y",
+            "%j-%Y",
+            "'on' DD 'of' MMM, YYYY",
+        ];
         for pattern in patterns {
             let read = DatePattern::read(pattern).unwrap();
             assert!(read.is_complete(), "{pattern}");
@@ -284,7 +354,11 @@ mod tests {
                 let midnight = day.to_datetime(Time::midnight());
                 let written = read.write(midnight);
                 assert_eq!(read.parse(&written), Some(midnight), "{pattern}: {written}");
-                assert_eq!(read.parse(&written.to_uppercase()).is_some(), !pattern.contains("'on'"), "{pattern}: {written}");
+                assert_eq!(
+                    read.parse(&written.to_uppercase()).is_some(),
+                    !pattern.contains("'on'"),
+                    "{pattern}: {written}"
+                );
                 assert_eq!(read.parse(&format!("{written} ")), None, "{pattern}");
                 day = day.tomorrow().unwrap();
             }
@@ -317,12 +391,16 @@ mod tests {
             ("Do MMMM YYYY", "3th September 2023", ""),
             ("Do MMMM YYYY", "3rd Sep 2023", ""),
         ] {
-            let date = DatePattern::read(pattern).unwrap().parse(text).map_or(String::new(), |date| DatePattern::iso().write(date));
+            let date = DatePattern::read(pattern)
+                .unwrap()
+                .parse(text)
+                .map_or(String::new(), |date| DatePattern::iso().write(date));
             assert_eq!(date, iso, "{pattern}: {text}");
         }
         let with_time = |pattern: &str, text: &str| {
             let read = DatePattern::read(pattern).unwrap();
-            read.parse(text).map_or(String::new(), |time| DatePattern::iso_with_time(&read).write(time))
+            read.parse(text)
+                .map_or(String::new(), |time| DatePattern::iso_with_time(&read).write(time))
         };
         for (pattern, text, iso) in [
             ("YYYY-MM-DD HH:mm", "2023-09-05 14:05", "2023-09-05T14:05"),
@@ -337,7 +415,13 @@ mod tests {
         ] {
             assert_eq!(with_time(pattern, text), iso, "{pattern}: {text}");
         }
-        for wrong in ["YYYY-MM-DD h:mm", "YYYY-MM-DD HH:mm a", "YYYY-MM-DD mm", "YYYY-MM-DD HH:mmm", "dd.mm.yyyy"] {
+        for wrong in [
+            "YYYY-MM-DD h:mm",
+            "YYYY-MM-DD HH:mm a",
+            "YYYY-MM-DD mm",
+            "YYYY-MM-DD HH:mmm",
+            "dd.mm.yyyy",
+        ] {
             assert!(DatePattern::read(wrong).is_err(), "{wrong}");
         }
         for incomplete in ["YYYY", "DDMM", "MMYYYY", "DDD", "%d.%m", "DD.YYYY"] {

@@ -28,15 +28,21 @@ impl Decimal {
         }
         let whole = whole.trim_start_matches('0').to_owned();
         let fraction = fraction.trim_end_matches('0').to_owned();
-        Some(Self { negative: negative && !(whole.is_empty() && fraction.is_empty()), whole, fraction })
+        Some(Self {
+            negative: negative && !(whole.is_empty() && fraction.is_empty()),
+            whole,
+            fraction,
+        })
     }
 
-    /// A plain number written with that many decimals, rounded half away from zero, and whether digits other than 0 were lost.
+    /// A plain number written with that many decimals, rounded half away from zero, and whether
+    /// digits other than 0 were lost.
     pub(crate) fn rounded(text: &str, decimals: usize) -> Option<(String, bool)> {
         let number = Self::plain(text)?;
         let kept = number.fraction.len().min(decimals);
         let lost = &number.fraction[kept..];
-        let mut digits: Vec<u8> = number.whole.bytes().chain(number.fraction[..kept].bytes()).collect();
+        let mut digits: Vec<u8> =
+            number.whole.bytes().chain(number.fraction[..kept].bytes()).collect();
         digits.resize(number.whole.len() + decimals, b'0');
         if lost.as_bytes().first().is_some_and(|digit| *digit >= b'5') {
             match digits.iter().rposition(|digit| *digit != b'9') {
@@ -62,7 +68,8 @@ impl Decimal {
         Some((written, !lost.is_empty()))
     }
 
-    /// Reads a text that is one number as a whole, as `number` takes it; zeros in front are no hindrance.
+    /// Reads a text that is one number as a whole, as `number` takes it; zeros in front are no
+    /// hindrance.
     pub(crate) fn of_text(text: &str, style: NumberStyle) -> Option<Self> {
         let found = numbers(text, None, style).next()?;
         if found.span != (0..text.len()) {
@@ -75,7 +82,11 @@ impl Decimal {
 impl Ord for Decimal {
     fn cmp(&self, other: &Self) -> Ordering {
         let size = |number: &Decimal, than: &Decimal| {
-            let whole = number.whole.len().cmp(&than.whole.len()).then_with(|| number.whole.cmp(&than.whole));
+            let whole = number
+                .whole
+                .len()
+                .cmp(&than.whole.len())
+                .then_with(|| number.whole.cmp(&than.whole));
             whole.then_with(|| number.fraction.cmp(&than.fraction))
         };
         match (self.negative, other.negative) {
@@ -135,7 +146,11 @@ mod tests {
             ("1e5", ""),
             ("٣", ""),
         ] {
-            assert_eq!(Decimal::of_text(text, NumberStyle::PLAIN), if same.is_empty() { None } else { Decimal::plain(same) }, "{text}");
+            assert_eq!(
+                Decimal::of_text(text, NumberStyle::PLAIN),
+                if same.is_empty() { None } else { Decimal::plain(same) },
+                "{text}"
+            );
         }
     }
 }

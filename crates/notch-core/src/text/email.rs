@@ -2,8 +2,8 @@
 
 use crate::text::masks::{WIDE, digits, equal, letters, lowest, wide};
 
-/// Whether a text is an e-mail address by RFC 5321, section 4.1.2, and RFC 5322, section 3.4.1: no name before it, no address in
-/// square brackets behind the @.
+/// Whether a text is an e-mail address by RFC 5321, section 4.1.2, and RFC 5322, section 3.4.1: no
+/// name before it, no address in square brackets behind the @.
 pub(crate) fn is_email(text: &str) -> bool {
     is_plain(text) || is_any(text)
 }
@@ -13,8 +13,9 @@ fn is_any(text: &str) -> bool {
     email_address::EmailAddress::parse_with_options(text, options).is_ok()
 }
 
-/// Whether it is one of the plain ones that nearly all are: atoms of letters and digits with `.`, `_`, `-` and `+` between them before the @,
-/// labels of letters and digits with `-` inside behind it; no more than 64 bytes, so that a bit each tells where what stands.
+/// Whether it is one of the plain ones that nearly all are: atoms of letters and digits with `.`,
+/// `_`, `-` and `+` between them before the @, labels of letters and digits with `-` inside behind
+/// it; no more than 64 bytes, so that a bit each tells where what stands.
 fn is_plain(text: &str) -> bool {
     let bytes = text.as_bytes();
     if bytes.len() > 64 {
@@ -58,10 +59,26 @@ mod tests {
 
     #[test]
     fn the_usual_ones_are_plain() {
-        for text in ["iris.moran@fernhollow.example", "i_m-2+seeds@north.fernhollow.example", "kp@fernhollow"] {
+        for text in [
+            "iris.moran@fernhollow.example",
+            "i_m-2+seeds@north.fernhollow.example",
+            "kp@fernhollow",
+        ] {
             assert!(is_plain(text), "{text}");
         }
-        for text in ["", "@", "a@", "@a", "a..b@c", ".a@c", "a@b..c", "a@-b.c", "a@b@c", "é@b.example", "\"a b\"@c.example"] {
+        for text in [
+            "",
+            "@",
+            "a@",
+            "@a",
+            "a..b@c",
+            ".a@c",
+            "a@b..c",
+            "a@-b.c",
+            "a@b@c",
+            "é@b.example",
+            "\"a b\"@c.example",
+        ] {
             assert!(!is_plain(text), "{text}");
         }
     }

@@ -42,15 +42,19 @@ impl What {
 
     /// The same, ignoring case.
     pub(crate) fn ignoring_case(self) -> Self {
-        // Escaped texts are always regular expressions, and so is a group around one; their size is bounded by what was typed.
+        // Escaped texts are always regular expressions, and so is a group around one; their size is
+        // bounded by what was typed.
         let folded = |pattern: &str| Regex::new(&format!("(?i)(?:{pattern})")).ok().map(Box::new);
         match self {
-            What::Text(finder) => match folded(&regex::escape(&String::from_utf8_lossy(finder.needle()))) {
-                Some(regex) => What::Folded(regex),
-                None => What::Text(finder),
-            },
+            What::Text(finder) => {
+                match folded(&regex::escape(&String::from_utf8_lossy(finder.needle()))) {
+                    Some(regex) => What::Folded(regex),
+                    None => What::Text(finder),
+                }
+            }
             What::AnyOf(characters) => {
-                let pattern: Vec<String> = characters.iter().map(|character| regex::escape(character)).collect();
+                let pattern: Vec<String> =
+                    characters.iter().map(|character| regex::escape(character)).collect();
                 folded(&pattern.join("|")).map_or(What::AnyOf(characters), What::Folded)
             }
             What::Word(what) => What::Word(Box::new(what.ignoring_case())),
@@ -82,7 +86,9 @@ impl What {
                 };
                 Some(from + at..from + at + needle.len())
             }
-            What::Folded(regex) | What::Regex(regex) => regex.find_at(text, from).map(|found| found.range()),
+            What::Folded(regex) | What::Regex(regex) => {
+                regex.find_at(text, from).map(|found| found.range())
+            }
             What::Word(what) => what.candidate(text, from),
             What::AnyOf(_) | What::Kind(_) => characters::with_places(&text[from..])
                 .find(|(_, character)| self.is_one(character))
@@ -98,17 +104,25 @@ impl What {
         }
     }
 
-    /// Whether a candidate counts: it splits no character, a word stands alone, a regular expression is not empty.
+    /// Whether a candidate counts: it splits no character, a word stands alone, a regular
+    /// expression is not empty.
     fn holds(&self, text: &str, found: &Span) -> bool {
         match self {
             What::Regex(_) => !found.is_empty(),
             What::AnyOf(_) | What::Kind(_) => true,
-            What::Text(_) | What::Folded(_) => is_notch(text, found.start) && is_notch(text, found.end),
+            What::Text(_) | What::Folded(_) => {
+                is_notch(text, found.start) && is_notch(text, found.end)
+            }
             What::Word(what) => {
-                // Behind a combining mark stands the letter it belongs to: the character before is asked by its first code point.
-                let before = characters::each(&text[..found.start]).next_back().and_then(|c| c.chars().next());
+                // Behind a combining mark stands the letter it belongs to: the character before is
+                // asked by its first code point.
+                let before = characters::each(&text[..found.start])
+                    .next_back()
+                    .and_then(|c| c.chars().next());
                 let behind = text[found.end..].chars().next();
-                what.holds(text, found) && !before.is_some_and(is_word) && !behind.is_some_and(is_word)
+                what.holds(text, found)
+                    && !before.is_some_and(is_word)
+                    && !behind.is_some_and(is_word)
             }
         }
     }
@@ -124,13 +138,15 @@ impl What {
             What::Text(finder) => {
                 let start = text.len().checked_sub(finder.needle().len())?;
                 let found = start..text.len();
-                (text.as_bytes()[start..] == *finder.needle() && self.holds(text, &found)).then_some(found)
+                (text.as_bytes()[start..] == *finder.needle() && self.holds(text, &found))
+                    .then_some(found)
             }
             What::AnyOf(_) | What::Kind(_) => {
                 let (at, character) = characters::with_places(text).next_back()?;
                 self.is_one(character).then_some(at..text.len())
             }
-            // What may be of several lengths is tried from each place on; the first that reaches the end is the longest.
+            // What may be of several lengths is tried from each place on; the first that reaches
+            // the end is the longest.
             What::Folded(_) | What::Regex(_) | What::Word(_) => {
                 let mut from = 0;
                 while let Some(found) = self.next(text, from) {
@@ -190,7 +206,9 @@ impl Mark {
         {
             // One byte cannot overlap itself: the last is found from the right.
             let mut ends = memchr::memrchr_iter(byte, text.as_bytes());
-            return ends.find(|at| is_notch(text, *at) && is_notch(text, at + 1)).map(|at| at..at + 1);
+            return ends
+                .find(|at| is_notch(text, *at) && is_notch(text, at + 1))
+                .map(|at| at..at + 1);
         }
         // Occurrences count from the left, so the last ones are known only when all are.
         let wanted = self.what.count(text).checked_sub(nth)?;
@@ -261,13 +279,17 @@ impl Iterator for Parts<'_> {
             },
             Separator::Spaces => {
                 let start = from + text[from..].find(|c: char| !c.is_whitespace())?;
-                let end = start + text[start..].find(char::is_whitespace).unwrap_or(text.len() - start);
+                let end =
+                    start + text[start..].find(char::is_whitespace).unwrap_or(text.len() - start);
                 (start..end, Some(end))
             }
             Separator::Kind => {
                 let rest = &text[from..];
-                let kind = |character: &str| [Kind::Digit, Kind::Letter].into_iter().find(|kind| kind.holds(character));
-                let (start, of) = characters::with_places(rest).find_map(|(at, character)| Some((at, kind(character)?)))?;
+                let kind = |character: &str| {
+                    [Kind::Digit, Kind::Letter].into_iter().find(|kind| kind.holds(character))
+                };
+                let (start, of) = characters::with_places(rest)
+                    .find_map(|(at, character)| Some((at, kind(character)?)))?;
                 let end = characters::with_places(&rest[start..])
                     .find(|(_, character)| !of.holds(character))
                     .map_or(rest.len(), |(at, _)| start + at);
@@ -297,11 +319,14 @@ pub(crate) fn words(text: &str) -> impl Iterator<Item = Span> + '_ {
     let mut from = 0;
     std::iter::from_fn(move || {
         let rest = &text[from..];
-        let mut characters = characters::with_places(rest).skip_while(|(_, character)| !is_part(character)).peekable();
+        let mut characters = characters::with_places(rest)
+            .skip_while(|(_, character)| !is_part(character))
+            .peekable();
         let start = characters.peek()?.0;
         let mut end = start;
         while let Some((at, character)) = characters.next() {
-            let inside = joins(character) && characters.peek().is_some_and(|(_, next)| is_part(next));
+            let inside =
+                joins(character) && characters.peek().is_some_and(|(_, next)| is_part(next));
             if !is_part(character) && !inside {
                 break;
             }
@@ -318,17 +343,23 @@ pub(crate) fn blocks(text: &str, kind: Kind) -> impl Iterator<Item = Span> + '_ 
     let mut from = 0;
     // Bytes of ASCII are characters of their own, and told four times as fast.
     let is_ascii = text.is_ascii() && matches!(kind, Kind::Digit | Kind::Letter);
-    let is_of = move |byte: &u8| if kind == Kind::Digit { byte.is_ascii_digit() } else { byte.is_ascii_alphabetic() };
+    let is_of = move |byte: &u8| {
+        if kind == Kind::Digit { byte.is_ascii_digit() } else { byte.is_ascii_alphabetic() }
+    };
     std::iter::from_fn(move || {
         let rest = &text[from..];
         if is_ascii {
             let start = from + rest.bytes().position(|byte| is_of(&byte))?;
-            from = text.as_bytes()[start..].iter().position(|byte| !is_of(byte)).map_or(text.len(), |length| start + length);
+            from = text.as_bytes()[start..]
+                .iter()
+                .position(|byte| !is_of(byte))
+                .map_or(text.len(), |length| start + length);
             return Some(start..from);
         }
         let start = characters::with_places(rest).find(|(_, character)| kind.holds(character))?.0;
-        let end =
-            characters::with_places(&rest[start..]).find(|(_, character)| !kind.holds(character)).map_or(rest.len(), |(at, _)| start + at);
+        let end = characters::with_places(&rest[start..])
+            .find(|(_, character)| !kind.holds(character))
+            .map_or(rest.len(), |(at, _)| start + at);
         let block = from + start..from + end;
         from = block.end;
         Some(block)
@@ -337,10 +368,12 @@ pub(crate) fn blocks(text: &str, kind: Kind) -> impl Iterator<Item = Span> + '_ 
 
 /// Whether a text is one letter or more and nothing else.
 pub(crate) fn is_letters(text: &str) -> bool {
-    !text.is_empty() && characters::each(text).all(|character| character.chars().next().is_some_and(is_letter))
+    !text.is_empty()
+        && characters::each(text).all(|character| character.chars().next().is_some_and(is_letter))
 }
 
-/// A text of one byte that can be searched without regard to what stands beside it, but for letters with marks on them.
+/// A text of one byte that can be searched without regard to what stands beside it, but for letters
+/// with marks on them.
 pub(crate) fn plain_byte(text: &str) -> Option<u8> {
     match text.as_bytes() {
         [byte @ 0x20..0x7F] => Some(*byte),
@@ -354,19 +387,26 @@ mod tests {
 
     use super::*;
 
-    /// All occurrences the slow way: at every place the text is compared as it stands, and whole characters count alone.
+    /// All occurrences the slow way: at every place the text is compared as it stands, and whole
+    /// characters count alone.
     fn slow(what: &str, text: &str, fold: bool, alone: bool) -> Vec<Span> {
-        let notches: Vec<usize> = characters::with_places(text).map(|(at, _)| at).chain([text.len()]).collect();
-        let same = |a: &str, b: &str| if fold { super::super::same_ignoring_case(a, b) } else { a == b };
+        let notches: Vec<usize> =
+            characters::with_places(text).map(|(at, _)| at).chain([text.len()]).collect();
+        let same =
+            |a: &str, b: &str| if fold { super::super::same_ignoring_case(a, b) } else { a == b };
         let lonely = |span: &Span| {
-            let before = characters::each(&text[..span.start]).last().is_some_and(|c| c.chars().next().is_some_and(is_word));
+            let before = characters::each(&text[..span.start])
+                .last()
+                .is_some_and(|c| c.chars().next().is_some_and(is_word));
             !before && !text[span.end..].chars().next().is_some_and(is_word)
         };
         let mut found: Vec<Span> = Vec::new();
         for start in &notches {
             let end = notches.iter().find(|end| *end > start && same(&text[*start..**end], what));
             let free = found.last().is_none_or(|last| last.end <= *start);
-            if let Some(span) = end.map(|end| *start..*end).filter(|span| free && (!alone || lonely(span))) {
+            if let Some(span) =
+                end.map(|end| *start..*end).filter(|span| free && (!alone || lonely(span)))
+            {
                 found.push(span);
             }
         }

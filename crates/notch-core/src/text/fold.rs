@@ -1,9 +1,12 @@
 //! Texts compared ignoring case.
 
-/// A code point under Unicode simple case folding (CaseFolding.txt, status C and S), by way of its upper case; letters whose
-/// mapping is more than one letter stay as they are.
+/// A code point under Unicode simple case folding (CaseFolding.txt, status C and S), by way of its
+/// upper case; letters whose mapping is more than one letter stay as they are.
 fn fold(c: char) -> char {
-    let one = |mut mapped: std::iter::Take<std::vec::IntoIter<char>>| match (mapped.next(), mapped.next()) {
+    let one = |mut mapped: std::iter::Take<std::vec::IntoIter<char>>| match (
+        mapped.next(),
+        mapped.next(),
+    ) {
         (Some(only), None) => Some(only),
         _ => None,
     };
@@ -49,11 +52,14 @@ mod tests {
             classes.entry(fold(c)).or_default().insert(c);
         }
         let mut wrong = Vec::new();
-        for class in classes.values().filter(|class| class.iter().any(|c| c.is_alphabetic() || c.is_lowercase() || c.is_uppercase())) {
+        for class in classes.values().filter(|class| {
+            class.iter().any(|c| c.is_alphabetic() || c.is_lowercase() || c.is_uppercase())
+        }) {
             for c in class {
                 let mut unicode = ClassUnicode::new([ClassUnicodeRange::new(*c, *c)]);
                 unicode.case_fold_simple();
-                let unicode: BTreeSet<char> = unicode.iter().flat_map(|range| range.start()..=range.end()).collect();
+                let unicode: BTreeSet<char> =
+                    unicode.iter().flat_map(|range| range.start()..=range.end()).collect();
                 // Letters younger than the table it is compared with.
                 let young = matches!(c, '\u{a7ce}'..='\u{a7d5}' | '\u{16ea0}'..='\u{16ed3}');
                 if unicode != *class && !young {

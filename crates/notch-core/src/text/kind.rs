@@ -29,7 +29,9 @@ impl Kind {
             Kind::Upper => first().is_some_and(char::is_uppercase),
             Kind::Lower => first().is_some_and(char::is_lowercase),
             Kind::Space => first().is_some_and(char::is_whitespace),
-            Kind::Symbol => ![Kind::Digit, Kind::Letter, Kind::Space].iter().any(|kind| kind.holds(character)),
+            Kind::Symbol => {
+                ![Kind::Digit, Kind::Letter, Kind::Space].iter().any(|kind| kind.holds(character))
+            }
             Kind::Character => true,
         }
     }
@@ -48,7 +50,8 @@ impl Kind {
     }
 }
 
-/// Whether a code point is a letter. Unicode's `Alphabetic` also holds letters used as figures (Ⅷ), which are none.
+/// Whether a code point is a letter. Unicode's `Alphabetic` also holds letters used as figures (Ⅷ),
+/// which are none.
 pub(crate) fn is_letter(c: char) -> bool {
     c.is_alphabetic() && !c.is_numeric()
 }

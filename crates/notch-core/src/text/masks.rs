@@ -1,4 +1,5 @@
-//! Sixteen bytes at a time: a bit for each byte that is what is looked for, the first byte's the lowest.
+//! Sixteen bytes at a time: a bit for each byte that is what is looked for, the first byte's the
+//! lowest.
 
 use wide::u8x16;
 
@@ -69,7 +70,8 @@ pub(crate) fn beyond_ascii(bytes: &Wide) -> u64 {
     u64::from(u8x16::new(*bytes).to_bitmask())
 }
 
-/// What kind of character each byte is in a shape: itself where it stands for itself; and those that may be no character of their own.
+/// What kind of character each byte is in a shape: itself where it stands for itself; and those
+/// that may be no character of their own.
 #[inline(always)]
 pub(crate) fn kinds(bytes: &Wide) -> (Wide, u64) {
     let bytes = u8x16::new(*bytes);
@@ -103,7 +105,9 @@ pub(crate) fn count_equal(text: &[u8], byte: u8) -> usize {
     // As many are counted in each of sixteen bytes as fit in one.
     let count_in = |text: &[u8]| -> usize {
         let places = (0..text.len()).step_by(WIDE);
-        let counts = places.fold(u8x16::splat(0), |counts, at| counts - u8x16::new(wide(text, at)).simd_eq(u8x16::splat(byte)));
+        let counts = places.fold(u8x16::splat(0), |counts, at| {
+            counts - u8x16::new(wide(text, at)).simd_eq(u8x16::splat(byte))
+        });
         counts.to_array().iter().map(|count| usize::from(*count)).sum()
     };
     text.chunks(usize::from(u8::MAX) * WIDE).map(count_in).sum()
@@ -159,7 +163,8 @@ pub(crate) fn digits_from(text: &[u8], from: usize, to: usize) -> usize {
     }
 }
 
-/// Whether each byte of a span is a character of its own: ASCII, and no carriage return, which with a line feed makes one character.
+/// Whether each byte of a span is a character of its own: ASCII, and no carriage return, which with
+/// a line feed makes one character.
 #[inline]
 pub(crate) fn each_its_own(text: &[u8], from: usize, to: usize) -> bool {
     let odd = |at: usize| {

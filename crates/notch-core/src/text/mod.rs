@@ -1,4 +1,5 @@
-//! Texts and the places in them: characters as a person counts them, what finds a notch, numbers, dates.
+//! Texts and the places in them: characters as a person counts them, what finds a notch, numbers,
+//! dates.
 
 mod byte_width;
 pub mod characters;
@@ -20,7 +21,8 @@ pub(crate) use fold::{folded, same_ignoring_case};
 pub(crate) use kind::{Kind, is_letter, is_word};
 pub use number::is_format;
 pub(crate) use number::{
-    CLOSING, Evidence, Marks, Number, NumberStyle, OPENING, is_harmless_before, is_harmless_behind, numbers, stands_next,
+    CLOSING, Evidence, Marks, Number, NumberStyle, OPENING, is_harmless_before, is_harmless_behind,
+    numbers, stands_next,
 };
 
 /// A piece of a text, by its first byte and the byte behind its last.

@@ -5,7 +5,10 @@ use std::sync::Arc;
 
 use regex::Regex;
 
-use crate::language::{Arg, ArgValue, Build, ColumnRef, ConditionNode, CutError, KindItem, Limits, MarkNode, Reach, WordNode};
+use crate::language::{
+    Arg, ArgValue, Build, ColumnRef, ConditionNode, CutError, KindItem, Limits, MarkNode, Reach,
+    WordNode,
+};
 use crate::list::List;
 use crate::program::CompiledSource;
 use crate::program::Condition;
@@ -17,7 +20,11 @@ use crate::text::{DatePattern, Mark, Separator, What, characters};
 /// What a word may ask about the table and the jig while it is built.
 pub(crate) trait Resolve {
     /// The column or cut of this name.
-    fn column(&mut self, column: &ColumnRef, span: Range<usize>) -> Result<CompiledSource, CutError>;
+    fn column(
+        &mut self,
+        column: &ColumnRef,
+        span: Range<usize>,
+    ) -> Result<CompiledSource, CutError>;
 
     /// A list, by its name.
     fn list(&mut self, name: &str, span: Range<usize>) -> Result<Arc<List>, CutError>;
@@ -35,8 +42,8 @@ pub(crate) trait Resolve {
     fn written(&self, span: Range<usize>) -> String;
 }
 
-/// The arguments of one word. Each method takes the next; a method that does not match the form is a mistake in the table,
-/// reported as an error and held by the test that builds every word.
+/// The arguments of one word. Each method takes the next; a method that does not match the form is
+/// a mistake in the table, reported as an error and held by the test that builds every word.
 pub(crate) struct Args<'n> {
     args: std::slice::Iter<'n, Arg>,
     /// Where the word stands.
@@ -50,7 +57,13 @@ pub(crate) struct Args<'n> {
 
 impl<'n> Args<'n> {
     pub(crate) fn new(node: &'n WordNode, resolver: &'n mut dyn Resolve) -> Self {
-        Self { args: node.args.iter(), span: node.span.clone(), last: node.span.clone(), pattern: None, resolver }
+        Self {
+            args: node.args.iter(),
+            span: node.span.clone(),
+            last: node.span.clone(),
+            pattern: None,
+            resolver,
+        }
     }
 
     /// How many bytes a text takes where the table comes from, when that is not UTF-8.
@@ -80,7 +93,10 @@ impl<'n> Args<'n> {
     }
 
     fn mistaken<T>(&self, wanted: &str) -> Result<T, CutError> {
-        Err(CutError::new(self.span.clone(), format!("The table of words is wrong about this word: it has no {wanted} here")))
+        Err(CutError::new(
+            self.span.clone(),
+            format!("The table of words is wrong about this word: it has no {wanted} here"),
+        ))
     }
 
     pub(crate) fn count(&mut self) -> Result<usize, CutError> {
@@ -138,7 +154,9 @@ impl<'n> Args<'n> {
     pub(crate) fn needle(&mut self) -> Result<&'n str, CutError> {
         let text = self.text()?;
         if text.is_empty() {
-            return Err(self.refuse("An empty text stands everywhere and can be no mark and no separator"));
+            return Err(
+                self.refuse("An empty text stands everywhere and can be no mark and no separator")
+            );
         }
         Ok(text)
     }
@@ -189,10 +207,14 @@ impl<'n> Args<'n> {
         })
     }
 
-    /// Two marks; `ignoring case` behind the second holds for both. The optional part that may stand between them comes along.
+    /// Two marks; `ignoring case` behind the second holds for both. The optional part that may
+    /// stand between them comes along.
     pub(crate) fn two_marks(&mut self) -> Result<(Mark, bool, Mark), CutError> {
-        let (Some(ArgValue::Mark(first)), Some(ArgValue::Given(between)), Some(ArgValue::Mark(second))) =
-            (self.next(), self.next(), self.next())
+        let (
+            Some(ArgValue::Mark(first)),
+            Some(ArgValue::Given(between)),
+            Some(ArgValue::Mark(second)),
+        ) = (self.next(), self.next(), self.next())
         else {
             return self.mistaken("pair of marks");
         };
@@ -236,7 +258,9 @@ impl<'n> Args<'n> {
 
     fn compile_regex(&self, pattern: &str, flags: &str) -> Result<Regex, CutError> {
         if let Some(unknown) = flags.chars().find(|flag| !"isx".contains(*flag)) {
-            return Err(self.refuse(format!("A regular expression has no flag {unknown}; the flags are i, s and x")));
+            return Err(self.refuse(format!(
+                "A regular expression has no flag {unknown}; the flags are i, s and x"
+            )));
         }
         // The flags become part of the pattern, so that the expression says all of itself.
         let flags = if flags.is_empty() { String::new() } else { format!("(?{flags})") };
@@ -247,20 +271,28 @@ impl<'n> Args<'n> {
         })
     }
 
-    /// A group of a regular expression that follows as an optional part; the whole match when it is not given.
+    /// A group of a regular expression that follows as an optional part; the whole match when it is
+    /// not given.
     pub(crate) fn group(&mut self, regex: &Regex) -> Result<usize, CutError> {
         if !self.given()? {
             return Ok(0);
         }
         let groups = regex.captures_len() - 1;
-        let count = format!("this regular expression has {groups} group{}", if groups == 1 { "" } else { "s" });
+        let count = format!(
+            "this regular expression has {groups} group{}",
+            if groups == 1 { "" } else { "s" }
+        );
         match self.next() {
             Some(ArgValue::Count(n)) if *n <= groups => Ok(*n),
             Some(ArgValue::Count(n)) => Err(self.refuse(format!("There is no group {n}: {count}"))),
-            Some(ArgValue::Name(name)) => match regex.capture_names().position(|known| known == Some(name)) {
-                Some(n) => Ok(n),
-                None => Err(self.refuse(format!("There is no group called {name}: {count}")).remedy("A group gets a name so: (?<name>…).")),
-            },
+            Some(ArgValue::Name(name)) => {
+                match regex.capture_names().position(|known| known == Some(name)) {
+                    Some(n) => Ok(n),
+                    None => Err(self
+                        .refuse(format!("There is no group called {name}: {count}"))
+                        .remedy("A group gets a name so: (?<name>…).")),
+                }
+            }
             _ => self.mistaken("group"),
         }
     }
@@ -282,8 +314,13 @@ impl<'n> Args<'n> {
         self.pattern = Some(text.to_owned());
         DatePattern::read(text).map_err(|problem| {
             // `dd.mm.yyyy` from habit: days, months and years are written in capitals here.
-            let capitals = [text.replace('y', "Y").replace('d', "D"), text.replace('y', "Y").replace('d', "D").replace('m', "M")];
-            let meant = capitals.iter().find(|text| DatePattern::read(text).is_ok_and(|pattern| pattern.is_complete()));
+            let capitals = [
+                text.replace('y', "Y").replace('d', "D"),
+                text.replace('y', "Y").replace('d', "D").replace('m', "M"),
+            ];
+            let meant = capitals
+                .iter()
+                .find(|text| DatePattern::read(text).is_ok_and(|pattern| pattern.is_complete()));
             let refused = self.refuse(problem);
             match meant {
                 Some(meant) => refused.remedy(format!("Write \"{meant}\".")),

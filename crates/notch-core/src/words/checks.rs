@@ -19,9 +19,17 @@ pub(super) const WORDS: &[Word] = &[
         meaning: "the check digit that scheme gives for the text; both digits for `mod97`, and for `iban`, which takes a number with 00 in their places",
         examples: &[
             Example { cell: "7992739871", cut: "check digit of luhn", gives: "3" },
-            Example { cell: "629104150021", cut: "\"{code}{code | check digit of gtin}\"", gives: "6291041500213" },
+            Example {
+                cell: "629104150021",
+                cut: "\"{code}{code | check digit of gtin}\"",
+                gives: "6291041500213",
+            },
             Example { cell: "08044 2957", cut: "check digit of isbn", gives: "X" },
-            Example { cell: "572x", cut: "check digit of damm", gives: "(missing: not what damm takes: digits)" },
+            Example {
+                cell: "572x",
+                cut: "check digit of damm",
+                gives: "(missing: not what damm takes: digits)",
+            },
         ],
         build: Build::Step(|args| {
             let scheme = args.scheme()?;
@@ -38,9 +46,17 @@ pub(super) const WORDS: &[Word] = &[
         form: "look up in LIST [ignoring case]",
         meaning: "what a two-column list of the jig says for the whole text; missing when the text is not in it",
         examples: &[
-            Example { cell: "FH-BRA", cut: "part 2 by \"-\" | look up in genera", gives: "Brassica" },
+            Example {
+                cell: "FH-BRA",
+                cut: "part 2 by \"-\" | look up in genera",
+                gives: "Brassica",
+            },
             Example { cell: "ros", cut: "look up in genera ignoring case", gives: "Rosa" },
-            Example { cell: "FH-XYZ", cut: "part 2 by \"-\" | look up in genera", gives: "(missing: not in genera)" },
+            Example {
+                cell: "FH-XYZ",
+                cut: "part 2 by \"-\" | look up in genera",
+                gives: "(missing: not in genera)",
+            },
         ],
         build: Build::Step(look_up),
     },
@@ -50,8 +66,16 @@ pub(super) const WORDS: &[Word] = &[
         form: "check CONDITION [when CONDITION] [saying TEXT]",
         meaning: "a finding of the kind `check` where the condition does not hold; the text stays as it is. With `when` only in rows where that holds; with `saying` in these words",
         examples: &[
-            Example { cell: "GR-19", cut: "after \"-\" | check length 4", gives: "19 (check: fails: length 4)" },
-            Example { cell: "GR-2019", cut: "after \"-\" | check is digits and length 4", gives: "2019" },
+            Example {
+                cell: "GR-19",
+                cut: "after \"-\" | check length 4",
+                gives: "19 (check: fails: length 4)",
+            },
+            Example {
+                cell: "GR-2019",
+                cut: "after \"-\" | check is digits and length 4",
+                gives: "2019",
+            },
             Example {
                 cell: "GR-2019",
                 cut: "first 2 | check is in (\"FH\", \"ML\") when {code} has \"-\" saying \"not our house\"",
@@ -72,13 +96,20 @@ fn look_up(args: &mut Args<'_>) -> Result<Step, CutError> {
     }
     if args.given()? {
         let folded = list.ignoring_case().map_err(|problem| args.refuse(problem))?;
-        return Ok(Step::text(move |piece, run| answered(folded.answer(piece.text()), &name, piece, run)));
+        return Ok(Step::text(move |piece, run| {
+            answered(folded.answer(piece.text()), &name, piece, run)
+        }));
     }
     Ok(Step::text(move |piece, run| answered(list.answer(piece.text()), &name, piece, run)))
 }
 
 /// What a list says for a piece, as a piece that stands where that stood.
-fn answered<'a>(answer: Option<&str>, list: &str, piece: Piece<'a>, run: &mut RowContext<'a>) -> Item<'a> {
+fn answered<'a>(
+    answer: Option<&str>,
+    list: &str,
+    piece: Piece<'a>,
+    run: &mut RowContext<'a>,
+) -> Item<'a> {
     match answer {
         Some("") => Err(Missing::new(Nothing::Empty, run.say(format_args!("blank in {list}")))),
         Some(answer) => Ok(piece.changed(run.keep(answer))),
@@ -122,7 +153,8 @@ fn check(args: &mut Args<'_>) -> Result<Step, CutError> {
     .with_kernel(Some(kernel)))
 }
 
-/// The kernel of `check`: a text stays as it is where what is demanded of it can be told from the text and is met.
+/// The kernel of `check`: a text stays as it is where what is demanded of it can be told from the
+/// text and is met.
 struct Met(Arc<Demand>);
 
 impl Kernel for Met {

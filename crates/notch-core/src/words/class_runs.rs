@@ -1,12 +1,15 @@
-//! Regular expressions that are runs of characters one after the other, such as `^[A-Z]+-([0-9]{4})-`.
+//! Regular expressions that are runs of characters one after the other, such as
+//! `^[A-Z]+-([0-9]{4})-`.
 //!
-//! One of several texts may stand between them, and some may be left out. Where the characters of a run are none that what follows can begin
-//! with, nothing is ever to be tried twice from one place: the run takes as many characters as it can. Else other lengths are tried, as the
-//! expression prefers them, but only so often. Most expressions that take something out of a code are such.
+//! One of several texts may stand between them, and some may be left out. Where the characters of a
+//! run are none that what follows can begin with, nothing is ever to be tried twice from one place:
+//! the run takes as many characters as it can. Else other lengths are tried, as the expression
+//! prefers them, but only so often. Most expressions that take something out of a code are such.
 
 use regex_syntax::hir::{Class, Hir, HirKind, Look};
 
-/// So often it is tried in a text; then the expression as a whole goes on, whose time does not grow with the tries.
+/// So often it is tried in a text; then the expression as a whole goes on, whose time does not grow
+/// with the tries.
 pub(super) const TRIES: usize = 16;
 
 /// An expression for texts of ASCII.
@@ -17,7 +20,8 @@ pub(super) struct ClassRuns {
     within: Box<[u64; 256]>,
     /// The runs a match can begin with.
     first: u64,
-    /// The run that comes first, where it may be of any length: a match that fails from its beginning fails from every place in it.
+    /// The run that comes first, where it may be of any length: a match that fails from its
+    /// beginning fails from every place in it.
     endless: u64,
     steps: Vec<Step>,
 }
@@ -51,7 +55,8 @@ enum Step {
 enum Choice {
     /// As many as there are.
     All,
-    /// As many or as few as there are, where the runs that come next go on behind them; where nothing must come, anywhere.
+    /// As many or as few as there are, where the runs that come next go on behind them; where
+    /// nothing must come, anywhere.
     Most(Option<u64>),
     Fewest(Option<u64>),
 }
@@ -87,7 +92,13 @@ impl Search<'_> {
 impl ClassRuns {
     /// `None` where the expression is none of these, or may match nothing at all.
     pub(super) fn new(expression: &Hir) -> Option<Self> {
-        let mut runs = Self { at_start: false, within: Box::new([0; 256]), first: 0, endless: 0, steps: Vec::new() };
+        let mut runs = Self {
+            at_start: false,
+            within: Box::new([0; 256]),
+            first: 0,
+            endless: 0,
+            steps: Vec::new(),
+        };
         runs.add(expression)?;
         runs.first = runs.beginning(0)?;
         let mut begin = runs.steps.iter().filter(|step| !matches!(step, Step::Open(_)));
@@ -122,12 +133,15 @@ impl ClassRuns {
             }
             HirKind::Class(_) => self.repeat(expression, (1, 1), true)?,
             HirKind::Repetition(repeated) => {
-                let (least, most) = (repeated.min as usize, repeated.max.map_or(usize::MAX, |most| most as usize));
+                let (least, most) =
+                    (repeated.min as usize, repeated.max.map_or(usize::MAX, |most| most as usize));
                 if self.repeat(&repeated.sub, (least, most), repeated.greedy).is_some() {
                     return Some(());
                 }
                 // A group that takes no part is for others to tell.
-                if (least, most, repeated.greedy) != (0, 1, true) || repeated.sub.properties().explicit_captures_len() > 0 {
+                if (least, most, repeated.greedy) != (0, 1, true)
+                    || repeated.sub.properties().explicit_captures_len() > 0
+                {
                     return None;
                 }
                 let n = self.steps.len();
@@ -152,7 +166,9 @@ impl ClassRuns {
 
     fn repeat(&mut self, one: &Hir, times: (usize, usize), as_many: bool) -> Option<()> {
         match one.kind() {
-            HirKind::Class(Class::Bytes(class)) => self.run(class.iter().map(|range| (range.start(), range.end())), times, as_many),
+            HirKind::Class(Class::Bytes(class)) => {
+                self.run(class.iter().map(|range| (range.start(), range.end())), times, as_many)
+            }
             HirKind::Literal(literal) => match literal.0[..] {
                 [byte] => self.run(std::iter::once((byte, byte)), times, as_many),
                 _ => None,
@@ -161,7 +177,12 @@ impl ClassRuns {
         }
     }
 
-    fn run(&mut self, ranges: impl Iterator<Item = (u8, u8)>, (least, most): (usize, usize), as_many: bool) -> Option<()> {
+    fn run(
+        &mut self,
+        ranges: impl Iterator<Item = (u8, u8)>,
+        (least, most): (usize, usize),
+        as_many: bool,
+    ) -> Option<()> {
         let bit = self.bit(ranges)?;
         let choice = if as_many { Choice::Most(None) } else { Choice::Fewest(None) };
         self.steps.push(Step::RowContext { bit, least, most, choice });
@@ -211,7 +232,8 @@ impl ClassRuns {
         self.steps[n..].iter().fold(0, |bits, step| bits | step.bit())
     }
 
-    /// Where a group of the first match lies, or that there is no match; `None` when that was not found out.
+    /// Where a group of the first match lies, or that there is no match; `None` when that was not
+    /// found out.
     pub(super) fn search(&self, text: &[u8], group: u32) -> Option<Option<(usize, usize)>> {
         let mut search = Search { text, group, found: (0, 0), tries: TRIES * TRIES };
         if self.at_start {
@@ -219,7 +241,9 @@ impl ClassRuns {
             return (found.is_some() || search.tries > 0).then_some(found);
         }
         let (mut at, mut begun) = (0, 0);
-        let is_in = |at: usize, runs: u64| text.get(at).is_some_and(|byte| self.within[usize::from(*byte)] & runs != 0);
+        let is_in = |at: usize, runs: u64| {
+            text.get(at).is_some_and(|byte| self.within[usize::from(*byte)] & runs != 0)
+        };
         while at < text.len() {
             if !is_in(at, self.first) {
                 at += 1;
@@ -255,7 +279,9 @@ impl ClassRuns {
     /// Follows the steps from `n` on; gives where they end.
     fn follow(&self, n: usize, start: usize, search: &mut Search<'_>) -> Option<usize> {
         let (text, mut n, mut at) = (search.text, n, start);
-        let is_in = |at: usize, runs: u64| text.get(at).is_some_and(|byte| self.within[usize::from(*byte)] & runs != 0);
+        let is_in = |at: usize, runs: u64| {
+            text.get(at).is_some_and(|byte| self.within[usize::from(*byte)] & runs != 0)
+        };
         while let Some(step) = self.steps.get(n) {
             n += 1;
             match *step {
@@ -278,7 +304,10 @@ impl ClassRuns {
                 Step::RowContext { bit, least, most, choice } => {
                     let rest = &text[at..];
                     let rest = &rest[..rest.len().min(most)];
-                    let taken = rest.iter().position(|byte| self.within[usize::from(*byte)] & bit == 0).unwrap_or(rest.len());
+                    let taken = rest
+                        .iter()
+                        .position(|byte| self.within[usize::from(*byte)] & bit == 0)
+                        .unwrap_or(rest.len());
                     if taken < least {
                         return None;
                     }
@@ -308,8 +337,12 @@ impl ClassRuns {
                 Step::End if at < text.len() => return None,
                 Step::End => {}
                 Step::Edge => {
-                    let is_word = |byte: Option<&u8>| byte.is_some_and(|byte| byte.is_ascii_alphanumeric() || *byte == b'_');
-                    if is_word(at.checked_sub(1).and_then(|before| text.get(before))) == is_word(text.get(at)) {
+                    let is_word = |byte: Option<&u8>| {
+                        byte.is_some_and(|byte| byte.is_ascii_alphanumeric() || *byte == b'_')
+                    };
+                    if is_word(at.checked_sub(1).and_then(|before| text.get(before)))
+                        == is_word(text.get(at))
+                    {
                         return None;
                     }
                 }
@@ -326,8 +359,22 @@ mod tests {
 
     use super::*;
 
-    const CHARACTERS: &[&str] =
-        &["a", "b", "-", "[ab]", "[^a]", r"\d", "[-1]", r"\.", ".", "(?:ab|b1|-)", "(?:a|ab|b)", r"(?:-\d+)", r"(?:ab?)", r"\b"];
+    const CHARACTERS: &[&str] = &[
+        "a",
+        "b",
+        "-",
+        "[ab]",
+        "[^a]",
+        r"\d",
+        "[-1]",
+        r"\.",
+        ".",
+        "(?:ab|b1|-)",
+        "(?:a|ab|b)",
+        r"(?:-\d+)",
+        r"(?:ab?)",
+        r"\b",
+    ];
     const TIMES: &[&str] = &["", "+", "*", "?", "{2}", "{1,2}", "+?", "*?", "??"];
 
     proptest! {
@@ -379,7 +426,11 @@ mod tests {
             ("(.+?)-", true),
         ] {
             let syntax = syntax::Config::new().unicode(false).utf8(false);
-            assert_eq!(ClassRuns::new(&syntax::parse_with(pattern, &syntax).unwrap()).is_some(), is_runs, "{pattern}");
+            assert_eq!(
+                ClassRuns::new(&syntax::parse_with(pattern, &syntax).unwrap()).is_some(),
+                is_runs,
+                "{pattern}"
+            );
         }
     }
 }

@@ -9,7 +9,10 @@ use crate::program::CompiledSource;
 use crate::program::RowContext;
 use crate::program::Test;
 use crate::shape::ShapePattern;
-use crate::text::{DatePattern, Decimal, Kind, Mark, NumberStyle, characters, is_letters, numbers, same_ignoring_case};
+use crate::text::{
+    DatePattern, Decimal, Kind, Mark, NumberStyle, characters, is_letters, numbers,
+    same_ignoring_case,
+};
 
 /// The test that needs all rows; the compiler of cuts sees to it.
 pub(crate) const UNIQUE: &str = "is unique";
@@ -23,7 +26,11 @@ pub(crate) const WORDS: &[Word] = &[
         examples: &[
             Example { cell: "00417", cut: "first 5 if it is digits else \"?\"", gives: "00417" },
             Example { cell: "0O417", cut: "first 5 if it is digits else \"?\"", gives: "?" },
-            Example { cell: "kp@fernhollow", cut: "trim if it is email else \"no address\"", gives: "kp@fernhollow" },
+            Example {
+                cell: "kp@fernhollow",
+                cut: "trim if it is email else \"no address\"",
+                gives: "kp@fernhollow",
+            },
         ],
         build: Build::Test(is_kind),
     },
@@ -33,7 +40,11 @@ pub(crate) const WORDS: &[Word] = &[
         form: "is [not] number [decimal (either | TEXT)] [accounting]",
         meaning: "the whole text is one number without doubt, as `number` reads it with the same words",
         examples: &[
-            Example { cell: "1,250.50", cut: "trim if it is number and it is not integer", gives: "1,250.50" },
+            Example {
+                cell: "1,250.50",
+                cut: "trim if it is number and it is not integer",
+                gives: "1,250.50",
+            },
             Example {
                 cell: "1.250,50-",
                 cut: "number decimal either accounting if {code} is number decimal either accounting",
@@ -51,7 +62,11 @@ pub(crate) const WORDS: &[Word] = &[
         group: Group::Test,
         form: "is [not] blank",
         meaning: "there is nothing, or only white space",
-        examples: &[Example { cell: "FH", cut: "\"none\" if (after \"-\") is blank else after \"-\"", gives: "none" }],
+        examples: &[Example {
+            cell: "FH",
+            cut: "\"none\" if (after \"-\") is blank else after \"-\"",
+            gives: "none",
+        }],
         build: Build::Test(|args| Ok(Test::blank(args.given()?))),
     },
     Word {
@@ -60,8 +75,16 @@ pub(crate) const WORDS: &[Word] = &[
         form: "is [not] TEXT [ignoring case]",
         meaning: "the whole text is this text",
         examples: &[
-            Example { cell: "FH", cut: "\"Fernhollow\" if {code} is \"fh\" ignoring case else {code}", gives: "Fernhollow" },
-            Example { cell: "GR", cut: "\"Fernhollow\" if {code} is \"FH\" else {code}", gives: "GR" },
+            Example {
+                cell: "FH",
+                cut: "\"Fernhollow\" if {code} is \"fh\" ignoring case else {code}",
+                gives: "Fernhollow",
+            },
+            Example {
+                cell: "GR",
+                cut: "\"Fernhollow\" if {code} is \"FH\" else {code}",
+                gives: "GR",
+            },
         ],
         build: Build::Test(|args| {
             let negated = args.given()?;
@@ -76,7 +99,11 @@ pub(crate) const WORDS: &[Word] = &[
         form: "is [not] REGEX",
         meaning: "the regular expression takes the whole text",
         examples: &[
-            Example { cell: "FH-20", cut: "trim if it is /[A-Z]+-\\d+/ else \"?\"", gives: "FH-20" },
+            Example {
+                cell: "FH-20",
+                cut: "trim if it is /[A-Z]+-\\d+/ else \"?\"",
+                gives: "FH-20",
+            },
             Example { cell: "FH-20x", cut: "trim if it is /[A-Z]+-\\d+/ else \"?\"", gives: "?" },
         ],
         build: Build::Test(|args| {
@@ -91,8 +118,16 @@ pub(crate) const WORDS: &[Word] = &[
         form: "is [not] shape TEXT",
         meaning: "the whole text looks like this: `[d4]` four of a kind, `[d+]` one or more, `[d3..5]` three to five, everything else as it stands; kinds: U A–Z, l a–z, L either, c any other letter, d 0–9, s white space",
         examples: &[
-            Example { cell: "FH-2019-BRA", cut: "part 2 by \"-\" if {code} is shape \"FH-[d4]-[U3]\"", gives: "2019" },
-            Example { cell: "GR-2019-Bra", cut: "trim if it is shape \"[U2]-[d3..5]-[L+]\" else \"?\"", gives: "GR-2019-Bra" },
+            Example {
+                cell: "FH-2019-BRA",
+                cut: "part 2 by \"-\" if {code} is shape \"FH-[d4]-[U3]\"",
+                gives: "2019",
+            },
+            Example {
+                cell: "GR-2019-Bra",
+                cut: "trim if it is shape \"[U2]-[d3..5]-[L+]\" else \"?\"",
+                gives: "GR-2019-Bra",
+            },
         ],
         build: Build::Test(|args| {
             let negated = args.given()?;
@@ -107,8 +142,16 @@ pub(crate) const WORDS: &[Word] = &[
         form: "is [not] date TEXT",
         meaning: "the whole text is a date so written, and there is such a day",
         examples: &[
-            Example { cell: "20240229", cut: "trim if it is date \"YYYYMMDD\" else \"?\"", gives: "20240229" },
-            Example { cell: "20230229", cut: "trim if it is date \"YYYYMMDD\" else \"?\"", gives: "?" },
+            Example {
+                cell: "20240229",
+                cut: "trim if it is date \"YYYYMMDD\" else \"?\"",
+                gives: "20240229",
+            },
+            Example {
+                cell: "20230229",
+                cut: "trim if it is date \"YYYYMMDD\" else \"?\"",
+                gives: "?",
+            },
         ],
         build: Build::Test(|args| {
             let negated = args.given()?;
@@ -122,13 +165,29 @@ pub(crate) const WORDS: &[Word] = &[
         form: "is [not] in (TEXTS | LIST) [ignoring case]",
         meaning: "the whole text is one of these, or in that list of the jig",
         examples: &[
-            Example { cell: "GR-2", cut: "\"ours\" if (before \"-\") is in (\"FH\", \"GR\") else \"theirs\"", gives: "ours" },
-            Example { cell: "bra", cut: "\"a genus\" if {code} is in genera ignoring case else \"?\"", gives: "a genus" },
-            Example { cell: "gr", cut: "\"ours\" if {code} is not in (\"FH\", \"GR\") else \"theirs\"", gives: "ours" },
+            Example {
+                cell: "GR-2",
+                cut: "\"ours\" if (before \"-\") is in (\"FH\", \"GR\") else \"theirs\"",
+                gives: "ours",
+            },
+            Example {
+                cell: "bra",
+                cut: "\"a genus\" if {code} is in genera ignoring case else \"?\"",
+                gives: "a genus",
+            },
+            Example {
+                cell: "gr",
+                cut: "\"ours\" if {code} is not in (\"FH\", \"GR\") else \"theirs\"",
+                gives: "ours",
+            },
         ],
         build: Build::Test(|args| {
             let negated = args.given()?;
-            let list = if args.chosen()? == 0 { Arc::new(List::of_values(args.texts()?)) } else { args.list()? };
+            let list = if args.chosen()? == 0 {
+                Arc::new(List::of_values(args.texts()?))
+            } else {
+                args.list()?
+            };
             if !args.given()? {
                 return Ok(Test::new(negated, move |text| list.has(text)));
             }
@@ -142,9 +201,17 @@ pub(crate) const WORDS: &[Word] = &[
         form: "is [not] SCHEME",
         meaning: "the whole text is a number with the check digit of that scheme; blanks and hyphens do not count where such numbers are printed with them",
         examples: &[
-            Example { cell: "978-0-306-40615-7", cut: "trim if it is isbn else \"?\"", gives: "978-0-306-40615-7" },
+            Example {
+                cell: "978-0-306-40615-7",
+                cut: "trim if it is isbn else \"?\"",
+                gives: "978-0-306-40615-7",
+            },
             Example { cell: "6291041500214", cut: "trim if it is gtin else \"?\"", gives: "?" },
-            Example { cell: "GB82 WEST 1234 5698 7654 32", cut: "first 2 if {code} is iban else \"?\"", gives: "GB" },
+            Example {
+                cell: "GB82 WEST 1234 5698 7654 32",
+                cut: "first 2 if {code} is iban else \"?\"",
+                gives: "GB",
+            },
         ],
         build: Build::Test(|args| {
             let negated = args.given()?;
@@ -170,8 +237,16 @@ pub(crate) const WORDS: &[Word] = &[
         form: "has [no] MARK",
         meaning: "the mark occurs in the text",
         examples: &[
-            Example { cell: "reseeded", cut: "\"seed\" if {code} has word \"seed\" else \"no seed\"", gives: "no seed" },
-            Example { cell: "a-b", cut: "after \"-\" if {code} has no 2nd \"-\" else \"?\"", gives: "b" },
+            Example {
+                cell: "reseeded",
+                cut: "\"seed\" if {code} has word \"seed\" else \"no seed\"",
+                gives: "no seed",
+            },
+            Example {
+                cell: "a-b",
+                cut: "after \"-\" if {code} has no 2nd \"-\" else \"?\"",
+                gives: "b",
+            },
         ],
         build: Build::Test(|args| {
             let negated = args.given()?;
@@ -184,7 +259,11 @@ pub(crate) const WORDS: &[Word] = &[
         group: Group::Test,
         form: "has exactly COUNT MARK",
         meaning: "the mark occurs so many times",
-        examples: &[Example { cell: "a-b-c", cut: "part 2 by \"-\" if {code} has exactly 2 \"-\" else \"?\"", gives: "b" }],
+        examples: &[Example {
+            cell: "a-b-c",
+            cut: "part 2 by \"-\" if {code} has exactly 2 \"-\" else \"?\"",
+            gives: "b",
+        }],
         build: Build::Test(|args| {
             let count = args.count()?;
             let mark = every(args)?;
@@ -197,13 +276,23 @@ pub(crate) const WORDS: &[Word] = &[
         form: "(starts | ends) with MARK",
         meaning: "the text begins (ends) with the mark",
         examples: &[
-            Example { cell: "gr-2019", cut: "\"Greenrow\" if {code} starts with \"GR\" ignoring case else \"?\"", gives: "Greenrow" },
-            Example { cell: "GR-2019b", cut: "drop last 1 if {code} ends with letter else {code}", gives: "GR-2019" },
+            Example {
+                cell: "gr-2019",
+                cut: "\"Greenrow\" if {code} starts with \"GR\" ignoring case else \"?\"",
+                gives: "Greenrow",
+            },
+            Example {
+                cell: "GR-2019b",
+                cut: "drop last 1 if {code} ends with letter else {code}",
+                gives: "GR-2019",
+            },
         ],
         build: Build::Test(|args| {
             let at_start = args.chosen()? == 0;
             let mark = every(args)?;
-            Ok(Test::new(false, move |text| if at_start { mark.what.at_start(text) } else { mark.what.at_end(text) }.is_some()))
+            Ok(Test::new(false, move |text| {
+                if at_start { mark.what.at_start(text) } else { mark.what.at_end(text) }.is_some()
+            }))
         }),
     },
     Word {
@@ -211,11 +300,17 @@ pub(crate) const WORDS: &[Word] = &[
         group: Group::Test,
         form: "same as COLUMN [ignoring case]",
         meaning: "the whole text is that column's",
-        examples: &[Example { cell: "FH-2", cut: "\"same\" if (trim) same as {code} ignoring case else \"other\"", gives: "same" }],
+        examples: &[Example {
+            cell: "FH-2",
+            cut: "\"same\" if (trim) same as {code} ignoring case else \"other\"",
+            gives: "same",
+        }],
         build: Build::Test(|args| {
             let other = args.column()?;
             let same = sameness(args.given()?);
-            Ok(Test::in_row(false, move |text, run| run.quiet_text(&other).is_some_and(|other| same(text, other))))
+            Ok(Test::in_row(false, move |text, run| {
+                run.quiet_text(&other).is_some_and(|other| same(text, other))
+            }))
         }),
     },
     Word {
@@ -233,7 +328,9 @@ pub(crate) const WORDS: &[Word] = &[
                 return Err(args.refuse("A length is no negative number"));
             }
             let (least, most) = (reach.first.unwrap_or(0), reach.last.unwrap_or(i64::MAX));
-            Ok(Test::new(false, move |text| i64::try_from(characters::count(text)).is_ok_and(|n| (least..=most).contains(&n))))
+            Ok(Test::new(false, move |text| {
+                i64::try_from(characters::count(text)).is_ok_and(|n| (least..=most).contains(&n))
+            }))
         }),
     },
     Word {
@@ -245,7 +342,11 @@ pub(crate) const WORDS: &[Word] = &[
             Example { cell: "2019", cut: "trim if it value 1990..2035 else \"?\"", gives: "2019" },
             Example { cell: "1,250.50", cut: "trim if it value > 1250.5 else \"?\"", gives: "?" },
             Example { cell: "12a", cut: "trim if it value ..100 else \"?\"", gives: "?" },
-            Example { cell: "1.250,50", cut: "trim if it value > 1000 decimal \",\" else \"?\"", gives: "1.250,50" },
+            Example {
+                cell: "1.250,50",
+                cut: "trim if it value > 1000 decimal \",\" else \"?\"",
+                gives: "1.250,50",
+            },
         ],
         build: Build::Test(value),
     },
@@ -255,8 +356,16 @@ pub(crate) const WORDS: &[Word] = &[
         form: "(earlier | later) than WHEN",
         meaning: "the text is an ISO date (2024-01-31) before (after) that one",
         examples: &[
-            Example { cell: "2019-04-12", cut: "\"old\" if {code} earlier than \"2020-01-01\" else \"new\"", gives: "old" },
-            Example { cell: "2019-02-30", cut: "\"old\" if {code} earlier than \"2020-01-01\" else \"new\"", gives: "new" },
+            Example {
+                cell: "2019-04-12",
+                cut: "\"old\" if {code} earlier than \"2020-01-01\" else \"new\"",
+                gives: "old",
+            },
+            Example {
+                cell: "2019-02-30",
+                cut: "\"old\" if {code} earlier than \"2020-01-01\" else \"new\"",
+                gives: "new",
+            },
         ],
         build: Build::Test(|args| {
             let earlier = args.chosen()? == 0;
@@ -264,7 +373,9 @@ pub(crate) const WORDS: &[Word] = &[
             if let Err(text) = &than
                 && DatePattern::iso().parse(text).is_none()
             {
-                return Err(args.refuse("An ISO date that exists is wanted here").remedy("Write year, month, day: \"2024-01-31\"."));
+                return Err(args
+                    .refuse("An ISO date that exists is wanted here")
+                    .remedy("Write year, month, day: \"2024-01-31\"."));
             }
             let iso = DatePattern::iso();
             Ok(Test::in_row(false, move |text, run| {
@@ -311,7 +422,9 @@ fn is_kind(args: &mut Args<'_>) -> Result<Test, CutError> {
         1 => is_letters,
         2 => return Ok(Test::new(negated, move |text| cased(text, Kind::Upper, Kind::Lower))),
         3 => return Ok(Test::new(negated, move |text| cased(text, Kind::Lower, Kind::Upper))),
-        4 => |text| whole_number(text, NumberStyle::PLAIN).is_some_and(|number| !number.contains('.')),
+        4 => |text| {
+            whole_number(text, NumberStyle::PLAIN).is_some_and(|number| !number.contains('.'))
+        },
         _ => crate::text::is_email,
     };
     Ok(Test::new(negated, test))
@@ -320,20 +433,25 @@ fn is_kind(args: &mut Args<'_>) -> Result<Test, CutError> {
 /// The number a text is as a whole, without any doubt, in plain form.
 fn whole_number(text: &str, style: NumberStyle) -> Option<String> {
     let found = numbers(text, None, style).next()?;
-    (found.span == (0..text.len()) && found.doubt.is_none() && !found.drops_zeros).then(|| found.written(text))
+    (found.span == (0..text.len()) && found.doubt.is_none() && !found.drops_zeros)
+        .then(|| found.written(text))
 }
 
 fn value(args: &mut Args<'_>) -> Result<Test, CutError> {
     let limits = args.limits()?;
     let style = number_style(args)?;
-    let decimal = |args: &Args<'_>, text: &str| Decimal::plain(text).ok_or_else(|| args.refuse(format!("{text} is not a number")));
+    let decimal = |args: &Args<'_>, text: &str| {
+        Decimal::plain(text).ok_or_else(|| args.refuse(format!("{text} is not a number")))
+    };
     match limits {
         Limits::Between(first, last) => {
             let first = first.as_deref().map(|text| decimal(args, text)).transpose()?;
             let last = last.as_deref().map(|text| decimal(args, text)).transpose()?;
             Ok(Test::new(false, move |text| {
-                Decimal::of_text(text, style)
-                    .is_some_and(|n| first.as_ref().is_none_or(|first| n >= *first) && last.as_ref().is_none_or(|last| n <= *last))
+                Decimal::of_text(text, style).is_some_and(|n| {
+                    first.as_ref().is_none_or(|first| n >= *first)
+                        && last.as_ref().is_none_or(|last| n <= *last)
+                })
             }))
         }
         Limits::Compared(comparison, operand) => {
@@ -351,7 +469,8 @@ fn value(args: &mut Args<'_>) -> Result<Test, CutError> {
                 let other = match &with {
                     With::Number(number) => Some(number),
                     With::Column(column) => {
-                        read = run.quiet_text(column).and_then(|text| Decimal::of_text(text, style));
+                        read =
+                            run.quiet_text(column).and_then(|text| Decimal::of_text(text, style));
                         read.as_ref()
                     }
                 };

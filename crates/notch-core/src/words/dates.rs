@@ -14,11 +14,23 @@ pub(super) const WORDS: &[Word] = &[
         meaning: "the whole text read as a date so written, and written anew, in ISO 8601 unless said: `YYYY YY MM M DD D`, `MMM` (Jan), `MMMM` (January), `Do` (3rd), `DDD` (day of the year), a time of day with `HH:mm`, `HH:mm:ss` or `h:mm a` (2:05 pm), other text in '…'; or `%d %m %Y %y %b %B %j %H %M %S %I %p`",
         examples: &[
             Example { cell: "12042019", cut: "date \"DDMMYYYY\"", gives: "2019-04-12" },
-            Example { cell: "8.1.30", cut: "date \"D.M.YY\" to \"DD MMM YYYY\"", gives: "08 Jan 2030" },
-            Example { cell: "31022019", cut: "date \"DDMMYYYY\"", gives: "(missing: no date \"DDMMYYYY\")" },
+            Example {
+                cell: "8.1.30",
+                cut: "date \"D.M.YY\" to \"DD MMM YYYY\"",
+                gives: "08 Jan 2030",
+            },
+            Example {
+                cell: "31022019",
+                cut: "date \"DDMMYYYY\"",
+                gives: "(missing: no date \"DDMMYYYY\")",
+            },
             Example { cell: "12/Apr/2019", cut: "date \"%d/%b/%Y\"", gives: "2019-04-12" },
             Example { cell: "3rd April 2019", cut: "date \"Do MMMM YYYY\"", gives: "2019-04-03" },
-            Example { cell: "12.4.2019 2:05 pm", cut: "date \"D.M.YYYY h:mm a\"", gives: "2019-04-12T14:05" },
+            Example {
+                cell: "12.4.2019 2:05 pm",
+                cut: "date \"D.M.YYYY h:mm a\"",
+                gives: "2019-04-12T14:05",
+            },
         ],
         build: Build::Step(date),
     },

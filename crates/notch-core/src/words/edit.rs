@@ -31,8 +31,16 @@ pub(super) const WORDS: &[Word] = &[
         meaning: "every occurrence of the mark becomes this text, or the one that is said; `$1` and `${name}` stand for groups of a regular expression",
         examples: &[
             Example { cell: "FH/2019/BRA", cut: "replace \"/\" with \"-\"", gives: "FH-2019-BRA" },
-            Example { cell: "FH/2019/BRA", cut: "replace last \"/\" with \"\"", gives: "FH/2019BRA" },
-            Example { cell: "Moran, Iris", cut: "replace /(\\w+), (\\w+)/ with \"$2 $1\"", gives: "Iris Moran" },
+            Example {
+                cell: "FH/2019/BRA",
+                cut: "replace last \"/\" with \"\"",
+                gives: "FH/2019BRA",
+            },
+            Example {
+                cell: "Moran, Iris",
+                cut: "replace /(\\w+), (\\w+)/ with \"$2 $1\"",
+                gives: "Iris Moran",
+            },
         ],
         build: Build::Step(replace),
     },
@@ -43,7 +51,11 @@ pub(super) const WORDS: &[Word] = &[
         meaning: "at most so many characters, the ending included, which shows that something was cut off; no blank is left before it",
         examples: &[
             Example { cell: "red clover from north slope", cut: "clip 10", gives: "red clover" },
-            Example { cell: "red clover from north slope", cut: "clip 11 ending \"…\"", gives: "red clover…" },
+            Example {
+                cell: "red clover from north slope",
+                cut: "clip 11 ending \"…\"",
+                gives: "red clover…",
+            },
             Example { cell: "oak", cut: "clip 11 ending \"…\"", gives: "oak" },
         ],
         build: Build::Step(clip),
@@ -56,13 +68,19 @@ fn keep(args: &mut Args<'_>) -> Result<Step, CutError> {
     for item in args.kinds()? {
         match item {
             KindItem::Kind(kind) => whats.push(What::Kind(*kind)),
-            KindItem::These(text) if text.is_empty() => return Err(args.refuse("An empty text holds no characters to keep or remove")),
+            KindItem::These(text) if text.is_empty() => {
+                return Err(args.refuse("An empty text holds no characters to keep or remove"));
+            }
             KindItem::These(text) => whats.push(What::any_of(text)),
         }
     }
-    // Of ASCII it is known beforehand what stays; only a carriage return and the line feed behind it are one character.
+    // Of ASCII it is known beforehand what stays; only a carriage return and the line feed behind
+    // it are one character.
     let stays: [bool; 128] = std::array::from_fn(|byte| {
-        whats.iter().any(|what| what.at_start(char::from(byte as u8).encode_utf8(&mut [0; 4])).is_some()) == keeps
+        whats
+            .iter()
+            .any(|what| what.at_start(char::from(byte as u8).encode_utf8(&mut [0; 4])).is_some())
+            == keeps
     });
     Ok(Step::text(move |piece, run| {
         let text = piece.text();
@@ -76,7 +94,9 @@ fn keep(args: &mut Args<'_>) -> Result<Step, CutError> {
             return run.narrow(piece.changed(made), 0..made.len());
         }
         characters::each(text)
-            .filter(|character| whats.iter().any(|what| what.at_start(character).is_some()) == keeps)
+            .filter(|character| {
+                whats.iter().any(|what| what.at_start(character).is_some()) == keeps
+            })
             .for_each(|c| made.push_str(c));
         if made.len() == text.len() {
             return Ok(piece);
@@ -145,7 +165,11 @@ fn unknown_group(with: &str, regex: &regex::Regex) -> Option<String> {
         }
         let name = match rest.strip_prefix('{') {
             Some(inside) => inside.split('}').next().unwrap_or_default(),
-            None => &rest[..rest.find(|c: char| !c.is_ascii_alphanumeric() && c != '_').unwrap_or(rest.len())],
+            None => {
+                &rest[..rest
+                    .find(|c: char| !c.is_ascii_alphanumeric() && c != '_')
+                    .unwrap_or(rest.len())]
+            }
         };
         let known = match name.parse::<usize>() {
             Ok(n) => n < regex.captures_len(),
@@ -183,7 +207,8 @@ fn clip(args: &mut Args<'_>) -> Result<Step, CutError> {
     .with_kernel(Some(Arc::new(kernel))))
 }
 
-/// The kernel of `clip`: at most so many characters, of which so many are kept before the ending where there are more.
+/// The kernel of `clip`: at most so many characters, of which so many are kept before the ending
+/// where there are more.
 struct Clip {
     most: usize,
     kept: usize,

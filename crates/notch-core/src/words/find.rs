@@ -18,7 +18,11 @@ pub(super) const WORDS: &[Word] = &[
         meaning: "the text before the mark, without it; `or end`: the whole text where the mark is missing",
         examples: &[
             Example { cell: "FH-2019-BRA-00417-7", cut: "before \"-\"", gives: "FH" },
-            Example { cell: "FH-2019-BRA-00417-7", cut: "before 2nd last \"-\"", gives: "FH-2019-BRA" },
+            Example {
+                cell: "FH-2019-BRA-00417-7",
+                cut: "before 2nd last \"-\"",
+                gives: "FH-2019-BRA",
+            },
             Example { cell: "Okoro", cut: "before \" \"", gives: "(missing: no \" \")" },
             Example { cell: "Okoro", cut: "before \" \" or end", gives: "Okoro" },
         ],
@@ -30,9 +34,17 @@ pub(super) const WORDS: &[Word] = &[
         form: "after MARK [or start]",
         meaning: "the text after the mark, without it; `or start`: the whole text where the mark is missing",
         examples: &[
-            Example { cell: "iris.moran@fernhollow.example", cut: "after \"@\"", gives: "fernhollow.example" },
+            Example {
+                cell: "iris.moran@fernhollow.example",
+                cut: "after \"@\"",
+                gives: "fernhollow.example",
+            },
             Example { cell: "FH-2019-BRA-00417-7", cut: "after 3rd \"-\"", gives: "00417-7" },
-            Example { cell: "preferred REF: 8812", cut: "after word \"ref\" ignoring case", gives: ": 8812" },
+            Example {
+                cell: "preferred REF: 8812",
+                cut: "after word \"ref\" ignoring case",
+                gives: ": 8812",
+            },
             Example { cell: "FH-2019", cut: "after 2nd \"-\"", gives: "(missing: no 2nd \"-\")" },
             Example { cell: "FH-2019-", cut: "after last \"-\"", gives: "(missing: nothing left)" },
         ],
@@ -63,11 +75,23 @@ pub(super) const WORDS: &[Word] = &[
         form: "between MARK and [matching] MARK [or end]",
         meaning: "what lies between; the second mark is looked for, and counted, behind the first; `matching` takes the bracket that closes it, nested ones counted; `ignoring case` at the end holds for both",
         examples: &[
-            Example { cell: "oak (kp: I. Moran)", cut: "between \"(KP:\" and \")\" ignoring case | trim", gives: "I. Moran" },
+            Example {
+                cell: "oak (kp: I. Moran)",
+                cut: "between \"(KP:\" and \")\" ignoring case | trim",
+                gives: "I. Moran",
+            },
             Example { cell: "/seed/oak/12", cut: "between 2nd \"/\" and \"/\"", gives: "oak" },
             Example { cell: "f(a(b)c)d", cut: "between \"(\" and matching \")\"", gives: "a(b)c" },
-            Example { cell: "oak (kp: I. Moran", cut: "between \"(\" and \")\"", gives: "(missing: no \")\" behind \"(\")" },
-            Example { cell: "oak (kp: I. Moran", cut: "between \"(\" and \")\" or end", gives: "kp: I. Moran" },
+            Example {
+                cell: "oak (kp: I. Moran",
+                cut: "between \"(\" and \")\"",
+                gives: "(missing: no \")\" behind \"(\")",
+            },
+            Example {
+                cell: "oak (kp: I. Moran",
+                cut: "between \"(\" and \")\" or end",
+                gives: "kp: I. Moran",
+            },
         ],
         build: Build::Step(between),
     },
@@ -137,14 +161,19 @@ pub(super) const WORDS: &[Word] = &[
 ];
 
 /// A step that keeps one side of a mark; with `or …` the whole text where the mark is missing.
-fn beside(args: &mut Args<'_>, side: impl Fn(Span, usize) -> Span + Send + Sync + 'static) -> Result<Step, CutError> {
+fn beside(
+    args: &mut Args<'_>,
+    side: impl Fn(Span, usize) -> Span + Send + Sync + 'static,
+) -> Result<Step, CutError> {
     let mark = args.mark()?;
     let or_all = args.given()?;
     let absent = mark.absent();
     // Which side it is shows from what is kept of a text of three around a mark in the middle.
     let kept = side(1..2, 3);
     let plain = mark.what.plain_byte().filter(|_| kept == (0..1) || kept == (2..3));
-    let plain = plain.map(|byte| Arc::new(Beside { byte, which: mark.which, before: kept.start == 0, or_all }) as _);
+    let plain = plain.map(|byte| {
+        Arc::new(Beside { byte, which: mark.which, before: kept.start == 0, or_all }) as _
+    });
     let reasons = [absent.clone(), NOTHING_LEFT.to_owned()];
     Ok(Step::text(move |piece, run| {
         let text = piece.text();
@@ -164,7 +193,9 @@ fn between(args: &mut Args<'_>) -> Result<Step, CutError> {
     let or_end = args.given()?;
     let no_first = first.absent();
     let no_second = format!("no {} behind {}", second.spelled, first.spelled);
-    Ok(Step::text(move |piece, run| inside(piece, (&first, &second), brackets, or_end, (&no_first, &no_second), run)))
+    Ok(Step::text(move |piece, run| {
+        inside(piece, (&first, &second), brackets, or_end, (&no_first, &no_second), run)
+    }))
 }
 
 fn inside<'a>(
@@ -223,7 +254,8 @@ fn closing(text: &str, open: char, close: char) -> Option<usize> {
     None
 }
 
-/// The kernel of `before` and `after` a mark of one byte, the first, the last, or the one of a number from either end; all of a text without it where `or_all`.
+/// The kernel of `before` and `after` a mark of one byte, the first, the last, or the one of a
+/// number from either end; all of a text without it where `or_all`.
 #[derive(Clone, Copy)]
 struct Beside {
     byte: u8,
@@ -240,7 +272,9 @@ impl Kernel for Beside {
 
     fn run(&self, rows: &mut KernelRows<'_>) {
         let (reasons, found, wanted) = (rows.reasons, rows.found.iter().copied(), *self);
-        narrow_with(rows.spans, rows.text, found, |text, from, to, found| beside_byte(text, from, to, found, wanted, reasons));
+        narrow_with(rows.spans, rows.text, found, |text, from, to, found| {
+            beside_byte(text, from, to, found, wanted, reasons)
+        });
     }
 }
 
@@ -259,7 +293,8 @@ fn beside_byte(
         (0, _) => return CellSpan::absent(reasons),
         (NOT_TOLD, 1 | -1) => {
             let bytes = &text[from..to];
-            let at = if which < 0 { memchr::memrchr(byte, bytes) } else { memchr::memchr(byte, bytes) };
+            let at =
+                if which < 0 { memchr::memrchr(byte, bytes) } else { memchr::memchr(byte, bytes) };
             let Some(at) = at.filter(|at| alone(bytes, *at)) else { return CellSpan::NONE };
             from + at
         }

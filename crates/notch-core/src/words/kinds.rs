@@ -37,13 +37,20 @@ pub(super) const WORDS: &[Word] = &[
         examples: &[
             Example { cell: "R3-04415-SOW", cut: "block 2 of digits", gives: "04415" },
             Example { cell: "R3-04415-SOW", cut: "block last of letters", gives: "SOW" },
-            Example { cell: "R3-SOW", cut: "block 2 of digits", gives: "(missing: 1 block of digits)" },
+            Example {
+                cell: "R3-SOW",
+                cut: "block 2 of digits",
+                gives: "(missing: 1 block of digits)",
+            },
         ],
         build: Build::Step(|args| {
             let reach = args.place()?;
             let kind = kind_of_blocks(args)?;
-            let [none, one, many] = ["no", "block of", "blocks of"].map(|text| format!("{text} {}", kind.plural()));
-            Ok(Step::text(move |piece, run| picked(piece, reach, || blocks(piece.text(), kind), (&none, &one, &many), run)))
+            let [none, one, many] =
+                ["no", "block of", "blocks of"].map(|text| format!("{text} {}", kind.plural()));
+            Ok(Step::text(move |piece, run| {
+                picked(piece, reach, || blocks(piece.text(), kind), (&none, &one, &many), run)
+            }))
         }),
     },
     Word {
@@ -69,7 +76,12 @@ pub(crate) fn digits(event: Option<usize>) -> Step {
     Step::text(move |piece, run| joined(piece, Kind::Digit, event, run))
 }
 
-fn joined<'a>(piece: Piece<'a>, kind: Kind, event: Option<usize>, run: &mut RowContext<'a>) -> Item<'a> {
+fn joined<'a>(
+    piece: Piece<'a>,
+    kind: Kind,
+    event: Option<usize>,
+    run: &mut RowContext<'a>,
+) -> Item<'a> {
     let text = piece.text();
     if let (true, Kind::Digit) = (text.is_ascii(), kind)
         && let Some(joined) = digits_of_ascii(piece, event, run)
@@ -81,7 +93,8 @@ fn joined<'a>(piece: Piece<'a>, kind: Kind, event: Option<usize>, run: &mut RowC
         let reason = run.say(format_args!("no {}", kind.plural()));
         return Err(Missing::new(Nothing::Empty, reason));
     };
-    // As long as nothing stands between them they are a piece of the text; the first gap makes it a text of its own.
+    // As long as nothing stands between them they are a piece of the text; the first gap makes it a
+    // text of its own.
     let mut end = start + character.len();
     let gap = runs.find(|(at, character)| {
         let touches = *at == end;
@@ -102,11 +115,18 @@ fn joined<'a>(piece: Piece<'a>, kind: Kind, event: Option<usize>, run: &mut RowC
 }
 
 /// The same of the digits of ASCII; `None` where there are none.
-fn digits_of_ascii<'a>(piece: Piece<'a>, event: Option<usize>, run: &mut RowContext<'a>) -> Option<Piece<'a>> {
+fn digits_of_ascii<'a>(
+    piece: Piece<'a>,
+    event: Option<usize>,
+    run: &mut RowContext<'a>,
+) -> Option<Piece<'a>> {
     let text = piece.text();
     let bytes = text.as_bytes();
     let start = bytes.iter().position(u8::is_ascii_digit)?;
-    let end = bytes[start..].iter().position(|byte| !byte.is_ascii_digit()).map_or(text.len(), |length| start + length);
+    let end = bytes[start..]
+        .iter()
+        .position(|byte| !byte.is_ascii_digit())
+        .map_or(text.len(), |length| start + length);
     if !bytes[end..].iter().any(u8::is_ascii_digit) {
         return Some(piece.narrow(start..end));
     }

@@ -22,7 +22,10 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "straße", cut: "upper", gives: "STRASSE" },
         ],
         build: Build::Step(|_| {
-            Ok(Step::text(|piece, run| cased(piece, run, |b| b.is_ascii_lowercase(), str::to_uppercase)).with_kernel(Some(Arc::new(Upper))))
+            Ok(Step::text(|piece, run| {
+                cased(piece, run, |b| b.is_ascii_lowercase(), str::to_uppercase)
+            })
+            .with_kernel(Some(Arc::new(Upper))))
         }),
     },
     Word {
@@ -30,9 +33,16 @@ pub(super) const WORDS: &[Word] = &[
         group: Group::Tidy,
         form: "lower",
         meaning: "all letters lower case (Unicode's mapping, no locale)",
-        examples: &[Example { cell: "Iris.Moran@FERNHOLLOW.example", cut: "lower", gives: "iris.moran@fernhollow.example" }],
+        examples: &[Example {
+            cell: "Iris.Moran@FERNHOLLOW.example",
+            cut: "lower",
+            gives: "iris.moran@fernhollow.example",
+        }],
         build: Build::Step(|_| {
-            Ok(Step::text(|piece, run| cased(piece, run, |b| b.is_ascii_uppercase(), str::to_lowercase)).with_kernel(Some(Arc::new(Lower))))
+            Ok(Step::text(|piece, run| {
+                cased(piece, run, |b| b.is_ascii_uppercase(), str::to_lowercase)
+            })
+            .with_kernel(Some(Arc::new(Lower))))
         }),
     },
     Word {
@@ -61,7 +71,12 @@ pub(super) const WORDS: &[Word] = &[
 ];
 
 /// Maps letter case; a text the mapping leaves alone stays the slice it is.
-fn cased<'a>(piece: Piece<'a>, run: &mut RowContext<'a>, changes: fn(&u8) -> bool, map: fn(&str) -> String) -> Item<'a> {
+fn cased<'a>(
+    piece: Piece<'a>,
+    run: &mut RowContext<'a>,
+    changes: fn(&u8) -> bool,
+    map: fn(&str) -> String,
+) -> Item<'a> {
     let text = piece.text();
     if text.is_ascii() {
         if !text.as_bytes().iter().any(changes) {
@@ -143,7 +158,8 @@ fn title_of_ascii<'a>(piece: Piece<'a>, run: &mut RowContext<'a>) -> Piece<'a> {
     if made.as_str() == text { piece } else { piece.changed(made.into_bump_str()) }
 }
 
-/// A letter as the first of a word: of a letter with a longer upper case only the beginning is upper.
+/// A letter as the first of a word: of a letter with a longer upper case only the beginning is
+/// upper.
 fn push_title(made: &mut String, c: char) {
     let special = match c {
         'Ǆ' | 'ǅ' | 'ǆ' => Some('ǅ'),
@@ -208,7 +224,9 @@ struct Upper;
 
 impl Kernel for Upper {
     fn run(&self, rows: &mut KernelRows<'_>) {
-        change(rows.spans, rows.text, |text, from, to| cased_in(text, from, to, u8::is_ascii_lowercase, str::make_ascii_uppercase));
+        change(rows.spans, rows.text, |text, from, to| {
+            cased_in(text, from, to, u8::is_ascii_lowercase, str::make_ascii_uppercase)
+        });
     }
 }
 
@@ -216,7 +234,9 @@ struct Lower;
 
 impl Kernel for Lower {
     fn run(&self, rows: &mut KernelRows<'_>) {
-        change(rows.spans, rows.text, |text, from, to| cased_in(text, from, to, u8::is_ascii_uppercase, str::make_ascii_lowercase));
+        change(rows.spans, rows.text, |text, from, to| {
+            cased_in(text, from, to, u8::is_ascii_uppercase, str::make_ascii_lowercase)
+        });
     }
 }
 
@@ -246,7 +266,13 @@ impl Kernel for Title {
     }
 }
 
-fn cased_in(text: &mut String, from: usize, to: usize, is_other: fn(&u8) -> bool, change: fn(&mut str)) -> Change {
+fn cased_in(
+    text: &mut String,
+    from: usize,
+    to: usize,
+    is_other: fn(&u8) -> bool,
+    change: fn(&mut str),
+) -> Change {
     let bytes = &text.as_bytes()[from..to];
     if !bytes.is_ascii() {
         return Change::Unusual;

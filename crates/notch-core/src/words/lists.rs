@@ -16,7 +16,11 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "a-b-c", cut: "parts by \"-\" | pick 2", gives: "b" },
             Example { cell: "a-b-c", cut: "parts by \"-\" | pick 2..", gives: "b; c" },
             Example { cell: "a-b", cut: "parts by \"-\" | pick 3", gives: "(missing: 2 items)" },
-            Example { cell: "a", cut: "parts by \"-\" | pick 1..2", gives: "a (short: 1 item, not 2)" },
+            Example {
+                cell: "a",
+                cut: "parts by \"-\" | pick 1..2",
+                gives: "a (short: 1 item, not 2)",
+            },
         ],
         build: Build::Step(|args| {
             let reach = args.reach()?;
@@ -37,7 +41,11 @@ pub(super) const WORDS: &[Word] = &[
                     Ok(joined) => joined,
                     Err(missing) => return Value::Missing(missing),
                 };
-                if joined.text().is_empty() { Value::Missing(Missing::new(Nothing::Empty, "nothing left")) } else { Value::Text(joined) }
+                if joined.text().is_empty() {
+                    Value::Missing(Missing::new(Nothing::Empty, "nothing left"))
+                } else {
+                    Value::Text(joined)
+                }
             })
         }),
     },
@@ -83,7 +91,11 @@ pub(super) const WORDS: &[Word] = &[
         group: Group::List,
         form: "reverse",
         meaning: "the items in the other order, the last one first",
-        examples: &[Example { cell: "seed/oak/12", cut: "parts by \"/\" | reverse | join \"<\"", gives: "12<oak<seed" }],
+        examples: &[Example {
+            cell: "seed/oak/12",
+            cut: "parts by \"/\" | reverse | join \"<\"",
+            gives: "12<oak<seed",
+        }],
         build: Build::Step(|_| {
             listed(|items, run| {
                 let mut reversed = run.items();
@@ -97,11 +109,19 @@ pub(super) const WORDS: &[Word] = &[
         group: Group::List,
         form: "drop empty",
         meaning: "the items without blank ones",
-        examples: &[Example { cell: "a,,b", cut: "parts by \",\" | drop empty | join \"+\"", gives: "a+b" }],
+        examples: &[Example {
+            cell: "a,,b",
+            cut: "parts by \",\" | drop empty | join \"+\"",
+            gives: "a+b",
+        }],
         build: Build::Step(|_| {
             listed(|items, run| {
                 let mut kept = run.items();
-                kept.extend(items.iter().filter(|item| item.is_ok_and(|piece| !piece.text().trim_start().is_empty())));
+                kept.extend(
+                    items.iter().filter(|item| {
+                        item.is_ok_and(|piece| !piece.text().trim_start().is_empty())
+                    }),
+                );
                 if kept.is_empty() {
                     return Value::Missing(Missing::new(Nothing::Empty, "nothing left"));
                 }
@@ -112,7 +132,9 @@ pub(super) const WORDS: &[Word] = &[
 ];
 
 /// A step on the items of a list; a text is a list of one.
-fn listed(work: impl for<'a> Fn(&'a [Item<'a>], &mut RowContext<'a>) -> Value<'a> + Send + Sync + 'static) -> Result<Step, CutError> {
+fn listed(
+    work: impl for<'a> Fn(&'a [Item<'a>], &mut RowContext<'a>) -> Value<'a> + Send + Sync + 'static,
+) -> Result<Step, CutError> {
     Ok(Step::whole(move |value, run| match value {
         Value::List(items) => work(items, run),
         Value::Text(piece) => {
@@ -131,10 +153,13 @@ fn pick<'a>(items: &'a [Item<'a>], reach: Reach, run: &mut RowContext<'a>) -> Va
         Value::Missing(Missing::new(Nothing::Absent, reason))
     };
     if reach.single {
-        return match sections::places(reach, total).and_then(|(place, _)| Some((place, items.get(place - 1)?))) {
-            Some((place, Ok(piece))) if piece.text().is_empty() => {
-                Value::Missing(Missing::new(Nothing::Empty, run.say(format_args!("item {place} is empty"))))
-            }
+        return match sections::places(reach, total)
+            .and_then(|(place, _)| Some((place, items.get(place - 1)?)))
+        {
+            Some((place, Ok(piece))) if piece.text().is_empty() => Value::Missing(Missing::new(
+                Nothing::Empty,
+                run.say(format_args!("item {place} is empty")),
+            )),
             Some((_, item)) => (*item).into(),
             None => too_few(run),
         };
@@ -149,7 +174,8 @@ fn pick<'a>(items: &'a [Item<'a>], reach: Reach, run: &mut RowContext<'a>) -> Va
     }
     if first < 1 || last > end {
         let wanted = if first < 1 { end + 1 - first } else { last };
-        let reason = run.say(format_args!("{total} item{}, not {wanted}", if total == 1 { "" } else { "s" }));
+        let reason = run
+            .say(format_args!("{total} item{}, not {wanted}", if total == 1 { "" } else { "s" }));
         run.find(FindingKind::Short, reason, "");
     }
     let index = |n: i64| usize::try_from(n).unwrap_or(0);

@@ -24,8 +24,16 @@ pub(super) const WORDS: &[Word] = &[
         form: "word TEXT",
         meaning: "this text with no letter, digit or `_` beside it",
         examples: &[
-            Example { cell: "reseeded seedling, seed of oak", cut: "after word \"seed\"", gives: " of oak" },
-            Example { cell: "seedling", cut: "after word \"seed\"", gives: "(missing: no word \"seed\")" },
+            Example {
+                cell: "reseeded seedling, seed of oak",
+                cut: "after word \"seed\"",
+                gives: " of oak",
+            },
+            Example {
+                cell: "seedling",
+                cut: "after word \"seed\"",
+                gives: "(missing: no word \"seed\")",
+            },
         ],
         build: Build::Mark(|args| Ok(What::Word(Box::new(What::text(args.needle()?))))),
     },
@@ -99,7 +107,11 @@ pub(super) const WORDS: &[Word] = &[
         group: Group::Separator,
         form: "spaces",
         meaning: "runs of white space; at the ends of the text there are none",
-        examples: &[Example { cell: "  Iris   Moran ", cut: "part 2 of 2 by spaces", gives: "Moran" }],
+        examples: &[Example {
+            cell: "  Iris   Moran ",
+            cut: "part 2 of 2 by spaces",
+            gives: "Moran",
+        }],
         build: Build::Separator(|_| Ok(Separator::Spaces)),
     },
     Word {
@@ -107,7 +119,11 @@ pub(super) const WORDS: &[Word] = &[
         group: Group::Separator,
         form: "kind",
         meaning: "the parts are the runs of letters and the runs of digits; what is neither only separates",
-        examples: &[Example { cell: "FH2019BRA-417", cut: "parts by kind", gives: "FH; 2019; BRA; 417" }],
+        examples: &[Example {
+            cell: "FH2019BRA-417",
+            cut: "parts by kind",
+            gives: "FH; 2019; BRA; 417",
+        }],
         build: Build::Separator(|_| Ok(Separator::Kind)),
     },
     Word {
@@ -115,7 +131,11 @@ pub(super) const WORDS: &[Word] = &[
         group: Group::Separator,
         form: "widths WIDTHS",
         meaning: "parts of these numbers of characters, what is left over is one more; a part cut off by the end is `short`",
-        examples: &[Example { cell: "FH2019BRA00417", cut: "part 3 by widths 2,4,3,5", gives: "BRA" }],
+        examples: &[Example {
+            cell: "FH2019BRA00417",
+            cut: "part 3 by widths 2,4,3,5",
+            gives: "BRA",
+        }],
         build: Build::Separator(|args| Ok(Separator::Widths(args.counts()?.to_vec()))),
     },
 ];

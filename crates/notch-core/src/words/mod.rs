@@ -1,4 +1,5 @@
-//! The words of the language by topic: for each an entry in the table of words and, beside it, the function that does its work.
+//! The words of the language by topic: for each an entry in the table of words and, beside it, the
+//! function that does its work.
 
 mod args;
 mod checks;
@@ -56,7 +57,12 @@ pub(crate) const WORDS: &[&[Word]] = &[
 ];
 
 /// A list of pieces of a text, or missing with a reason when there are none.
-fn pieces<'a>(piece: Piece<'a>, spans: impl Iterator<Item = Span>, none: &str, run: &mut RowContext<'a>) -> Value<'a> {
+fn pieces<'a>(
+    piece: Piece<'a>,
+    spans: impl Iterator<Item = Span>,
+    none: &str,
+    run: &mut RowContext<'a>,
+) -> Value<'a> {
     let mut items = run.items();
     for span in spans {
         if let Err(too_long) = run.push(&mut items, Ok(piece.narrow(span))) {
@@ -69,7 +75,8 @@ fn pieces<'a>(piece: Piece<'a>, spans: impl Iterator<Item = Span>, none: &str, r
     Value::List(items.into_bump_slice())
 }
 
-/// The piece a reach of one place picks among spans; when it is not there, a missing that says how many there are.
+/// The piece a reach of one place picks among spans; when it is not there, a missing that says how
+/// many there are.
 fn picked<'a, I: Iterator<Item = Span>>(
     piece: Piece<'a>,
     reach: Reach,

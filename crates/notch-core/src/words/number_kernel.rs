@@ -46,11 +46,18 @@ impl Kernel for NumberKernel {
     }
 }
 
-/// Takes the first numbers of all pieces where nothing beside them needs a second look. Gives the rows whose numbers have groups, and those
-/// that are left to the scanner. A function of its own, because the loop over the steps has no registers left for it: 54 million instructions
-/// for 200,000 notes instead of 66.
+/// Takes the first numbers of all pieces where nothing beside them needs a second look. Gives the
+/// rows whose numbers have groups, and those that are left to the scanner. A function of its own,
+/// because the loop over the steps has no registers left for it: 54 million instructions for
+/// 200,000 notes instead of 66.
 #[inline(never)]
-fn plain_numbers(places: &mut [CellSpan], text: &[u8], reasons: usize, with_groups: &mut Vec<usize>, rest: &mut Vec<usize>) {
+fn plain_numbers(
+    places: &mut [CellSpan],
+    text: &[u8],
+    reasons: usize,
+    with_groups: &mut Vec<usize>,
+    rest: &mut Vec<usize>,
+) {
     for (row, place) in places.iter_mut().enumerate() {
         if place.is_none() {
             continue;
@@ -79,8 +86,9 @@ fn absent(rule: &NumberRule, text: &str, (from, to): (usize, usize), reasons: us
     reason.map_or(CellSpan::NONE, |reason| CellSpan::absent(reasons + reason))
 }
 
-/// The number of a piece, by the scanner of texts; nowhere when there is none, when it leaves doubt or drops zeros, and when it depends on
-/// what stands before a piece that does not begin where its cell does.
+/// The number of a piece, by the scanner of texts; nowhere when there is none, when it leaves doubt
+/// or drops zeros, and when it depends on what stands before a piece that does not begin where its
+/// cell does.
 fn scanned(
     rule: &NumberRule,
     text: &mut String,
@@ -129,8 +137,9 @@ fn scanned(
 /// Longer numbers, in bytes, go the slow path.
 const LONGEST: usize = 48;
 
-/// The first number of a span, whose first digit is at `start`, where nothing beside it needs a second look; and whether commas group it.
-/// Nowhere where that is not certain: the scanner takes some fifteen times as long.
+/// The first number of a span, whose first digit is at `start`, where nothing beside it needs a
+/// second look; and whether commas group it. Nowhere where that is not certain: the scanner takes
+/// some fifteen times as long.
 #[inline(always)]
 fn plain(text: &[u8], from: usize, to: usize, start: usize, has_groups: &mut bool) -> CellSpan {
     if start > from && !is_harmless_before(text, from, start) {
@@ -161,7 +170,8 @@ fn plain(text: &[u8], from: usize, to: usize, start: usize, has_groups: &mut boo
 
 /// A number without the commas that group it.
 pub(super) fn without_groups(text: &mut String, from: usize, to: usize) -> Change {
-    let commas = |text: &String, from: usize| equal(&wide(text.as_bytes(), from), b',') & lowest(to - from);
+    let commas =
+        |text: &String, from: usize| equal(&wide(text.as_bytes(), from), b',') & lowest(to - from);
     let (mut from, mut is_same) = (from, true);
     while from < to {
         let length = match commas(text, from) {

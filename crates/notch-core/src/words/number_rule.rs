@@ -40,7 +40,8 @@ pub(super) struct Sought {
 impl NumberRule {
     /// Whether it takes the first number of a text with a decimal point.
     pub(crate) fn is_plain(&self) -> bool {
-        self.style == NumberStyle::PLAIN && matches!(self.which, Which::Place(reach) if reach == Reach::one(1))
+        self.style == NumberStyle::PLAIN
+            && matches!(self.which, Which::Place(reach) if reach == Reach::one(1))
     }
 
     /// Looks for the number in a text; `before` is the character before it in its cell.
@@ -53,7 +54,8 @@ impl NumberRule {
                 Some(-1) => all.by_ref().last(),
                 _ => {
                     let count = all.by_ref().count();
-                    sections::places(*reach, count).and_then(|(place, _)| numbers(text, before, self.style).nth(place - 1))
+                    sections::places(*reach, count)
+                        .and_then(|(place, _)| numbers(text, before, self.style).nth(place - 1))
                 }
             },
             Which::Next => all.next().filter(|found| stands_next(found, text, self.style)),
@@ -67,13 +69,18 @@ impl NumberRule {
                     true => mark.find(text).and_then(|span| behind(span.end)),
                     false => mark.what.all(text).find_map(|span| behind(span.end)),
                 };
-                return found.map_or(nothing(false), |(found, from)| Sought { found: Some(found), from, depends_on_before: false });
+                return found.map_or(nothing(false), |(found, from)| Sought {
+                    found: Some(found),
+                    from,
+                    depends_on_before: false,
+                });
             }
         };
         Sought { found, from: 0, depends_on_before: all.depends_on_before() }
     }
 
-    /// The reasons for which a text certainly has no such number, as [`NumberRule::absence`] counts them.
+    /// The reasons for which a text certainly has no such number, as [`NumberRule::absence`] counts
+    /// them.
     pub(super) fn reasons(&self) -> Vec<String> {
         match &self.which {
             Which::Place(_) => vec![NO_NUMBER.to_owned()],

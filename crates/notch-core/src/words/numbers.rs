@@ -24,12 +24,24 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "EUR 1,250.50 for 3 trays", cut: "number 2", gives: "3" },
             Example { cell: "EUR 1.250,50", cut: "number decimal \",\"", gives: "1250.50" },
             Example { cell: "CHF 1'250.50", cut: "number decimal either", gives: "1250.50" },
-            Example { cell: "1,250 kg", cut: "number decimal either", gives: "1250 (doubtful: 1250 or 1.250)" },
+            Example {
+                cell: "1,250 kg",
+                cut: "number decimal either",
+                gives: "1250 (doubtful: 1250 or 1.250)",
+            },
             Example { cell: "(1,250.50)", cut: "number accounting", gives: "-1250.50" },
             Example { cell: "at -12 °C in AB-7", cut: "number last", gives: "7" },
             Example { cell: "at -12 °C", cut: "number", gives: "-12" },
-            Example { cell: "no. 007", cut: "number", gives: "7 (doubtful: zeros in front were dropped)" },
-            Example { cell: "12,34", cut: "number 2", gives: "34 (doubtful: a comma or point touches it)" },
+            Example {
+                cell: "no. 007",
+                cut: "number",
+                gives: "7 (doubtful: zeros in front were dropped)",
+            },
+            Example {
+                cell: "12,34",
+                cut: "number 2",
+                gives: "34 (doubtful: a comma or point touches it)",
+            },
             Example { cell: "none", cut: "number", gives: "(missing: no number)" },
         ],
         build: Build::Step(|args| {
@@ -49,7 +61,11 @@ pub(super) const WORDS: &[Word] = &[
                 cut: "after word \"ref\" ignoring case | number next",
                 gives: "417 (doubtful: zeros in front were dropped)",
             },
-            Example { cell: "Ref pending, 12 trays", cut: "after word \"Ref\" | number next", gives: "(missing: no number next)" },
+            Example {
+                cell: "Ref pending, 12 trays",
+                cut: "after word \"Ref\" | number next",
+                gives: "(missing: no number next)",
+            },
         ],
         build: Build::Step(|args| {
             let style = style(args)?;
@@ -62,8 +78,16 @@ pub(super) const WORDS: &[Word] = &[
         form: "number after MARK [decimal (either | TEXT)] [accounting]",
         meaning: "the first number that stands right behind the mark, as `number next` reads it, whichever of the mark's occurrences that is",
         examples: &[
-            Example { cell: "lamp cleaned, lamp: 401 W", cut: "number after word \"lamp\"", gives: "401" },
-            Example { cell: "12 trays, lamp 401", cut: "number after \"tray\"", gives: "(missing: no number after \"tray\")" },
+            Example {
+                cell: "lamp cleaned, lamp: 401 W",
+                cut: "number after word \"lamp\"",
+                gives: "401",
+            },
+            Example {
+                cell: "12 trays, lamp 401",
+                cut: "number after \"tray\"",
+                gives: "(missing: no number after \"tray\")",
+            },
         ],
         build: Build::Step(|args| {
             let mark = args.mark()?;
@@ -78,7 +102,11 @@ pub(super) const WORDS: &[Word] = &[
         meaning: "all numbers, as a list",
         examples: &[
             Example { cell: "3 trays at 1,250.50", cut: "numbers", gives: "3; 1250.50" },
-            Example { cell: "3 trays at 1,250.50", cut: "trays, price = numbers", gives: "trays: 3, price: 1250.50" },
+            Example {
+                cell: "3 trays at 1,250.50",
+                cut: "trays, price = numbers",
+                gives: "trays: 3, price: 1250.50",
+            },
         ],
         build: Build::Step(|args| {
             let style = style(args)?;
@@ -105,13 +133,18 @@ pub(super) const WORDS: &[Word] = &[
         meaning: "a number as `number` writes it, with that many decimals, rounded half away from zero; a finding `over` where digits other than 0 were lost",
         examples: &[
             Example { cell: "12.5 kg", cut: "number | decimals 2", gives: "12.50" },
-            Example { cell: "0.125", cut: "decimals 2", gives: "0.13 (over: more than 2 decimals)" },
+            Example {
+                cell: "0.125",
+                cut: "decimals 2",
+                gives: "0.13 (over: more than 2 decimals)",
+            },
             Example { cell: "3.00", cut: "decimals 0", gives: "3" },
             Example { cell: "12a", cut: "decimals 2", gives: "(missing: no plain number)" },
         ],
         build: Build::Step(|args| {
             let decimals = args.count()?;
-            let lost = format!("more than {decimals} decimal{}", if decimals == 1 { "" } else { "s" });
+            let lost =
+                format!("more than {decimals} decimal{}", if decimals == 1 { "" } else { "s" });
             Ok(Step::text(move |piece, run| {
                 let Some((text, loses)) = Decimal::rounded(piece.text(), decimals) else {
                     return run.missing(Nothing::Absent, NO_PLAIN_NUMBER);
@@ -145,7 +178,8 @@ pub(super) const WORDS: &[Word] = &[
 
 const NO_PLAIN_NUMBER: &str = "no plain number";
 
-/// A plain number with its digits before the decimal mark in threes; a decimal comma is taken as well.
+/// A plain number with its digits before the decimal mark in threes; a decimal comma is taken as
+/// well.
 ///
 /// # Errors
 /// Why it cannot be done.
@@ -154,7 +188,9 @@ fn grouped(text: &str, by: &str) -> Result<String, String> {
     let whole = digits.split(['.', ',']).next().unwrap_or_default();
     let mark = digits.chars().nth(whole.len());
     let all_digits = |text: &str| !text.is_empty() && text.bytes().all(|b| b.is_ascii_digit());
-    if !all_digits(whole) || !mark.is_none_or(|mark| all_digits(&digits[whole.len() + mark.len_utf8()..])) {
+    if !all_digits(whole)
+        || !mark.is_none_or(|mark| all_digits(&digits[whole.len() + mark.len_utf8()..]))
+    {
         return Err(NO_PLAIN_NUMBER.to_owned());
     }
     if let Some(mark) = mark.filter(|mark| by.contains(*mark)) {
@@ -191,7 +227,8 @@ pub(crate) fn style(args: &mut Args<'_>) -> Result<NumberStyle, CutError> {
 fn one(rule: NumberRule, args: &mut Args<'_>) -> Step {
     let witness = args.watch(Watch::Marks(rule.style.marks));
     let rule = Arc::new(rule);
-    let (kernel, reasons) = (NumberKernel { rule: Arc::clone(&rule), event: witness }, rule.reasons());
+    let (kernel, reasons) =
+        (NumberKernel { rule: Arc::clone(&rule), event: witness }, rule.reasons());
     let is_placed = matches!(rule.which, Which::Place(_));
     let step = Step::text(move |piece: Piece<'_>, run: &mut RowContext<'_>| -> Item<'_> {
         let text = piece.text();
@@ -211,12 +248,20 @@ fn one(rule: NumberRule, args: &mut Args<'_>) -> Step {
     step.reading_before().with_kernel(Some(Arc::new(kernel))).lacking(reasons)
 }
 
-/// A number in plain form, with what is to be said of the cell it ends up in. Events are counted from `witness` on: numbers whose mark
-/// groups, and numbers that show that it does not.
-fn taken<'a>(piece: Piece<'a>, found: &Number, witness: usize, run: &mut RowContext<'a>) -> Piece<'a> {
+/// A number in plain form, with what is to be said of the cell it ends up in. Events are counted
+/// from `witness` on: numbers whose mark groups, and numbers that show that it does not.
+fn taken<'a>(
+    piece: Piece<'a>,
+    found: &Number,
+    witness: usize,
+    run: &mut RowContext<'a>,
+) -> Piece<'a> {
     let text = piece.text();
     let reason = found.reason(text);
-    let counted_as = found.doubt.filter(|doubt| reason.as_deref() != Some(doubt.reason())).map(|doubt| doubt.reason());
+    let counted_as = found
+        .doubt
+        .filter(|doubt| reason.as_deref() != Some(doubt.reason()))
+        .map(|doubt| doubt.reason());
     let event = found.evidence.as_ref().map(|evidence| match evidence {
         Evidence::Grouped => Event { id: witness, text: &text[found.span.clone()] },
         Evidence::OtherMark(span) => Event { id: witness + 1, text: &text[span.clone()] },

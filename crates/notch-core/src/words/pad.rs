@@ -20,7 +20,11 @@ pub(super) const WORDS: &[Word] = &[Word {
         Example { cell: "417", cut: "pad left 8 with \"0\"", gives: "00000417" },
         Example { cell: "FH", cut: "pad right 4 with \".\"", gives: "FH.." },
         Example { cell: "FH", cut: "pad both 5 with \"*\"", gives: "*FH**" },
-        Example { cell: "123456", cut: "pad left 5 with \"0\"", gives: "123456 (over: 6 characters, more than 5)" },
+        Example {
+            cell: "123456",
+            cut: "pad left 5 with \"0\"",
+            gives: "123456 (over: 6 characters, more than 5)",
+        },
     ],
     build: Build::Step(pad),
 }];
@@ -32,7 +36,9 @@ fn pad(args: &mut Args<'_>) -> Result<Step, CutError> {
         return Err(args.refuse(format!("A text is padded to {WIDEST} characters at most")));
     }
     let fill = if args.given()? { args.character()?.to_owned() } else { " ".to_owned() };
-    let plain = crate::text::plain_byte(&fill).filter(|_| side == 0).map(|fill| Arc::new(PadLeft { fill, width }) as _);
+    let plain = crate::text::plain_byte(&fill)
+        .filter(|_| side == 0)
+        .map(|fill| Arc::new(PadLeft { fill, width }) as _);
     Ok(Step::text(move |piece, run| {
         let text = piece.text();
         let length = characters::count(text);
@@ -77,7 +83,8 @@ impl Kernel for PadLeft {
     }
 }
 
-/// Pads pieces on the left, with a fill character of one byte, to so many characters; a piece that is not plain or too long is given up.
+/// Pads pieces on the left, with a fill character of one byte, to so many characters; a piece that
+/// is not plain or too long is given up.
 fn pad_left(places: &mut [CellSpan], text: &mut String, fill: u8, width: usize) {
     // All of them are put together before they are made text.
     let mut made = vec![fill; places.len() * width + 2 * WIDE];

@@ -26,7 +26,8 @@ pub(super) const WORDS: &[Word] = &[
         ],
         build: Build::Step(|args| {
             let n = args.count()?;
-            Ok(Step::text(move |piece, run| first(piece, n, run)).with_kernel(Some(Arc::new(First(n)))))
+            Ok(Step::text(move |piece, run| first(piece, n, run))
+                .with_kernel(Some(Arc::new(First(n)))))
         }),
     },
     Word {
@@ -40,7 +41,8 @@ pub(super) const WORDS: &[Word] = &[
         ],
         build: Build::Step(|args| {
             let n = args.count()?;
-            Ok(Step::text(move |piece, run| last(piece, n, run)).with_kernel(Some(Arc::new(Last(n)))))
+            Ok(Step::text(move |piece, run| last(piece, n, run))
+                .with_kernel(Some(Arc::new(Last(n)))))
         }),
     },
     Word {
@@ -65,7 +67,11 @@ pub(super) const WORDS: &[Word] = &[
         meaning: "the same by byte of the UTF-8 text, for byte layouts; missing when it would split a character",
         examples: &[
             Example { cell: "FH2019BRA", cut: "bytes 3 for 4", gives: "2019" },
-            Example { cell: "Žďár", cut: "bytes 1..3", gives: "(missing: would split a character)" },
+            Example {
+                cell: "Žďár",
+                cut: "bytes 1..3",
+                gives: "(missing: would split a character)",
+            },
         ],
         build: Build::Step(bytes),
     },
@@ -82,7 +88,8 @@ pub(super) const WORDS: &[Word] = &[
         build: Build::Step(|args| {
             let from_left = args.chosen()? == 0;
             let n = args.count()?;
-            let kernel: Arc<dyn Kernel> = if from_left { Arc::new(DropFirst(n)) } else { Arc::new(DropLast(n)) };
+            let kernel: Arc<dyn Kernel> =
+                if from_left { Arc::new(DropFirst(n)) } else { Arc::new(DropLast(n)) };
             Ok(Step::text(move |piece, run| {
                 let text = piece.text();
                 let span = if from_left {
@@ -109,7 +116,9 @@ pub(super) const WORDS: &[Word] = &[
             let leading = args.chosen()? == 0;
             let mark = args.mark()?;
             if mark.which_said {
-                return Err(args.refuse("Only the mark at the end itself is dropped; leave out which one"));
+                return Err(
+                    args.refuse("Only the mark at the end itself is dropped; leave out which one")
+                );
             }
             Ok(Step::text(move |piece, run| {
                 let text = piece.text();
@@ -191,7 +200,10 @@ fn chars(args: &mut Args<'_>) -> Result<Step, CutError> {
                 span
             }
             Extent::Nothing => {
-                let reason = run.say(format_args!("only {length} character{}", if length == 1 { "" } else { "s" }));
+                let reason = run.say(format_args!(
+                    "only {length} character{}",
+                    if length == 1 { "" } else { "s" }
+                ));
                 return run.missing(Nothing::Absent, reason);
             }
         };
@@ -246,11 +258,17 @@ fn bytes(args: &mut Args<'_>) -> Result<Step, CutError> {
                 span
             }
             Extent::Nothing => {
-                let reason = run.say(format_args!("only {length} byte{}", if length == 1 { "" } else { "s" }));
+                let reason = run
+                    .say(format_args!("only {length} byte{}", if length == 1 { "" } else { "s" }));
                 return run.missing(Nothing::Absent, reason);
             }
         };
-        let place = |at: usize| width.as_ref().map_or(Some(at), |width| place_of(text, at, width)).filter(|at| is_notch(text, *at));
+        let place = |at: usize| {
+            width
+                .as_ref()
+                .map_or(Some(at), |width| place_of(text, at, width))
+                .filter(|at| is_notch(text, *at))
+        };
         match (place(span.start), place(span.end)) {
             (Some(from), Some(to)) => run.narrow(piece, from..to),
             _ => run.missing(Nothing::Absent, "would split a character"),
@@ -275,7 +293,8 @@ fn clamp(n: i64) -> usize {
     usize::try_from(n).unwrap_or(if n < 0 { 0 } else { usize::MAX })
 }
 
-// The kernels. The character behind the last one taken may still belong to it, and so may the one before the first one: both are looked at.
+// The kernels. The character behind the last one taken may still belong to it, and so may the one
+// before the first one: both are looked at.
 
 /// So many characters from the left.
 struct First(usize);
@@ -284,7 +303,8 @@ impl Kernel for First {
     fn run(&self, rows: &mut KernelRows<'_>) {
         let n = self.0;
         narrow(rows.spans, rows.text, |text, from, to| {
-            (to - from >= n && each_its_own(text, from, to.min(from + n + 1))).then_some((from, from + n))
+            (to - from >= n && each_its_own(text, from, to.min(from + n + 1)))
+                .then_some((from, from + n))
         });
     }
 }
@@ -307,7 +327,9 @@ struct DropFirst(usize);
 impl Kernel for DropFirst {
     fn run(&self, rows: &mut KernelRows<'_>) {
         let n = self.0;
-        narrow(rows.spans, rows.text, |text, from, to| (to - from > n && each_its_own(text, from, from + n + 1)).then_some((from + n, to)));
+        narrow(rows.spans, rows.text, |text, from, to| {
+            (to - from > n && each_its_own(text, from, from + n + 1)).then_some((from + n, to))
+        });
     }
 }
 

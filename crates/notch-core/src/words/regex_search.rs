@@ -1,8 +1,9 @@
 //! Regular expressions on the short way.
 //!
-//! In a text of ASCII an expression without Unicode's classes finds the same as with them, and is much smaller. Many are [`ClassRuns`] of
-//! characters; most others can be followed in one pass that knows where each group lies, and are tried wherever a match may begin, which the
-//! first byte tells. What neither is good for goes to the expression as a whole.
+//! In a text of ASCII an expression without Unicode's classes finds the same as with them, and is
+//! much smaller. Many are [`ClassRuns`] of characters; most others can be followed in one pass that
+//! knows where each group lies, and are tried wherever a match may begin, which the first byte
+//! tells. What neither is good for goes to the expression as a whole.
 
 use std::cell::RefCell;
 use std::sync::Arc;
@@ -20,7 +21,8 @@ use regex_syntax::hir::{Hir, HirKind};
 use super::class_runs::{ClassRuns, TRIES};
 use crate::program::span::{CellSpan, narrow_with};
 
-/// A regular expression of which each thread has its own, with the memory it needs: one shared by all would make them wait.
+/// A regular expression of which each thread has its own, with the memory it needs: one shared by
+/// all would make them wait.
 #[derive(Clone)]
 pub(crate) struct OwnRegex {
     regex: Regex,
@@ -61,10 +63,12 @@ impl OwnRegex {
                 cache: self.quick.as_ref().and_then(|quick| quick.cache()),
                 slots: vec![None; 2 * self.regex.captures_len()],
             });
-            narrow_with(places, text, std::iter::repeat(()), |_, from, to, ()| match own.find(&text[from..to], group) {
-                Found::At(start, end) => CellSpan::new(from + start, from + end),
-                Found::NoMatch => CellSpan::absent(reasons),
-                Found::NoGroup => CellSpan::NONE,
+            narrow_with(places, text, std::iter::repeat(()), |_, from, to, ()| {
+                match own.find(&text[from..to], group) {
+                    Found::At(start, end) => CellSpan::new(from + start, from + end),
+                    Found::NoMatch => CellSpan::absent(reasons),
+                    Found::NoGroup => CellSpan::NONE,
+                }
             });
         });
     }
@@ -122,10 +126,13 @@ impl Quick {
     /// `None` where there is none for the expression.
     fn new(pattern: &str) -> Option<Self> {
         // A letter beyond ASCII may be one of ASCII in another case.
-        let is_plain = pattern.is_ascii() && !["\\u", "\\U", "\\x"].iter().any(|escape| pattern.contains(escape));
+        let is_plain = pattern.is_ascii()
+            && !["\\u", "\\U", "\\x"].iter().any(|escape| pattern.contains(escape));
         let syntax = syntax::Config::new().unicode(false).utf8(false);
         let expression = is_plain.then(|| syntax::parse_with(pattern, &syntax).ok())??;
-        let part = needed(&expression).filter(|part| part.len() > 1).map(|part| Finder::new(part).into_owned());
+        let part = needed(&expression)
+            .filter(|part| part.len() > 1)
+            .map(|part| Finder::new(part).into_owned());
         if let Some(runs) = ClassRuns::new(&expression) {
             return Some(Self { way: Way::ClassRuns(runs), part });
         }
@@ -145,7 +152,13 @@ impl Quick {
     }
 
     /// The group of the first match; `None` when that was not found out.
-    fn search(&self, cache: Option<&mut onepass::Cache>, text: &str, slots: &mut [Option<NonMaxUsize>], group: usize) -> Option<Found> {
+    fn search(
+        &self,
+        cache: Option<&mut onepass::Cache>,
+        text: &str,
+        slots: &mut [Option<NonMaxUsize>],
+        group: usize,
+    ) -> Option<Found> {
         if self.part.as_ref().is_some_and(|part| part.find(text.as_bytes()).is_none()) {
             return Some(Found::NoMatch);
         }
@@ -157,7 +170,11 @@ impl Quick {
             (Way::OnePass(dfa, first), Some(cache)) => (dfa, first, cache),
             (Way::OnePass(..), None) => return None,
         };
-        let mut starts = text.bytes().enumerate().filter(|(_, byte)| first[usize::from(*byte)]).map(|(at, _)| at);
+        let mut starts = text
+            .bytes()
+            .enumerate()
+            .filter(|(_, byte)| first[usize::from(*byte)])
+            .map(|(at, _)| at);
         for start in starts.by_ref().take(TRIES) {
             let input = Input::new(text).span(start..text.len()).anchored(Anchored::Yes);
             if dfa.try_search_slots(cache, &input, slots).ok()?.is_some() {
@@ -192,8 +209,12 @@ fn first_bytes(nfa: &NFA) -> Option<Box<[bool; 256]>> {
         }
         match nfa.state(id) {
             State::ByteRange { trans } => add(trans.start, trans.end),
-            State::Sparse(sparse) => sparse.transitions.iter().for_each(|trans| add(trans.start, trans.end)),
-            State::Dense(dense) => (0..=u8::MAX).filter(|byte| dense.matches_byte(*byte).is_some()).for_each(|byte| add(byte, byte)),
+            State::Sparse(sparse) => {
+                sparse.transitions.iter().for_each(|trans| add(trans.start, trans.end))
+            }
+            State::Dense(dense) => (0..=u8::MAX)
+                .filter(|byte| dense.matches_byte(*byte).is_some())
+                .for_each(|byte| add(byte, byte)),
             State::Look { next, .. } | State::Capture { next, .. } => open.push(*next),
             State::Union { alternates } => open.extend(alternates.iter().copied()),
             State::BinaryUnion { alt1, alt2 } => open.extend([*alt1, *alt2]),

@@ -18,8 +18,16 @@ pub(super) const WORDS: &[Word] = &[
         form: "match REGEX [group GROUP]",
         meaning: "what the regular expression matches first, or a group of it",
         examples: &[
-            Example { cell: "lot FH-2019 of GR-2020", cut: "match /[A-Z]+-\\d+/", gives: "FH-2019" },
-            Example { cell: "lot FH-2019", cut: "match /([A-Z]+)-(?<year>\\d+)/ group year", gives: "2019" },
+            Example {
+                cell: "lot FH-2019 of GR-2020",
+                cut: "match /[A-Z]+-\\d+/",
+                gives: "FH-2019",
+            },
+            Example {
+                cell: "lot FH-2019",
+                cut: "match /([A-Z]+)-(?<year>\\d+)/ group year",
+                gives: "2019",
+            },
             Example { cell: "lot", cut: "match /\\d+/", gives: "(missing: no match)" },
         ],
         build: Build::Step(|args| {
@@ -35,7 +43,9 @@ pub(super) const WORDS: &[Word] = &[
                 };
                 match span {
                     Some(Some(span)) => run.narrow(piece, span),
-                    Some(None) => run.missing(Nothing::Absent, &format!("group {group} took no part")),
+                    Some(None) => {
+                        run.missing(Nothing::Absent, &format!("group {group} took no part"))
+                    }
                     None => run.missing(Nothing::Empty, NO_MATCH),
                 }
             })
@@ -49,8 +59,16 @@ pub(super) const WORDS: &[Word] = &[
         form: "matches REGEX [group GROUP]",
         meaning: "all that it matches, or a group of each, as a list",
         examples: &[
-            Example { cell: "FH-2019 and GR-2020", cut: "matches /[A-Z]+-\\d+/", gives: "FH-2019; GR-2020" },
-            Example { cell: "FH-2019 and GR-2020", cut: "matches /([A-Z]+)-\\d+/ group 1", gives: "FH; GR" },
+            Example {
+                cell: "FH-2019 and GR-2020",
+                cut: "matches /[A-Z]+-\\d+/",
+                gives: "FH-2019; GR-2020",
+            },
+            Example {
+                cell: "FH-2019 and GR-2020",
+                cut: "matches /([A-Z]+)-\\d+/ group 1",
+                gives: "FH; GR",
+            },
         ],
         build: Build::Step(|args| {
             let regex = args.regex()?;
@@ -60,7 +78,9 @@ pub(super) const WORDS: &[Word] = &[
                 for groups in regex.captures_iter(piece.text()) {
                     let item = match groups.get(group) {
                         Some(found) => Ok(piece.narrow(found.range())),
-                        None => run.missing(Nothing::Absent, &format!("group {group} took no part")),
+                        None => {
+                            run.missing(Nothing::Absent, &format!("group {group} took no part"))
+                        }
                     };
                     if let Err(too_long) = run.push(&mut items, item) {
                         return Value::Missing(too_long);
@@ -79,8 +99,16 @@ pub(super) const WORDS: &[Word] = &[
         form: "groups REGEX",
         meaning: "every group of the first match, as a list; several names on the left take them in order",
         examples: &[
-            Example { cell: "FH-2019", cut: "house, year = groups /([A-Z]+)-(\\d+)/", gives: "house: FH, year: 2019" },
-            Example { cell: "FH", cut: "house, year? = groups /([A-Z]+)(?:-(\\d+))?/", gives: "house: FH, year: " },
+            Example {
+                cell: "FH-2019",
+                cut: "house, year = groups /([A-Z]+)-(\\d+)/",
+                gives: "house: FH, year: 2019",
+            },
+            Example {
+                cell: "FH",
+                cut: "house, year? = groups /([A-Z]+)(?:-(\\d+))?/",
+                gives: "house: FH, year: ",
+            },
         ],
         build: Build::Step(|args| {
             let regex = args.regex()?;

@@ -22,8 +22,16 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "FH-2019-BRA-00417-7", cut: "part -2 by \"-\"", gives: "00417" },
             Example { cell: "FH-2019-BRA-00417-7", cut: "part 2..3 by \"-\"", gives: "2019-BRA" },
             Example { cell: "FH-2019-BRA-00417-7", cut: "part 4 of 5 by \"-\"", gives: "00417" },
-            Example { cell: "FH-2019-BRA-00417", cut: "part 4 of 5 by \"-\"", gives: "(missing: 4 parts, not 5)" },
-            Example { cell: "FH--BRA", cut: "part 2 by \"-\"", gives: "(missing: part 2 is empty)" },
+            Example {
+                cell: "FH-2019-BRA-00417",
+                cut: "part 4 of 5 by \"-\"",
+                gives: "(missing: 4 parts, not 5)",
+            },
+            Example {
+                cell: "FH--BRA",
+                cut: "part 2 by \"-\"",
+                gives: "(missing: part 2 is empty)",
+            },
             Example { cell: "FH-2019", cut: "part 3 by \"-\"", gives: "(missing: 2 parts)" },
         ],
         build: Build::Step(part),
@@ -34,15 +42,27 @@ pub(super) const WORDS: &[Word] = &[
         form: "parts by SEPARATOR",
         meaning: "all parts, as a list; several names on the left take one each",
         examples: &[
-            Example { cell: "FH-2019-BRA", cut: "house, year, genus = parts by \"-\"", gives: "house: FH, year: 2019, genus: BRA" },
+            Example {
+                cell: "FH-2019-BRA",
+                cut: "house, year, genus = parts by \"-\"",
+                gives: "house: FH, year: 2019, genus: BRA",
+            },
             Example {
                 cell: "FH-2019-BRA-1",
                 cut: "house, _, genus = parts by \"-\"",
                 gives: "house: FH, genus: BRA (parts: 4 parts for 3 names)",
             },
-            Example { cell: "FH-2019", cut: "house, year, genus? = parts by \"-\"", gives: "house: FH, year: 2019, genus: " },
+            Example {
+                cell: "FH-2019",
+                cut: "house, year, genus? = parts by \"-\"",
+                gives: "house: FH, year: 2019, genus: ",
+            },
             Example { cell: "FH-2019-BRA", cut: "parts by \"-\"", gives: "FH; 2019; BRA" },
-            Example { cell: "FH2019BR", cut: "parts by widths 2,4,3", gives: "FH; 2019; BR (short: part 3 has 2 characters, not 3)" },
+            Example {
+                cell: "FH2019BR",
+                cut: "parts by widths 2,4,3",
+                gives: "FH; 2019; BR (short: part 3 has 2 characters, not 3)",
+            },
         ],
         build: Build::Step(|args| {
             let separator = args.separator()?;
@@ -74,7 +94,9 @@ pub(super) const WORDS: &[Word] = &[
         ],
         build: Build::Step(|args| {
             let reach = args.place()?;
-            Ok(Step::text(move |piece, run| picked(piece, reach, || words(piece.text()), ("no words", "word", "words"), run)))
+            Ok(Step::text(move |piece, run| {
+                picked(piece, reach, || words(piece.text()), ("no words", "word", "words"), run)
+            }))
         }),
     },
     Word {
@@ -82,8 +104,14 @@ pub(super) const WORDS: &[Word] = &[
         group: Group::Section,
         form: "words",
         meaning: "all words, as a list",
-        examples: &[Example { cell: "red clover, dog-rose", cut: "words", gives: "red; clover; dog-rose" }],
-        build: Build::Step(|_| Ok(Step::list(|piece, run| pieces(piece, words(piece.text()), "no words", run)))),
+        examples: &[Example {
+            cell: "red clover, dog-rose",
+            cut: "words",
+            gives: "red; clover; dog-rose",
+        }],
+        build: Build::Step(|_| {
+            Ok(Step::list(|piece, run| pieces(piece, words(piece.text()), "no words", run)))
+        }),
     },
 ];
 
@@ -91,26 +119,37 @@ fn part(args: &mut Args<'_>) -> Result<Step, CutError> {
     let reach = args.reach()?;
     let of = if args.given()? { Some(args.count()?) } else { None };
     if let Some(of) = of
-        && let Some(beyond) = [reach.first, reach.last].into_iter().flatten().find(|n| n.unsigned_abs() > of as u64)
+        && let Some(beyond) =
+            [reach.first, reach.last].into_iter().flatten().find(|n| n.unsigned_abs() > of as u64)
     {
         return Err(args.refuse(format!("Of {of} parts there is no part {beyond}")));
     }
     let separator = args.separator()?;
     let single = reach.first.filter(|_| reach.single);
-    let kernel = separator.plain_byte().map(|separator| match single.and_then(|n| usize::try_from(n).ok()) {
-        Some(n) => Arc::new(NthPart { n, of, separator }) as Arc<dyn Kernel>,
-        None => Arc::new(ReachedParts { reach, of, separator }),
+    let kernel = separator.plain_byte().map(|separator| {
+        match single.and_then(|n| usize::try_from(n).ok()) {
+            Some(n) => Arc::new(NthPart { n, of, separator }) as Arc<dyn Kernel>,
+            None => Arc::new(ReachedParts { reach, of, separator }),
+        }
     });
     Ok(Step::text(move |piece, run| match (single, of) {
-        (Some(n @ 1..), None) => nth(piece, &separator, usize::try_from(n).unwrap_or(usize::MAX), run),
+        (Some(n @ 1..), None) => {
+            nth(piece, &separator, usize::try_from(n).unwrap_or(usize::MAX), run)
+        }
         _ => reached(piece, &separator, reach, of, run),
     })
     .with_kernel(kernel)
     .lacking((1..=PARTS).map(parts_said).chain(single.map(part_is_empty))))
 }
 
-/// The way of most cuts: one part counted from the left, and the parts behind it are never looked for.
-fn nth<'a>(piece: Piece<'a>, separator: &Separator, n: usize, run: &mut RowContext<'a>) -> Item<'a> {
+/// The way of most cuts: one part counted from the left, and the parts behind it are never looked
+/// for.
+fn nth<'a>(
+    piece: Piece<'a>,
+    separator: &Separator,
+    n: usize,
+    run: &mut RowContext<'a>,
+) -> Item<'a> {
     let text = piece.text();
     match separator.parts(text).nth(n - 1) {
         Some(span) if !span.is_empty() => {
@@ -122,18 +161,31 @@ fn nth<'a>(piece: Piece<'a>, separator: &Separator, n: usize, run: &mut RowConte
     }
 }
 
-fn reached<'a>(piece: Piece<'a>, separator: &Separator, reach: Reach, of: Option<usize>, run: &mut RowContext<'a>) -> Item<'a> {
+fn reached<'a>(
+    piece: Piece<'a>,
+    separator: &Separator,
+    reach: Reach,
+    of: Option<usize>,
+    run: &mut RowContext<'a>,
+) -> Item<'a> {
     let text = piece.text();
     let total = separator.parts(text).count();
     if let Some(of) = of.filter(|of| *of != total) {
-        return Err(Missing::new(Nothing::Absent, run.say(format_args!("{}, not {of}", parts_said(total)))));
+        return Err(Missing::new(
+            Nothing::Absent,
+            run.say(format_args!("{}, not {of}", parts_said(total))),
+        ));
     }
     let Some((first, last)) = places(reach, total) else {
         return Err(too_few(total, run));
     };
     let span = span_of(separator.parts(text), first, last);
     if span.is_empty() {
-        let name = if reach.single { run.keep(&part_is_empty(reach.first.unwrap_or(1))) } else { "these parts are empty" };
+        let name = if reach.single {
+            run.keep(&part_is_empty(reach.first.unwrap_or(1)))
+        } else {
+            "these parts are empty"
+        };
         return Err(Missing::new(Nothing::Empty, name));
     }
     if let Some(last_part) = separator.parts(text).nth(last - 1) {
@@ -147,13 +199,18 @@ fn check_width<'a>(separator: &Separator, part: usize, text: &'a str, run: &mut 
     if let Some(wanted) = separator.width(part) {
         let has = characters::count(text);
         if has < wanted {
-            let reason = run.say(format_args!("part {} has {has} character{}, not {wanted}", part + 1, if has == 1 { "" } else { "s" }));
+            let reason = run.say(format_args!(
+                "part {} has {has} character{}, not {wanted}",
+                part + 1,
+                if has == 1 { "" } else { "s" }
+            ));
             run.find(FindingKind::Short, reason, text);
         }
     }
 }
 
-/// The first and last place, from 1, that a reach means among `total`; `None` when one of them is not there or nothing lies between.
+/// The first and last place, from 1, that a reach means among `total`; `None` when one of them is
+/// not there or nothing lies between.
 pub(super) fn places(reach: Reach, total: usize) -> Option<(usize, usize)> {
     let total = i64::try_from(total).ok()?;
     let place = |n: i64| if n < 0 { total + 1 + n } else { n };
@@ -167,7 +224,8 @@ pub(super) fn places(reach: Reach, total: usize) -> Option<(usize, usize)> {
 
 fn span_of(mut parts: impl Iterator<Item = Span>, first: usize, last: usize) -> Span {
     let start = parts.nth(first - 1).unwrap_or_default();
-    let end = if last > first { parts.nth(last - first - 1).unwrap_or_default() } else { start.clone() };
+    let end =
+        if last > first { parts.nth(last - first - 1).unwrap_or_default() } else { start.clone() };
     start.start..end.end
 }
 
@@ -184,14 +242,16 @@ fn too_few<'a>(total: usize, run: &RowContext<'a>) -> Missing<'a> {
     Missing::new(Nothing::Absent, run.keep(&parts_said(total)))
 }
 
-/// The kernel of `part N by "x"`: the part of that number, from 1, between separators of one byte; of exactly `of` parts where that is given.
+/// The kernel of `part N by "x"`: the part of that number, from 1, between separators of one byte;
+/// of exactly `of` parts where that is given.
 struct NthPart {
     n: usize,
     of: Option<usize>,
     separator: u8,
 }
 
-/// The kernel of the other forms of `part` between separators of one byte: parts counted from the end, several of them.
+/// The kernel of the other forms of `part` between separators of one byte: parts counted from the
+/// end, several of them.
 struct ReachedParts {
     reach: Reach,
     of: Option<usize>,
@@ -211,7 +271,11 @@ impl Kernel for ReachedParts {
                 return CellSpan::NONE;
             }
             let Some((first, last)) = places(self.reach, total) else {
-                return if total <= PARTS { CellSpan::absent(reasons + total - 1) } else { CellSpan::NONE };
+                return if total <= PARTS {
+                    CellSpan::absent(reasons + total - 1)
+                } else {
+                    CellSpan::NONE
+                };
             };
             let start = nth_bit(found, first - 1).map_or(from, |at| from + at + 1);
             let end = nth_bit(found, last).map_or(to, |at| from + at);
@@ -224,7 +288,8 @@ impl Kernel for ReachedParts {
     }
 }
 
-/// Up to this many parts are counted for a reason: those of a search of 64 bytes that is not too long for a sentence.
+/// Up to this many parts are counted for a reason: those of a search of 64 bytes that is not too
+/// long for a sentence.
 const PARTS: usize = 16;
 
 impl Kernel for NthPart {
@@ -235,15 +300,26 @@ impl Kernel for NthPart {
     fn run(&self, rows: &mut KernelRows<'_>) {
         let (reasons, found) = (rows.reasons, rows.found.iter().copied());
         let wanted = (self.n, self.of, self.separator);
-        narrow_with(rows.spans, rows.text, found, |text, from, to, found| nth_part(text, from, to, found, wanted, reasons));
+        narrow_with(rows.spans, rows.text, found, |text, from, to, found| {
+            nth_part(text, from, to, found, wanted, reasons)
+        });
     }
 }
 
-/// The part of a number, of so many parts, of a span in which its separator was found at these places.
+/// The part of a number, of so many parts, of a span in which its separator was found at these
+/// places.
 #[inline(always)]
-fn nth_part(text: &[u8], from: usize, to: usize, found: Found, (n, of, separator): (usize, Option<usize>, u8), reasons: usize) -> CellSpan {
+fn nth_part(
+    text: &[u8],
+    from: usize,
+    to: usize,
+    found: Found,
+    (n, of, separator): (usize, Option<usize>, u8),
+    reasons: usize,
+) -> CellSpan {
     if found == NOT_TOLD {
-        return long_part(&text[from..to], n, of, separator).map_or(CellSpan::NONE, |(a, b)| CellSpan::new(from + a, from + b));
+        return long_part(&text[from..to], n, of, separator)
+            .map_or(CellSpan::NONE, |(a, b)| CellSpan::new(from + a, from + b));
     }
     if of.is_some_and(|of| of != found.count_ones() as usize + 1) {
         return CellSpan::NONE;
@@ -252,7 +328,11 @@ fn nth_part(text: &[u8], from: usize, to: usize, found: Found, (n, of, separator
     for _ in 1..n {
         if rest == 0 {
             let parts = found.count_ones() as usize + 1;
-            return if of.is_none() && parts <= PARTS { CellSpan::absent(reasons + parts - 1) } else { CellSpan::NONE };
+            return if of.is_none() && parts <= PARTS {
+                CellSpan::absent(reasons + parts - 1)
+            } else {
+                CellSpan::NONE
+            };
         }
         start = from + rest.trailing_zeros() as usize + 1;
         rest &= rest - 1;

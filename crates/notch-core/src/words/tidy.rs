@@ -22,7 +22,11 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "  R3-04415 ", cut: "trim", gives: "R3-04415" },
             Example { cell: "(Moran.)", cut: "trim any of \".()\"", gives: "Moran" },
             Example { cell: "00417", cut: "trim left any of \"0\"", gives: "417" },
-            Example { cell: "a- -b", cut: "part 2 by \"-\" | trim", gives: "(missing: nothing left)" },
+            Example {
+                cell: "a- -b",
+                cut: "part 2 by \"-\" | trim",
+                gives: "(missing: nothing left)",
+            },
         ],
         build: Build::Step(trim),
     },
@@ -61,7 +65,8 @@ fn trim(args: &mut Args<'_>) -> Result<Step, CutError> {
     .with_kernel(plain))
 }
 
-/// Characters that cannot be seen and are no white space: controls, zero-width and soft-hyphen characters, direction marks, BOM.
+/// Characters that cannot be seen and are no white space: controls, zero-width and soft-hyphen
+/// characters, direction marks, BOM.
 fn is_invisible(c: char) -> bool {
     c.is_control()
         || matches!(c, '\u{ad}' | '\u{61c}' | '\u{180e}' | '\u{200b}'..='\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2060}'..='\u{206f}' | '\u{feff}')
@@ -71,8 +76,13 @@ fn neaten<'a>(piece: Piece<'a>, run: &mut RowContext<'a>) -> Item<'a> {
     let text = piece.text();
     // Most texts are neat already: ASCII that can be seen, with single blanks between.
     let bytes = text.as_bytes();
-    let is_neat = |pair: &[u8]| pair.iter().all(|byte| matches!(byte, b' '..=b'~')) && pair != b"  ";
-    if bytes.first() != Some(&b' ') && bytes.last() != Some(&b' ') && bytes.len() > 1 && bytes.windows(2).all(is_neat) {
+    let is_neat =
+        |pair: &[u8]| pair.iter().all(|byte| matches!(byte, b' '..=b'~')) && pair != b"  ";
+    if bytes.first() != Some(&b' ')
+        && bytes.last() != Some(&b' ')
+        && bytes.len() > 1
+        && bytes.windows(2).all(is_neat)
+    {
         return Ok(piece);
     }
     let mut made = run.buffer(text.len());

@@ -1,4 +1,5 @@
-//! What cuts give, case by case: a cell, a cut, the result as the examples of the table of words write it.
+//! What cuts give, case by case: a cell, a cut, the result as the examples of the table of words
+//! write it.
 #![allow(clippy::unwrap_used, clippy::panic, reason = "a test that fails says so by panicking")]
 
 mod numbers;
@@ -46,7 +47,11 @@ fn positions() {
         ("abc", "chars 3..-2", "(missing: only 3 characters)"),
         ("abcdef", "drop first 2 | drop last 2", "cd"),
         ("ab", "drop last 5", "(missing: nothing left)"),
-        ("twelve chars", "first 40", "twelve chars (short: 12 characters, not 40 (at most 40: clip 40))"),
+        (
+            "twelve chars",
+            "first 40",
+            "twelve chars (short: 12 characters, not 40 (at most 40: clip 40))",
+        ),
         // What a person counts: letters with their marks, flags, families, a line end of two.
         ("e\u{301}te\u{301}", "first 1", "e\u{301}"),
         ("👨‍👩‍👧🇨🇿x", "chars 2..3", "🇨🇿x"),
@@ -139,13 +144,21 @@ fn chains_and_kinds() {
 #[test]
 fn numbers() {
     let doubtful = |why: &str| format!("(doubtful: {why})");
-    let (joint, minus, brackets, zeros) =
-        ("a comma or point touches it", "a minus stands behind it", "brackets close around it", "zeros in front were dropped");
+    let (joint, minus, brackets, zeros) = (
+        "a comma or point touches it",
+        "a minus stands behind it",
+        "brackets close around it",
+        "zeros in front were dropped",
+    );
     let cases: Vec<(&'static str, &'static str, String)> = vec![
         ("12,34", "numbers", format!("12; 34 {}", doubtful(joint))),
         ("1,2500", "numbers", format!("1; 2500 {}", doubtful(joint))),
         ("0,125", "numbers", format!("0; 125 {}", doubtful(joint))),
-        ("12.05.2031", "numbers", format!("12; 5; 2031 {}", doubtful(&format!("{joint}; {zeros}")))),
+        (
+            "12.05.2031",
+            "numbers",
+            format!("12; 5; 2031 {}", doubtful(&format!("{joint}; {zeros}"))),
+        ),
         ("1,250.50 and 1,234,567", "numbers", "1250.50; 1234567".into()),
         ("1,234,56", "numbers", format!("1; 234; 56 {}", doubtful(joint))),
         ("12,3456,789", "numbers", format!("12; 3456; 789 {}", doubtful(joint))),
@@ -169,7 +182,11 @@ fn numbers() {
         ("123456789012345678901234567890.10", "number", "123456789012345678901234567890.10".into()),
         ("5-", "number", format!("5 {}", doubtful(minus))),
         ("5-a", "number", "5".into()),
-        ("51.5,-0.1", "part 2 by \",\" | number", format!("0.1 {}", doubtful("a minus before it is no sign there"))),
+        (
+            "51.5,-0.1",
+            "part 2 by \",\" | number",
+            format!("0.1 {}", doubtful("a minus before it is no sign there")),
+        ),
         ("5;-3", "number 2", format!("3 {}", doubtful("a minus before it is no sign there"))),
         ("51.5,-0.1", "part 2 by \",\" | as number", "-0.1".into()),
         ("(125)", "number", format!("125 {}", doubtful(brackets))),
@@ -197,7 +214,12 @@ fn numbers() {
         ("", "numbers | count", "0 (blank: blank)".into()),
         ("x", "number else \"\"", String::new()),
     ];
-    check(&cases.iter().map(|(cell, cut, gives)| (*cell, *cut, &*gives.clone().leak())).collect::<Vec<_>>());
+    check(
+        &cases
+            .iter()
+            .map(|(cell, cut, gives)| (*cell, *cut, &*gives.clone().leak()))
+            .collect::<Vec<_>>(),
+    );
 }
 
 #[test]
@@ -221,8 +243,16 @@ fn lists_and_regular_expressions() {
         ("abc", "before /x*/ or end", "abc"),
         ("a1b22", "after last /\\d+/ or start | upper", "(missing: nothing left)"),
         ("a1b22c", "parts by /\\d+/", "a; b; c"),
-        ("a b", "list ({code} | before \" \", {code} | after \"-\" else \"\", \"z\") | join \",\"", "a,,z"),
-        ("a b", "list ({code} | after \"-\", \"z\") | join \",\"", ",z (missing: item 1: no \"-\")"),
+        (
+            "a b",
+            "list ({code} | before \" \", {code} | after \"-\" else \"\", \"z\") | join \",\"",
+            "a,,z",
+        ),
+        (
+            "a b",
+            "list ({code} | after \"-\", \"z\") | join \",\"",
+            ",z (missing: item 1: no \"-\")",
+        ),
         ("", "list ({code}, {code}) | drop empty | join \",\" else \"-\"", "-"),
         ("FH2019", "parts by widths 2,4,3", "FH; 2019"),
         ("FH2019BRAxx", "parts by widths 2,4,3", "FH; 2019; BRA; xx"),

@@ -121,12 +121,25 @@ fn a_point_is_the_decimal_mark() {
             ("-05-", "-5", "a minus stands behind it; zeros in front were dropped"),
         ],
     );
-    of("number last", &[("434'659", "659", APOSTROPHE), ("88 722.07", "722.07", BLANK), ("88\u{a0}722", "722", BLANK), ("5-3", "3", "")]);
+    of(
+        "number last",
+        &[
+            ("434'659", "659", APOSTROPHE),
+            ("88 722.07", "722.07", BLANK),
+            ("88\u{a0}722", "722", BLANK),
+            ("5-3", "3", ""),
+        ],
+    );
     // The worst case there was: what was read is nothing like what was meant, and it is said.
     of("number last decimal \",\"", &[("INV 2291 EUR 1,918.52 paid", "52", JOINT)]);
     of(
         "number decimal \",\"",
-        &[("88 722,07", "88722.07", ""), ("88 722", "88722", ""), ("1'234,50", "1", APOSTROPHE), ("2031\u{a0}234", "2031", BLANK)],
+        &[
+            ("88 722,07", "88722.07", ""),
+            ("88 722", "88722", ""),
+            ("1'234,50", "1", APOSTROPHE),
+            ("2031\u{a0}234", "2031", BLANK),
+        ],
     );
 }
 
@@ -217,14 +230,21 @@ fn accounts() {
         ],
     );
     of("number decimal \",\" accounting", &[("6.084,41-", "-6084.41", "")]);
-    of("number last decimal either accounting", &[("3 of (6.084,41)", "-6084.41", ""), ("3 of 6'084.41-", "-6084.41", "")]);
+    of(
+        "number last decimal either accounting",
+        &[("3 of (6.084,41)", "-6084.41", ""), ("3 of 6'084.41-", "-6084.41", "")],
+    );
     check(&[
         ("due: (125.00)", "after \"due\" | number next accounting", "-125.00"),
         ("due: €125.00", "after \"due\" | number next accounting", "125.00"),
         ("due: (12 kg)", "after \"due\" | number next accounting", "12"),
         ("due: €125.00", "after \"due\" | number next", "(missing: no number next)"),
         // A bracket before the piece is none of its own.
-        ("due (125.00)", "after \"(\" | number accounting", "125.00 (doubtful: brackets close around it)"),
+        (
+            "due (125.00)",
+            "after \"(\" | number accounting",
+            "125.00 (doubtful: brackets close around it)",
+        ),
         ("(1,250.00) and 3-", "numbers accounting", "-1250.00; -3"),
         ("lamp (3): lamp (12.5)", "number after \"lamp \" accounting", "-3"),
         ("lamp cleaned, Lamp: 401 W", "number after word \"lamp\" ignoring case", "401"),
@@ -249,7 +269,11 @@ fn numbers_are_rounded_and_grouped() {
         ("2.300", "decimals 1", "2.3"),
         ("7", "decimals 3", "7.000"),
         ("0.5", "decimals 0", "1 (over: more than 0 decimals)"),
-        ("99999999999999999999.5", "decimals 0", "100000000000000000000 (over: more than 0 decimals)"),
+        (
+            "99999999999999999999.5",
+            "decimals 0",
+            "100000000000000000000 (over: more than 0 decimals)",
+        ),
         ("1,250", "decimals 2", "(missing: no plain number)"),
         ("123", "grouped", "123"),
         ("1234", "grouped", "1,234"),
@@ -274,16 +298,33 @@ fn doubts_go_with_the_number() {
         ("12,34 x", "\"big\" if (number) value > 5 else \"small\"", joint("big")),
         ("12,34 x", "\"none\" if (number) is blank else last 1", "x".to_owned()),
         ("12,34 x", "numbers | count", "2".to_owned()),
-        ("12,34 5", "a, b, c = numbers", format!("a: 12, b: 34, c: 5 (a, doubtful: {JOINT}) (b, doubtful: {JOINT})")),
+        (
+            "12,34 5",
+            "a, b, c = numbers",
+            format!("a: 12, b: 34, c: 5 (a, doubtful: {JOINT}) (b, doubtful: {JOINT})"),
+        ),
     ];
-    check(&cases.iter().map(|(cell, cut, gives)| (*cell, *cut, &*gives.clone().leak())).collect::<Vec<_>>());
+    check(
+        &cases
+            .iter()
+            .map(|(cell, cut, gives)| (*cell, *cut, &*gives.clone().leak()))
+            .collect::<Vec<_>>(),
+    );
 }
 
 #[test]
 fn brackets_and_templates_behind_a_bar() {
     check(&[
-        ("FH-12-x", "trim | (part 2 of 3 by \"-\" else part 1 of 3 by \".\") | pad left 6 with \"0\"", "000012"),
-        ("9.b.c", "trim | (part 2 of 3 by \"-\" else part 1 of 3 by \".\") | pad left 6 with \"0\"", "000009"),
+        (
+            "FH-12-x",
+            "trim | (part 2 of 3 by \"-\" else part 1 of 3 by \".\") | pad left 6 with \"0\"",
+            "000012",
+        ),
+        (
+            "9.b.c",
+            "trim | (part 2 of 3 by \"-\" else part 1 of 3 by \".\") | pad left 6 with \"0\"",
+            "000009",
+        ),
         ("417", "trim | \"FH/{it}\"", "FH/417"),
         ("417", "trim | (first 2 if it has \"9\" else \"<{it}>\")", "<417>"),
         ("417", "trim else \"x\" then \"FH/{it}\" | (last 2 else \"\")", "17"),
@@ -293,12 +334,20 @@ fn brackets_and_templates_behind_a_bar() {
         ("417", "after \"-\" | \"FH/{it}\"", "(missing: no \"-\")"),
         ("417", "after \"-\" | (first 1 else \"none\")", "(missing: no \"-\")"),
         ("417", "trim | (after \"-\" else \"\") else \"outer\"", ""),
-        ("417", "trim | (after \"-\" else missing \"no dash\") else \"outer\"", "(missing: no dash)"),
+        (
+            "417",
+            "trim | (after \"-\" else missing \"no dash\") else \"outer\"",
+            "(missing: no dash)",
+        ),
         ("417", "trim | (after \"-\") else \"outer\"", "outer"),
         ("417-8", "trim | (before \"-\" | \"{it | last 1}{first 2}{code}\")", "741417-8"),
         (" 417", "trim | ({code} | length else first 1)", "4"),
         (" x417", "trim | (after \"-\" else {code} | length else first 1)", "5"),
-        ("12-7", "part 2 by \"-\" | \"{first 2 | pad left 3 with '0'}\"", "007 (short: 1 character, not 2)"),
+        (
+            "12-7",
+            "part 2 by \"-\" | \"{first 2 | pad left 3 with '0'}\"",
+            "007 (short: 1 character, not 2)",
+        ),
         ("ab", "upper | (lower if it is \"ab\" else trim) | \"{it}{it}\"", "abab"),
     ]);
 }
@@ -306,8 +355,16 @@ fn brackets_and_templates_behind_a_bar() {
 #[test]
 fn names_that_may_be_blank_stand_anywhere() {
     check(&[
-        ("2, High St, York, Y1", "flat?, street, town, post = parts by \", \"", "flat: 2, street: High St, town: York, post: Y1"),
-        ("High St, York, Y1", "flat?, street, town, post = parts by \", \"", "flat: , street: High St, town: York, post: Y1"),
+        (
+            "2, High St, York, Y1",
+            "flat?, street, town, post = parts by \", \"",
+            "flat: 2, street: High St, town: York, post: Y1",
+        ),
+        (
+            "High St, York, Y1",
+            "flat?, street, town, post = parts by \", \"",
+            "flat: , street: High St, town: York, post: Y1",
+        ),
         ("a-b-z", "a, b?, c?, z = parts by \"-\"", "a: a, b: b, c: , z: z"),
         ("a-z", "a, b?, c?, z = parts by \"-\"", "a: a, b: , c: , z: z"),
         ("a", "a, b?, z = parts by \"-\"", "a: a, b: , z:  (parts: 1 part for 3 names)"),
@@ -328,12 +385,17 @@ fn words_that_tidy() {
         ("red clover x", "clip 5 ending \"…\"", "red…"),
         ("a-b-c", "parts by \"-\" | reverse", "c; b; a"),
         ("abc", "reverse", "abc"),
-        ("2031-01-05 23:59", "date \"YYYY-MM-DD HH:mm\" to \"Do MMMM YYYY, h:mm a\"", "5th January 2031, 11:59 pm"),
+        (
+            "2031-01-05 23:59",
+            "date \"YYYY-MM-DD HH:mm\" to \"Do MMMM YYYY, h:mm a\"",
+            "5th January 2031, 11:59 pm",
+        ),
         ("2031-01-05 23:59", "date \"YYYY-MM-DD HH:mm\" to \"YYYY-MM-DD\"", "2031-01-05"),
     ]);
 }
 
-/// How amounts are written in a country: what groups, the decimal mark, a currency before and behind, and the words that read them.
+/// How amounts are written in a country: what groups, the decimal mark, a currency before and
+/// behind, and the words that read them.
 const COUNTRIES: [(&str, &str, &str, &str, &str); 16] = [
     (",", ".", "$", "", "number accounting"),
     (",", ".", "USD ", "", "number"),

@@ -2,13 +2,16 @@
 
 use notch_core::{Plan, PlanError, PlanOptions, parse_assignment};
 
-/// The place and the sentence of the error a cut makes; for a table with the columns `lot`, `n` and `n`, and a list `houses`.
+/// The place and the sentence of the error a cut makes; for a table with the columns `lot`, `n` and
+/// `n`, and a list `houses`.
 fn refusal(cut: &str) -> (String, String) {
     let error = match parse_assignment(cut) {
         Err(error) => error,
         Ok(assignment) => {
             let columns = ["lot", "n", "n"].map(str::to_owned);
-            let lists = [("houses".to_owned(), std::sync::Arc::new(notch_core::List::of_values(["FH"])))].into();
+            let lists =
+                [("houses".to_owned(), std::sync::Arc::new(notch_core::List::of_values(["FH"])))]
+                    .into();
             let options = PlanOptions { lists, ..PlanOptions::default() };
             match Plan::compile(&[assignment], &columns, &options) {
                 Err(PlanError::Cut(_, error)) => error,
@@ -49,8 +52,16 @@ fn what_is_wrong_is_underlined_and_named() {
         ("x = {lot} | ({it} | first 2)", "{it}", "no column it"),
         ("x = {lot} | (first 2", "", "`)`"),
         ("x = {lot} | ()", ")", "step or a source"),
-        ("x = {lot} | first 2 if it is digits | upper else \"?\"", "|", "Write {lot} | first 2 | upper if it is digits."),
-        ("x = \"-{lot | number}\" if {lot} starts with \"(\" else number", "number", "else {lot} | number"),
+        (
+            "x = {lot} | first 2 if it is digits | upper else \"?\"",
+            "|",
+            "Write {lot} | first 2 | upper if it is digits.",
+        ),
+        (
+            "x = \"-{lot | number}\" if {lot} starts with \"(\" else number",
+            "number",
+            "else {lot} | number",
+        ),
         ("x = ({lot} | first 2) | upper else last 2", "last 2", "else {name} | last 2"),
         ("x = {lot} | number decimal \";\"", "\";\"", "decimal either"),
         ("x = {lot} | decimals -1", "-1", "0 to 100 decimals"),
@@ -195,7 +206,9 @@ fn what_is_wrong_is_underlined_and_named() {
     ] {
         let (at, message) = refusal(cut);
         if at != place || !message.contains(said) {
-            wrong.push(format!("{cut}\n    underlined {at:?}, not {place:?}; said {message:?}, not {said:?}"));
+            wrong.push(format!(
+                "{cut}\n    underlined {at:?}, not {place:?}; said {message:?}, not {said:?}"
+            ));
         }
     }
     assert!(wrong.is_empty(), "\n{}", wrong.join("\n"));
@@ -215,7 +228,9 @@ fn deep_nesting_is_refused() {
 /// What is worth saying about a cut that works all the same.
 #[test]
 fn hints() {
-    let hints = |cut: &str| parse_assignment(cut).map(|assignment| assignment.hints.join(" ")).unwrap_or_default();
+    let hints = |cut: &str| {
+        parse_assignment(cut).map(|assignment| assignment.hints.join(" ")).unwrap_or_default()
+    };
     for (cut, said) in [
         ("x = {lot} | after 1th \"-\"", "1th was read as 1st"),
         ("x = {lot} | after 11th \"-\"", ""),
@@ -226,9 +241,18 @@ fn hints() {
         ("x = {lot} | first 2 else last 2 then upper", ""),
         ("x = {lot} | first 2 | upper", ""),
         ("x = {lot} | first 2 else \"\"", ""),
-        ("x = {lot} | trim | part 2 by \"-\" else part 2 by \"/\"", "{lot} | trim | (part 2 by \"-\" else part 2 by \"/\")"),
-        ("x = trim | upper | first 2 if it has \"A\" else last 2", "trim | upper | (first 2 if it has \"A\" else last 2)"),
-        ("x = {lot} | trim | first 2 else {lot} | last 2 else \"none\"", "{lot} | trim | (first 2 else last 2 else \"none\")"),
+        (
+            "x = {lot} | trim | part 2 by \"-\" else part 2 by \"/\"",
+            "{lot} | trim | (part 2 by \"-\" else part 2 by \"/\")",
+        ),
+        (
+            "x = trim | upper | first 2 if it has \"A\" else last 2",
+            "trim | upper | (first 2 if it has \"A\" else last 2)",
+        ),
+        (
+            "x = {lot} | trim | first 2 else {lot} | last 2 else \"none\"",
+            "{lot} | trim | (first 2 else last 2 else \"none\")",
+        ),
         ("x = {lot} | trim | first 2 else \"none\"", ""),
         ("x = {lot} | trim | first 2 else {n} | last 2", ""),
         ("x = {lot} | trim | first 2 else trim | last 2", ""),
@@ -240,7 +264,10 @@ fn hints() {
         ("x = {lot} | between \"-\" and 2nd \"/\"", ""),
     ] {
         let hint = hints(cut);
-        assert!(if said.is_empty() { hint.is_empty() } else { hint.contains(said) }, "{cut}: {hint:?}, not {said:?}");
+        assert!(
+            if said.is_empty() { hint.is_empty() } else { hint.contains(said) },
+            "{cut}: {hint:?}, not {said:?}"
+        );
     }
 }
 
@@ -266,7 +293,11 @@ fn words_of_other_programs() {
         ("coalesce({lot}, \"none\")", "coalesce", "{lot} else \"none\""),
         ("{lot} | default \"none\"", "default", "written else \"none\""),
         ("iif({lot} = \"a\", \"x\", \"y\")", "iif", "\"x\" if {lot} is \"a\" else \"y\""),
-        ("if {lot} is \"a\" then {lot} | first 2 else \"y\"", "if", "{lot} | first 2 if {lot} is \"a\" else \"y\""),
+        (
+            "if {lot} is \"a\" then {lot} | first 2 else \"y\"",
+            "if",
+            "{lot} | first 2 if {lot} is \"a\" else \"y\"",
+        ),
         ("{lot} if {lot} contains \"a\"", "contains", "… has \"a\""),
         ("{lot} if {lot} begins with \"a\"", "begins with", "… starts with \"a\""),
         ("{lot} if {lot} = \"a\"", "=", "… is \"a\""),
@@ -286,7 +317,8 @@ fn words_of_other_programs() {
     }
     for habit in notch_core::HABITS {
         assert!(habit.ours().is_some(), "{habit:?} is no habit of a word");
-        let shadowed = habit.typed.iter().find(|typed| notch_core::words().any(|word| word.name == **typed));
+        let shadowed =
+            habit.typed.iter().find(|typed| notch_core::words().any(|word| word.name == **typed));
         assert!(shadowed.is_none_or(|typed| habit.is_test || *typed == "reverse"), "{habit:?}");
     }
 }
@@ -328,9 +360,21 @@ fn what_cannot_stand_there_is_answered_with_what_can() {
         ("look up genera", "genera", "Write `in` before it: in genera"),
         ("check lot = \"x\"", "lot", "A column stands in braces: {lot}."),
         ("pad 8 with \"0\"", "8", "Say on which side first: left, right or both."),
-        ("pad left \"0\" 8", "\"0\"", "The length comes first, the character behind it: left 8 with \"0\"."),
-        ("upper case", "case", "The step before it is complete; another one stands behind a bar: … | …"),
-        ("first 2 > upper", ">", "The step before it is complete; another one stands behind a bar: … | …"),
+        (
+            "pad left \"0\" 8",
+            "\"0\"",
+            "The length comes first, the character behind it: left 8 with \"0\".",
+        ),
+        (
+            "upper case",
+            "case",
+            "The step before it is complete; another one stands behind a bar: … | …",
+        ),
+        (
+            "first 2 > upper",
+            ">",
+            "The step before it is complete; another one stands behind a bar: … | …",
+        ),
         ("first 2 | | upper", "|", "Between two steps stands one bar."),
         ("to upper", "to", "Leave it out: upper."),
         ("before \"-", "\"-", "Put one behind it, or take the one before it out: \"-\""),
@@ -341,7 +385,8 @@ fn what_cannot_stand_there_is_answered_with_what_can() {
         ("keep vowels", "vowels", ""),
     ] {
         let error = parse_assignment(&format!("x = {{lot}} | {cut}")).unwrap_err();
-        let (underlined, said) = (&format!("x = {{lot}} | {cut}")[error.span.clone()], error.remedies.join(" "));
+        let (underlined, said) =
+            (&format!("x = {{lot}} | {cut}")[error.span.clone()], error.remedies.join(" "));
         if underlined != place || said != remedy {
             wrong.push(format!("{cut}: {underlined}, not {place}; {said}, not {remedy}"));
         }

@@ -1,6 +1,10 @@
-//! What columns look like, what is odd in them, and whether the cuts proposed for them run and hold.
+//! What columns look like, what is odd in them, and whether the cuts proposed for them run and
+//! hold.
 
-use notch_core::{ColumnOverview, ColumnSurvey, Distinct, Glance, Plan, PlanOptions, Proposal, Scratch, parse_assignment};
+use notch_core::{
+    ColumnOverview, ColumnSurvey, Distinct, Glance, Plan, PlanOptions, Proposal, Scratch,
+    parse_assignment,
+};
 use proptest::prelude::*;
 
 fn survey(texts: &[String]) -> ColumnSurvey {
@@ -12,14 +16,26 @@ fn survey(texts: &[String]) -> ColumnSurvey {
 /// The pieces that the proposals make of a text, with what they find.
 fn pieces(survey: &ColumnSurvey, text: &str) -> String {
     let proposals = survey.proposals(&["c".to_owned()]);
-    let cuts: Vec<_> =
-        proposals.iter().map(|proposal| parse_assignment(&format!("{} = {}", proposal.names, proposal.cut)).unwrap()).collect();
+    let cuts: Vec<_> = proposals
+        .iter()
+        .map(|proposal| {
+            parse_assignment(&format!("{} = {}", proposal.names, proposal.cut)).unwrap()
+        })
+        .collect();
     let options = PlanOptions { start: Some("c".to_owned()), ..PlanOptions::default() };
     let plan = Plan::compile(&cuts, &["c".to_owned()], &options).unwrap();
     let mut scratch = Scratch::default();
     let result = plan.evaluate([text], &mut scratch);
-    let cells = plan.outputs().iter().zip(result.cells).map(|(output, cell)| format!("{}={}", output.name, cell.text));
-    let findings = result.findings.iter().filter(|finding| !finding.kind.is_note()).map(|finding| format!("[{}]", finding.reason));
+    let cells = plan
+        .outputs()
+        .iter()
+        .zip(result.cells)
+        .map(|(output, cell)| format!("{}={}", output.name, cell.text));
+    let findings = result
+        .findings
+        .iter()
+        .filter(|finding| !finding.kind.is_note())
+        .map(|finding| format!("[{}]", finding.reason));
     cells.chain(findings).collect::<Vec<_>>().join(" ")
 }
 
@@ -30,30 +46,62 @@ fn proposals_make_the_pieces_a_person_would_name() {
     let columns: [Column; 45] = [
         (
             "code of 3 sections by \"-\"",
-            |n| format!("R{}-{:05}-{}", n % 9, n * 7919 % 100_000, ["SOW", "DRY", "FIELD", "GATE"][(n % 4) as usize]),
+            |n| {
+                format!(
+                    "R{}-{:05}-{}",
+                    n % 9,
+                    n * 7919 % 100_000,
+                    ["SOW", "DRY", "FIELD", "GATE"][(n % 4) as usize]
+                )
+            },
             &[
                 ("R3-04415-SOW", "group=R3 number=04415 group2=SOW"),
                 ("R3-0441-SOW", "group=R3 number=0441 group2=SOW [fails: is digits and length 5]"),
-                ("R3/04415", "group= number= group2= [1 part, not 3] [1 part, not 3] [1 part, not 3]"),
+                (
+                    "R3/04415",
+                    "group= number= group2= [1 part, not 3] [1 part, not 3] [1 part, not 3]",
+                ),
             ],
         ),
         (
             "code of 4 sections by \"/\"",
-            |n| format!("{}/{}/{}{}", 2015 + n % 16, n * 31 % 1000, ["box", "tray"][(n % 2) as usize], if n % 3 == 0 { "/B" } else { "" }),
-            &[("2019/7/box/B", "year=2019 number=7 group=box group2=B"), ("2019/7/tray", "year=2019 number=7 group=tray group2=")],
+            |n| {
+                format!(
+                    "{}/{}/{}{}",
+                    2015 + n % 16,
+                    n * 31 % 1000,
+                    ["box", "tray"][(n % 2) as usize],
+                    if n % 3 == 0 { "/B" } else { "" }
+                )
+            },
+            &[
+                ("2019/7/box/B", "year=2019 number=7 group=box group2=B"),
+                ("2019/7/tray", "year=2019 number=7 group=tray group2="),
+            ],
         ),
         (
             "steady code [U2][d5]",
             |n| format!("{}{:05}", ["FH", "GR"][(n % 2) as usize], n * 7919 % 100_000),
-            &[("FH00417", "letters=FH number=00417"), ("F000417", "letters=F0 number=00417 [fails: is letters and length 2]")],
+            &[
+                ("FH00417", "letters=FH number=00417"),
+                ("F000417", "letters=F0 number=00417 [fails: is letters and length 2]"),
+            ],
         ),
-        ("text", |n| format!("{}{}", ["A", "BC", "D"][(n % 3) as usize], n * 37 % 5000), &[("BC12", "letters=BC number=12")]),
+        (
+            "text",
+            |n| format!("{}{}", ["A", "BC", "D"][(n % 3) as usize], n * 37 % 5000),
+            &[("BC12", "letters=BC number=12")],
+        ),
         (
             "e-mail address",
             |n| format!("keeper.{n}@{}.example", ["fernhollow", "seedswap"][(n % 2) as usize]),
             &[("Ada.Penn@North.example", "user=ada.penn domain=north.example")],
         ),
-        ("date DD.MM.YYYY", |n| format!("{:02}.{:02}.{}", 1 + n % 28, 1 + n % 12, 2019 + n % 9), &[("05.11.2021", "date=2021-11-05")]),
+        (
+            "date DD.MM.YYYY",
+            |n| format!("{:02}.{:02}.{}", 1 + n % 28, 1 + n % 12, 2019 + n % 9),
+            &[("05.11.2021", "date=2021-11-05")],
+        ),
         ("number", |n| format!("{}.{}", n * 13, n % 10), &[("1,250.50", "number=1250.50")]),
         (
             "text of 4 sections by \",\"",
@@ -68,22 +116,49 @@ fn proposals_make_the_pieces_a_person_would_name() {
                     n % 7
                 )
             },
-            &[("Old Mill, 3 Long Lane, Ashby, AB1 2QE", "group=Old Mill code=3 Long Lane group2=Ashby code2=AB1 2QE")],
+            &[(
+                "Old Mill, 3 Long Lane, Ashby, AB1 2QE",
+                "group=Old Mill code=3 Long Lane group2=Ashby code2=AB1 2QE",
+            )],
         ),
         (
             "text of 3 sections by \";\"",
-            |n| format!("Keeper {}; {}; k{n}@fernhollow.example", n % 97, ["head of the store", "volunteer"][(n % 2) as usize]),
-            &[("Iris Moran; keeper; iris@north.example", "code=Iris Moran group=keeper email=iris@north.example")],
+            |n| {
+                format!(
+                    "Keeper {}; {}; k{n}@fernhollow.example",
+                    n % 97,
+                    ["head of the store", "volunteer"][(n % 2) as usize]
+                )
+            },
+            &[(
+                "Iris Moran; keeper; iris@north.example",
+                "code=Iris Moran group=keeper email=iris@north.example",
+            )],
         ),
         (
             "free text",
-            |n| format!("moved to the {} room by {}", ["cold", "drying"][(n % 2) as usize], ["Ada", "Tom", "Lin"][(n % 3) as usize]),
+            |n| {
+                format!(
+                    "moved to the {} room by {}",
+                    ["cold", "drying"][(n % 2) as usize],
+                    ["Ada", "Tom", "Lin"][(n % 3) as usize]
+                )
+            },
             &[("kept in the bay window", "")],
         ),
         (
             "free text",
-            |n| format!("{} trays of {} moved to the cold room", n % 50, ["rosa", "acer"][(n % 2) as usize]),
-            &[("28 trays of salix moved", "first_number=28"), ("no trays were moved at all", "first_number=")],
+            |n| {
+                format!(
+                    "{} trays of {} moved to the cold room",
+                    n % 50,
+                    ["rosa", "acer"][(n % 2) as usize]
+                )
+            },
+            &[
+                ("28 trays of salix moved", "first_number=28"),
+                ("no trays were moved at all", "first_number="),
+            ],
         ),
         (
             "record of 3 columns",
@@ -100,36 +175,76 @@ fn proposals_make_the_pieces_a_person_would_name() {
         (
             "code of 12 digits",
             |n| format!("{:012}", n * 7_654_321 % 999_999_999_989),
-            &[("004178881234", "number=004178881234"), ("4178881234", "number=4178881234 [fails: is digits and length 12]")],
+            &[
+                ("004178881234", "number=004178881234"),
+                ("4178881234", "number=4178881234 [fails: is digits and length 12]"),
+            ],
         ),
         (
             "code of 8 digits",
             |n| {
                 let weights = [3, 1, 3, 1, 3, 1, 3];
                 let payload = format!("{:07}", n * 7919 + 12);
-                let sum: u32 = payload.bytes().zip(weights).map(|(digit, weight)| u32::from(digit - b'0') * weight).sum();
+                let sum: u32 = payload
+                    .bytes()
+                    .zip(weights)
+                    .map(|(digit, weight)| u32::from(digit - b'0') * weight)
+                    .sum();
                 format!("{payload}{}", (10 - sum % 10) % 10)
             },
-            &[("73513537", "number=73513537 whole=73513537"), ("73513536", "number=73513536 whole=73513536 [fails: is gtin]")],
+            &[
+                ("73513537", "number=73513537 whole=73513537"),
+                ("73513536", "number=73513536 whole=73513536 [fails: is gtin]"),
+            ],
         ),
         // What a date or a change of kind tells apart though nothing divides it.
         (
             "code of 14 digits",
-            |n| format!("{}{:02}{:02}{:06}", 2019 + n % 9, 1 + n % 12, 1 + n % 28, n * 7919 % 1_000_000),
-            &[("20210305007919", "date=2021-03-05 number=007919"), ("20211305007919", "date= number=007919 [no date \"YYYYMMDD\"]")],
+            |n| {
+                format!(
+                    "{}{:02}{:02}{:06}",
+                    2019 + n % 9,
+                    1 + n % 12,
+                    1 + n % 28,
+                    n * 7919 % 1_000_000
+                )
+            },
+            &[
+                ("20210305007919", "date=2021-03-05 number=007919"),
+                ("20211305007919", "date= number=007919 [no date \"YYYYMMDD\"]"),
+            ],
         ),
         (
             "steady code [U][d11][U2]",
-            |n| format!("{}{}{:02}{:02}{:03}KG", ["N", "S"][(n % 2) as usize], 1998 + n % 9, 1 + n % 12, 1 + n % 28, n % 1000),
+            |n| {
+                format!(
+                    "{}{}{:02}{:02}{:03}KG",
+                    ["N", "S"][(n % 2) as usize],
+                    1998 + n % 9,
+                    1 + n % 12,
+                    1 + n % 28,
+                    n % 1000
+                )
+            },
             &[("N19990305007KG", "letters=N date=1999-03-05 number=007 letters2=KG")],
         ),
         (
             "record of 5 columns",
             |n| {
                 let keeper = ["Nils", "Edith Moran", "Ada"][(n % 3) as usize];
-                format!("{:05}{:02}{:02}{}  {:>5}kg{keeper:<14}", n * 7919 % 100_000, 1 + n % 28, 1 + n % 12, 2019 + n % 9, n * 31 % 99_999)
+                format!(
+                    "{:05}{:02}{:02}{}  {:>5}kg{keeper:<14}",
+                    n * 7919 % 100_000,
+                    1 + n % 28,
+                    1 + n % 12,
+                    2019 + n % 9,
+                    n * 31 % 99_999
+                )
             },
-            &[("0041705032021     12kgNils          ", "number=00417 date=2021-03-05 number2=12 code=kg piece=Nils")],
+            &[(
+                "0041705032021     12kgNils          ",
+                "number=00417 date=2021-03-05 number2=12 code=kg piece=Nils",
+            )],
         ),
         (
             "steady code [U2][d4][U][d3]",
@@ -140,7 +255,13 @@ fn proposals_make_the_pieces_a_person_would_name() {
             "record of 4 columns",
             |n| {
                 let kind = ["oak", "red clover", "wild thyme"][(n % 3) as usize];
-                format!("{kind:<12}{:>6}{}{:02}{:02}KG", n * 31 % 9999, 2019 + n % 9, 1 + n % 12, 1 + n % 28)
+                format!(
+                    "{kind:<12}{:>6}{}{:02}{:02}KG",
+                    n * 31 % 9999,
+                    2019 + n % 9,
+                    1 + n % 12,
+                    1 + n % 28
+                )
             },
             &[("oak             1220210305KG", "piece=oak number=12 date=2021-03-05 code=KG")],
         ),
@@ -149,20 +270,44 @@ fn proposals_make_the_pieces_a_person_would_name() {
             |n| {
                 let (year, month) = (2019 + n % 9, 1 + n % 12);
                 let second = format!("/{year}-{month:02}-{:02}", 1 + (n + 9) % 28);
-                format!("{year}-{month:02}-{:02}{}", 1 + n % 28, if n % 9 == 0 { "" } else { &second })
+                format!(
+                    "{year}-{month:02}-{:02}{}",
+                    1 + n % 28,
+                    if n % 9 == 0 { "" } else { &second }
+                )
             },
-            &[("2019-04-12/2019-05-03", "date=2019-04-12 date2=2019-05-03"), ("2019-04-12", "date=2019-04-12 date2=")],
+            &[
+                ("2019-04-12/2019-05-03", "date=2019-04-12 date2=2019-05-03"),
+                ("2019-04-12", "date=2019-04-12 date2="),
+            ],
         ),
         // Numbers with a point in them, brackets, and dividers that begin a text.
         (
             "code of 2 sections by \" \"",
-            |n| format!("{} {},{:03}.{:02}", ["EUR", "GBP"][(n % 2) as usize], 1 + n % 9, n * 31 % 1000, n % 100),
+            |n| {
+                format!(
+                    "{} {},{:03}.{:02}",
+                    ["EUR", "GBP"][(n % 2) as usize],
+                    1 + n % 9,
+                    n * 31 % 1000,
+                    n % 100
+                )
+            },
             &[("EUR 1,250.50", "group=EUR number=1250.50")],
         ),
         (
             "code of 2 sections by \" \"",
-            |n| format!("{} ({:05})", ["Edith", "Ruth", "Ida"][(n % 3) as usize], n * 7919 % 100_000),
-            &[("Edith (00417)", "group=Edith number=00417"), ("Edith (x)", "group=Edith number=x [fails: is digits and length 5]")],
+            |n| {
+                format!(
+                    "{} ({:05})",
+                    ["Edith", "Ruth", "Ida"][(n % 3) as usize],
+                    n * 7919 % 100_000
+                )
+            },
+            &[
+                ("Edith (00417)", "group=Edith number=00417"),
+                ("Edith (x)", "group=Edith number=x [fails: is digits and length 5]"),
+            ],
         ),
         (
             "code of 4 sections by \"/\"",
@@ -171,12 +316,33 @@ fn proposals_make_the_pieces_a_person_would_name() {
         ),
         (
             "date and time",
-            |n| format!("{}-{:02}-{:02} {:02}:{:02}", 2019 + n % 9, 1 + n % 12, 1 + n % 28, n % 24, n % 60),
-            &[("2021-03-05 14:07", "date=2021-03-05 time=14:07"), ("2021-03-05", "date=2021-03-05 time= [only 10 characters]")],
+            |n| {
+                format!(
+                    "{}-{:02}-{:02} {:02}:{:02}",
+                    2019 + n % 9,
+                    1 + n % 12,
+                    1 + n % 28,
+                    n % 24,
+                    n % 60
+                )
+            },
+            &[
+                ("2021-03-05 14:07", "date=2021-03-05 time=14:07"),
+                ("2021-03-05", "date=2021-03-05 time= [only 10 characters]"),
+            ],
         ),
         (
             "code of 3 sections by \"-\"",
-            |n| format!("{}-{}{:02}{:02}-{:04}", ["FH", "GR"][(n % 2) as usize], 2019 + n % 9, 1 + n % 12, 1 + n % 28, n * 7919 % 10_000),
+            |n| {
+                format!(
+                    "{}-{}{:02}{:02}-{:04}",
+                    ["FH", "GR"][(n % 2) as usize],
+                    2019 + n % 9,
+                    1 + n % 12,
+                    1 + n % 28,
+                    n * 7919 % 10_000
+                )
+            },
             &[("FH-20210305-0417", "group=FH date=2021-03-05 number=0417")],
         ),
         (
@@ -184,13 +350,24 @@ fn proposals_make_the_pieces_a_person_would_name() {
             |n| format!("{}x{} mm", n % 99 + 1, n * 31 % 99 + 1),
             &[("30x40 mm", "number=30 letters=x number2=40 group=mm")],
         ),
-        // Several dividers in one order; numbers in sentences, beside signs, of any width behind letters.
+        // Several dividers in one order; numbers in sentences, beside signs, of any width behind
+        // letters.
         (
             "code of 3 sections by any of \"./\"",
-            |n| format!("{}/{}.{:04}", ["KEW", "FH"][(n % 2) as usize], 2015 + n % 9, n * 7919 % 10_000),
+            |n| {
+                format!(
+                    "{}/{}.{:04}",
+                    ["KEW", "FH"][(n % 2) as usize],
+                    2015 + n % 9,
+                    n * 7919 % 10_000
+                )
+            },
             &[
                 ("FH/2019.0042", "code=FH number=2019 number2=0042"),
-                ("FH/2019", "code= number= number2= [2 parts, not 3] [2 parts, not 3] [2 parts, not 3]"),
+                (
+                    "FH/2019",
+                    "code= number= number2= [2 parts, not 3] [2 parts, not 3] [2 parts, not 3]",
+                ),
             ],
         ),
         (
@@ -203,10 +380,20 @@ fn proposals_make_the_pieces_a_person_would_name() {
             |n| format!("Shelf {}, Row {}, Box {}", n % 30, n % 9, n * 31 % 977),
             &[("Shelf 12, Row 3, Box 41", "number=12 number2=3 number3=41")],
         ),
-        ("text", |n| format!("{}£{},{:03}", ["", "-"][(n % 2) as usize], n % 9 + 1, n * 31 % 1000), &[("-£1,250", "number=-1250")]),
+        (
+            "text",
+            |n| format!("{}£{},{:03}", ["", "-"][(n % 2) as usize], n % 9 + 1, n * 31 % 1000),
+            &[("-£1,250", "number=-1250")],
+        ),
         (
             "steady code [l3][d3]",
-            |n| format!("{}{}", ["emp", "tmp"][(n % 2) as usize], if n % 12 == 0 { n % 100 } else { 100 + n % 900 }),
+            |n| {
+                format!(
+                    "{}{}",
+                    ["emp", "tmp"][(n % 2) as usize],
+                    if n % 12 == 0 { n % 100 } else { 100 + n % 900 }
+                )
+            },
             &[("emp7", "letters=emp number=7")],
         ),
         (
@@ -217,11 +404,20 @@ fn proposals_make_the_pieces_a_person_would_name() {
         (
             "code of 2 sections by \" \"",
             |n| format!("{}.{} %", 10 + n % 90, n % 10),
-            &[("12.5 %", "number=12.5 group=%"), ("12.5", "number= group= [1 part, not 2] [1 part, not 2]")],
+            &[
+                ("12.5 %", "number=12.5 group=%"),
+                ("12.5", "number= group= [1 part, not 2] [1 part, not 2]"),
+            ],
         ),
         (
             "code of 2 sections by \"-\"",
-            |n| format!("LOT{:04}{}", n * 7919 % 10_000, if n % 3 == 0 { ["-A", "-B"][(n / 3 % 2) as usize] } else { "" }),
+            |n| {
+                format!(
+                    "LOT{:04}{}",
+                    n * 7919 % 10_000,
+                    if n % 3 == 0 { ["-A", "-B"][(n / 3 % 2) as usize] } else { "" }
+                )
+            },
             &[("LOT0042-B", "code=LOT0042 group=B"), ("LOT0042", "code=LOT0042 group=")],
         ),
         (
@@ -245,16 +441,34 @@ fn proposals_make_the_pieces_a_person_would_name() {
         (
             "code of 3 sections by \" \"",
             |n| format!("{} Moran <iris.{n}@fernhollow.example>", ["Iris", "Bo"][(n % 2) as usize]),
-            &[("Bo Moran <bo.7@fernhollow.example>", "group=Bo group2=Moran email=bo.7@fernhollow.example")],
+            &[(
+                "Bo Moran <bo.7@fernhollow.example>",
+                "group=Bo group2=Moran email=bo.7@fernhollow.example",
+            )],
         ),
         (
             "code of 4 sections by any of \"-.\"",
-            |n| format!("{:03}.{:03}.{:03}-{:02}", n * 7 % 1000, n * 31 % 1000, n * 77 % 1000, n % 100),
+            |n| {
+                format!(
+                    "{:03}.{:03}.{:03}-{:02}",
+                    n * 7 % 1000,
+                    n * 31 % 1000,
+                    n * 77 % 1000,
+                    n % 100
+                )
+            },
             &[("123.456.789-01", "number=123 number2=456 number3=789 number4=01")],
         ),
         (
             "free text",
-            |n| format!("[{}] bench {}: tray {}", ["WARN", "INFO"][(n % 2) as usize], n % 40, n * 31 % 977),
+            |n| {
+                format!(
+                    "[{}] bench {}: tray {}",
+                    ["WARN", "INFO"][(n % 2) as usize],
+                    n % 40,
+                    n * 31 % 977
+                )
+            },
             &[("[WARN] bench 12: tray 3", "code=WARN number=12 number2=3")],
         ),
         (
@@ -268,7 +482,10 @@ fn proposals_make_the_pieces_a_person_would_name() {
                     (n * 31 % 99_999) as f64 / 7.0
                 )
             },
-            &[("FH     417g Ek           12.50Y", "code=FH number=417 code2=g piece=Ek number2=12.50 code3=Y")],
+            &[(
+                "FH     417g Ek           12.50Y",
+                "code=FH number=417 code2=g piece=Ek number2=12.50 code3=Y",
+            )],
         ),
         (
             "code of 2 sections by \" \"",
@@ -281,23 +498,45 @@ fn proposals_make_the_pieces_a_person_would_name() {
                 if n % 590 == 3 {
                     "n/a".to_owned()
                 } else {
-                    format!("{}/{}", ["S", "M", "L"][(n % 3) as usize], ["red", "blue"][(n / 3 % 2) as usize])
+                    format!(
+                        "{}/{}",
+                        ["S", "M", "L"][(n % 3) as usize],
+                        ["red", "blue"][(n / 3 % 2) as usize]
+                    )
                 }
             },
             &[
                 ("M/red", "group=M group2=red"),
-                ("n/a", "group=n group2=a [fails: is in (\"L\", \"M\", \"S\")] [fails: is in (\"blue\", \"red\")]"),
+                (
+                    "n/a",
+                    "group=n group2=a [fails: is in (\"L\", \"M\", \"S\")] [fails: is in (\"blue\", \"red\")]",
+                ),
             ],
         ),
         (
             "text",
             |n| ["day", "night", "on loan"][(n % 3) as usize].to_owned(),
-            &[("night", "group=night"), ("nite", "group=nite [fails: is in (\"day\", \"night\", \"on loan\")]")],
+            &[
+                ("night", "group=night"),
+                ("nite", "group=nite [fails: is in (\"day\", \"night\", \"on loan\")]"),
+            ],
         ),
         (
             "free text",
-            |n| format!("gave {} g on {:02}.{:02}.2026 and {} g on 2026-{:02}-03", n % 40, n % 28 + 1, n % 12 + 1, n % 7, n % 12 + 1),
-            &[("gave 12 g on 05.11.2026 and 3 g on 2026-12-03", "number=12 date=2026-11-05 number2=3 date2=2026-12-03")],
+            |n| {
+                format!(
+                    "gave {} g on {:02}.{:02}.2026 and {} g on 2026-{:02}-03",
+                    n % 40,
+                    n % 28 + 1,
+                    n % 12 + 1,
+                    n % 7,
+                    n % 12 + 1
+                )
+            },
+            &[(
+                "gave 12 g on 05.11.2026 and 3 g on 2026-12-03",
+                "number=12 date=2026-11-05 number2=3 date2=2026-12-03",
+            )],
         ),
         ("nothing", |_| String::new(), &[("FH", "")]),
     ];
@@ -310,7 +549,11 @@ fn proposals_make_the_pieces_a_person_would_name() {
         }
         let survey = survey(&texts);
         if survey.looks_like() != looks_like {
-            wrong.push(format!("{} looks like {}, not {looks_like}", texts[1], survey.looks_like()));
+            wrong.push(format!(
+                "{} looks like {}, not {looks_like}",
+                texts[1],
+                survey.looks_like()
+            ));
         }
         for (cell, wanted) in cells {
             let given = pieces(&survey, cell);
@@ -322,7 +565,8 @@ fn proposals_make_the_pieces_a_person_would_name() {
     assert!(wrong.is_empty(), "\n{}", wrong.join("\n"));
 }
 
-/// A record that is shifted and a heading between pages are findings of the cuts proposed for the records; so is another kind of code.
+/// A record that is shifted and a heading between pages are findings of the cuts proposed for the
+/// records; so is another kind of code.
 #[test]
 fn proposed_cuts_find_what_is_no_record() {
     let record = |n: usize| {
@@ -337,13 +581,30 @@ fn proposed_cuts_find_what_is_no_record() {
             ["A", "B"][n % 2]
         )
     };
-    let code = |n: usize| format!("{}-{:04}-{}", ["FH", "GR"][n % 2], n * 7919 % 10_000, ["OAK", "TIL"][n % 2]);
+    let code = |n: usize| {
+        format!("{}-{:04}-{}", ["FH", "GR"][n % 2], n * 7919 % 10_000, ["OAK", "TIL"][n % 2])
+    };
     for (column, odd) in [
         (
             &record as &dyn Fn(usize) -> String,
-            &[" FH0041712062031   417Penn      ", "H0041712062031   417Penn      A ", "PAGE 3  FERNHOLLOW SEED BANK     ", "FH0041712"][..],
+            &[
+                " FH0041712062031   417Penn      ",
+                "H0041712062031   417Penn      A ",
+                "PAGE 3  FERNHOLLOW SEED BANK     ",
+                "FH0041712",
+            ][..],
         ),
-        (&code, &["FH-0417-0AK", "FH-O417-OAK", "fh-0417-OAK", "FH-0417", "0417-FH-OAK", "SEED BANK-3-4"]),
+        (
+            &code,
+            &[
+                "FH-0417-0AK",
+                "FH-O417-OAK",
+                "fh-0417-OAK",
+                "FH-0417",
+                "0417-FH-OAK",
+                "SEED BANK-3-4",
+            ],
+        ),
     ] {
         let texts: Vec<String> = (0..600).map(column).chain([odd[0].to_owned()]).collect();
         let proposals = survey(&texts).proposals(&[]);
@@ -369,11 +630,19 @@ fn whatever_is_rare_is_found_with_its_row() {
     texts[97_000] = String::new();
     texts[98_000] = "FH-O98000".to_owned();
     let survey = survey(&texts);
-    let mut troubles: Vec<String> =
-        survey.troubles().iter().map(|trouble| format!("{} {} row {}", trouble.texts, trouble.what, trouble.first.row)).collect();
+    let mut troubles: Vec<String> = survey
+        .troubles()
+        .iter()
+        .map(|trouble| format!("{} {} row {}", trouble.texts, trouble.what, trouble.first.row))
+        .collect();
     let oddities = survey.oddities();
-    troubles
-        .extend(texts.iter().zip(1..).filter(|(text, _)| oddities.has_like_digits(text)).map(|(_, row)| format!("O, I or l row {row}")));
+    troubles.extend(
+        texts
+            .iter()
+            .zip(1..)
+            .filter(|(text, _)| oddities.has_like_digits(text))
+            .map(|(_, row)| format!("O, I or l row {row}")),
+    );
     assert_eq!(
         troubles,
         [
@@ -388,27 +657,46 @@ fn whatever_is_rare_is_found_with_its_row() {
         ]
     );
     let (shapes, more) = survey.shapes();
-    let rare: Vec<u64> = shapes.iter().filter(|(_, count, _)| *count == 1).map(|(_, _, first)| first.row).collect();
-    assert_eq!((rare, more, survey.blank), (vec![70_001, 80_001, 90_001, 95_001, 95_501, 96_001, 96_501, 96_601, 98_001], 0, 1));
+    let rare: Vec<u64> =
+        shapes.iter().filter(|(_, count, _)| *count == 1).map(|(_, _, first)| first.row).collect();
+    assert_eq!(
+        (rare, more, survey.blank),
+        (vec![70_001, 80_001, 90_001, 95_001, 95_501, 96_001, 96_501, 96_601, 98_001], 0, 1)
+    );
     // Too many to count one by one, so estimated.
-    let Distinct::About(distinct) = survey.distinct() else { unreachable!("{:?}", survey.distinct()) };
+    let Distinct::About(distinct) = survey.distinct() else {
+        unreachable!("{:?}", survey.distinct())
+    };
     assert!((98_000..102_000).contains(&distinct), "{distinct}");
-    assert_eq!(survey.left.iter().take(9).map(notch_core::Position::letter).collect::<String>(), "====ddddd");
-    // What stands where is told by the first 65,536 rows and one in 16 behind them, but of a sample by all.
+    assert_eq!(
+        survey.left.iter().take(9).map(notch_core::Position::letter).collect::<String>(),
+        "====ddddd"
+    );
+    // What stands where is told by the first 65,536 rows and one in 16 behind them, but of a sample
+    // by all.
     assert!((67_000..68_000).contains(&survey.placed()), "{}", survey.placed());
     let mut sample = ColumnSurvey::default();
     (1_000_000..1_000_160).for_each(|row| sample.add_closely("FH-1", row, row));
     assert_eq!(sample.placed(), 160);
 }
 
-/// A letter that stands for a digit is told from one in a word, at its position or in its section, wherever the sections begin.
+/// A letter that stands for a digit is told from one in a word, at its position or in its section,
+/// wherever the sections begin.
 #[test]
 fn letters_are_taken_for_digits_where_digits_are() {
     type Column = fn(usize) -> String;
     let steady: Column = |n| format!("FH-{:05}-{}", n * 7919 % 100_000, n % 10);
     // The sections begin at other places in nearly every text.
-    let shifting: Column = |n| format!("{}-{}-{}", ["GR", "FOXGLOVE", "OAK"][n % 3], n * 7919 % 1_000_000, ["A", "OIL"][n % 2]);
-    let undivided: Column = |n| format!("{}{}", ["LOT", "BED", "OILSEED"][n % 3], n * 7919 % 1_000_000);
+    let shifting: Column = |n| {
+        format!(
+            "{}-{}-{}",
+            ["GR", "FOXGLOVE", "OAK"][n % 3],
+            n * 7919 % 1_000_000,
+            ["A", "OIL"][n % 2]
+        )
+    };
+    let undivided: Column =
+        |n| format!("{}{}", ["LOT", "BED", "OILSEED"][n % 3], n * 7919 % 1_000_000);
     for (column, odd, is_told) in [
         (steady, "FH-1O234-5", true),
         (steady, "FH-12345-O", true),
@@ -432,7 +720,8 @@ fn letters_are_taken_for_digits_where_digits_are() {
         let mut texts: Vec<String> = (0..240).map(column).collect();
         texts.push(odd.to_owned());
         let oddities = survey(&texts).oddities();
-        let told: Vec<&String> = texts.iter().filter(|text| oddities.has_like_digits(text)).collect();
+        let told: Vec<&String> =
+            texts.iter().filter(|text| oddities.has_like_digits(text)).collect();
         assert_eq!(told, if is_told { vec![odd] } else { Vec::new() }, "{odd}");
     }
 }
@@ -469,18 +758,33 @@ fn parts_of_a_column_put_together_are_the_column() {
     };
     let texts: Vec<String> = (0..1200).map(odd).collect();
     let seen = |survey: &ColumnSurvey| {
-        let positions: Vec<(u64, char)> =
-            survey.left.iter().chain(&survey.right).map(|position| (position.texts(), position.letter())).collect();
-        let proposals: Vec<String> = survey.proposals(&[]).iter().map(|proposal| format!("{proposal:?}")).collect();
+        let positions: Vec<(u64, char)> = survey
+            .left
+            .iter()
+            .chain(&survey.right)
+            .map(|position| (position.texts(), position.letter()))
+            .collect();
+        let proposals: Vec<String> =
+            survey.proposals(&[]).iter().map(|proposal| format!("{proposal:?}")).collect();
         let dividers: Vec<_> = survey
             .dividers()
             .into_iter()
             .map(|(divider, counts, shapes)| {
-                format!("{divider} {counts:?} {:?}", shapes.iter().map(|shapes| shapes.ranked()).collect::<Vec<_>>())
+                format!(
+                    "{divider} {counts:?} {:?}",
+                    shapes.iter().map(|shapes| shapes.ranked()).collect::<Vec<_>>()
+                )
             })
             .collect();
-        let shapes = format!("{:?} {:?} {:?}", survey.shapes(), survey.repeated(), survey.troubles());
-        ((survey.rows, survey.blank, survey.distinct(), survey.lengths()), positions, proposals, dividers, shapes)
+        let shapes =
+            format!("{:?} {:?} {:?}", survey.shapes(), survey.repeated(), survey.troubles());
+        (
+            (survey.rows, survey.blank, survey.distinct(), survey.lengths()),
+            positions,
+            proposals,
+            dividers,
+            shapes,
+        )
     };
     // What stands where is told by some of the rows from 65,536 on.
     let first_row = 65_000;
@@ -493,22 +797,34 @@ fn parts_of_a_column_put_together_are_the_column() {
         let mut parts = [ColumnSurvey::part(), ColumnSurvey::part(), ColumnSurvey::part()];
         for (n, chunk) in texts.chunks(size).enumerate() {
             let part = &mut parts[n * n % 3];
-            chunk.iter().zip((n * size) as u64 + first_row..).for_each(|(text, row)| part.add(text, row, row + 1));
+            chunk
+                .iter()
+                .zip((n * size) as u64 + first_row..)
+                .for_each(|(text, row)| part.add(text, row, row + 1));
             together.merge(part);
         }
         assert_eq!(seen(&together), seen(&whole), "{size}");
     }
     // At a glance it is the same, though not all rows are looked at closely.
-    for (texts, size) in [(&texts, 7), (&(0..60_000).map(odd).chain((0..9000).map(odd)).collect(), 1000)] {
+    for (texts, size) in
+        [(&texts, 7), (&(0..60_000).map(odd).chain((0..9000).map(odd)).collect(), 1000)]
+    {
         let mut overview = ColumnOverview::default();
         let mut parts = [ColumnOverview::part(), ColumnOverview::part()];
         for (n, chunk) in texts.chunks(size).enumerate() {
             let part = &mut parts[n % 2];
-            chunk.iter().zip((n * size) as u64 + 1..).for_each(|(text, row)| part.add(text, row, row + 1));
+            chunk
+                .iter()
+                .zip((n * size) as u64 + 1..)
+                .for_each(|(text, row)| part.add(text, row, row + 1));
             overview.merge(part);
         }
         let (glance, whole) = (overview.glance(), survey(texts).glance());
-        assert!(glance.looked_at == glance.rows || (4_900..5_500).contains(&glance.looked_at), "{}", glance.looked_at);
+        assert!(
+            glance.looked_at == glance.rows || (4_900..5_500).contains(&glance.looked_at),
+            "{}",
+            glance.looked_at
+        );
         assert_eq!(glance, Glance { looked_at: glance.looked_at, ..whole });
     }
     // Of too many texts to count, hashes are enough.
@@ -523,7 +839,10 @@ fn parts_of_a_column_put_together_are_the_column() {
         }
         together.merge(part);
     }
-    assert_eq!((together.distinct(), matches!(whole.distinct(), Distinct::About(59_000..61_000))), (whole.distinct(), true));
+    assert_eq!(
+        (together.distinct(), matches!(whole.distinct(), Distinct::About(59_000..61_000))),
+        (whole.distinct(), true)
+    );
 }
 
 proptest! {

@@ -1,6 +1,9 @@
 //! Generated input: nothing panics, and what is fast gives what is obvious.
 
-use notch_core::{Batch, ColumnRule, Fate, Plan, PlanOptions, Scratch, Tally, parse_assignment, parse_column_rule, parse_row_rule, shape};
+use notch_core::{
+    Batch, ColumnRule, Fate, Plan, PlanOptions, Scratch, Tally, parse_assignment,
+    parse_column_rule, parse_row_rule, shape,
+};
 use proptest::prelude::*;
 use unicode_segmentation::UnicodeSegmentation;
 
@@ -56,7 +59,8 @@ proptest! {
 
     #[test]
     fn marks_and_parts_are_those_of_a_plain_search(cell in CELL, n in 1usize..4) {
-        // One character cannot be half of another here, so a search of characters is the obvious way.
+        // One character cannot be half of another here, so a search of characters is the obvious
+        // way.
         let characters: Vec<&str> = cell.graphemes(true).collect();
         let places: Vec<usize> = (0..characters.len()).filter(|at| characters[*at] == "-").collect();
         let parts: Vec<String> = characters.split(|character| *character == "-").map(<[&str]>::concat).collect();
@@ -77,10 +81,15 @@ type Twin = (String, Box<dyn Fn(&[String]) -> Option<Vec<String>>>);
 
 /// Steps whose obvious way is short.
 fn twins(n: usize, m: usize) -> Vec<Twin> {
-    fn twin(steps: impl Into<String>, work: impl Fn(&[String]) -> Option<Vec<String>> + 'static) -> Twin {
+    fn twin(
+        steps: impl Into<String>,
+        work: impl Fn(&[String]) -> Option<Vec<String>> + 'static,
+    ) -> Twin {
         (steps.into(), Box::new(work))
     }
-    let is = |wanted: fn(char) -> bool| move |c: &&String| c.chars().count() == 1 && c.chars().all(wanted);
+    let is = |wanted: fn(char) -> bool| {
+        move |c: &&String| c.chars().count() == 1 && c.chars().all(wanted)
+    };
     let lone = |text: &str| text.to_owned();
     let place = move |c: &[String], what: &str| c.iter().position(|one| one == what);
     let digit = is(|c| c.is_ascii_digit());
@@ -101,12 +110,20 @@ fn twins(n: usize, m: usize) -> Vec<Twin> {
         twin("from \"-\" or start", move |c| Some(c[place(c, "-").unwrap_or(0)..].to_vec())),
         twin("keep digits", move |c| Some(c.iter().filter(digit).cloned().collect())),
         twin("remove digits", move |c| Some(c.iter().filter(|c| !digit(c)).cloned().collect())),
-        twin("replace \"-\" with \"+\"", |c| Some(c.iter().map(|c| if c == "-" { "+".to_owned() } else { c.clone() }).collect())),
-        twin("drop leading \"a\"", |c| Some(if c[0] == "a" { c[1..].to_vec() } else { c.to_vec() })),
-        twin("drop trailing digit", move |c| c.split_last().map(|(last, rest)| if digit(&last) { rest.to_vec() } else { c.to_vec() })),
+        twin("replace \"-\" with \"+\"", |c| {
+            Some(c.iter().map(|c| if c == "-" { "+".to_owned() } else { c.clone() }).collect())
+        }),
+        twin("drop leading \"a\"", |c| {
+            Some(if c[0] == "a" { c[1..].to_vec() } else { c.to_vec() })
+        }),
+        twin("drop trailing digit", move |c| {
+            c.split_last().map(|(last, rest)| if digit(&last) { rest.to_vec() } else { c.to_vec() })
+        }),
         twin("from digit", move |c| c.iter().position(|c| digit(&c)).map(|at| c[at..].to_vec())),
         twin("part last by \"-\"", |c| c.split(|c| c == "-").next_back().map(<[String]>::to_vec)),
-        twin(format!("part {n} by any of \"-a\""), move |c| c.split(|c| c == "-" || c == "a").nth(n - 1).map(<[String]>::to_vec)),
+        twin(format!("part {n} by any of \"-a\""), move |c| {
+            c.split(|c| c == "-" || c == "a").nth(n - 1).map(<[String]>::to_vec)
+        }),
     ]
 }
 
@@ -238,7 +255,8 @@ proptest! {
         }
     }
 
-    /// Signs, currency signs, brackets and joints in any order, in a cell and in a piece of it: digits come out in order, none made up.
+    /// Signs, currency signs, brackets and joints in any order, in a cell and in a piece of it:
+    /// digits come out in order, none made up.
     #[test]
     fn numbers_are_made_of_the_digits_there_are(cell in "[-−+.,€$() 0-9:=x]{0,14}", style in prop::sample::select(vec!["", " decimal \",\"", " decimal either", " accounting", " decimal either accounting"])) {
         for piece in ["", "after any of \"-−.,€x\" | ", "before last any of \"-.,€x\" | "] {
@@ -257,17 +275,40 @@ proptest! {
 
 /// All that a tally tells but the order in which shapes came.
 fn counted(tally: &Tally) -> String {
-    let outputs =
-        tally.outputs.iter().map(|output| format!("{} {} {} {:?}\n", output.filled, output.blank, output.failed, output.shapes.ranked()));
-    let groups = tally
-        .groups()
-        .into_iter()
-        .map(|(about, kind, group)| format!("{about:?} {kind:?} {:?} {:?} {:?}\n", group.reasons(), group.shapes.ranked(), group.examples));
-    let rows = format!("{:?} {} {:?}\n", tally.rows().collect::<Vec<_>>(), tally.rows_with_findings, tally.unchecked);
+    let outputs = tally.outputs.iter().map(|output| {
+        format!(
+            "{} {} {} {:?}\n",
+            output.filled,
+            output.blank,
+            output.failed,
+            output.shapes.ranked()
+        )
+    });
+    let groups = tally.groups().into_iter().map(|(about, kind, group)| {
+        format!(
+            "{about:?} {kind:?} {:?} {:?} {:?}\n",
+            group.reasons(),
+            group.shapes.ranked(),
+            group.examples
+        )
+    });
+    let rows = format!(
+        "{:?} {} {:?}\n",
+        tally.rows().collect::<Vec<_>>(),
+        tally.rows_with_findings,
+        tally.unchecked
+    );
     outputs.chain(groups).chain([rows, format!("{:?}", tally.cuts)]).collect()
 }
 
-const DEMANDS: [&str; 6] = ["is digits", "has \"-\" and has no \"b\"", "is not \"a\"", "same as {b}", "length 1..3", "{b} is not blank"];
+const DEMANDS: [&str; 6] = [
+    "is digits",
+    "has \"-\" and has no \"b\"",
+    "is not \"a\"",
+    "same as {b}",
+    "length 1..3",
+    "{b} is not blank",
+];
 const CHECKS: [&str; 6] = [
     "not {a} same as {b}",
     "{b} is \"a\" or {a} has \"a\"",

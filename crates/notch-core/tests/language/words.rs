@@ -7,12 +7,22 @@ fn every_example_holds() {
     let mut wrong = Vec::new();
     for word in words() {
         // What asks about all rows has nothing to say of one text.
-        assert!(!word.examples.is_empty() || word.name == "is unique", "{} has no example", word.name);
+        assert!(
+            !word.examples.is_empty() || word.name == "is unique",
+            "{} has no example",
+            word.name
+        );
         for example in word.examples {
             match evaluate_example(example) {
                 Ok(given) if given == example.gives => {}
-                Ok(given) => wrong.push(format!("{} of {:?}: {given:?}, not {:?}", example.cut, example.cell, example.gives)),
-                Err(error) => wrong.push(format!("{}: {error} at {:?} {:?}", example.cut, error.span, error.remedies)),
+                Ok(given) => wrong.push(format!(
+                    "{} of {:?}: {given:?}, not {:?}",
+                    example.cut, example.cell, example.gives
+                )),
+                Err(error) => wrong.push(format!(
+                    "{}: {error} at {:?} {:?}",
+                    example.cut, error.span, error.remedies
+                )),
             }
         }
     }

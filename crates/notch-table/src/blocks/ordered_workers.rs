@@ -1,8 +1,9 @@
 //! Blocks worked on side by side, what becomes of them taken in their order.
 //!
-//! Each worker takes the next block, works on it, and hands in what has become of it. Whoever hands in the part whose turn it is takes it,
-//! and all that follow and are ready, while the others go on with further blocks. Finding the records of a block is part of taking it: it
-//! costs little beside reading, and so every worker knows at once which row and line its block begins with.
+//! Each worker takes the next block, works on it, and hands in what has become of it. Whoever hands
+//! in the part whose turn it is takes it, and all that follow and are ready, while the others go on
+//! with further blocks. Finding the records of a block is part of taking it: it costs little beside
+//! reading, and so every worker knows at once which row and line its block begins with.
 
 use std::collections::BTreeMap;
 use std::sync::atomic::{AtomicBool, Ordering};
@@ -27,7 +28,8 @@ pub(crate) struct SideBySide<'w> {
     pub interrupt: Option<&'w AtomicBool>,
 }
 
-/// What the workers share. A part is what becomes of a block; the memory of parts that were taken is used again.
+/// What the workers share. A part is what becomes of a block; the memory of parts that were taken
+/// is used again.
 struct Shared<P, T> {
     blocks: Mutex<Blocks>,
     parts: Mutex<Parts<P>>,
@@ -42,7 +44,8 @@ struct Shared<P, T> {
 
 struct Parts<P> {
     free: Vec<P>,
-    /// Those that wait for their turn, by the number of their block; an error where the block could not be read.
+    /// Those that wait for their turn, by the number of their block; an error where the block could
+    /// not be read.
     ready: BTreeMap<u64, Result<P, TableError>>,
 }
 
@@ -51,11 +54,13 @@ fn lock<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
 }
 
 impl SideBySide<'_> {
-    /// Works through all blocks: `begin` makes what each worker has of its own, `part` an empty part, `work` makes a part of a block, and
-    /// `take` takes the parts in order and leaves them empty.
+    /// Works through all blocks: `begin` makes what each worker has of its own, `part` an empty
+    /// part, `work` makes a part of a block, and `take` takes the parts in order and leaves them
+    /// empty.
     ///
     /// # Errors
-    /// The first thing that went wrong, in the order of the blocks: a block that cannot be read, or what `take` gives.
+    /// The first thing that went wrong, in the order of the blocks: a block that cannot be read, or
+    /// what `take` gives.
     pub(crate) fn run<P: Send, T: Send, W>(
         &self,
         blocks: Blocks,
@@ -67,8 +72,12 @@ impl SideBySide<'_> {
     ) -> Result<T, TableError> {
         let shared = Shared {
             blocks: Mutex::new(blocks),
-            // With more parts than workers nobody waits long for the slowest block, or for one who takes several.
-            parts: Mutex::new(Parts { free: (0..2 * self.threads + 2).map(|_| part()).collect(), ready: BTreeMap::new() }),
+            // With more parts than workers nobody waits long for the slowest block, or for one who
+            // takes several.
+            parts: Mutex::new(Parts {
+                free: (0..2 * self.threads + 2).map(|_| part()).collect(),
+                ready: BTreeMap::new(),
+            }),
             moved: Condvar::new(),
             taker: Mutex::new((0, taker)),
             error: Mutex::new(None),
@@ -98,7 +107,8 @@ impl SideBySide<'_> {
         take: &impl Fn(&mut T, &mut P) -> Result<(), TableError>,
     ) {
         let mut block = Block::default();
-        // A block is taken only by who has a part for it: so the block whose turn it is never waits for one.
+        // A block is taken only by who has a part for it: so the block whose turn it is never waits
+        // for one.
         while let Some(mut part) = shared.free_part() {
             let read = {
                 let mut blocks = lock(&shared.blocks);
@@ -138,7 +148,12 @@ impl<P, T> Shared<P, T> {
     }
 
     /// Hands in a part, and takes those whose turn it is unless somebody does already.
-    fn hand_in(&self, n: u64, part: Result<P, TableError>, take: &impl Fn(&mut T, &mut P) -> Result<(), TableError>) {
+    fn hand_in(
+        &self,
+        n: u64,
+        part: Result<P, TableError>,
+        take: &impl Fn(&mut T, &mut P) -> Result<(), TableError>,
+    ) {
         lock(&self.parts).ready.insert(n, part);
         while let Ok(mut taker) = self.taker.try_lock() {
             let ready = lock(&self.parts).ready.remove(&taker.0);
@@ -152,7 +167,9 @@ impl<P, T> Shared<P, T> {
                     }
                     return;
                 }
-                Some(Ok(mut part)) => during("writing", || take(&mut taker.1, &mut part)).map(|()| part),
+                Some(Ok(mut part)) => {
+                    during("writing", || take(&mut taker.1, &mut part)).map(|()| part)
+                }
                 Some(Err(error)) => Err(error),
             };
             match taken {

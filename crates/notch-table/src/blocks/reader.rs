@@ -77,7 +77,8 @@ impl Block {
 /// How what is read is cut into blocks.
 pub(crate) struct BlockOptions {
     pub separator: u8,
-    /// How many columns the table has: where there are several, a line with nothing in it is no row.
+    /// How many columns the table has: where there are several, a line with nothing in it is no
+    /// row.
     pub width: usize,
     /// The line the first record begins in, from 1.
     pub line: u64,
@@ -148,7 +149,12 @@ impl Blocks {
         self.rest.clear();
         loop {
             // A block's worth more, behind what is there, or up to the end.
-            let wanted = if length < self.options.size { self.options.size } else { (length * 2).min(LONGEST_RECORD + 1) }.max(1);
+            let wanted = if length < self.options.size {
+                self.options.size
+            } else {
+                (length * 2).min(LONGEST_RECORD + 1)
+            }
+            .max(1);
             self.at_end = self.at_end || fill(text, &mut block.bytes, &mut length, wanted)?;
             let read = &block.bytes[..length];
             let end = block.index.build(read, self.options.separator, self.at_end);
@@ -165,14 +171,23 @@ impl Blocks {
                 return Ok(false);
             }
             if length > LONGEST_RECORD {
-                return Err(too_long(format_args!("the row that begins in line {}", self.next.2), UNCLOSED));
+                return Err(too_long(
+                    format_args!("the row that begins in line {}", self.next.2),
+                    UNCLOSED,
+                ));
             }
         }
     }
 }
 
-/// Reads behind the bytes there are, `length` of them, up to as many as are wanted; gives whether that was the end.
-fn fill(text: &mut dyn Read, bytes: &mut Vec<u8>, length: &mut usize, wanted: usize) -> io::Result<bool> {
+/// Reads behind the bytes there are, `length` of them, up to as many as are wanted; gives whether
+/// that was the end.
+fn fill(
+    text: &mut dyn Read,
+    bytes: &mut Vec<u8>,
+    length: &mut usize,
+    wanted: usize,
+) -> io::Result<bool> {
     if bytes.len() < wanted {
         bytes.resize(wanted, 0);
     }
@@ -193,8 +208,8 @@ mod tests {
     use crate::formats::csv::Records;
     use proptest::prelude::*;
 
-    /// A source that fails gives nothing afterwards, even if it would go on: somebody else may ask for the next block before the error is
-    /// known to all.
+    /// A source that fails gives nothing afterwards, even if it would go on: somebody else may ask
+    /// for the next block before the error is known to all.
     #[test]
     fn nothing_comes_behind_an_error() {
         struct Failing(u32);
@@ -205,8 +220,10 @@ mod tests {
                 if self.0 == 3 { Err(io::Error::other("gone")) } else { Ok(2) }
             }
         }
-        let options = BlockOptions { separator: b',', width: 1, line: 1, rows_are_lines: false, size: 2 };
-        let (mut blocks, mut block) = (Blocks::new(RowSource::Text(Box::new(Failing(0))), options), Block::default());
+        let options =
+            BlockOptions { separator: b',', width: 1, line: 1, rows_are_lines: false, size: 2 };
+        let (mut blocks, mut block) =
+            (Blocks::new(RowSource::Text(Box::new(Failing(0))), options), Block::default());
         let read: Vec<Option<bool>> = (0..5).map(|_| blocks.next(&mut block).ok()).collect();
         assert_eq!(read, [Some(true), Some(true), None, Some(false), Some(false)]);
     }

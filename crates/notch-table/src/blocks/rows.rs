@@ -1,7 +1,9 @@
-//! The rows of a block: the one place that says which records are rows, and which of them can be read.
+//! The rows of a block: the one place that says which records are rows, and which of them can be
+//! read.
 //!
-//! A line with nothing in it is no row where the table has several columns. A row can be read when it is UTF-8, closed, of as many fields as
-//! the header, and its format has found nothing wrong with it.
+//! A line with nothing in it is no row where the table has several columns. A row can be read when
+//! it is UTF-8, closed, of as many fields as the header, and its format has found nothing wrong
+//! with it.
 
 use std::borrow::Cow;
 
@@ -19,7 +21,8 @@ pub(crate) struct Contents {
 }
 
 impl Contents {
-    /// Takes the bytes out of a block; [`Contents::give_back`] puts them back, so that their memory is used again.
+    /// Takes the bytes out of a block; [`Contents::give_back`] puts them back, so that their memory
+    /// is used again.
     pub(crate) fn of(block: &mut Block) -> Self {
         match String::from_utf8(block.take()) {
             Ok(text) => Self { text, invalid: None },
@@ -58,11 +61,18 @@ pub(crate) struct RowCursor<'b> {
 impl<'b> RowCursor<'b> {
     /// At the first row of a block whose contents were taken.
     pub(crate) fn new(block: &'b Block, contents: Option<&'b [u8]>, width: usize) -> Self {
-        Self { index: &block.index, invalid: contents, line: block.line, width, place: 0, number: block.row }
+        Self {
+            index: &block.index,
+            invalid: contents,
+            line: block.line,
+            width,
+            place: 0,
+            number: block.row,
+        }
     }
 
-    /// The next row, and why it cannot be read where it cannot; `None` behind the last one. `text` is that of the block; it may have grown at
-    /// its end.
+    /// The next row, and why it cannot be read where it cannot; `None` behind the last one. `text`
+    /// is that of the block; it may have grown at its end.
     #[inline]
     pub(crate) fn next(&mut self, text: &str) -> Option<(RowAt, Result<(), Unreadable>)> {
         while self.place < self.index.len() {
@@ -71,10 +81,15 @@ impl<'b> RowCursor<'b> {
             if self.index.is_blank(place) && self.width > 1 {
                 continue;
             }
-            let row = RowAt { place, number: self.number, line: self.line + self.index.line(place) };
+            let row =
+                RowAt { place, number: self.number, line: self.line + self.index.line(place) };
             self.number += 1;
             let is_plain = self.invalid.is_none() && self.index.is_row_of(place, self.width);
-            let readable = if is_plain { Ok(()) } else { self.record(place, text).readable(self.width).map(|_| ()) };
+            let readable = if is_plain {
+                Ok(())
+            } else {
+                self.record(place, text).readable(self.width).map(|_| ())
+            };
             return Some((row, readable));
         }
         None
@@ -112,8 +127,8 @@ impl<'b> RowCursor<'b> {
     }
 }
 
-/// Calls `work` with every row of a table, in order: where it stands, the cursor with its cells, the text of its block, and why it cannot be
-/// read where it cannot.
+/// Calls `work` with every row of a table, in order: where it stands, the cursor with its cells,
+/// the text of its block, and why it cannot be read where it cannot.
 ///
 /// # Errors
 /// The table, called `name`, cannot be read, or what `work` returns.

@@ -5,12 +5,18 @@ use std::ops::Range;
 
 /// What makes blocks of cells.
 pub(crate) trait CellBlocks {
-    /// Writes the texts of the next rows into `bytes` and where they lie into `cells`, both of which are empty; leaves them so at the end.
-    /// The texts have some `size` bytes, more where one row has more.
+    /// Writes the texts of the next rows into `bytes` and where they lie into `cells`, both of
+    /// which are empty; leaves them so at the end. The texts have some `size` bytes, more where one
+    /// row has more.
     ///
     /// # Errors
     /// There are more rows, and they cannot be read.
-    fn next_cells(&mut self, size: usize, bytes: &mut Vec<u8>, cells: &mut ColumnCells) -> io::Result<()>;
+    fn next_cells(
+        &mut self,
+        size: usize,
+        bytes: &mut Vec<u8>,
+        cells: &mut ColumnCells,
+    ) -> io::Result<()>;
 }
 
 /// Where the cells of some rows lie in a block: those of a column one behind the other.

@@ -4,16 +4,29 @@
 ///
 /// # Errors
 /// How the columns differ, as a clause.
-pub(crate) fn matching<'c>(columns: impl Iterator<Item = &'c str> + Clone, table: &[String]) -> Result<Vec<usize>, String> {
+pub(crate) fn matching<'c>(
+    columns: impl Iterator<Item = &'c str> + Clone,
+    table: &[String],
+) -> Result<Vec<usize>, String> {
     // What has no name, or the name of another, is found by its place.
     if table.iter().map(String::as_str).eq(columns.clone()) {
         return Ok((0..table.len()).collect());
     }
-    let found: Option<Vec<usize>> = columns.clone().map(|name| table.iter().position(|column| column == name)).collect();
-    let lacks: Vec<&str> = columns.clone().filter(|name| !table.iter().any(|column| column == name)).collect();
-    let has: Vec<&str> = table.iter().map(String::as_str).filter(|name| !columns.clone().any(|column| column == *name)).collect();
+    let found: Option<Vec<usize>> =
+        columns.clone().map(|name| table.iter().position(|column| column == name)).collect();
+    let lacks: Vec<&str> =
+        columns.clone().filter(|name| !table.iter().any(|column| column == name)).collect();
+    let has: Vec<&str> = table
+        .iter()
+        .map(String::as_str)
+        .filter(|name| !columns.clone().any(|column| column == *name))
+        .collect();
     let listed = |names: &[&str]| {
-        names.iter().map(|name| if name.is_empty() { "a column without a name" } else { name }).collect::<Vec<_>>().join(", ")
+        names
+            .iter()
+            .map(|name| if name.is_empty() { "a column without a name" } else { name })
+            .collect::<Vec<_>>()
+            .join(", ")
     };
     let mut said = Vec::new();
     if !lacks.is_empty() {

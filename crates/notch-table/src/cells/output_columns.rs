@@ -34,7 +34,8 @@ impl TextColumn {
             let (from, length) = (at, text.length);
             at += length;
             // A copy of fixed length is quicker than one of any.
-            match (text.open.first_chunk::<SHORT>(), self.bytes[from..].first_chunk_mut::<SHORT>()) {
+            match (text.open.first_chunk::<SHORT>(), self.bytes[from..].first_chunk_mut::<SHORT>())
+            {
                 (Some(wide), Some(into)) if length <= SHORT => *into = *wide,
                 _ => {
                     room += length;
@@ -58,7 +59,8 @@ impl TextColumn {
         end(rows.start)..end(rows.end)
     }
 
-    /// The texts of some rows, one behind the other, and where each ends, counted from the beginning of the column.
+    /// The texts of some rows, one behind the other, and where each ends, counted from the
+    /// beginning of the column.
     pub(crate) fn texts(&self, rows: &Range<usize>) -> (&str, &[usize]) {
         (self.text.get(self.span(rows)).unwrap_or_default(), &self.ends[rows.clone()])
     }
@@ -115,10 +117,15 @@ impl CellBlock {
         self.make_columns(columns);
         self.numbers.extend(rows.clone().map(|row| batch.number(row)));
         self.lines.extend(rows.clone().map(|row| batch.line(row)));
-        self.columns.iter_mut().take(columns).enumerate().for_each(|(n, column)| column.extend(batch.new_cells(n, rows.clone())));
+        self.columns
+            .iter_mut()
+            .take(columns)
+            .enumerate()
+            .for_each(|(n, column)| column.extend(batch.new_cells(n, rows.clone())));
     }
 
-    /// Begins a row, by its number and line, of at most so many cells, each to be added by [`CellBlock::add`] in the order of the columns.
+    /// Begins a row, by its number and line, of at most so many cells, each to be added by
+    /// [`CellBlock::add`] in the order of the columns.
     pub(crate) fn begin_row(&mut self, number: u64, line: u64, columns: usize) {
         self.make_columns(columns);
         self.numbers.push(number);

@@ -1,4 +1,5 @@
-//! Cells, and files that take them row by row: formats that know cells, and perhaps types, rather than lines.
+//! Cells, and files that take them row by row: formats that know cells, and perhaps types, rather
+//! than lines.
 
 use std::any::Any;
 use std::borrow::Cow;
@@ -44,7 +45,8 @@ impl Kind {
         }
     }
 
-    /// Whether its texts are numbers or truth values, to be written as such where a format knows them.
+    /// Whether its texts are numbers or truth values, to be written as such where a format knows
+    /// them.
     pub(crate) fn is_bare(self) -> bool {
         !matches!(self, Kind::Text | Kind::Date | Kind::DateTime)
     }
@@ -55,7 +57,8 @@ impl Kind {
 pub(crate) struct CellColumn {
     pub name: String,
     pub kind: Kind,
-    /// A cut asked for the kind: what does not fit it is missing then. Else the kind is what the column has held so far.
+    /// A cut asked for the kind: what does not fit it is missing then. Else the kind is what the
+    /// column has held so far.
     pub is_asked: bool,
     /// The column of the table that it is, by its place from 0.
     pub source: Option<usize>,
@@ -76,27 +79,41 @@ impl CellColumn {
 /// A cell to be written: its text; `None` where there is none.
 pub(crate) type OutCell<'c> = Option<Cow<'c, str>>;
 
-/// The cell of a text, for formats in which nothing and an empty text are told apart: what is blank is nothing.
+/// The cell of a text, for formats in which nothing and an empty text are told apart: what is blank
+/// is nothing.
 pub(crate) fn cell(text: Cow<'_, str>) -> OutCell<'_> {
     Some(text).filter(|text| !text.is_empty())
 }
 
-/// The rows of a table as they were read, with their types, in what their format keeps them in: writers of the same format take them unchanged.
+/// The rows of a table as they were read, with their types, in what their format keeps them in:
+/// writers of the same format take them unchanged.
 pub(crate) type TypedRows = Arc<dyn Any + Send + Sync>;
 
 /// A file of rows of cells.
 pub(crate) trait CellsFile: Send {
-    /// Takes the columns, before any row, and the rows of the table as they were where they had types.
-    fn begin(&mut self, columns: Vec<CellColumn>, batches: Option<TypedRows>) -> Result<(), TableError>;
+    /// Takes the columns, before any row, and the rows of the table as they were where they had
+    /// types.
+    fn begin(
+        &mut self,
+        columns: Vec<CellColumn>,
+        batches: Option<TypedRows>,
+    ) -> Result<(), TableError>;
 
     /// Takes a row: its number in the table, from 1, and its cells.
-    fn row<'c>(&mut self, number: u64, cells: &mut dyn Iterator<Item = OutCell<'c>>) -> Result<(), TableError>;
+    fn row<'c>(
+        &mut self,
+        number: u64,
+        cells: &mut dyn Iterator<Item = OutCell<'c>>,
+    ) -> Result<(), TableError>;
 
-    /// Takes rows that were put together column by column; `wanted` says of each column whether it is among them.
+    /// Takes rows that were put together column by column; `wanted` says of each column whether it
+    /// is among them.
     fn block(&mut self, rows: &CellBlock, wanted: &[bool]) -> Result<(), TableError> {
         for row in 0..rows.len() {
             let mut place = 0..;
-            let next = |wanted: &bool| if *wanted { cell(rows.cell(row, place.next()?).into()) } else { None };
+            let next = |wanted: &bool| {
+                if *wanted { cell(rows.cell(row, place.next()?).into()) } else { None }
+            };
             self.row(rows.place(row).0, &mut wanted.iter().map(next))?;
         }
         Ok(())
@@ -107,7 +124,8 @@ pub(crate) trait CellsFile: Send {
         false
     }
 
-    /// Takes notice of how many threads may work side by side on it. To be said before anything else.
+    /// Takes notice of how many threads may work side by side on it. To be said before anything
+    /// else.
     fn on_threads(&mut self, _threads: usize) {}
 
     /// Whether some of it has gone where it cannot be taken back from.

@@ -1,7 +1,8 @@
 //! JSON in and out: JSON Lines, or an array of objects (RFC 8259).
 //!
-//! Objects come in as comma-separated text, so that everything behind knows only rows: one object is one row, the value of a nested one is
-//! called by a dotted name, `null` is blank, numbers and arrays stay as they are written.
+//! Objects come in as comma-separated text, so that everything behind knows only rows: one object
+//! is one row, the value of a nested one is called by a dotted name, `null` is blank, numbers and
+//! arrays stay as they are written.
 
 use std::collections::HashMap;
 use std::fmt;
@@ -57,23 +58,34 @@ impl Found {
     }
 
     fn columns(self) -> (HashMap<String, usize>, Vec<(String, Kind)>) {
-        (self.places, self.columns.into_iter().map(|(name, kind)| (name, kind.unwrap_or_default())).collect())
+        (
+            self.places,
+            self.columns.into_iter().map(|(name, kind)| (name, kind.unwrap_or_default())).collect(),
+        )
     }
 }
 
 impl JsonText {
-    /// Objects of a reader, with their columns: the names that any object has. `again` gives the same once more.
+    /// Objects of a reader, with their columns: the names that any object has. `again` gives the
+    /// same once more.
     ///
     /// # Errors
-    /// The source cannot be read, or holds something else than objects before the first one with a field.
-    pub(crate) fn new(reader: Box<dyn Read + Send>, again: Box<dyn Read + Send>) -> io::Result<(Self, Vec<(String, Kind)>)> {
+    /// The source cannot be read, or holds something else than objects before the first one with a
+    /// field.
+    pub(crate) fn new(
+        reader: Box<dyn Read + Send>,
+        again: Box<dyn Read + Send>,
+    ) -> io::Result<(Self, Vec<(String, Kind)>)> {
         let (mut values, mut found, mut number) = (Values::new(again), Found::default(), 1);
         loop {
             let named = values.next_value(number).and_then(|object| {
                 let Some(object) = object else { return Ok(false) };
                 let mut deserializer = serde_json::Deserializer::from_slice(&values.bytes[object]);
                 let names = Names { name: &mut String::new(), found: &mut found };
-                names.deserialize(&mut deserializer).map(|()| true).map_err(|error| wrong(number, &error.to_string()))
+                names
+                    .deserialize(&mut deserializer)
+                    .map(|()| true)
+                    .map_err(|error| wrong(number, &error.to_string()))
             });
             match named {
                 Ok(true) => number += 1,
@@ -151,7 +163,8 @@ impl<'de> Visitor<'de> for Names<'_> {
 
     fn visit_f64<E>(self, number: f64) -> Result<(), E> {
         // A whole number beyond 64 bits comes as one as well.
-        let kind = if number.fract() == 0.0 && number.abs() > 1e18 { Kind::Integer } else { Kind::Number };
+        let kind =
+            if number.fract() == 0.0 && number.abs() > 1e18 { Kind::Integer } else { Kind::Number };
         self.found.add(self.name, Some(kind));
         Ok(())
     }
@@ -174,7 +187,10 @@ impl Pieces for JsonText {
                 let Some(column) = self.columns.get(&field.name) else {
                     return Err(wrong(
                         self.number,
-                        &format!("it has a field {} that was not there when the file was read first", field.name),
+                        &format!(
+                            "it has a field {} that was not there when the file was read first",
+                            field.name
+                        ),
                     ));
                 };
                 cells[*column] = field.text;
@@ -239,7 +255,9 @@ impl Values {
     fn next_object(&mut self, number: u64) -> io::Result<Option<Object>> {
         let Some(value) = self.next_value(number)? else { return Ok(None) };
         let mut fields = Vec::new();
-        match serde_json::from_slice::<Fields>(&self.bytes[value]).and_then(|object| take_apart("", object, &mut fields)) {
+        match serde_json::from_slice::<Fields>(&self.bytes[value])
+            .and_then(|object| take_apart("", object, &mut fields))
+        {
             Ok(()) => Ok(Some(Object(fields))),
             Err(error) => Err(wrong(number, &error.to_string())),
         }
@@ -258,9 +276,13 @@ impl Values {
                 (Some(b' ' | b'\t' | b'\n' | b'\r'), _) | (Some(b','), Some(true)) => at += 1,
                 (Some(b'['), None) => (at, self.in_array) = (at + 1, Some(true)),
                 (Some(b'{'), _) => break,
-                (None, Some(true)) => return wrong("the file ends before the array is closed".to_owned()),
+                (None, Some(true)) => {
+                    return wrong("the file ends before the array is closed".to_owned());
+                }
                 (None, _) | (Some(b']'), Some(true)) => return Ok(None),
-                (Some(byte), _) => return wrong(format!("there is no object, but {:?}", char::from(byte))),
+                (Some(byte), _) => {
+                    return wrong(format!("there is no object, but {:?}", char::from(byte)));
+                }
             }
         }
         self.in_array.get_or_insert(false);
@@ -270,7 +292,9 @@ impl Values {
                 None => return wrong("the file ends in the middle of it".to_owned()),
                 Some(b'\\') if in_text => at += 1,
                 Some(b'"') => in_text = !in_text,
-                Some(b'{' | b'[') if !in_text && depth == DEEPEST => return wrong(format!("it is nested more than {DEEPEST} deep")),
+                Some(b'{' | b'[') if !in_text && depth == DEEPEST => {
+                    return wrong(format!("it is nested more than {DEEPEST} deep"));
+                }
                 Some(b'{' | b'[') if !in_text => depth += 1,
                 Some(b'}' | b']') if !in_text => depth -= 1,
                 Some(_) => {}
@@ -336,11 +360,13 @@ impl<'de> Deserialize<'de> for Fields {
     }
 }
 
-/// A file of JSON objects that all have the same fields, a line each; in an array when they are to be one value.
+/// A file of JSON objects that all have the same fields, a line each; in an array when they are to
+/// be one value.
 pub(crate) struct ObjectsFile {
     file: NewFile,
     in_array: bool,
-    /// The names of the fields as they are written, with a colon, and whether numbers and truth values in them are written as such.
+    /// The names of the fields as they are written, with a colon, and whether numbers and truth
+    /// values in them are written as such.
     fields: Vec<(String, bool)>,
     line: Vec<u8>,
     rows: u64,
@@ -353,12 +379,23 @@ impl ObjectsFile {
 }
 
 impl CellsFile for ObjectsFile {
-    fn begin(&mut self, columns: Vec<CellColumn>, _batches: Option<TypedRows>) -> Result<(), TableError> {
-        self.fields = columns.iter().map(|column| (format!("{}:", quoted(&column.name)), column.kind.is_bare())).collect();
+    fn begin(
+        &mut self,
+        columns: Vec<CellColumn>,
+        _batches: Option<TypedRows>,
+    ) -> Result<(), TableError> {
+        self.fields = columns
+            .iter()
+            .map(|column| (format!("{}:", quoted(&column.name)), column.kind.is_bare()))
+            .collect();
         if self.in_array { self.file.write(b"[") } else { Ok(()) }
     }
 
-    fn row<'c>(&mut self, _number: u64, cells: &mut dyn Iterator<Item = OutCell<'c>>) -> Result<(), TableError> {
+    fn row<'c>(
+        &mut self,
+        _number: u64,
+        cells: &mut dyn Iterator<Item = OutCell<'c>>,
+    ) -> Result<(), TableError> {
         self.line.clear();
         if self.in_array {
             self.line.extend_from_slice(if self.rows == 0 { b"\n" } else { b",\n" });
@@ -370,11 +407,17 @@ impl CellsFile for ObjectsFile {
             }
             self.line.extend_from_slice(name.as_bytes());
             // JSON knows fewer forms of numbers than people do: what is none of its own stays text.
-            let is_value = |cell: &str| matches!(cell, "true" | "false") || serde_json::from_str::<serde_json::Number>(cell).is_ok();
+            let is_value = |cell: &str| {
+                matches!(cell, "true" | "false")
+                    || serde_json::from_str::<serde_json::Number>(cell).is_ok()
+            };
             match cell.as_deref() {
                 None => self.line.extend_from_slice(b"null"),
-                Some(cell) if *is_bare && is_value(cell) => self.line.extend_from_slice(cell.as_bytes()),
-                Some(text) => serde_json::to_writer(&mut self.line, text).map_err(|cause| self.file.failed(cause.into()))?,
+                Some(cell) if *is_bare && is_value(cell) => {
+                    self.line.extend_from_slice(cell.as_bytes())
+                }
+                Some(text) => serde_json::to_writer(&mut self.line, text)
+                    .map_err(|cause| self.file.failed(cause.into()))?,
             }
         }
         self.line.push(b'}');
@@ -402,8 +445,12 @@ fn quoted(text: &str) -> String {
     serde_json::Value::from(text).to_string()
 }
 
-/// Whether text begins as JSON objects do: a brace before a quote or another brace, or a bracket before a brace or another bracket.
+/// Whether text begins as JSON objects do: a brace before a quote or another brace, or a bracket
+/// before a brace or another bracket.
 pub(crate) fn looks_like_json(beginning: &[u8]) -> bool {
     let mut marks = beginning.iter().copied().filter(|byte| !byte.is_ascii_whitespace());
-    matches!((marks.next(), marks.next()), (Some(b'{'), Some(b'"' | b'}')) | (Some(b'['), Some(b'{' | b']')))
+    matches!(
+        (marks.next(), marks.next()),
+        (Some(b'{'), Some(b'"' | b'}')) | (Some(b'['), Some(b'{' | b']'))
+    )
 }

@@ -1,5 +1,5 @@
-//! The formats of tables, each in and out. None of them knows of cuts: readers return records or columns of text, writers take cells
-//! ([`crate::cells`]).
+//! The formats of tables, each in and out. None of them knows of cuts: readers return records or
+//! columns of text, writers take cells ([`crate::cells`]).
 
 pub(crate) mod columnar;
 pub(crate) mod csv;

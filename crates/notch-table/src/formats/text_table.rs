@@ -1,4 +1,5 @@
-//! Tables drawn for people: aligned columns, with bars as Markdown tables have them (GitHub Flavored Markdown, section 4.10) or without.
+//! Tables drawn for people: aligned columns, with bars as Markdown tables have them (GitHub
+//! Flavored Markdown, section 4.10) or without.
 
 use std::fmt::Write;
 
@@ -9,7 +10,8 @@ use crate::error::TableError;
 use crate::output::{Finished, NewFile};
 use crate::shown::visible;
 
-/// A table that is drawn when all its rows are there, since the widest cell of each column says how wide it is.
+/// A table that is drawn when all its rows are there, since the widest cell of each column says how
+/// wide it is.
 pub(crate) struct Drawn {
     file: NewFile,
     bars: bool,
@@ -27,7 +29,11 @@ impl Drawn {
     /// A cell on one line, with signs for what would divide the table.
     fn shown(&self, text: &str) -> String {
         if self.bars {
-            let text = text.replace('\\', "\\\\").replace('|', "\\|").replace("\r\n", "<br>").replace(['\n', '\r'], "<br>");
+            let text = text
+                .replace('\\', "\\\\")
+                .replace('|', "\\|")
+                .replace("\r\n", "<br>")
+                .replace(['\n', '\r'], "<br>");
             return visible(&text);
         }
         visible(text)
@@ -35,13 +41,21 @@ impl Drawn {
 }
 
 impl CellsFile for Drawn {
-    fn begin(&mut self, columns: Vec<CellColumn>, _batches: Option<TypedRows>) -> Result<(), TableError> {
+    fn begin(
+        &mut self,
+        columns: Vec<CellColumn>,
+        _batches: Option<TypedRows>,
+    ) -> Result<(), TableError> {
         self.right = columns.iter().map(|column| column.kind.is_bare()).collect();
         self.lines.push(columns.iter().map(|column| self.shown(&column.name)).collect());
         Ok(())
     }
 
-    fn row<'c>(&mut self, _number: u64, cells: &mut dyn Iterator<Item = OutCell<'c>>) -> Result<(), TableError> {
+    fn row<'c>(
+        &mut self,
+        _number: u64,
+        cells: &mut dyn Iterator<Item = OutCell<'c>>,
+    ) -> Result<(), TableError> {
         let cells = cells.map(|cell| self.shown(cell.as_deref().unwrap_or_default())).collect();
         self.lines.push(cells);
         Ok(())
@@ -50,7 +64,15 @@ impl CellsFile for Drawn {
     fn finish(mut self: Box<Self>) -> Result<Finished, TableError> {
         // A bar and a rule need three characters to say which way a column goes.
         let least = if self.bars { 3 } else { 1 };
-        let width = |n: usize| self.lines.iter().filter_map(|line| line.get(n)).map(|cell| cell.width()).max().unwrap_or(0).max(least);
+        let width = |n: usize| {
+            self.lines
+                .iter()
+                .filter_map(|line| line.get(n))
+                .map(|cell| cell.width())
+                .max()
+                .unwrap_or(0)
+                .max(least)
+        };
         let widths: Vec<usize> = (0..self.right.len()).map(width).collect();
         let mut text = String::new();
         for (n, line) in self.lines.iter().enumerate() {
@@ -58,7 +80,12 @@ impl CellsFile for Drawn {
             draw(line, &widths, &self.right, self.bars, &mut text);
             if n == 0 && self.bars {
                 for (width, right) in widths.iter().zip(&self.right) {
-                    let _ = write!(text, "| {}{} ", "-".repeat(width - usize::from(*right)), if *right { ":" } else { "" });
+                    let _ = write!(
+                        text,
+                        "| {}{} ",
+                        "-".repeat(width - usize::from(*right)),
+                        if *right { ":" } else { "" }
+                    );
                 }
                 text.push_str("|\n");
             }

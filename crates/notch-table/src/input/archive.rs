@@ -33,7 +33,9 @@ pub(crate) fn archive(file: &File) -> Archive {
     if names.iter().any(|known| known == ODS_CONTENT || known.starts_with("xl/")) {
         return Archive::Book;
     }
-    let is_added = |known: &String| known.starts_with("__MACOSX/") || known.rsplit('/').next() == Some(".DS_Store");
+    let is_added = |known: &String| {
+        known.starts_with("__MACOSX/") || known.rsplit('/').next() == Some(".DS_Store")
+    };
     Archive::Files(names.into_iter().filter(|known| !is_added(known)).collect())
 }
 
@@ -41,14 +43,24 @@ pub(crate) fn archive(file: &File) -> Archive {
 ///
 /// # Errors
 /// It is broken, or unpacks to more than `limit` bytes.
-pub(crate) fn unpacked(archive: &File, member: &str, name: &str, limit: u64) -> Result<Part, TableError> {
+pub(crate) fn unpacked(
+    archive: &File,
+    member: &str,
+    name: &str,
+    limit: u64,
+) -> Result<Part, TableError> {
     let broken = |cause: &dyn std::fmt::Display| {
         let problem = format!("cannot be unpacked: {}.", cause.to_string().trim_end_matches('.'));
-        TableError::no_table(name, problem, "Unpack it with another program, and give the file that was in it.")
+        TableError::no_table(
+            name,
+            problem,
+            "Unpack it with another program, and give the file that was in it.",
+        )
     };
     let no_copy = |cause| TableError::io(name, "cannot be copied to a temporary file", cause);
     let mut archive = ZipArchive::new(archive).map_err(|cause| broken(&said(&cause)))?;
-    let mut packed = archive.by_name(member).map_err(|cause| broken(&said(&cause)))?.take(limit + 1);
+    let mut packed =
+        archive.by_name(member).map_err(|cause| broken(&said(&cause)))?.take(limit + 1);
     let (mut file, path) = Part::temporary().map_err(no_copy)?;
     let (mut buffer, mut unpacked) = (vec![0; 256 * 1024], 0);
     loop {
@@ -68,9 +80,13 @@ pub(crate) fn unpacked(archive: &File, member: &str, name: &str, limit: u64) -> 
 /// The reason of the zip library as a clause.
 pub(crate) fn said(cause: &ZipError) -> String {
     match cause {
-        ZipError::Io(cause) if cause.kind() == io::ErrorKind::UnexpectedEof => "it ends too early".to_owned(),
+        ZipError::Io(cause) if cause.kind() == io::ErrorKind::UnexpectedEof => {
+            "it ends too early".to_owned()
+        }
         // What the library looks for stands at the end of every archive.
-        cause if cause.to_string().to_lowercase().contains("eocd") => "its end is missing".to_owned(),
+        cause if cause.to_string().to_lowercase().contains("eocd") => {
+            "its end is missing".to_owned()
+        }
         cause => cause.to_string().to_lowercase().trim_end_matches('.').to_owned(),
     }
 }

@@ -1,7 +1,9 @@
-//! Bytes as they lie in a file → the plain bytes of a table: unpacked where they are compressed, as UTF-8 where they are another encoding.
+//! Bytes as they lie in a file → the plain bytes of a table: unpacked where they are compressed, as
+//! UTF-8 where they are another encoding.
 //!
-//! What is compressed is told by its content (gzip: RFC 1952, section 2.3.1; zstd: RFC 8878, section 3.1.1; bzip2: `BZh`), UTF-16 by its byte
-//! order mark (Unicode, section 23.8). Everything goes by in pieces; nothing is kept.
+//! What is compressed is told by its content (gzip: RFC 1952, section 2.3.1; zstd: RFC 8878,
+//! section 3.1.1; bzip2: `BZh`), UTF-16 by its byte order mark (Unicode, section 23.8). Everything
+//! goes by in pieces; nothing is kept.
 
 use std::io::{self, Chain, Cursor, Read};
 
@@ -64,12 +66,18 @@ pub(crate) fn is_packed(first: &[u8]) -> bool {
 ///
 /// # Errors
 /// Its first bytes cannot be read, or the encoding is unknown.
-pub(crate) fn plain(reader: Box<dyn Read + Send>, name: &str, options: &ReadOptions) -> Result<Plain, TableError> {
+pub(crate) fn plain(
+    reader: Box<dyn Read + Send>,
+    name: &str,
+    options: &ReadOptions,
+) -> Result<Plain, TableError> {
     let unreadable = |cause| TableError::io(name, "cannot be read", cause);
     let (first, reader) = peek(reader, 4).map_err(unreadable)?;
     let reader: Box<dyn Read + Send> = match packing(&first) {
         Some(Packing::Gzip) => Box::new(flate2::read::MultiGzDecoder::new(reader)),
-        Some(Packing::Zstd) => Box::new(zstd::stream::read::Decoder::new(reader).map_err(unreadable)?),
+        Some(Packing::Zstd) => {
+            Box::new(zstd::stream::read::Decoder::new(reader).map_err(unreadable)?)
+        }
         Some(Packing::Bzip2) => Box::new(bzip2::read::MultiBzDecoder::new(reader)),
         None => return decoded(Box::new(reader), name, options),
     };
@@ -79,20 +87,38 @@ pub(crate) fn plain(reader: Box<dyn Read + Send>, name: &str, options: &ReadOpti
 }
 
 /// What it gives as UTF-8.
-fn decoded(reader: Box<dyn Read + Send>, name: &str, options: &ReadOptions) -> Result<Plain, TableError> {
-    let (first, reader) = peek(reader, 3).map_err(|cause| TableError::io(name, "cannot be read", cause))?;
+fn decoded(
+    reader: Box<dyn Read + Send>,
+    name: &str,
+    options: &ReadOptions,
+) -> Result<Plain, TableError> {
+    let (first, reader) =
+        peek(reader, 3).map_err(|cause| TableError::io(name, "cannot be read", cause))?;
     let marked = Encoding::for_bom(&first).map(|(encoding, _)| encoding);
     let encoding = options.encoding.or(marked).unwrap_or(UTF_8);
     if encoding == UTF_8 {
-        return Ok(Plain { reader: Box::new(reader), notices: Vec::new(), as_it_lies: true, encoding });
+        return Ok(Plain {
+            reader: Box::new(reader),
+            notices: Vec::new(),
+            as_it_lies: true,
+            encoding,
+        });
     }
     let notices = vec![format!("{name} is read as {}.", encoding.name())];
-    Ok(Plain { reader: Box::new(InPieces::new(Decoding::new(Box::new(reader), encoding))), notices, as_it_lies: false, encoding })
+    Ok(Plain {
+        reader: Box::new(InPieces::new(Decoding::new(Box::new(reader), encoding))),
+        notices,
+        as_it_lies: false,
+        encoding,
+    })
 }
 
 /// The error of what unpacks to more than so many bytes.
 pub(crate) fn too_much(limit: u64) -> io::Error {
-    io::Error::other(format!("it unpacks to more than {} MB; raise the limit with --unpack-limit", limit.div_ceil(1_000_000)))
+    io::Error::other(format!(
+        "it unpacks to more than {} MB; raise the limit with --unpack-limit",
+        limit.div_ceil(1_000_000)
+    ))
 }
 
 /// Unpacks no more than a limit.

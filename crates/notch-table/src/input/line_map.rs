@@ -31,7 +31,8 @@ impl Places {
     pub(crate) fn of(&self, line: u64) -> Option<(String, u64)> {
         let list = self.list.lock().unwrap_or_else(PoisonError::into_inner);
         // They stand in the order of their lines.
-        let (_, file, by) = &list[list.partition_point(|(from, ..)| *from <= line).checked_sub(1)?];
+        let (_, file, by) =
+            &list[list.partition_point(|(from, ..)| *from <= line).checked_sub(1)?];
         Some((file.clone(), (line as i64 + by) as u64))
     }
 
@@ -51,7 +52,8 @@ impl Places {
     }
 }
 
-/// Where a line stands: the line in its file, and the file where it is one of several; blank when that is no longer known.
+/// Where a line stands: the line in its file, and the file where it is one of several; blank when
+/// that is no longer known.
 pub(crate) fn stood(places: Option<&Places>, line: u64) -> (u64, Option<String>) {
     match places.map(|places| places.of(line)) {
         None => (line, None),
@@ -70,7 +72,8 @@ impl Whereabouts {
         self.0.is_some()
     }
 
-    /// The line in its file, and the file where it is one of several; blank when that is no longer known.
+    /// The line in its file, and the file where it is one of several; blank when that is no longer
+    /// known.
     pub fn stood(&self, line: u64) -> (u64, Option<String>) {
         stood(self.0.as_deref(), line)
     }

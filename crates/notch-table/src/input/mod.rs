@@ -1,4 +1,5 @@
-//! Where the bytes of a table come from: the source, archives and compression, and where the rows of several files stood.
+//! Where the bytes of a table come from: the source, archives and compression, and where the rows
+//! of several files stood.
 
 pub(crate) mod archive;
 pub(crate) mod decompress;

@@ -26,7 +26,8 @@ pub enum Source {
         /// The files, in their order.
         files: Vec<PathBuf>,
     },
-    /// A copy of something that can be read only once, in a file that goes away with the last of its users.
+    /// A copy of something that can be read only once, in a file that goes away with the last of
+    /// its users.
     Copy {
         /// What was copied, as it is called in messages.
         name: String,
@@ -36,8 +37,8 @@ pub enum Source {
 }
 
 impl Source {
-    /// `-` is standard input, `postgres://…` a server, a folder or a pattern such as `2024-*.csv` all files in it or of it, and everything
-    /// else a file.
+    /// `-` is standard input, `postgres://…` a server, a folder or a pattern such as `2024-*.csv`
+    /// all files in it or of it, and everything else a file.
     pub fn from_argument(argument: &Path) -> Self {
         if argument == Path::new("-") {
             return Source::Standard;
@@ -48,13 +49,23 @@ impl Source {
         }
         if argument.is_dir() {
             let entries = argument.read_dir().into_iter().flatten().filter_map(Result::ok);
-            let is_hidden = |path: &Path| path.file_name().is_some_and(|name| name.to_string_lossy().starts_with('.'));
-            let mut files: Vec<PathBuf> = entries.map(|entry| entry.path()).filter(|path| path.is_file() && !is_hidden(path)).collect();
+            let is_hidden = |path: &Path| {
+                path.file_name().is_some_and(|name| name.to_string_lossy().starts_with('.'))
+            };
+            let mut files: Vec<PathBuf> = entries
+                .map(|entry| entry.path())
+                .filter(|path| path.is_file() && !is_hidden(path))
+                .collect();
             files.sort();
             return Source::Many { name, files };
         }
         if name.contains(['*', '?', '[']) && !argument.exists() {
-            let files = glob::glob(&name).into_iter().flatten().filter_map(Result::ok).filter(|path| path.is_file()).collect();
+            let files = glob::glob(&name)
+                .into_iter()
+                .flatten()
+                .filter_map(Result::ok)
+                .filter(|path| path.is_file())
+                .collect();
             return Source::Many { name, files };
         }
         Source::File(argument.to_owned())
@@ -75,14 +86,18 @@ impl Source {
     pub fn path(&self) -> Option<&Path> {
         match self {
             Source::File(path) => Some(path),
-            Source::Standard | Source::Server(_) | Source::Many { .. } | Source::Copy { .. } => None,
+            Source::Standard | Source::Server(_) | Source::Many { .. } | Source::Copy { .. } => {
+                None
+            }
         }
     }
 
     /// All files that are read, by their names; an archive where a file in it is named.
     pub fn files(&self) -> Vec<&Path> {
         match self {
-            Source::File(path) => vec![within_archive(path).map_or(path.as_path(), |(archive, _)| archive)],
+            Source::File(path) => {
+                vec![within_archive(path).map_or(path.as_path(), |(archive, _)| archive)]
+            }
             Source::Many { files, .. } => files.iter().map(PathBuf::as_path).collect(),
             Source::Standard | Source::Server(_) | Source::Copy { .. } => Vec::new(),
         }
@@ -96,14 +111,20 @@ impl Source {
     /// Whether it can be read a second time from the start: a regular file can, a pipe cannot.
     pub fn can_be_read_again(&self) -> bool {
         match self {
-            Source::File(path) => path.metadata().is_ok_and(|metadata| metadata.is_file()) || within_archive(path).is_some(),
+            Source::File(path) => {
+                path.metadata().is_ok_and(|metadata| metadata.is_file())
+                    || within_archive(path).is_some()
+            }
             Source::Standard => false,
-            Source::Many { files, .. } => files.iter().all(|path| path.metadata().is_ok_and(|metadata| metadata.is_file())),
+            Source::Many { files, .. } => {
+                files.iter().all(|path| path.metadata().is_ok_and(|metadata| metadata.is_file()))
+            }
             Source::Copy { .. } | Source::Server(_) => true,
         }
     }
 
-    /// The source itself when it can be read again, else a copy of it in the folder for temporary files.
+    /// The source itself when it can be read again, else a copy of it in the folder for temporary
+    /// files.
     ///
     /// # Errors
     /// It cannot be read, or there is no room for the copy.
@@ -119,7 +140,13 @@ impl Source {
     /// # Errors
     /// It cannot be read, or there is no room for the copy.
     pub(crate) fn copied(name: String, mut reader: impl Read) -> Result<Source, TableError> {
-        let no_copy = |cause| TableError::io(&name, "must be read twice and cannot be copied to a temporary file", cause);
+        let no_copy = |cause| {
+            TableError::io(
+                &name,
+                "must be read twice and cannot be copied to a temporary file",
+                cause,
+            )
+        };
         let (mut file, path) = Part::temporary().map_err(no_copy)?;
         let mut buffer = vec![0; 256 * 1024];
         loop {
@@ -133,14 +160,17 @@ impl Source {
         Ok(Source::Copy { name, path: Arc::new(path) })
     }
 
-    /// The file behind it, opened; `None` for standard input and pipes, which have no beginning to go back to.
+    /// The file behind it, opened; `None` for standard input and pipes, which have no beginning to
+    /// go back to.
     pub(crate) fn file(&self) -> Result<Option<File>, TableError> {
         let path = match self {
             Source::File(path) if self.can_be_read_again() => path.as_path(),
             Source::Copy { path, .. } => path,
             _ => return Ok(None),
         };
-        File::open(path).map(Some).map_err(|cause| TableError::io(&self.name(), "cannot be opened", cause))
+        File::open(path)
+            .map(Some)
+            .map_err(|cause| TableError::io(&self.name(), "cannot be opened", cause))
     }
 
     /// Opens it.
@@ -157,16 +187,22 @@ impl Source {
             }
         };
         let name = self.name();
-        let file = File::open(path).map_err(|cause| TableError::io(&name, "cannot be opened", cause))?;
+        let file =
+            File::open(path).map_err(|cause| TableError::io(&name, "cannot be opened", cause))?;
         if file.metadata().is_ok_and(|metadata| metadata.is_dir()) {
-            return Err(TableError::no_table(&name, "is a folder, not a table.", "Name a file in it."));
+            return Err(TableError::no_table(
+                &name,
+                "is a folder, not a table.",
+                "Name a file in it.",
+            ));
         }
         Ok(Box::new(file))
     }
 }
 
 impl Source {
-    /// The file of an archive that is called behind the archive's name, as a temporary file; `None` where it is no such file.
+    /// The file of an archive that is called behind the archive's name, as a temporary file; `None`
+    /// where it is no such file.
     ///
     /// # Errors
     /// The archive has no such file, cannot be read, or unpacks to more than `limit` bytes.
@@ -174,12 +210,17 @@ impl Source {
         let Source::File(path) = self else { return Ok(None) };
         let Some((archive, member)) = within_archive(path) else { return Ok(None) };
         let name = self.name();
-        let archive = File::open(archive).map_err(|cause| TableError::io(&name, "cannot be opened", cause))?;
+        let archive = File::open(archive)
+            .map_err(|cause| TableError::io(&name, "cannot be opened", cause))?;
         if let Archive::Files(files) = archive::archive(&archive)
             && !files.contains(&member)
         {
             let problem = format!("is not in its archive, which has {}.", listed(&files));
-            return Err(TableError::no_table(&name, problem, "Name one of them behind the archive."));
+            return Err(TableError::no_table(
+                &name,
+                problem,
+                "Name one of them behind the archive.",
+            ));
         }
         let file = archive::unpacked(&archive, &member, &name, limit)?;
         Ok(Some(Source::Copy { name, path: Arc::new(file) }))

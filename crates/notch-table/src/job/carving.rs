@@ -21,7 +21,8 @@ pub struct Carving<'c> {
     pub rejects: Option<PathBuf>,
     /// Tables of these files may be replaced where they are databases and have them already.
     pub replace_table: bool,
-    /// Cells of separated text that a spreadsheet program would run are written so that it shows them, in findings and rejects too.
+    /// Cells of separated text that a spreadsheet program would run are written so that it shows
+    /// them, in findings and rejects too.
     pub guard_formulas: bool,
     /// Rows that cannot be read are findings like others, even without a file that takes them.
     pub lists_unreadable: bool,

@@ -1,9 +1,12 @@
-//! The one loop over the rows of a job: blocks of rows → what becomes of each → the outputs, in order.
+//! The one loop over the rows of a job: blocks of rows → what becomes of each → the outputs, in
+//! order.
 //!
-//! [`settle`] decides what becomes of a row that can be read and [`settle_unreadable`] of one that cannot, for every format. There are two
-//! ways to them. Where the outputs take text or cells ([`Encoding`]), blocks are evaluated and encoded side by side, by columns
-//! ([`Batch`]), and only what was encoded is handed over in order. Where an output looks at each row itself (a workbook with its notes, the
-//! preview, findings in a workbook), the rows are evaluated one by one when it is their block's turn.
+//! [`settle`] decides what becomes of a row that can be read and [`settle_unreadable`] of one that
+//! cannot, for every format. There are two ways to them. Where the outputs take text or cells
+//! ([`Encoding`]), blocks are evaluated and encoded side by side, by columns ([`Batch`]), and only
+//! what was encoded is handed over in order. Where an output looks at each row itself (a workbook
+//! with its notes, the preview, findings in a workbook), the rows are evaluated one by one when it
+//! is their block's turn.
 //!
 //! What comes out does not depend on how many workers there are or how large a block is.
 
@@ -39,7 +42,8 @@ pub(super) struct Job<'r> {
 
 /// How rows come to the outputs.
 pub(super) enum Way {
-    /// As text or cells; `findings` is what divides the columns of the findings file, when there is one.
+    /// As text or cells; `findings` is what divides the columns of the findings file, when there is
+    /// one.
     Encoded { encoding: Encoding, findings: Option<u8> },
     /// One by one. `longest` is how long the text of a cell may be, in UTF-16 units.
     OneByOne { longest: Option<usize> },
@@ -59,7 +63,11 @@ pub(super) struct Outputs<'o> {
 ///
 /// # Errors
 /// As [`super::carve`].
-pub(super) fn run<'o>(job: &Job<'_>, blocks: Blocks, outputs: Outputs<'o>) -> Result<Outputs<'o>, TableError> {
+pub(super) fn run<'o>(
+    job: &Job<'_>,
+    blocks: Blocks,
+    outputs: Outputs<'o>,
+) -> Result<Outputs<'o>, TableError> {
     let Job { carving, name, .. } = job;
     let threads = match job.way {
         Way::Encoded { .. } => carving.how.threads.unwrap_or_else(usual_threads).max(1),
@@ -71,7 +79,9 @@ pub(super) fn run<'o>(job: &Job<'_>, blocks: Blocks, outputs: Outputs<'o>) -> Re
         || Part::new(carving),
         || Scratch::with_all_rows(carving.all_rows.clone()),
         |scratch, block, part| match &job.way {
-            Way::Encoded { encoding, findings } => part.encode(job, encoding, *findings, block, scratch),
+            Way::Encoded { encoding, findings } => {
+                part.encode(job, encoding, *findings, block, scratch)
+            }
             Way::OneByOne { .. } => std::mem::swap(block, &mut part.block),
         },
         |outputs, part| outputs.take(job, part),
@@ -123,16 +133,35 @@ pub(super) trait Taker {
     /// Puts a row with a finding among the rejects.
     fn reject(&mut self, row: &Row<'_>) -> Result<(), TableError>;
     /// Lists a row that cannot be read, and puts it among the rejects where there are any.
-    fn unreadable(&mut self, row: RowAt, record: &Record<'_>, reason: &Unreadable) -> Result<(), TableError>;
+    fn unreadable(
+        &mut self,
+        row: RowAt,
+        record: &Record<'_>,
+        reason: &Unreadable,
+    ) -> Result<(), TableError>;
     /// Whether rows have been handed over that cannot be taken back.
     fn has_let_go(&self) -> bool;
 }
 
 /// Decides what becomes of a row that can be read.
-pub(super) fn settle(job: &Job<'_>, row: &Row<'_>, fate: Fate, counts: &mut Counts, to: &mut impl Taker) -> Result<(), TableError> {
+pub(super) fn settle(
+    job: &Job<'_>,
+    row: &Row<'_>,
+    fate: Fate,
+    counts: &mut Counts,
+    to: &mut impl Taker,
+) -> Result<(), TableError> {
     to.list(row)?;
     match fate {
-        Fate::Stop(n) => return Err(stopped(job.name, row.line(), job.carving.plan, &row.findings[n], to.has_let_go())),
+        Fate::Stop(n) => {
+            return Err(stopped(
+                job.name,
+                row.line(),
+                job.carving.plan,
+                &row.findings[n],
+                to.has_let_go(),
+            ));
+        }
         Fate::Reject if job.has_rejects => {
             counts.rejected += 1;
             to.reject(row)?;
@@ -157,7 +186,12 @@ pub(super) fn settle_unreadable(
 ) -> Result<(), TableError> {
     counts.read += 1;
     if !job.has_rejects && !job.carving.lists_unreadable {
-        return Err(TableError::Row { name: job.name.to_owned(), line: row.line, reason, rows_gone: to.has_let_go() });
+        return Err(TableError::Row {
+            name: job.name.to_owned(),
+            line: row.line,
+            reason,
+            rows_gone: to.has_let_go(),
+        });
     }
     counts.unreadable += 1;
     counts.rejected += u64::from(job.has_rejects);
@@ -207,7 +241,12 @@ impl Outputs<'_> {
     }
 
     /// Evaluates the rows of a block one by one, and hands each over.
-    fn take_one_by_one(&mut self, job: &Job<'_>, longest: Option<usize>, part: &mut Part) -> Result<(), TableError> {
+    fn take_one_by_one(
+        &mut self,
+        job: &Job<'_>,
+        longest: Option<usize>,
+        part: &mut Part,
+    ) -> Result<(), TableError> {
         (part.empty, part.bytes) = (part.block.empty, part.block.len() as u64);
         let (plan, Part { counts, tally, block, .. }) = (job.carving.plan, part);
         let contents = Contents::of(block);
@@ -217,20 +256,50 @@ impl Outputs<'_> {
         while let Some((at, readable)) = rows.next(text) {
             let record = rows.record(at.place, text);
             if let Err(reason) = readable {
-                settle_unreadable(job, at, &record, reason, (counts, tally), &mut OneByOne { outputs: self, job })?;
+                settle_unreadable(
+                    job,
+                    at,
+                    &record,
+                    reason,
+                    (counts, tally),
+                    &mut OneByOne { outputs: self, job },
+                )?;
                 continue;
             }
             counts.read += 1;
-            let cells: Vec<_> = plan.sources().iter().map(|source| rows.cell(at.place, source.index, text)).collect();
+            let cells: Vec<_> = plan
+                .sources()
+                .iter()
+                .map(|source| rows.cell(at.place, source.index, text))
+                .collect();
             scratch.at_row(at.number);
             let mut result = plan.evaluate(cells.iter().map(AsRef::as_ref), &mut scratch);
             let columns = (rows.index.cells.rows() > 0).then_some((&rows.index.cells, at.place));
-            let text = if columns.is_some() { text } else { std::str::from_utf8(record.raw).unwrap_or_default() };
+            let text = if columns.is_some() {
+                text
+            } else {
+                std::str::from_utf8(record.raw).unwrap_or_default()
+            };
             let (cells, places) = (NewCells::Row(result.cells), job.places.as_deref());
-            let mut row = Row { number: at.number, record, text, columns, cells, findings: result.findings, places };
-            let found = longest.and_then(|most| too_long(&row, plan, &job.carving.columns, most)).unwrap_or_default();
-            let over =
-                found.iter().map(|(about, reason)| Finding { about: *about, kind: FindingKind::Over, reason, counted_as: None, value: "" });
+            let mut row = Row {
+                number: at.number,
+                record,
+                text,
+                columns,
+                cells,
+                findings: result.findings,
+                places,
+            };
+            let found = longest
+                .and_then(|most| too_long(&row, plan, &job.carving.columns, most))
+                .unwrap_or_default();
+            let over = found.iter().map(|(about, reason)| Finding {
+                about: *about,
+                kind: FindingKind::Over,
+                reason,
+                counted_as: None,
+                value: "",
+            });
             let with_too_long: Vec<_> = result.findings.iter().copied().chain(over).collect();
             if !found.is_empty() {
                 result.findings = &with_too_long;
@@ -262,13 +331,24 @@ impl Taker for OneByOne<'_, '_, '_> {
     }
 
     fn reject(&mut self, row: &Row<'_>) -> Result<(), TableError> {
-        self.outputs.rejects.iter_mut().try_for_each(|rejects| rejects.row(row.number, &row.record))?;
+        self.outputs
+            .rejects
+            .iter_mut()
+            .try_for_each(|rejects| rejects.row(row.number, &row.record))?;
         self.outputs.sink.rejected(row, self.job.carving.plan)
     }
 
-    fn unreadable(&mut self, row: RowAt, record: &Record<'_>, reason: &Unreadable) -> Result<(), TableError> {
+    fn unreadable(
+        &mut self,
+        row: RowAt,
+        record: &Record<'_>,
+        reason: &Unreadable,
+    ) -> Result<(), TableError> {
         self.outputs.rejects.iter_mut().try_for_each(|rejects| rejects.row(row.number, record))?;
-        self.outputs.findings.iter_mut().try_for_each(|findings| findings.unreadable(row.number, row.line, &reason.to_string()))
+        self.outputs
+            .findings
+            .iter_mut()
+            .try_for_each(|findings| findings.unreadable(row.number, row.line, &reason.to_string()))
     }
 
     fn has_let_go(&self) -> bool {

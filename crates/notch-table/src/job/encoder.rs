@@ -1,4 +1,5 @@
-//! Blocks that are evaluated and encoded side by side: the rows of a block as the text or cells that the outputs take.
+//! Blocks that are evaluated and encoded side by side: the rows of a block as the text or cells
+//! that the outputs take.
 
 use notch_core::{Batch, Fate, Scratch};
 
@@ -17,20 +18,43 @@ const TOGETHER: usize = 128;
 
 impl Part {
     /// Evaluates and encodes the rows of a block.
-    pub(super) fn encode(&mut self, job: &Job<'_>, encoding: &Encoding, findings: Option<u8>, block: &mut Block, scratch: &mut Scratch) {
+    pub(super) fn encode(
+        &mut self,
+        job: &Job<'_>,
+        encoding: &Encoding,
+        findings: Option<u8>,
+        block: &mut Block,
+        scratch: &mut Scratch,
+    ) {
         (self.empty, self.bytes) = (block.empty, block.len() as u64);
         let mut contents = Contents::of(block);
         let length = contents.text.len();
         let rows = RowCursor::new(block, contents.invalid.as_deref(), job.width);
-        let mut encoder = Encoder { job, encoding, findings, has_new_in_order: has_new_in_order(job, encoding), rows };
+        let mut encoder = Encoder {
+            job,
+            encoding,
+            findings,
+            has_new_in_order: has_new_in_order(job, encoding),
+            rows,
+        };
         let done = loop {
             let batch = encoder.batch(&mut contents.text, scratch, self);
             contents.text.truncate(length);
             match batch {
                 Ok(Some(UnreadableRow { row, reason })) => {
                     let record = encoder.rows.record(row.place, &contents.text);
-                    let (tally, mut to) = (&mut self.tally, ToEncoded { job, encoding, findings, into: &mut self.encoded });
-                    if let Err(error) = settle_unreadable(job, row, &record, reason, (&mut self.counts, tally), &mut to) {
+                    let (tally, mut to) = (
+                        &mut self.tally,
+                        ToEncoded { job, encoding, findings, into: &mut self.encoded },
+                    );
+                    if let Err(error) = settle_unreadable(
+                        job,
+                        row,
+                        &record,
+                        reason,
+                        (&mut self.counts, tally),
+                        &mut to,
+                    ) {
                         break Err(error);
                     }
                 }
@@ -89,13 +113,24 @@ impl Taker for ToEncoded<'_, '_> {
         Ok(())
     }
 
-    fn unreadable(&mut self, row: RowAt, record: &Record<'_>, reason: &Unreadable) -> Result<(), TableError> {
+    fn unreadable(
+        &mut self,
+        row: RowAt,
+        record: &Record<'_>,
+        reason: &Unreadable,
+    ) -> Result<(), TableError> {
         if self.job.has_rejects {
             self.into.rejects.extend_from_slice(record.raw);
             self.into.rejects.extend_from_slice(record.line_end);
         }
         if let Some(separator) = self.findings {
-            encode_unreadable((row.number, row.line), &reason.to_string(), self.job.places.as_deref(), separator, &mut self.into.findings);
+            encode_unreadable(
+                (row.number, row.line),
+                &reason.to_string(),
+                self.job.places.as_deref(),
+                separator,
+                &mut self.into.findings,
+            );
         }
         Ok(())
     }
@@ -106,10 +141,13 @@ impl Taker for ToEncoded<'_, '_> {
     }
 }
 
-/// Adds a row to cells that are put together column by column: its cells in these columns, or the new ones of them.
+/// Adds a row to cells that are put together column by column: its cells in these columns, or the
+/// new ones of them.
 fn push_cells(into: &mut CellBlock, row: &Row<'_>, columns: &[OutColumn], which: WhichCells) {
     into.begin_row(row.number, row.line(), columns.len());
-    let wanted = columns.iter().filter(|column| which == WhichCells::All || matches!(column, OutColumn::New(_)));
+    let wanted = columns
+        .iter()
+        .filter(|column| which == WhichCells::All || matches!(column, OutColumn::New(_)));
     for (place, column) in wanted.enumerate() {
         match column {
             OutColumn::Source(n) => into.add(place, &row.source_cell(*n)),
@@ -141,11 +179,17 @@ fn has_new_in_order(job: &Job<'_>, encoding: &Encoding) -> bool {
 }
 
 impl Encoder<'_> {
-    /// Evaluates and encodes the next rows, as many as are taken together, up to one that cannot be read, which is returned.
+    /// Evaluates and encodes the next rows, as many as are taken together, up to one that cannot be
+    /// read, which is returned.
     ///
     /// # Errors
     /// A finding that is to stop the work.
-    fn batch(&mut self, text: &mut String, scratch: &mut Scratch, part: &mut Part) -> Result<Option<UnreadableRow>, TableError> {
+    fn batch(
+        &mut self,
+        text: &mut String,
+        scratch: &mut Scratch,
+        part: &mut Part,
+    ) -> Result<Option<UnreadableRow>, TableError> {
         let (plan, job) = (self.job.carving.plan, self.job);
         let mut batch = Batch::new(plan, text, scratch);
         let mut places = [0; TOGETHER];
@@ -179,16 +223,27 @@ impl Encoder<'_> {
                 _ => None,
             };
             // Of rows with nothing unusual in them it may still be listed that a cut gave nothing.
-            let absent = if result.is_none() && self.findings.is_some() { evaluated.findings(at) } else { Vec::new() };
+            let absent = if result.is_none() && self.findings.is_some() {
+                evaluated.findings(at)
+            } else {
+                Vec::new()
+            };
             if result.is_none() && absent.is_empty() {
                 if self.encoding.is_whole() {
                     let block = self.rows.invalid().unwrap_or(evaluated.block().as_bytes());
-                    self.encoding.whole_row(&index.raw(place, block), &evaluated, at, &mut encoded.line, &mut encoded.rows);
+                    self.encoding.whole_row(
+                        &index.raw(place, block),
+                        &evaluated,
+                        at,
+                        &mut encoded.line,
+                        &mut encoded.rows,
+                    );
                     part.counts.written += 1;
                     continue;
                 }
                 if self.has_new_in_order {
-                    // All rows up to the next unusual one, unless something may be said of one of them.
+                    // All rows up to the next unusual one, unless something may be said of one of
+                    // them.
                     if self.findings.is_none() {
                         next = unusual.first().map_or(places.len(), |(of, _)| *of);
                     }
@@ -209,19 +264,31 @@ impl Encoder<'_> {
                 Some(_) => std::str::from_utf8(record.raw).unwrap_or_default(),
             };
             let places = job.places.as_deref();
-            let row = Row { number: evaluated.number(at), record, text, columns, cells, findings, places };
-            let mut to = ToEncoded { job, encoding: self.encoding, findings: self.findings, into: encoded };
+            let row = Row {
+                number: evaluated.number(at),
+                record,
+                text,
+                columns,
+                cells,
+                findings,
+                places,
+            };
+            let mut to =
+                ToEncoded { job, encoding: self.encoding, findings: self.findings, into: encoded };
             settle(job, &row, fate, &mut part.counts, &mut to)?;
         }
         Ok(unreadable)
     }
 
-    /// Adds the cells of the rows to a batch: where they lie in the block, if they stand there verbatim.
+    /// Adds the cells of the rows to a batch: where they lie in the block, if they stand there
+    /// verbatim.
     fn add_cells(&self, places: &[u32], batch: &mut Batch<'_>) {
         let (index, invalid) = (self.rows.index, self.rows.invalid());
         for (source, column) in self.job.carving.plan.sources().iter().enumerate() {
             if let Some(bounds) = index.cells.bounds(column.index) {
-                batch.cells(source, places.iter().map(|n| *n as usize), |_, n| Some((bounds[n], bounds[n + 1])));
+                batch.cells(source, places.iter().map(|n| *n as usize), |_, n| {
+                    Some((bounds[n], bounds[n + 1]))
+                });
                 continue;
             }
             let place = |text: &[u8], n: u32| match invalid {
@@ -237,12 +304,15 @@ impl Encoder<'_> {
                 }
                 if invalid.is_none() {
                     let (from, to) = index.field(*n as usize, column.index);
-                    batch.set_cell(source, row, |text| write_text_of(text, from as usize..to as usize));
+                    batch.set_cell(source, row, |text| {
+                        write_text_of(text, from as usize..to as usize)
+                    });
                 } else {
                     let record = self.rows.record(*n as usize, batch.block());
                     let field = &record.raw[record.fields.at(column.index)];
                     // The row is UTF-8: that was checked when it was read.
-                    let cell = std::str::from_utf8(field).map(cell_text).unwrap_or_default().into_owned();
+                    let cell =
+                        std::str::from_utf8(field).map(cell_text).unwrap_or_default().into_owned();
                     batch.set_cell(source, row, |text| text.push_str(&cell));
                 }
             }

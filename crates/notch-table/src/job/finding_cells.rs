@@ -17,14 +17,23 @@ pub(crate) fn finding_columns(of_several_files: bool) -> &'static [&'static str]
 }
 
 /// A finding of a row as cells of a list of findings.
-pub(crate) fn finding_cells<'r>(plan: &'r Plan, row: &Row<'r>, finding: &Finding<'r>) -> impl Iterator<Item = Cow<'r, str>> {
+pub(crate) fn finding_cells<'r>(
+    plan: &'r Plan,
+    row: &Row<'r>,
+    finding: &Finding<'r>,
+) -> impl Iterator<Item = Cow<'r, str>> {
     let output = match finding.about {
-        About::Name { cut, name } => plan.outputs().iter().position(|output| (output.cut, output.name_place) == (cut, name)),
+        About::Name { cut, name } => {
+            plan.outputs().iter().position(|output| (output.cut, output.name_place) == (cut, name))
+        }
         _ => None,
     };
     let source = plan.origin_of(finding.about).and_then(|origin| plan.sources().get(origin));
     // What was taken back for a finding is told all the same.
-    let value = output.map(|output| row.new_cell(output)).filter(|value| !value.is_empty()).unwrap_or(finding.value);
+    let value = output
+        .map(|output| row.new_cell(output))
+        .filter(|value| !value.is_empty())
+        .unwrap_or(finding.value);
     let (line, file) = stood(row.places, row.record.line);
     let cells = [
         row.number.to_string().into(),
@@ -50,6 +59,15 @@ pub(super) fn unreadable_cells<'r>(
     let blank = || Cow::from("");
     let kind = FindingKind::Row.name().into();
     let (line, file) = stood(places, line);
-    let cells = [number.to_string().into(), line.to_string().into(), blank(), blank(), kind, reason.into(), blank(), blank()];
+    let cells = [
+        number.to_string().into(),
+        line.to_string().into(),
+        blank(),
+        blank(),
+        kind,
+        reason.into(),
+        blank(),
+        blank(),
+    ];
     cells.into_iter().chain(file.map(Cow::from)).chain([blank()])
 }

@@ -32,7 +32,8 @@ enum Target {
 }
 
 impl FindingsOut {
-    /// Begins one, with a column for the file where rows come of several; `replace` allows for a table of findings in a database.
+    /// Begins one, with a column for the file where rows come of several; `replace` allows for a
+    /// table of findings in a database.
     ///
     /// # Errors
     /// It cannot be written there.
@@ -42,11 +43,16 @@ impl FindingsOut {
             Some(mut cells) => {
                 // The first two are the numbers of the row and the line.
                 let columns = columns.iter().enumerate();
-                let columns = columns.map(|(n, name)| if n < 2 { CellColumn::integer(name) } else { CellColumn::text(name) });
+                let columns = columns.map(|(n, name)| {
+                    if n < 2 { CellColumn::integer(name) } else { CellColumn::text(name) }
+                });
                 cells.begin(columns.collect(), None)?;
                 Target::Cells(cells)
             }
-            None => Target::Text { file: NewFile::create(path)?, separator: format.separator().unwrap_or(b',') },
+            None => Target::Text {
+                file: NewFile::create(path)?,
+                separator: format.separator().unwrap_or(b','),
+            },
         };
         let is_text = matches!(to, Target::Text { .. });
         let mut file = Self { to, line: Vec::new(), guard_formulas: false };
@@ -77,11 +83,20 @@ impl FindingsOut {
     ///
     /// # Errors
     /// It cannot be written.
-    pub fn unreadable(&mut self, (row, line): (u64, u64), reason: &str, places: &Whereabouts) -> Result<(), TableError> {
+    pub fn unreadable(
+        &mut self,
+        (row, line): (u64, u64),
+        reason: &str,
+        places: &Whereabouts,
+    ) -> Result<(), TableError> {
         self.write(row, unreadable_cells(row, line, reason, places.0.as_deref()))
     }
 
-    fn write<'c>(&mut self, row: u64, cells: impl Iterator<Item = Cow<'c, str>>) -> Result<(), TableError> {
+    fn write<'c>(
+        &mut self,
+        row: u64,
+        cells: impl Iterator<Item = Cow<'c, str>>,
+    ) -> Result<(), TableError> {
         match &mut self.to {
             Target::Cells(file) => file.row(row, &mut cells.map(cell)),
             Target::Text { file, separator } => {
@@ -112,7 +127,12 @@ pub(super) struct FindingsFile<'p> {
 }
 
 impl<'p> FindingsFile<'p> {
-    pub(super) fn create(path: &Path, plan: &'p Plan, table: &Table, carving: &Carving<'_>) -> Result<Self, TableError> {
+    pub(super) fn create(
+        path: &Path,
+        plan: &'p Plan,
+        table: &Table,
+        carving: &Carving<'_>,
+    ) -> Result<Self, TableError> {
         let places = table.whereabouts();
         let mut out = FindingsOut::create(path, places.has_files(), carving.replace_table)?;
         out.guard_formulas = carving.guard_formulas;
@@ -121,11 +141,18 @@ impl<'p> FindingsFile<'p> {
 
     /// Lists what a row did.
     pub(super) fn row(&mut self, row: &Row<'_>) -> Result<(), TableError> {
-        row.findings.iter().try_for_each(|finding| self.out.write(row.number, finding_cells(self.plan, row, finding)))
+        row.findings.iter().try_for_each(|finding| {
+            self.out.write(row.number, finding_cells(self.plan, row, finding))
+        })
     }
 
     /// Lists a row that could not be read.
-    pub(super) fn unreadable(&mut self, number: u64, line: u64, reason: &str) -> Result<(), TableError> {
+    pub(super) fn unreadable(
+        &mut self,
+        number: u64,
+        line: u64,
+        reason: &str,
+    ) -> Result<(), TableError> {
         self.out.unreadable((number, line), reason, &self.places)
     }
 
@@ -152,15 +179,28 @@ impl<'p> FindingsFile<'p> {
 
 /// Writes the findings of a row as lines of a findings file.
 pub(super) fn encode(plan: &Plan, row: &Row<'_>, separator: u8, into: &mut Vec<u8>) {
-    row.findings.iter().for_each(|finding| write_line(finding_cells(plan, row, finding), separator, false, into));
+    row.findings
+        .iter()
+        .for_each(|finding| write_line(finding_cells(plan, row, finding), separator, false, into));
 }
 
 /// Writes a row that could not be read as a line of a findings file.
-pub(super) fn encode_unreadable((number, line): (u64, u64), reason: &str, places: Option<&Places>, separator: u8, into: &mut Vec<u8>) {
+pub(super) fn encode_unreadable(
+    (number, line): (u64, u64),
+    reason: &str,
+    places: Option<&Places>,
+    separator: u8,
+    into: &mut Vec<u8>,
+) {
     write_line(unreadable_cells(number, line, reason, places), separator, false, into);
 }
 
-fn write_line<'c>(cells: impl Iterator<Item = Cow<'c, str>>, separator: u8, guard_formulas: bool, into: &mut Vec<u8>) {
+fn write_line<'c>(
+    cells: impl Iterator<Item = Cow<'c, str>>,
+    separator: u8,
+    guard_formulas: bool,
+    into: &mut Vec<u8>,
+) {
     for (n, cell) in cells.enumerate() {
         if n > 0 {
             into.push(separator);

@@ -22,19 +22,35 @@ pub struct FirstPass {
     pub findings: bool,
 }
 
-/// Reads a table from beginning to end without writing anything; gathers what the plan must know of all rows.
+/// Reads a table from beginning to end without writing anything; gathers what the plan must know of
+/// all rows.
 ///
 /// # Errors
 /// The first row that is to stop the work, or the table cannot be opened.
-pub fn look_through(source: &Source, options: &ReadOptions, plan: &Plan, pass: FirstPass) -> Result<Option<Arc<AllRows>>, TableError> {
+pub fn look_through(
+    source: &Source,
+    options: &ReadOptions,
+    plan: &Plan,
+    pass: FirstPass,
+) -> Result<Option<Arc<AllRows>>, TableError> {
     let mut gathered = Gathered::default();
     if plan.needs_all_rows() || pass.readable {
         let mut scratch = Scratch::default();
         look(source, options, plan, |row, name, cells| {
             match cells {
-                Ok(cells) if plan.needs_all_rows() => plan.gather(cells.iter().map(AsRef::as_ref), row.number, &mut scratch, &mut gathered),
+                Ok(cells) if plan.needs_all_rows() => plan.gather(
+                    cells.iter().map(AsRef::as_ref),
+                    row.number,
+                    &mut scratch,
+                    &mut gathered,
+                ),
                 Err(reason) if pass.readable => {
-                    return Err(TableError::Row { name: name.to_owned(), line: row.line, reason, rows_gone: false });
+                    return Err(TableError::Row {
+                        name: name.to_owned(),
+                        line: row.line,
+                        reason,
+                        rows_gone: false,
+                    });
                 }
                 _ => {}
             }
@@ -57,7 +73,8 @@ pub fn look_through(source: &Source, options: &ReadOptions, plan: &Plan, pass: F
     Ok(all_rows)
 }
 
-/// Calls `look` with each row, the name of the table and the cells of the plan's sources, or why the row cannot be read.
+/// Calls `look` with each row, the name of the table and the cells of the plan's sources, or why
+/// the row cannot be read.
 fn look(
     source: &Source,
     options: &ReadOptions,
@@ -66,12 +83,22 @@ fn look(
 ) -> Result<(), TableError> {
     let table = Table::open(source, options)?;
     let (in_file, name, width) = (table.in_file(), table.name().to_owned(), table.columns().len());
-    let seen = each_row(table.into_blocks(BLOCK), &name, width, |row, rows, text, readable| match readable {
-        Ok(()) => {
-            let cells: Vec<_> = plan.sources().iter().map(|source| rows.cell(row.place, source.index, text)).collect();
-            look(row, &name, Ok(&cells))
-        }
-        Err(reason) => look(row, &name, Err(reason)),
-    });
+    let seen =
+        each_row(
+            table.into_blocks(BLOCK),
+            &name,
+            width,
+            |row, rows, text, readable| match readable {
+                Ok(()) => {
+                    let cells: Vec<_> = plan
+                        .sources()
+                        .iter()
+                        .map(|source| rows.cell(row.place, source.index, text))
+                        .collect();
+                    look(row, &name, Ok(&cells))
+                }
+                Err(reason) => look(row, &name, Err(reason)),
+            },
+        );
     seen.map_err(in_file)
 }

@@ -1,4 +1,5 @@
-//! The job: compiled cuts over a table, each row in, one row out, findings and rejects beside it; and the passes that only look.
+//! The job: compiled cuts over a table, each row in, one row out, findings and rejects beside it;
+//! and the passes that only look.
 //!
 //! | module | holds |
 //! | --- | --- |

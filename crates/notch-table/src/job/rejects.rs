@@ -18,9 +18,18 @@ pub(super) enum Rejects {
 }
 
 impl Rejects {
-    pub(super) fn create(path: &Path, table: &Table, carving: &Carving<'_>) -> Result<Self, TableError> {
-        if let Some(mut cells) = cells_file(To::File(path), format_of(path), "Rejects", carving.replace_table)? {
-            cells.begin((0..table.columns().len()).map(|place| table.cell_column(place)).collect(), table.batches())?;
+    pub(super) fn create(
+        path: &Path,
+        table: &Table,
+        carving: &Carving<'_>,
+    ) -> Result<Self, TableError> {
+        if let Some(mut cells) =
+            cells_file(To::File(path), format_of(path), "Rejects", carving.replace_table)?
+        {
+            cells.begin(
+                (0..table.columns().len()).map(|place| table.cell_column(place)).collect(),
+                table.batches(),
+            )?;
             return Ok(Rejects::Cells(cells));
         }
         let mut file = NewFile::create(path)?;
@@ -66,8 +75,12 @@ impl Rejects {
                 file.write(&line)
             }
             Rejects::Cells(file) => match String::from_utf8_lossy(record.raw) {
-                Cow::Borrowed(text) => file.row(number, &mut record.fields.iter().map(|field| cell(cell_text(&text[field])))),
-                // A row that is no text has no fields to speak of: what can be read of it is in the first.
+                Cow::Borrowed(text) => file.row(
+                    number,
+                    &mut record.fields.iter().map(|field| cell(cell_text(&text[field]))),
+                ),
+                // A row that is no text has no fields to speak of: what can be read of it is in the
+                // first.
                 Cow::Owned(text) => file.row(number, &mut std::iter::once(cell(text.into()))),
             },
         }

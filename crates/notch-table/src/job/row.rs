@@ -69,7 +69,11 @@ impl<'r> Row<'r> {
 
     /// What a column of the table holds in this row beside text, by its place from 0.
     pub(crate) fn typed(&self, index: usize) -> Option<Typed> {
-        self.record.typed.iter().find(|(column, _)| *column as usize == index).map(|(_, typed)| *typed)
+        self.record
+            .typed
+            .iter()
+            .find(|(column, _)| *column as usize == index)
+            .map(|(_, typed)| *typed)
     }
 
     /// A field as it stands in the file.
@@ -87,7 +91,13 @@ impl<'r> Row<'r> {
 }
 
 /// A finding that stopped the work, in the row that begins in `line`.
-pub(super) fn stopped(name: &str, line: u64, plan: &Plan, finding: &Finding<'_>, rows_gone: bool) -> TableError {
+pub(super) fn stopped(
+    name: &str,
+    line: u64,
+    plan: &Plan,
+    finding: &Finding<'_>,
+    rows_gone: bool,
+) -> TableError {
     let about = match finding.about {
         About::Column(source) => plan.sources().get(source).map_or("", |source| &source.name),
         about => plan.called(about),

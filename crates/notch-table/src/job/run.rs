@@ -16,21 +16,40 @@ use crate::table::Table;
 /// Runs the cuts over all rows of the table.
 ///
 /// # Errors
-/// A row that cannot be read when there is no rejects file, or an output that cannot be written; files are then left as they were.
-pub fn carve(table: Table, carving: &Carving<'_>, sink: Box<dyn RowSink + '_>) -> Result<Summary, TableError> {
+/// A row that cannot be read when there is no rejects file, or an output that cannot be written;
+/// files are then left as they were.
+pub fn carve(
+    table: Table,
+    carving: &Carving<'_>,
+    sink: Box<dyn RowSink + '_>,
+) -> Result<Summary, TableError> {
     let in_file = table.in_file();
     let mut summary = carve_rows(table, carving, sink).map_err(in_file)?;
     summary.tally.conclude(carving.plan);
     Ok(summary)
 }
 
-fn carve_rows<'o>(mut table: Table, carving: &'o Carving<'o>, mut sink: Box<dyn RowSink + 'o>) -> Result<Summary, TableError> {
+fn carve_rows<'o>(
+    mut table: Table,
+    carving: &'o Carving<'o>,
+    mut sink: Box<dyn RowSink + 'o>,
+) -> Result<Summary, TableError> {
     let plan = carving.plan;
-    let findings = carving.findings.as_deref().map(|path| FindingsFile::create(path, plan, &table, carving)).transpose()?;
-    let rejects = carving.rejects.as_deref().map(|path| Rejects::create(path, &table, carving)).transpose()?;
+    let findings = carving
+        .findings
+        .as_deref()
+        .map(|path| FindingsFile::create(path, plan, &table, carving))
+        .transpose()?;
+    let rejects = carving
+        .rejects
+        .as_deref()
+        .map(|path| Rejects::create(path, &table, carving))
+        .transpose()?;
     sink.on_threads(carving.how.threads.unwrap_or_else(usual_threads));
     sink.begin(&table, plan, &carving.columns)?;
-    if let Some(which) = sink.encoding().filter(|_| rejects.is_none()).and_then(|encoding| encoding.needed_cells()) {
+    if let Some(which) =
+        sink.encoding().filter(|_| rejects.is_none()).and_then(|encoding| encoding.needed_cells())
+    {
         let written = carving.columns.iter().filter_map(|column| match column {
             OutColumn::Source(n) if which == WhichCells::All => Some(*n),
             _ => None,
@@ -52,13 +71,24 @@ fn carve_rows<'o>(mut table: Table, carving: &'o Carving<'o>, mut sink: Box<dyn 
     let (has_rejects, places) = (rejects.is_some(), table.places());
     let way = way(carving, &*sink, findings.as_ref(), rejects.as_ref());
     let job = Job { carving, name: &name, width, way, has_rejects, places };
-    let outputs = Outputs { sink, findings, rejects, summary, scratch: Scratch::with_all_rows(carving.all_rows.clone()) };
+    let outputs = Outputs {
+        sink,
+        findings,
+        rejects,
+        summary,
+        scratch: Scratch::with_all_rows(carving.all_rows.clone()),
+    };
     let blocks = table.into_blocks(carving.how.block.unwrap_or(BLOCK));
     finish(driver::run(&job, blocks, outputs)?)
 }
 
 /// How rows come to the outputs: encoded where all of them take text or cells.
-fn way(carving: &Carving<'_>, sink: &dyn RowSink, findings: Option<&FindingsFile<'_>>, rejects: Option<&Rejects>) -> Way {
+fn way(
+    carving: &Carving<'_>,
+    sink: &dyn RowSink,
+    findings: Option<&FindingsFile<'_>>,
+    rejects: Option<&Rejects>,
+) -> Way {
     let separator = findings.map(FindingsFile::separator);
     // Cells that are looked at one by one are written one by one.
     let is_guarded = carving.guard_formulas && (findings.is_some() || rejects.is_some());
@@ -69,7 +99,8 @@ fn way(carving: &Carving<'_>, sink: &dyn RowSink, findings: Option<&FindingsFile
     }
 }
 
-/// Makes whole what was written, and gives it its names: nothing is seen of any of it before all of it is whole.
+/// Makes whole what was written, and gives it its names: nothing is seen of any of it before all of
+/// it is whole.
 fn finish(outputs: Outputs<'_>) -> Result<Summary, TableError> {
     let mut summary = outputs.summary;
     let table = outputs.sink.finish()?;

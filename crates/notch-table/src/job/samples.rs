@@ -27,7 +27,8 @@ pub struct Sample {
 /// How many different shapes are told apart.
 const MOST: usize = 1000;
 
-/// The first row of every shape the column at `index` has, the commonest shape first; rows that cannot be read are passed over.
+/// The first row of every shape the column at `index` has, the commonest shape first; rows that
+/// cannot be read are passed over.
 ///
 /// # Errors
 /// The table cannot be read.
@@ -56,8 +57,8 @@ pub fn samples(table: Table, index: usize) -> Result<Vec<Sample>, TableError> {
     Ok(found)
 }
 
-/// Hands the cells of some columns, by their places, with the number and the line of their row to `work`, or the reason why the row
-/// cannot be read.
+/// Hands the cells of some columns, by their places, with the number and the line of their row to
+/// `work`, or the reason why the row cannot be read.
 ///
 /// # Errors
 /// The table cannot be read, or what `work` gives.
@@ -69,17 +70,19 @@ pub fn each_row_of(
     let (name, width) = (table.name().to_owned(), table.columns().len());
     each_row(table.into_blocks(BLOCK), &name, width, |row, rows, text, readable| match readable {
         Ok(()) => {
-            let cells: Vec<_> = columns.iter().map(|column| rows.cell(row.place, *column, text)).collect();
+            let cells: Vec<_> =
+                columns.iter().map(|column| rows.cell(row.place, *column, text)).collect();
             work(row.number, row.line, Ok(&cells))
         }
         Err(reason) => work(row.number, row.line, Err(reason)),
     })
 }
 
-/// Hands the cells of some columns, by their places, to `work`, many rows side by side: each part of the table fills a part of what is
-/// wanted, and `take` is given the parts in their order and empties them. In a part the cells of one column come behind those of another: the
-/// column's place among those asked for, the number of the row, the line it begins in, the text; of a row that cannot be read there comes
-/// one `None`, before the others.
+/// Hands the cells of some columns, by their places, to `work`, many rows side by side: each part
+/// of the table fills a part of what is wanted, and `take` is given the parts in their order and
+/// empties them. In a part the cells of one column come behind those of another: the column's place
+/// among those asked for, the number of the row, the line it begins in, the text; of a row that
+/// cannot be read there comes one `None`, before the others.
 ///
 /// # Errors
 /// The table cannot be read, or what `take` gives.
@@ -113,7 +116,13 @@ pub fn gather_rows<P: Send, T: Send>(
             // What is known of one column stays in a core's nearest cache while its cells come.
             for (place, column) in columns.iter().enumerate() {
                 for row in &*readable {
-                    work(part, place, row.number, row.line, Some(&rows.cell(row.place, *column, text)));
+                    work(
+                        part,
+                        place,
+                        row.number,
+                        row.line,
+                        Some(&rows.cell(row.place, *column, text)),
+                    );
                 }
             }
             contents.give_back(block);

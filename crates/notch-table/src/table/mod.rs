@@ -48,7 +48,8 @@ pub struct Table {
     places: Option<Arc<Places>>,
     /// Cells are asked for, but no records.
     only_cells: bool,
-    /// A sign that may divide the columns of a table that came out as one, and how often it stands in a line.
+    /// A sign that may divide the columns of a table that came out as one, and how often it stands
+    /// in a line.
     likely_separator: Option<(char, usize)>,
 }
 
@@ -124,12 +125,20 @@ impl Table {
         let Some(record) = self.records.peek().map_err(unreadable)? else {
             return Ok(());
         };
-        let text = record.text().map_err(|reason| TableError::Row { name: name.clone(), line: record.line, reason, rows_gone: false })?;
+        let text = record.text().map_err(|reason| TableError::Row {
+            name: name.clone(),
+            line: record.line,
+            reason,
+            rows_gone: false,
+        })?;
         if record.unclosed && !no_header {
             // The rows behind it are in it, so that no file of rejects can help.
             return Err(TableError::no_table(
                 &name,
-                format!("has a quote in its header, in line {}, that is not closed up to the end of the file.", record.line),
+                format!(
+                    "has a quote in its header, in line {}, that is not closed up to the end of the file.",
+                    record.line
+                ),
                 "Nothing was written. Close the quote or take it out; without a header nothing can be read.",
             ));
         }
@@ -137,7 +146,8 @@ impl Table {
             self.columns = (1..=record.fields.len()).map(|n| n.to_string()).collect();
             return Ok(());
         }
-        self.columns = record.fields.iter().map(|field| cell_text(&text[field]).trim().to_owned()).collect();
+        self.columns =
+            record.fields.iter().map(|field| cell_text(&text[field]).trim().to_owned()).collect();
         let header = Header {
             raw: record.raw.to_vec(),
             line_end: record.line_end.to_vec(),
@@ -150,17 +160,26 @@ impl Table {
         self.say_if_header_is_a_row()
     }
 
-    /// A header with figures in it that looks like the row behind it, column by column, may be a row.
+    /// A header with figures in it that looks like the row behind it, column by column, may be a
+    /// row.
     fn say_if_header_is_a_row(&mut self) -> Result<(), TableError> {
-        let first = self.records.peek().map_err(|cause| TableError::io(&self.name, "cannot be read", cause))?;
-        let Some((row, text)) = first.and_then(|row| Some((row, row.text().ok()?))) else { return Ok(()) };
-        let cells: Vec<String> = row.fields.iter().map(|field| cell_text(&text[field]).trim().to_owned()).collect();
+        let first = self
+            .records
+            .peek()
+            .map_err(|cause| TableError::io(&self.name, "cannot be read", cause))?;
+        let Some((row, text)) = first.and_then(|row| Some((row, row.text().ok()?))) else {
+            return Ok(());
+        };
+        let cells: Vec<String> =
+            row.fields.iter().map(|field| cell_text(&text[field]).trim().to_owned()).collect();
         let has_digits = |cell: &str| cell.contains(|c: char| c.is_ascii_digit());
         // Of a record of fixed width that it has as many characters says enough.
         let is_record = |cell: &str| has_digits(cell) && cell.len() > 15;
         let is_same = |name: &str, cell: &str| {
             has_digits(name) && shape(name) == shape(cell)
-                || is_record(name) && is_record(cell) && characters::count(name) == characters::count(cell)
+                || is_record(name)
+                    && is_record(cell)
+                    && characters::count(name) == characters::count(cell)
         };
         // The same kinds of characters in the same order, however many.
         let kinds = |cell: &str| shape(cell).replace(|c: char| c.is_ascii_digit(), "");
@@ -170,22 +189,33 @@ impl Table {
             && both().any(|(name, cell)| is_same(name, cell))
             && both().all(|(name, cell)| is_alike(name, cell));
         if is_row {
-            self.notices.push("The first line looks like the row behind it. If it is no header: --no-header.".to_owned());
+            self.notices.push(
+                "The first line looks like the row behind it. If it is no header: --no-header."
+                    .to_owned(),
+            );
         }
         Ok(())
     }
 
     /// A separator at the end of every row makes one more column than the header names.
     fn end_separators(&mut self) -> Result<(), TableError> {
-        let first = self.records.peek().map_err(|cause| TableError::io(&self.name, "cannot be read", cause))?;
+        let first = self
+            .records
+            .peek()
+            .map_err(|cause| TableError::io(&self.name, "cannot be read", cause))?;
         let ends_so = first.is_some_and(|row| {
-            row.fields.len() == self.columns.len() + 1 && row.fields.at(row.fields.len() - 1).is_empty() && !row.raw.is_empty()
+            row.fields.len() == self.columns.len() + 1
+                && row.fields.at(row.fields.len() - 1).is_empty()
+                && !row.raw.is_empty()
         });
         if ends_so && let Some(header) = &mut self.header {
             header.raw.push(self.separator);
             header.ends.push(header.raw.len() as u32);
             self.columns.push(String::new());
-            self.notices.push("Rows end in a separator; the header is taken to end in a column without a name.".to_owned());
+            self.notices.push(
+                "Rows end in a separator; the header is taken to end in a column without a name."
+                    .to_owned(),
+            );
         }
         Ok(())
     }
@@ -195,7 +225,11 @@ impl Table {
         for (place, name) in self.columns.iter().enumerate() {
             let first = *firsts.entry(name).or_insert(place);
             if name.is_empty() {
-                self.notices.push(format!("Column {} has no name; it is {{column {}}}.", place + 1, place + 1));
+                self.notices.push(format!(
+                    "Column {} has no name; it is {{column {}}}.",
+                    place + 1,
+                    place + 1
+                ));
             } else if first < place {
                 self.notices.push(format!(
                     "Columns {} and {} are both called {name}; they are {{column {}}} and {{column {}}}.",
@@ -228,7 +262,8 @@ impl Table {
         self.as_it_lies
     }
 
-    /// A sign that may divide the columns of a table that came out as one, and how often it stands in each line.
+    /// A sign that may divide the columns of a table that came out as one, and how often it stands
+    /// in each line.
     pub fn likely_separator(&self) -> Option<(char, usize)> {
         self.likely_separator
     }
@@ -251,12 +286,21 @@ impl Table {
     /// A column as it is to be written unchanged, by its place from 0.
     pub(crate) fn cell_column(&self, place: usize) -> CellColumn {
         match self.asked_type(place) {
-            Some(output_type) => CellColumn { kind: Kind::asked(output_type), is_asked: true, ..CellColumn::text(&self.columns[place]) },
-            None => CellColumn { kind: self.kind(place), source: Some(place), ..CellColumn::text(&self.columns[place]) },
+            Some(output_type) => CellColumn {
+                kind: Kind::asked(output_type),
+                is_asked: true,
+                ..CellColumn::text(&self.columns[place])
+            },
+            None => CellColumn {
+                kind: self.kind(place),
+                source: Some(place),
+                ..CellColumn::text(&self.columns[place])
+            },
         }
     }
 
-    /// Has a column, by its place from 0, written with this type in outputs that have types, whatever it has here.
+    /// Has a column, by its place from 0, written with this type in outputs that have types,
+    /// whatever it has here.
     pub fn write_as(&mut self, place: usize, output_type: OutputType) {
         self.asked_types.push((place, output_type));
     }
@@ -266,7 +310,8 @@ impl Table {
         self.asked_types.iter().find(|(of, _)| *of == place).map(|(_, output_type)| *output_type)
     }
 
-    /// Only the cells of these columns are asked for, and no records. To be said before the first row is read.
+    /// Only the cells of these columns are asked for, and no records. To be said before the first
+    /// row is read.
     pub(crate) fn needs_only(&mut self, columns: Vec<usize>) {
         self.only_cells = true;
         self.batches.iter().for_each(|batches| batches.only_as_text(columns.clone()));
@@ -292,7 +337,8 @@ impl Table {
         Whereabouts(self.places())
     }
 
-    /// Gives an error the place in the file that a row stood in, when the rows come of several files.
+    /// Gives an error the place in the file that a row stood in, when the rows come of several
+    /// files.
     pub(crate) fn in_file(&self) -> impl Fn(TableError) -> TableError + use<> {
         let places = self.places.clone();
         move |error| match &places {
@@ -306,13 +352,15 @@ impl Table {
         let encoding = self.encoding;
         match encoding {
             encoding if encoding == UTF_8 => None,
-            encoding if encoding == UTF_16LE || encoding == UTF_16BE => Some(ByteWidth(Arc::new(|text| 2 * text.encode_utf16().count()))),
+            encoding if encoding == UTF_16LE || encoding == UTF_16BE => {
+                Some(ByteWidth(Arc::new(|text| 2 * text.encode_utf16().count())))
+            }
             _ => Some(ByteWidth(Arc::new(|text| encoding.encode(text).0.len()))),
         }
     }
 
-    /// The byte order mark, in UTF-8, that text of an encoding begins with: in UTF-8 as the table has it, in UTF-16 always, elsewhere never
-    /// (Unicode, section 23.8).
+    /// The byte order mark, in UTF-8, that text of an encoding begins with: in UTF-8 as the table
+    /// has it, in UTF-16 always, elsewhere never (Unicode, section 23.8).
     pub(crate) fn mark_for(&self, encoding: &'static Encoding) -> &'static [u8] {
         match encoding {
             encoding if encoding == UTF_8 => self.prelude,
@@ -327,7 +375,8 @@ impl Table {
 
     /// What follows as blocks of some `size` bytes.
     pub(crate) fn into_blocks(mut self, size: usize) -> Blocks {
-        let (separator, width, rows_are_lines) = (self.separator, self.columns.len(), self.rows_are_lines);
+        let (separator, width, rows_are_lines) =
+            (self.separator, self.columns.len(), self.rows_are_lines);
         if !self.only_cells {
             self.records.as_records();
         }

@@ -35,14 +35,24 @@ impl Table {
     }
 
     /// The same for what was found within that many archives.
-    fn open_within(source: &Source, options: &ReadOptions, archives: usize) -> Result<Table, TableError> {
+    fn open_within(
+        source: &Source,
+        options: &ReadOptions,
+        archives: usize,
+    ) -> Result<Table, TableError> {
         let name = source.name();
         match source {
             Source::Many { files, .. } => return Self::open_many(files, name, options),
-            Source::File(path) if options.file_column.is_some() => return Self::open_many(std::slice::from_ref(path), name, options),
+            Source::File(path) if options.file_column.is_some() => {
+                return Self::open_many(std::slice::from_ref(path), name, options);
+            }
             Source::Server(_) => return Self::open_database(source, name, options),
             _ if options.file_column.is_some() => {
-                return Err(TableError::no_table(&name, "is no file that a row could come from.", "Leave --file-column out."));
+                return Err(TableError::no_table(
+                    &name,
+                    "is no file that a row could come from.",
+                    "Leave --file-column out.",
+                ));
             }
             _ => {}
         }
@@ -51,7 +61,8 @@ impl Table {
             return Self::open_within(&copy, options, archives + 1);
         }
         let unreadable = |cause| TableError::io(&name, "cannot be read", cause);
-        let Plain { reader, notices, as_it_lies, encoding } = plain(source.open()?, &name, options)?;
+        let Plain { reader, notices, as_it_lies, encoding } =
+            plain(source.open()?, &name, options)?;
         if options.from == Some(From::Lines) {
             if options.no_header {
                 let remedy = "Its one column is called line and has no header: leave --no-header out, and take pieces from {line}.";
@@ -59,7 +70,10 @@ impl Table {
             }
             names_itself(&name, "is read as lines", options)?;
             let columns = vec![("line".to_owned(), Kind::Text)];
-            return Ok(Table { encoding, ..Self::of_text(Lines::new(reader), name, columns, notices) });
+            return Ok(Table {
+                encoding,
+                ..Self::of_text(Lines::new(reader), name, columns, notices)
+            });
         }
         let mut records = Records::new(reader);
         let beginning = records.beginning().map_err(unreadable)?;
@@ -73,7 +87,11 @@ impl Table {
             return Self::open_archive(source, records, name, options, archives);
         }
         if beginning.starts_with(EMPTY_ZIP) {
-            return Err(TableError::no_table(&name, "is an archive with nothing in it.", "An archive of one file is read as that file."));
+            return Err(TableError::no_table(
+                &name,
+                "is an archive with nothing in it.",
+                "An archive of one file is read as that file.",
+            ));
         }
         ending_is_true(source, beginning.starts_with(OLD))?;
         if beginning.starts_with(OLD) {
@@ -81,22 +99,39 @@ impl Table {
         }
         if options.is_for_workbooks() {
             let remedy = "Leave --sheet, --sheet-column and --header-row out.";
-            return Err(TableError::no_table(&name, "is no workbook, so it has no sheets.", remedy));
+            return Err(TableError::no_table(
+                &name,
+                "is no workbook, so it has no sheets.",
+                remedy,
+            ));
         }
         if beginning.starts_with(SQLITE) {
-            if matches!(source, Source::File(_) | Source::Copy { .. }) && source.file()?.is_some_and(|file| !is_packed(&file)) {
+            if matches!(source, Source::File(_) | Source::Copy { .. })
+                && source.file()?.is_some_and(|file| !is_packed(&file))
+            {
                 return Self::open_database(source, name, options);
             }
-            return Self::open_database(&Source::copied(name.clone(), records.into_rest())?, name, options);
+            return Self::open_database(
+                &Source::copied(name.clone(), records.into_rest())?,
+                name,
+                options,
+            );
         }
         if options.query.is_some() || options.table_name.is_some() || options.timeout.is_some() {
-            return Err(TableError::no_table(&name, "is no database.", "Leave --query, --table-name and --timeout out."));
+            return Err(TableError::no_table(
+                &name,
+                "is no database.",
+                "Leave --query, --table-name and --timeout out.",
+            ));
         }
-        if [PARQUET, ARROW_FILE, ARROW_STREAM].iter().any(|start| beginning.starts_with(start)) && !says_text(source) {
+        if [PARQUET, ARROW_FILE, ARROW_STREAM].iter().any(|start| beginning.starts_with(start))
+            && !says_text(source)
+        {
             let beginning = beginning[..4].to_vec();
             return Self::open_columnar(source, records, name, options, notices, &beginning);
         }
-        let says_json = matches!(inner_ending(source).as_deref(), Some("json" | "jsonl" | "ndjson"));
+        let says_json =
+            matches!(inner_ending(source).as_deref(), Some("json" | "jsonl" | "ndjson"));
         if says_json || (looks_like_json(beginning) && !says_text(source)) {
             return Self::open_json(source, records, name, options, notices);
         }
@@ -110,11 +145,16 @@ impl Table {
         notices: Vec<String>,
         (as_it_lies, encoding): (bool, &'static Encoding),
     ) -> Result<Table, TableError> {
-        let beginning = records.beginning().map_err(|cause| TableError::io(&name, "cannot be read", cause))?;
+        let beginning =
+            records.beginning().map_err(|cause| TableError::io(&name, "cannot be read", cause))?;
         let prelude = if beginning.starts_with(BYTE_ORDER_MARK) { BYTE_ORDER_MARK } else { b"" };
         let beginning = &beginning[prelude.len()..];
         if beginning.iter().all(|byte| byte.is_ascii_whitespace() && *byte != b'\t') {
-            return Err(TableError::no_table(&name, "is empty.", "A table has a header and rows below it."));
+            return Err(TableError::no_table(
+                &name,
+                "is empty.",
+                "A table has a header and rows below it.",
+            ));
         }
         let said = match options.from {
             Some(From::Text(separator)) => separator,
@@ -159,25 +199,43 @@ impl Table {
     ) -> Result<Table, TableError> {
         names_itself(&name, "holds JSON objects", options)?;
         let opened = if source.can_be_read_again() {
-            JsonText::new(Box::new(records.into_rest()), plain(source.open()?, &name, options)?.reader)
+            JsonText::new(
+                Box::new(records.into_rest()),
+                plain(source.open()?, &name, options)?.reader,
+            )
         } else {
             let copy = Source::copied(name.clone(), records.into_rest())?;
             JsonText::new(copy.open()?, copy.open()?)
         };
-        let (text, columns) = opened.map_err(|cause| TableError::io(&name, "cannot be read", cause))?;
+        let (text, columns) =
+            opened.map_err(|cause| TableError::io(&name, "cannot be read", cause))?;
         if columns.is_empty() {
-            return Err(TableError::no_table(&name, "holds no object with a field.", "A table is an object for each row."));
+            return Err(TableError::no_table(
+                &name,
+                "holds no object with a field.",
+                "A table is an object for each row.",
+            ));
         }
         Ok(Self::of_text(text, name, columns, notices))
     }
 
     /// A table of rows that were no text and have become comma-separated text, a line each.
-    fn of_text(text: impl Pieces + Send + 'static, name: String, columns: Vec<(String, Kind)>, notices: Vec<String>) -> Table {
+    fn of_text(
+        text: impl Pieces + Send + 'static,
+        name: String,
+        columns: Vec<(String, Kind)>,
+        notices: Vec<String>,
+    ) -> Table {
         Self::of_rows(Rows::of_text(text), name, columns, notices)
     }
 
     /// A table of rows that were no text.
-    fn of_rows(rows: Rows, name: String, columns: Vec<(String, Kind)>, notices: Vec<String>) -> Table {
+    fn of_rows(
+        rows: Rows,
+        name: String,
+        columns: Vec<(String, Kind)>,
+        notices: Vec<String>,
+    ) -> Table {
         let (mut raw, mut ends) = (Vec::new(), Vec::new());
         for (n, (column, _)) in columns.iter().enumerate() {
             if n > 0 {
@@ -209,7 +267,11 @@ impl Table {
     }
 
     /// What is asked of a database.
-    fn open_database(source: &Source, name: String, options: &ReadOptions) -> Result<Table, TableError> {
+    fn open_database(
+        source: &Source,
+        name: String,
+        options: &ReadOptions,
+    ) -> Result<Table, TableError> {
         names_itself(&name, "is a database", options)?;
         let (text, columns) = databases::open(source, options)?;
         let mut table = Self::of_text(text, name, columns, Vec::new());
@@ -218,7 +280,11 @@ impl Table {
     }
 
     /// Several tables of one header.
-    fn open_many(files: &[PathBuf], name: String, options: &ReadOptions) -> Result<Table, TableError> {
+    fn open_many(
+        files: &[PathBuf],
+        name: String,
+        options: &ReadOptions,
+    ) -> Result<Table, TableError> {
         if files.is_empty() {
             return Err(TableError::no_table(
                 &name,
@@ -227,9 +293,14 @@ impl Table {
             ));
         }
         let (text, columns) = union::open(files, options)?;
-        let notice = if files.len() == 1 { Vec::new() } else { vec![format!("{name} stands for {} files.", files.len())] };
+        let notice = if files.len() == 1 {
+            Vec::new()
+        } else {
+            vec![format!("{name} stands for {} files.", files.len())]
+        };
         let places = text.places();
-        let mut table = Table { places: Some(places), ..Self::of_text(text, name, columns, notice) };
+        let mut table =
+            Table { places: Some(places), ..Self::of_text(text, name, columns, notice) };
         if options.no_header {
             table.header = None;
         }
@@ -259,7 +330,11 @@ impl Table {
             return Ok(Self::of_columns(text, name, notices));
         }
         let is_parquet = beginning.starts_with(PARQUET);
-        names_itself(&name, if is_parquet { "is a Parquet file" } else { "is an Arrow file" }, options)?;
+        names_itself(
+            &name,
+            if is_parquet { "is a Parquet file" } else { "is an Arrow file" },
+            options,
+        )?;
         let file = whole_file(source, records, &name)?;
         let text = columnar::open(file, &name, is_parquet, options.unpack_limit)?;
         Ok(Self::of_columns(text, name, notices))
@@ -280,24 +355,41 @@ impl Table {
                 ending_is_true(source, true)?;
                 Self::open_workbook(file, name, options)
             }
-            Archive::Files(_) if says_book(source) => {
-                Err(TableError::no_table(&name, "is a zip archive and no workbook.", "If it holds a table, call it so: FILE.zip."))
-            }
+            Archive::Files(_) if says_book(source) => Err(TableError::no_table(
+                &name,
+                "is a zip archive and no workbook.",
+                "If it holds a table, call it so: FILE.zip.",
+            )),
             // An archive may hold itself.
             Archive::Files(_) if archives == MOST_ARCHIVES => {
                 let problem = format!("is an archive within {archives} others.");
-                Err(TableError::no_table(&name, problem, "Unpack it, and give the file that is meant."))
+                Err(TableError::no_table(
+                    &name,
+                    problem,
+                    "Unpack it, and give the file that is meant.",
+                ))
             }
             Archive::Files(files) => match files.as_slice() {
-                [] => Err(TableError::no_table(&name, "is an archive with no file in it.", "An archive of one file is read as that file.")),
+                [] => Err(TableError::no_table(
+                    &name,
+                    "is an archive with no file in it.",
+                    "An archive of one file is read as that file.",
+                )),
                 [only] => {
                     let path = archive::unpacked(&file, only, &name, limit)?;
-                    Self::open_within(&Source::Copy { name, path: Arc::new(path) }, options, archives + 1)
+                    Self::open_within(
+                        &Source::Copy { name, path: Arc::new(path) },
+                        options,
+                        archives + 1,
+                    )
                 }
                 [first, ..] => {
-                    let problem = format!("is an archive of {} files: {}.", files.len(), listed(&files));
+                    let problem =
+                        format!("is an archive of {} files: {}.", files.len(), listed(&files));
                     let remedy = match source {
-                        Source::File(_) => format!("Take one by its name behind that of the archive: {name}/{first}."),
+                        Source::File(_) => format!(
+                            "Take one by its name behind that of the archive: {name}/{first}."
+                        ),
                         _ => "Unpack it, and give the file that is meant.".to_owned(),
                     };
                     Err(TableError::no_table(&name, problem, remedy))
@@ -343,16 +435,22 @@ impl Table {
     }
 }
 
-/// A sign that stands equally often in each of the first lines of a text, header included, and how often: it may divide columns.
+/// A sign that stands equally often in each of the first lines of a text, header included, and how
+/// often: it may divide columns.
 fn likely_separator(beginning: &[u8]) -> Option<(char, usize)> {
     let text = String::from_utf8_lossy(beginning);
     let lines: Vec<&str> = text.lines().filter(|line| !line.is_empty()).take(LOOKED_AT).collect();
     // The last line may be cut off.
-    let whole = if lines.len() == LOOKED_AT || text.ends_with('\n') { &lines[..] } else { &lines[..lines.len().saturating_sub(1)] };
+    let whole = if lines.len() == LOOKED_AT || text.ends_with('\n') {
+        &lines[..]
+    } else {
+        &lines[..lines.len().saturating_sub(1)]
+    };
     let count = |sign: char| {
         let counts: Vec<usize> = whole.iter().map(|line| line.matches(sign).count()).collect();
         let first = *counts.first()?;
-        (counts.len() > 1 && first > 0 && counts.iter().all(|count| *count == first)).then_some((sign, first))
+        (counts.len() > 1 && first > 0 && counts.iter().all(|count| *count == first))
+            .then_some((sign, first))
     };
     // The likeliest first; `.`, `-`, `_` and blanks stand in names, dates and codes.
     "^~#|;\t,!*%&$=+:/\\".chars().find_map(count)
@@ -364,8 +462,13 @@ const MOST_ARCHIVES: usize = 8;
 /// How many lines are looked at for a separator.
 const LOOKED_AT: usize = 20;
 
-/// What is read from any place: the file itself where it lies as it is, else a copy of what has been unpacked or piped.
-fn whole_file(source: &Source, records: Records<Box<dyn Read + Send>>, name: &str) -> Result<File, TableError> {
+/// What is read from any place: the file itself where it lies as it is, else a copy of what has
+/// been unpacked or piped.
+fn whole_file(
+    source: &Source,
+    records: Records<Box<dyn Read + Send>>,
+    name: &str,
+) -> Result<File, TableError> {
     if let Some(file) = source.file()?
         && !is_packed(&file)
     {
@@ -395,9 +498,11 @@ fn names_itself(name: &str, what: &str, options: &ReadOptions) -> Result<(), Tab
     Ok(())
 }
 
-/// The ending of a file in lower case; of a compressed one the ending before that of its compression.
+/// The ending of a file in lower case; of a compressed one the ending before that of its
+/// compression.
 fn inner_ending(source: &Source) -> Option<String> {
-    let ending = |path: &Path| path.extension().map(|ending| ending.to_string_lossy().to_lowercase());
+    let ending =
+        |path: &Path| path.extension().map(|ending| ending.to_string_lossy().to_lowercase());
     let path = source.path()?;
     match ending(path).as_deref() {
         Some("gz" | "zst" | "bz2") => ending(&path.with_extension("")),
@@ -415,7 +520,8 @@ fn says_book(source: &Source) -> bool {
     matches!(inner_ending(source).as_deref(), Some("xlsx" | "xlsm" | "ods" | "xls" | "xlsb"))
 }
 
-/// A file whose ending says something else than its content would be read by the next program as what it is not.
+/// A file whose ending says something else than its content would be read by the next program as
+/// what it is not.
 fn ending_is_true(source: &Source, is_book: bool) -> Result<(), TableError> {
     let (says_book, says_text) = (says_book(source), says_text(source));
     if !says_book && !says_text {
@@ -423,12 +529,16 @@ fn ending_is_true(source: &Source, is_book: bool) -> Result<(), TableError> {
     }
     let name = source.name();
     match (says_book, is_book) {
-        (true, false) => {
-            Err(TableError::no_table(&name, "is called a workbook and is none.", "If it is a text table, call it so: FILE.csv."))
-        }
-        (false, true) => {
-            Err(TableError::no_table(&name, "is called a text table and is a workbook.", "Call it what it is: FILE.xlsx or FILE.ods."))
-        }
+        (true, false) => Err(TableError::no_table(
+            &name,
+            "is called a workbook and is none.",
+            "If it is a text table, call it so: FILE.csv.",
+        )),
+        (false, true) => Err(TableError::no_table(
+            &name,
+            "is called a text table and is a workbook.",
+            "Call it what it is: FILE.xlsx or FILE.ods.",
+        )),
         _ => Ok(()),
     }
 }

@@ -1,4 +1,5 @@
-//! Several tables of one header as one: their rows one file after the other, columns matched by name.
+//! Several tables of one header as one: their rows one file after the other, columns matched by
+//! name.
 
 use std::collections::VecDeque;
 use std::io;
@@ -33,21 +34,33 @@ pub(crate) struct Many {
 ///
 /// # Errors
 /// One of them cannot be read, or has other columns than the first.
-pub(crate) fn open(files: &[PathBuf], options: &ReadOptions) -> Result<(Many, Vec<(String, Kind)>), TableError> {
+pub(crate) fn open(
+    files: &[PathBuf],
+    options: &ReadOptions,
+) -> Result<(Many, Vec<(String, Kind)>), TableError> {
     let (mut columns, mut all): (Vec<(String, Kind)>, _) = (Vec::new(), VecDeque::new());
     let single = ReadOptions { file_column: None, ..options.clone() };
     for (n, file) in files.iter().enumerate() {
         let table = Table::open(&Source::File(file.clone()), &single)?;
         if n == 0 {
-            columns = (0..table.columns().len()).map(|place| (table.columns()[place].clone(), table.kind(place))).collect();
+            columns = (0..table.columns().len())
+                .map(|place| (table.columns()[place].clone(), table.kind(place)))
+                .collect();
         }
-        let places = matching(columns.iter().map(|(name, _)| name.as_str()), table.columns()).map_err(|said| {
-            let problem = format!("has other columns than {}: {said}.", files[0].display());
-            TableError::no_table(table.name(), problem, "Tables that are read together have one header, in any order.")
-        })?;
+        let places = matching(columns.iter().map(|(name, _)| name.as_str()), table.columns())
+            .map_err(|said| {
+                let problem = format!("has other columns than {}: {said}.", files[0].display());
+                TableError::no_table(
+                    table.name(),
+                    problem,
+                    "Tables that are read together have one header, in any order.",
+                )
+            })?;
         all.push_back((file.clone(), places));
         // A kind holds where it does in all.
-        for (place, (_, kind)) in all.back().into_iter().flat_map(|(_, places)| places).zip(&mut columns) {
+        for (place, (_, kind)) in
+            all.back().into_iter().flat_map(|(_, places)| places).zip(&mut columns)
+        {
             *kind = if table.kind(*place) == *kind { *kind } else { Kind::Text };
         }
     }
@@ -62,7 +75,16 @@ pub(crate) fn open(files: &[PathBuf], options: &ReadOptions) -> Result<(Many, Ve
         }
         columns.push((name.clone(), Kind::Text));
     }
-    Ok((Many { files: all, current: None, options: options.clone(), lines: 0, places: Arc::default() }, columns))
+    Ok((
+        Many {
+            files: all,
+            current: None,
+            options: options.clone(),
+            lines: 0,
+            places: Arc::default(),
+        },
+        columns,
+    ))
 }
 
 impl Many {
@@ -80,7 +102,8 @@ impl Many {
                 self.current = Some((Table::open(&Source::File(file), &single)?, places, name));
                 continue;
             };
-            let (width, separator, own_places) = (table.columns().len(), table.separator(), table.places());
+            let (width, separator, own_places) =
+                (table.columns().len(), table.separator(), table.places());
             let Some(record) = table.next_record()? else {
                 self.current = None;
                 continue;
@@ -88,7 +111,9 @@ impl Many {
             self.lines += 1;
             // A workbook's rows may come of several sheets.
             match stood(own_places.as_deref(), record.line) {
-                (line, Some(sheet)) if !sheet.is_empty() => self.places.push(self.lines, &sheet, line),
+                (line, Some(sheet)) if !sheet.is_empty() => {
+                    self.places.push(self.lines, &sheet, line)
+                }
                 (line, _) => self.places.push(self.lines, name, line),
             }
             if record.raw.is_empty() && width > 1 {
@@ -97,10 +122,16 @@ impl Many {
             }
             if record.unclosed {
                 let reason = Unreadable::Unclosed;
-                return Err(TableError::Row { name: name.clone(), line: record.line, reason, rows_gone: false });
+                return Err(TableError::Row {
+                    name: name.clone(),
+                    line: record.line,
+                    reason,
+                    rows_gone: false,
+                });
             }
             let from = piece.len();
-            let in_order = separator == b',' && places.iter().enumerate().all(|(n, place)| n == *place);
+            let in_order =
+                separator == b',' && places.iter().enumerate().all(|(n, place)| n == *place);
             match record.readable(width) {
                 Ok(text) if !in_order => {
                     for (n, place) in places.iter().enumerate() {
@@ -110,7 +141,8 @@ impl Many {
                         write_cell(&cell_text(&text[record.fields.at(*place)]), b',', piece);
                     }
                 }
-                // What cannot be read keeps its fields, so that whoever reads on says the same of it.
+                // What cannot be read keeps its fields, so that whoever reads on says the same of
+                // it.
                 Err(_) if separator != b',' => {
                     for (n, field) in record.fields.iter().enumerate() {
                         if n > 0 {

@@ -6,8 +6,8 @@ use std::process::ExitCode;
 
 use notch_core::{OnFinding, Plan, nearest};
 use notch_table::{
-    BookRows, Carving, CellsOut, FirstPass, Format, OutColumn, RowSink, RowsOut, To, carve, do_not_sync, foreign_ending, format_of,
-    look_through, same_file,
+    BookRows, Carving, CellsOut, FirstPass, Format, OutColumn, RowSink, RowsOut, To, carve,
+    do_not_sync, foreign_ending, format_of, look_through, same_file,
 };
 
 use super::files::{DATABASE, files_differ};
@@ -22,14 +22,16 @@ use crate::show::{Bar, Outcome, Preview, Problem, WentTo, say, summary};
 const PREVIEW_ROWS: usize = 10;
 
 pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
-    let jig = read(args).map_err(|problem| with_column(problem, &args.table, &args.making.reading))?;
+    let jig =
+        read(args).map_err(|problem| with_column(problem, &args.table, &args.making.reading))?;
     if jig.cuts.is_empty() {
         return Err(Problem::said(
             "there is no cut, so there is nothing to carve.",
             "Give one or more behind the table: notch carve lots.csv -c lot 'year = part 2 by \"-\"'",
         ));
     }
-    let is_database = |path: &PathBuf| args.to.unwrap_or_else(|| format_of(path)) == Format::Database;
+    let is_database =
+        |path: &PathBuf| args.to.unwrap_or_else(|| format_of(path)) == Format::Database;
     let file = args.output.as_ref().filter(|path| path.as_path() != Path::new("-"));
     let output = if file.is_some_and(is_database) { DATABASE } else { "the output" };
     let outputs = [
@@ -39,7 +41,8 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         ("the jig to be saved", args.save_jig.as_ref()),
     ];
     files_differ(&args.table, &jig, &outputs)?;
-    let by_ending = [file.filter(|_| args.to.is_none()), args.making.findings.as_ref(), args.rejects.as_ref()];
+    let by_ending =
+        [file.filter(|_| args.to.is_none()), args.making.findings.as_ref(), args.rejects.as_ref()];
     for path in by_ending.into_iter().flatten() {
         if let Some(ending) = foreign_ending(path) {
             return Err(Problem::said(
@@ -51,7 +54,10 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
     if args.no_sync {
         do_not_sync();
     }
-    if output == DATABASE && args.to_table.is_none() && file.is_some_and(|path| same_file(path, &args.table)) {
+    if output == DATABASE
+        && args.to_table.is_none()
+        && file.is_some_and(|path| same_file(path, &args.table))
+    {
         return Err(Problem::said(
             "a table is to be added to the database that is read, and it has no name.",
             "Say what it is called: --to-table NAME. To write over the table that is read, name that one with --replace-table.",
@@ -64,7 +70,8 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
     }
     let name = work.table.name().to_owned();
     let asks_nothing = args.output.is_none() && args.to.is_none();
-    let preview = args.preview.or_else(|| (asks_nothing && stdout().is_terminal()).then_some(PREVIEW_ROWS));
+    let preview =
+        args.preview.or_else(|| (asks_nothing && stdout().is_terminal()).then_some(PREVIEW_ROWS));
     // A preview writes nothing, so no row is lost in it.
     if args.rejects.is_none() && preview.is_none() && work.plan.ever(OnFinding::Reject) {
         return Err(Problem::said(
@@ -74,12 +81,18 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
     }
     let columns = out_columns(&work.jig, &work.called.columns, &work.plan)?;
     let to_standard = file.is_none() && preview.is_none();
-    // What is on its way through a pipe cannot be taken back, so the whole table is looked through first.
+    // What is on its way through a pipe cannot be taken back, so the whole table is looked through
+    // first.
     let first = to_standard && work.source.can_be_read_again();
-    let pass = FirstPass { readable: first && args.rejects.is_none(), findings: first && work.plan.ever(OnFinding::Stop) };
+    let pass = FirstPass {
+        readable: first && args.rejects.is_none(),
+        findings: first && work.plan.ever(OnFinding::Stop),
+    };
     let all_rows = look_through(&work.source, &work.options, &work.plan, pass)?;
     let (sink, went_to): (Box<dyn RowSink>, _) = match (file, preview) {
-        (Some(path), _) => (sink(args, To::File(path), &work)?, WentTo::File(path.display().to_string())),
+        (Some(path), _) => {
+            (sink(args, To::File(path), &work)?, WentTo::File(path.display().to_string()))
+        }
         (None, Some(rows)) => (Box::new(Preview::of(rows)), WentTo::Preview),
         (None, None) => (sink(args, To::Standard, &work)?, WentTo::Standard),
     };
@@ -110,7 +123,10 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         say_hints(&work.plan, &done);
         say(summary(&done, &work.plan, &name, &went_to, &outcome, args.making.findings.is_some()));
         if let Some(path) = &args.save_jig {
-            say(format_args!("The jig {0} does the same again: notch carve TABLE -j {0}\n", shown(path)));
+            say(format_args!(
+                "The jig {0} does the same again: notch carve TABLE -j {0}\n",
+                shown(path)
+            ));
         }
     }
     Ok(if args.strict && outcome.has_findings { ExitCode::from(1) } else { ExitCode::SUCCESS })
@@ -124,17 +140,29 @@ fn sink(args: &Carve, to: To<'_>, work: &Work) -> Result<Box<dyn RowSink>, Probl
         (None, To::Standard) => Format::Text(None),
     };
     if matches!(to, To::Standard) && !format.is_legible() && stdout().is_terminal() {
-        return Err(Problem::said("this format cannot be read on a terminal.", "Name a file: -o FILE."));
+        return Err(Problem::said(
+            "this format cannot be read on a terminal.",
+            "Name a file: -o FILE.",
+        ));
     }
     if args.guard_formulas && !matches!(format, Format::Text(_)) {
         let remedy = "Leave it out: no cell of another format is run as a formula because of what it begins with.";
         return Err(Problem::said("--guard-formulas is for separated text.", remedy));
     }
     if args.to_encoding.is_some() && !matches!(format, Format::Text(_)) {
-        return Err(Problem::said("--to-encoding is for separated text.", "Leave it out: other formats have an encoding of their own."));
+        return Err(Problem::said(
+            "--to-encoding is for separated text.",
+            "Leave it out: other formats have an encoding of their own.",
+        ));
     }
-    if (args.to_table.is_some() || args.replace_table) && format != Format::Database && !args.lists_to_database() {
-        return Err(Problem::said("--to-table and --replace-table are for databases.", "Leave them out, or write one: -o FILE.db."));
+    if (args.to_table.is_some() || args.replace_table)
+        && format != Format::Database
+        && !args.lists_to_database()
+    {
+        return Err(Problem::said(
+            "--to-table and --replace-table are for databases.",
+            "Leave them out, or write one: -o FILE.db.",
+        ));
     }
     Ok(match (format, to) {
         (Format::Workbook, To::File(path)) => Box::new(BookRows::create(path)?),
@@ -153,13 +181,21 @@ fn sink(args: &Carve, to: To<'_>, work: &Work) -> Result<Box<dyn RowSink>, Probl
 impl Carve {
     /// Whether findings or rejects go into a database.
     fn lists_to_database(&self) -> bool {
-        [&self.making.findings, &self.rejects].into_iter().flatten().any(|path| format_of(path) == Format::Database)
+        [&self.making.findings, &self.rejects]
+            .into_iter()
+            .flatten()
+            .any(|path| format_of(path) == Format::Database)
     }
 }
 
 /// What a table is called that is written into a database: as asked, else as the one that is read.
 fn table_name(args: &Carve, work: &Work) -> String {
-    let read = || work.options.table_name.clone().or_else(|| Some(work.source.path()?.file_stem()?.to_string_lossy().into_owned()));
+    let read = || {
+        work.options
+            .table_name
+            .clone()
+            .or_else(|| Some(work.source.path()?.file_stem()?.to_string_lossy().into_owned()))
+    };
     args.to_table.clone().or_else(read).unwrap_or_else(|| "rows".to_owned())
 }
 
@@ -178,7 +214,10 @@ fn read(args: &Carve) -> Result<Jig, Problem> {
     match (args.on_finding, &args.rejects) {
         (Some(action), Some(_)) if action != Action::Reject => {
             return Err(Problem::said(
-                format!("--rejects takes rows with a finding out of the output, and --on-finding {} does not.", action.name()),
+                format!(
+                    "--rejects takes rows with a finding out of the output, and --on-finding {} does not.",
+                    action.name()
+                ),
                 "Leave one of the two out.",
             ));
         }
@@ -191,7 +230,8 @@ fn read(args: &Carve) -> Result<Jig, Problem> {
 /// What is written, in order.
 fn out_columns(jig: &Jig, columns: &[String], plan: &Plan) -> Result<Vec<OutColumn>, Problem> {
     let new = || (0..plan.outputs().len()).map(OutColumn::New);
-    let replaced = |place: usize| plan.outputs().iter().position(|output| output.replaces == Some(place));
+    let replaced =
+        |place: usize| plan.outputs().iter().position(|output| output.replaces == Some(place));
     let old = |place: usize| replaced(place).map_or(OutColumn::Source(place), OutColumn::New);
     match &jig.write {
         Some(Write::Word(_)) if plan.outputs().is_empty() => Err(Problem::said(
@@ -199,7 +239,9 @@ fn out_columns(jig: &Jig, columns: &[String], plan: &Plan) -> Result<Vec<OutColu
             "A name that begins with _ is not written.",
         )),
         Some(Write::Word(_)) => Ok(new().collect()),
-        Some(Write::Columns(names)) => names.iter().map(|name| chosen(name, columns, plan, old)).collect(),
+        Some(Write::Columns(names)) => {
+            names.iter().map(|name| chosen(name, columns, plan, old)).collect()
+        }
         None => {
             let added = new().filter(|column| !matches!(column, OutColumn::New(n) if plan.outputs()[*n].replaces.is_some()));
             Ok((0..columns.len()).map(old).chain(added).collect())
@@ -222,7 +264,12 @@ fn names(list: &str) -> Vec<String> {
     names.into_iter().map(|name| name.trim().to_owned()).collect()
 }
 
-fn chosen(name: &str, columns: &[String], plan: &Plan, old: impl Fn(usize) -> OutColumn) -> Result<OutColumn, Problem> {
+fn chosen(
+    name: &str,
+    columns: &[String],
+    plan: &Plan,
+    old: impl Fn(usize) -> OutColumn,
+) -> Result<OutColumn, Problem> {
     if let Some(place) = plan.outputs().iter().position(|output| output.name == name) {
         return Ok(OutColumn::New(place));
     }
@@ -231,7 +278,8 @@ fn chosen(name: &str, columns: &[String], plan: &Plan, old: impl Fn(usize) -> Ou
     if let [place] = places.as_slice() {
         return Ok(old(*place));
     }
-    let by_place = inside.strip_prefix("column ").and_then(|figure| figure.trim().parse::<usize>().ok());
+    let by_place =
+        inside.strip_prefix("column ").and_then(|figure| figure.trim().parse::<usize>().ok());
     if let Some(place) = by_place.filter(|place| (1..=columns.len()).contains(place)) {
         return Ok(old(place - 1));
     }
@@ -241,7 +289,15 @@ fn chosen(name: &str, columns: &[String], plan: &Plan, old: impl Fn(usize) -> Ou
             format!("Take one by its place: column {}.", places[0] + 1),
         ));
     }
-    let known: Vec<&str> = columns.iter().map(String::as_str).chain(plan.outputs().iter().map(|output| output.name.as_str())).collect();
-    let near = nearest(name, known.iter().copied()).map_or(String::new(), |near| format!("The nearest is {near}. "));
-    Err(Problem::said(format!("--columns: there is no column {name}."), format!("{near}The columns are: {}.", known.join(", "))))
+    let known: Vec<&str> = columns
+        .iter()
+        .map(String::as_str)
+        .chain(plan.outputs().iter().map(|output| output.name.as_str()))
+        .collect();
+    let near = nearest(name, known.iter().copied())
+        .map_or(String::new(), |near| format!("The nearest is {near}. "));
+    Err(Problem::said(
+        format!("--columns: there is no column {name}."),
+        format!("{near}The columns are: {}.", known.join(", ")),
+    ))
 }

@@ -3,7 +3,10 @@
 use std::process::ExitCode;
 
 use notch_core::Plan;
-use notch_table::{Carving, Encoding, Finished, FirstPass, OutColumn, Row, RowSink, Table, TableError, carve, look_through};
+use notch_table::{
+    Carving, Encoding, Finished, FirstPass, OutColumn, Row, RowSink, Table, TableError, carve,
+    look_through,
+};
 
 use super::files::files_differ;
 use super::work::{Work, say_hints, shown, with_column};
@@ -13,7 +16,10 @@ use crate::jig::{Action, remember};
 use crate::show::{Bar, Outcome, Problem, print, print_json, report, report_json, say};
 
 pub fn run(args: &Check) -> Result<ExitCode, Problem> {
-    let mut jig = args.making.read().map_err(|problem| with_column(problem, &args.table, &args.making.reading))?;
+    let mut jig = args
+        .making
+        .read()
+        .map_err(|problem| with_column(problem, &args.table, &args.making.reading))?;
     if jig.cuts.is_empty() && jig.columns.is_empty() && jig.checks.is_empty() {
         return Err(Problem::said(
             "there is nothing to check.",
@@ -32,10 +38,13 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
         }
     };
     files_differ(&args.table, &jig, &[("the findings file", args.making.findings.as_ref())])?;
-    // All findings are wanted: none takes its row away or ends the work. A blank is what later cuts are to see.
+    // All findings are wanted: none takes its row away or ends the work. A blank is what later cuts
+    // are to see.
     let listed = |action: Option<Action>| action.filter(|action| *action == Action::Blank);
     jig.on_finding = listed(jig.on_finding);
-    jig.cuts.iter_mut().for_each(|cut| cut.on_finding = cut.on_finding.map(|action| listed(Some(action)).unwrap_or(Action::Keep)));
+    jig.cuts.iter_mut().for_each(|cut| {
+        cut.on_finding = cut.on_finding.map(|action| listed(Some(action)).unwrap_or(Action::Keep))
+    });
     jig.only_rows = None;
 
     let work = Work::begin(&args.table, &args.making, jig)?;
@@ -43,7 +52,12 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
         work.notices();
     }
     let name = work.table.name().to_owned();
-    let all_rows = look_through(&work.source, &work.options, &work.plan, FirstPass { readable: false, findings: false })?;
+    let all_rows = look_through(
+        &work.source,
+        &work.options,
+        &work.plan,
+        FirstPass { readable: false, findings: false },
+    )?;
     let bar = Bar::new(&work.source, &work.table, args.json);
     let carving = Carving {
         findings: args.making.findings.clone(),

@@ -5,8 +5,8 @@ use std::sync::{Arc, Mutex, PoisonError};
 
 use notch_core::{Plan, PlanOptions, shape};
 use notch_table::{
-    Carving, CellBlock, Encoding, Finished, NewFile, OutColumn, Row, RowSink, Source, Table, TableError, Whereabouts, WhichCells, carve,
-    write_cell,
+    Carving, CellBlock, Encoding, Finished, NewFile, OutColumn, Row, RowSink, Source, Table,
+    TableError, Whereabouts, WhichCells, carve, write_cell,
 };
 
 use super::files::files_differ;
@@ -44,14 +44,18 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
     let (mut checks, mut columns) = (Vec::new(), Vec::new());
     std::mem::swap(&mut jig.checks, &mut checks);
     std::mem::swap(&mut jig.columns, &mut columns);
-    let options = PlanOptions { byte_width: table.byte_width(), ..jig.plan_options(&called.columns) };
+    let options =
+        PlanOptions { byte_width: table.byte_width(), ..jig.plan_options(&called.columns) };
     let plan = jig.compile(&called.columns, &options)?;
     say_notices(&table);
     say_called(&called);
     let name = table.name().to_owned();
 
     let seen = Arc::new(Mutex::new(Comparison::default()));
-    let origin = plan.origin(above).or(plan.origin(above + 1)).map(|origin| OutColumn::Source(plan.sources()[origin].index));
+    let origin = plan
+        .origin(above)
+        .or(plan.origin(above + 1))
+        .map(|origin| OutColumn::Source(plan.sources()[origin].index));
     let sink = Sink {
         has_origin: origin.is_some(),
         examples: args.examples,
@@ -64,7 +68,13 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
     let carving = Carving {
         lists_unreadable: true,
         interrupt: Some(interrupted()),
-        ..Carving::new(&plan, [OutColumn::New(outputs - 2), OutColumn::New(outputs - 1)].into_iter().chain(origin).collect())
+        ..Carving::new(
+            &plan,
+            [OutColumn::New(outputs - 2), OutColumn::New(outputs - 1)]
+                .into_iter()
+                .chain(origin)
+                .collect(),
+        )
     };
     let done = carve(table, &carving, Box::new(sink))?;
     let mut seen = std::mem::take(&mut *seen.lock().unwrap_or_else(PoisonError::into_inner));
@@ -79,8 +89,8 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
     Ok(if seen.differ == 0 { ExitCode::SUCCESS } else { ExitCode::from(1) })
 }
 
-/// Looks at each row, and writes those that differ to a file if one is wanted. The columns are what the two cuts give, and what they start
-/// from.
+/// Looks at each row, and writes those that differ to a file if one is wanted. The columns are what
+/// the two cuts give, and what they start from.
 struct Sink {
     /// There is a column they start from.
     has_origin: bool,
@@ -96,7 +106,8 @@ impl Sink {
     fn write(&mut self, cells: [&str; 6]) -> Result<(), TableError> {
         let Some(out) = &mut self.all_to else { return Ok(()) };
         self.line.clear();
-        for (n, cell) in cells.iter().take(if self.places.has_files() { 6 } else { 5 }).enumerate() {
+        for (n, cell) in cells.iter().take(if self.places.has_files() { 6 } else { 5 }).enumerate()
+        {
             if n > 0 {
                 self.line.push(b',');
             }
@@ -106,21 +117,37 @@ impl Sink {
         out.write(&self.line)
     }
 
-    fn compare(&mut self, number: u64, line: u64, [first, second, cell]: [&str; 3]) -> Result<(), TableError> {
+    fn compare(
+        &mut self,
+        number: u64,
+        line: u64,
+        [first, second, cell]: [&str; 3],
+    ) -> Result<(), TableError> {
         let same = first == second;
         {
             let mut seen = self.seen.lock().unwrap_or_else(PoisonError::into_inner);
             seen.count(first, second);
             if !same {
                 let texts = || [cell, first, second].map(str::to_owned);
-                seen.differs(shape(cell), self.examples, || Differing { row: number, line, texts: texts() });
+                seen.differs(shape(cell), self.examples, || Differing {
+                    row: number,
+                    line,
+                    texts: texts(),
+                });
             }
         }
         if same || self.all_to.is_none() {
             return Ok(());
         }
         let (line, file) = self.places.stood(line);
-        self.write([&number.to_string(), &line.to_string(), cell, first, second, file.as_deref().unwrap_or_default()])
+        self.write([
+            &number.to_string(),
+            &line.to_string(),
+            cell,
+            first,
+            second,
+            file.as_deref().unwrap_or_default(),
+        ])
     }
 }
 

@@ -82,12 +82,19 @@ pub fn column_names(words: &[OsString]) -> Result<ExitCode, Problem> {
     let files = words.iter().map(PathBuf::from).filter(|path| path.is_file());
     let tables = files.map(|path| Table::open(&Source::File(path), &ReadOptions::default()));
     let names = tables.flatten().next().map(|table| table.columns().to_vec()).unwrap_or_default();
-    names.iter().filter(|name| !name.contains('\n')).try_for_each(|name| print(format_args!("{name}\n")))?;
+    names
+        .iter()
+        .filter(|name| !name.contains('\n'))
+        .try_for_each(|name| print(format_args!("{name}\n")))?;
     Ok(ExitCode::SUCCESS)
 }
 
 pub fn manual(args: &Manual) -> Result<ExitCode, Problem> {
-    let failed = |cause: io::Error| TableError::Io { name: args.folder.display().to_string(), what: "cannot be written", cause };
+    let failed = |cause: io::Error| TableError::Io {
+        name: args.folder.display().to_string(),
+        what: "cannot be written",
+        cause,
+    };
     std::fs::create_dir_all(&args.folder).map_err(failed)?;
     clap_mangen::generate_to(Cli::command(), &args.folder).map_err(failed)?;
     say(format_args!("The manual pages are in {}.\n", args.folder.display()));

@@ -28,11 +28,28 @@ const STEPS: [(&str, &[&str]); 10] = [
     (
         "A lot code such as FH-2019-BRA-00417-7 is house, year, genus, serial number and check digit. Before cutting, see where the \
          notches of a cut fall: one row of each shape the column has, the commonest first.",
-        &["trace", "part 4 of 5 by \"-\" | pad left 8 with \"0\"", "-t", "lots.csv", "-c", "lot", "--samples", "3"],
+        &[
+            "trace",
+            "part 4 of 5 by \"-\" | pad left 8 with \"0\"",
+            "-t",
+            "lots.csv",
+            "-c",
+            "lot",
+            "--samples",
+            "3",
+        ],
     ),
     (
         "Take the code apart at the hyphens. The preview shows the first rows; the summary counts them all and says which did not fit.",
-        &["carve", "lots.csv", "-c", "lot", "house, year, genus, serial, digit = parts by \"-\"", "--preview", "5"],
+        &[
+            "carve",
+            "lots.csv",
+            "-c",
+            "lot",
+            "house, year, genus, serial, digit = parts by \"-\"",
+            "--preview",
+            "5",
+        ],
     ),
     (
         "Some codes have slashes, blanks or sections too few. Say how many sections are expected, what to try else, and bring the \
@@ -80,7 +97,16 @@ const STEPS: [(&str, &[&str]); 10] = [
     (
         "Charges as houses in three countries write them, and credits as their accounts do. Each number is read by its own marks; where \
          that leaves doubt, the value is written and the row is a finding.",
-        &["carve", "parcels.csv", "-j", "parcels.toml", "--columns", "parcel,charge,amount,currency", "--preview", "6"],
+        &[
+            "carve",
+            "parcels.csv",
+            "-j",
+            "parcels.toml",
+            "--columns",
+            "parcel,charge,amount,currency",
+            "--preview",
+            "6",
+        ],
     ),
     (
         "What was worth typing is worth keeping: lots.toml is a jig, a file of cuts with what is expected of the table. A lot that is not \
@@ -127,12 +153,17 @@ const STEPS: [(&str, &[&str]); 10] = [
 pub fn run(args: &Demo) -> Result<ExitCode, Problem> {
     let written = write_files(&args.folder, args.force)?;
     let folder = args.folder.display();
-    print(format_args!("{}\n", set(style::STRONG, "Fernhollow Seed Bank: a demonstration of Keen Notch")))?;
+    print(format_args!(
+        "{}\n",
+        set(style::STRONG, "Fernhollow Seed Bank: a demonstration of Keen Notch")
+    ))?;
     let done = match written {
         0 => format!("The demo files are in {folder} already."),
         n => format!("{n} demo files were written to {folder}."),
     };
-    print(format_args!("{done} The commands below run in that folder; try them there, and change them.\n\n"))?;
+    print(format_args!(
+        "{done} The commands below run in that folder; try them there, and change them.\n\n"
+    ))?;
     std::env::set_current_dir(&args.folder).map_err(|cause| failed(&args.folder, cause))?;
     for (n, (said, command)) in STEPS.iter().enumerate() {
         print(format_args!("{}. {}\n\n", n + 1, fold(said, 100, 3)))?;
@@ -158,13 +189,19 @@ fn write_files(folder: &Path, force: bool) -> Result<usize, Problem> {
             Ok(there) if there == text.as_bytes() => {}
             Ok(_) if !force => changed.push(name),
             Ok(_) => missing.push((path, text)),
-            Err(cause) if cause.kind() == std::io::ErrorKind::NotFound => missing.push((path, text)),
+            Err(cause) if cause.kind() == std::io::ErrorKind::NotFound => {
+                missing.push((path, text))
+            }
             Err(cause) => return Err(failed(&path, cause)),
         }
     }
     if !changed.is_empty() {
         return Err(Problem::said(
-            format!("in {} these demo files have been changed: {}.", folder.display(), changed.join(", ")),
+            format!(
+                "in {} these demo files have been changed: {}.",
+                folder.display(),
+                changed.join(", ")
+            ),
             "Nothing was written. Overwrite them with --force, or name another folder: notch demo FOLDER.",
         ));
     }
@@ -182,7 +219,8 @@ fn failed(path: &Path, cause: std::io::Error) -> Problem {
 
 /// A command as it is typed; a long one with each cut and each later option on a line of its own.
 fn typed(command: &[&str]) -> String {
-    let words: Vec<String> = std::iter::once("notch").chain(command.iter().copied()).map(quoted).collect();
+    let words: Vec<String> =
+        std::iter::once("notch").chain(command.iter().copied()).map(quoted).collect();
     let line = words.join(" ");
     if line.len() <= 100 {
         return line;
@@ -206,6 +244,7 @@ fn typed(command: &[&str]) -> String {
 
 /// A word as it is typed in a shell.
 fn quoted(word: &str) -> String {
-    let plain = !word.is_empty() && word.chars().all(|c| c.is_ascii_alphanumeric() || "-_.,/".contains(c));
+    let plain =
+        !word.is_empty() && word.chars().all(|c| c.is_ascii_alphanumeric() || "-_.,/".contains(c));
     if plain { word.to_owned() } else { format!("'{word}'") }
 }

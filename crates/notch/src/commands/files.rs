@@ -1,8 +1,11 @@
-//! The files of a run: none that is read is written over, no two outputs are one file, and what killed runs have left is taken away.
+//! The files of a run: none that is read is written over, no two outputs are one file, and what
+//! killed runs have left is taken away.
 
 use std::path::{Path, PathBuf};
 
-use notch_table::{Source, TableError, is_standard_input, is_standard_output, same_file, shown_path, sweep};
+use notch_table::{
+    Source, TableError, is_standard_input, is_standard_output, same_file, shown_path, sweep,
+};
 
 use super::work::shown;
 use crate::jig::Jig;
@@ -11,16 +14,23 @@ use crate::show::{Problem, say};
 /// What an output into a database is called: its table may be added to the database that is read.
 pub const DATABASE: &str = "the database";
 
-/// Sees to it that no output is a file that is read or another output, by what they are and not by their names; then takes away the parts
-/// that killed runs have left where something is to be written. Each output comes with what it is.
+/// Sees to it that no output is a file that is read or another output, by what they are and not by
+/// their names; then takes away the parts that killed runs have left where something is to be
+/// written. Each output comes with what it is.
 ///
 /// # Errors
 /// Two of them are the same file.
-pub fn files_differ(table: &Path, jig: &Jig, outputs: &[(&'static str, Option<&PathBuf>)]) -> Result<(), Problem> {
+pub fn files_differ(
+    table: &Path,
+    jig: &Jig,
+    outputs: &[(&'static str, Option<&PathBuf>)],
+) -> Result<(), Problem> {
     let source = Source::from_argument(table);
     let tables = source.files().into_iter().map(|path| ("the table", path));
-    let read: Vec<(&str, &Path)> = tables.chain(jig.files.iter().map(|(what, path)| (*what, path.as_path()))).collect();
-    let outputs: Vec<(&str, &Path)> = outputs.iter().filter_map(|(what, path)| Some((*what, path.as_ref()?.as_path()))).collect();
+    let read: Vec<(&str, &Path)> =
+        tables.chain(jig.files.iter().map(|(what, path)| (*what, path.as_path()))).collect();
+    let outputs: Vec<(&str, &Path)> =
+        outputs.iter().filter_map(|(what, path)| Some((*what, path.as_ref()?.as_path()))).collect();
     let name = |(what, path): &(&str, &Path)| format!("{what} {}", shown_path(path));
     let same = |first: String, second: String| Err(TableError::SameFile { first, second }.into());
     if let Some(file) = read.iter().find(|(_, path)| is_standard_output(path)) {
@@ -42,7 +52,10 @@ pub fn files_differ(table: &Path, jig: &Jig, outputs: &[(&'static str, Option<&P
     for folder in folders {
         let folder = if folder.as_os_str().is_empty() { Path::new(".") } else { folder };
         for part in sweep(folder) {
-            say(format_args!("{} was left by a run that was killed, and is taken away.\n", shown(&part)));
+            say(format_args!(
+                "{} was left by a run that was killed, and is taken away.\n",
+                shown(&part)
+            ));
         }
     }
     Ok(())

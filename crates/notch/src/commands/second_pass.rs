@@ -1,8 +1,11 @@
-//! What a second pass over the rows of a survey tells: how many texts each proposed cut fits, counted by running it, and which texts are odd.
+//! What a second pass over the rows of a survey tells: how many texts each proposed cut fits,
+//! counted by running it, and which texts are odd.
 
 use std::path::Path;
 
-use notch_core::{Batch, ColumnHolds, FirstRow, LIKE_DIGITS, Oddities, Plan, Proposal, Scratch, Trouble};
+use notch_core::{
+    Batch, ColumnHolds, FirstRow, LIKE_DIGITS, Oddities, Plan, Proposal, Scratch, Trouble,
+};
 use notch_table::{FindingsOut, Table, TableError, Whereabouts, gather_rows};
 
 use crate::ends::interrupted;
@@ -61,7 +64,11 @@ impl Part {
             self.column = column;
         }
         // A text of 4 GB and more is not cut, and so does not count as one that fits.
-        let (Ok(from), Ok(to)) = (u32::try_from(self.text.len()), u32::try_from(self.text.len() + cell.len())) else { return };
+        let (Ok(from), Ok(to)) =
+            (u32::try_from(self.text.len()), u32::try_from(self.text.len() + cell.len()))
+        else {
+            return;
+        };
         self.text.push_str(cell);
         self.cells.push((from, to));
     }
@@ -78,7 +85,11 @@ impl Part {
             (1..=cells.len() as u64).for_each(|row| batch.row(row, row));
             batch.cells(0, cells.iter(), |_, cell| Some(*cell));
             batch.evaluate().each_finding(|row, finding| {
-                if let Some(cut) = finding.about.cut().filter(|cut| !finding.kind.is_note() && last_odd[*cut] != row) {
+                if let Some(cut) = finding
+                    .about
+                    .cut()
+                    .filter(|cut| !finding.kind.is_note() && last_odd[*cut] != row)
+                {
                     last_odd[cut] = row;
                     fits[cut] -= 1;
                 }
@@ -89,7 +100,14 @@ impl Part {
     }
 
     /// Looks whether a cell is odd, and how if its row is to be listed.
-    fn look_at(&mut self, column: usize, (row, line): (u64, u64), cell: &str, asked: &[Asked], are_listed: bool) {
+    fn look_at(
+        &mut self,
+        column: usize,
+        (row, line): (u64, u64),
+        cell: &str,
+        asked: &[Asked],
+        are_listed: bool,
+    ) {
         let oddities = &asked[column].oddities;
         if oddities.has_like_digits(cell) {
             let (texts, first) = &mut self.counts[column].like_digits;
@@ -98,14 +116,23 @@ impl Part {
         }
         if are_listed {
             let reason = oddities.of(cell, row).join("; ");
-            self.odd.extend((!reason.is_empty()).then(|| Odd { row, line, column, cell: Some(cell.to_owned()), reason }));
+            self.odd.extend((!reason.is_empty()).then(|| Odd {
+                row,
+                line,
+                column,
+                cell: Some(cell.to_owned()),
+                reason,
+            }));
         }
     }
 }
 
 impl Counts {
     fn merge(&mut self, part: &mut Counts) {
-        self.fits.iter_mut().zip(&mut part.fits).for_each(|(ours, theirs)| *ours += std::mem::take(theirs));
+        self.fits
+            .iter_mut()
+            .zip(&mut part.fits)
+            .for_each(|(ours, theirs)| *ours += std::mem::take(theirs));
         self.like_digits.0 += std::mem::take(&mut part.like_digits.0);
         let first = part.like_digits.1.take();
         self.like_digits.1 = self.like_digits.1.take().or(first);
@@ -125,7 +152,12 @@ impl List<'_> {
         let Some(out) = &mut self.out else { return Ok(()) };
         odd.sort_by_key(|odd| (odd.row, odd.column));
         odd.drain(..).try_for_each(|odd| match &odd.cell {
-            Some(cell) => out.odd((odd.row, odd.line), (&self.asked[odd.column].name, cell), &odd.reason, &self.places),
+            Some(cell) => out.odd(
+                (odd.row, odd.line),
+                (&self.asked[odd.column].name, cell),
+                &odd.reason,
+                &self.places,
+            ),
             None => out.unreadable((odd.row, odd.line), &odd.reason, &self.places),
         })
     }
@@ -134,12 +166,17 @@ impl List<'_> {
 /// The cuts that are tried on each text of a column: those proposed, and its rules as checks.
 fn tried(of: &Surveyed) -> Vec<Proposal> {
     let conditions = of.holds.iter().filter_map(ColumnHolds::condition).zip(1..);
-    let rules = conditions.map(|(condition, n)| Proposal { names: format!("\"rule {n}\""), cut: format!("check {condition}"), fits: 0 });
+    let rules = conditions.map(|(condition, n)| Proposal {
+        names: format!("\"rule {n}\""),
+        cut: format!("check {condition}"),
+        fits: 0,
+    });
     of.proposals.iter().cloned().chain(rules).collect()
 }
 
-/// Counts for each column at these places, of every `step`th row, how many texts its proposals cut without a finding and how many keep
-/// its rules, and adds what the first pass did not tell to its troubles. Odd rows are listed in a file if one is given; returns their number.
+/// Counts for each column at these places, of every `step`th row, how many texts its proposals cut
+/// without a finding and how many keep its rules, and adds what the first pass did not tell to its
+/// troubles. Odd rows are listed in a file if one is given; returns their number.
 ///
 /// # Errors
 /// The table cannot be read, or the file cannot be written.
@@ -151,7 +188,11 @@ pub fn second_pass(
     findings: Option<&Path>,
 ) -> Result<u64, TableError> {
     let plan = |cuts: &[Proposal]| if cuts.is_empty() { None } else { Proposal::plan(cuts) };
-    let ask = |of: &Surveyed| Asked { name: of.name.clone(), plan: plan(&tried(of)), oddities: of.survey.oddities() };
+    let ask = |of: &Surveyed| Asked {
+        name: of.name.clone(),
+        plan: plan(&tried(of)),
+        oddities: of.survey.oddities(),
+    };
     let asked: Vec<Asked> = columns.iter().map(ask).collect();
     let of_none = |of: &Surveyed| Counts { fits: vec![0; tried(of).len()], like_digits: (0, None) };
     let none: Vec<Counts> = columns.iter().map(of_none).collect();
@@ -165,7 +206,9 @@ pub fn second_pass(
         odd: Vec::new(),
     };
     let where_stood = table.whereabouts();
-    let out = findings.map(|path| FindingsOut::create(path, where_stood.has_files(), false)).transpose()?;
+    let out = findings
+        .map(|path| FindingsOut::create(path, where_stood.has_files(), false))
+        .transpose()?;
     let list = List { out, asked: &asked, places: where_stood };
     let (counts, list, listed) = gather_rows(
         table,
@@ -182,7 +225,13 @@ pub fn second_pass(
                 part.look_at(column, (row, line), cell, &asked, findings.is_some());
             }
             None if findings.is_some() => {
-                part.odd.push(Odd { row, line, column: 0, cell: None, reason: "the row cannot be read".to_owned() });
+                part.odd.push(Odd {
+                    row,
+                    line,
+                    column: 0,
+                    cell: None,
+                    reason: "the row cannot be read".to_owned(),
+                });
             }
             None => {}
         },
@@ -193,13 +242,20 @@ pub fn second_pass(
             list.take(&mut part.odd)
         },
     )?;
-    if let Some(whole) = list.out.map(FindingsOut::finish).transpose()?.and_then(|finished| finished.whole) {
+    if let Some(whole) =
+        list.out.map(FindingsOut::finish).transpose()?.and_then(|finished| finished.whole)
+    {
         whole.publish()?;
     }
     for ((of, counts), asked) in columns.iter_mut().zip(counts).zip(&asked) {
         if asked.plan.is_some() {
-            let conditions = of.holds.iter_mut().filter(|rule| rule.condition().is_some()).map(|rule| &mut rule.rows);
-            let counted = of.proposals.iter_mut().map(|proposal| &mut proposal.fits).chain(conditions);
+            let conditions = of
+                .holds
+                .iter_mut()
+                .filter(|rule| rule.condition().is_some())
+                .map(|rule| &mut rule.rows);
+            let counted =
+                of.proposals.iter_mut().map(|proposal| &mut proposal.fits).chain(conditions);
             counted.zip(counts.fits).for_each(|(known, fits)| *known = fits);
             of.holds.retain(ColumnHolds::is_rule);
             // A cut that suits hardly a text was proposed for nothing.

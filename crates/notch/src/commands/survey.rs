@@ -14,28 +14,41 @@ use crate::cli::{Reading, Survey};
 use crate::ends::interrupted;
 use crate::jig::Jig;
 use crate::jig::draft::draft;
-use crate::show::{Problem, Surveyed, overview, page, print, print_json, say, survey_json, visible};
+use crate::show::{
+    Problem, Surveyed, overview, page, print, print_json, say, survey_json, visible,
+};
 
 pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
-    let outputs = [("the jig to be saved", args.save_jig.as_ref()), ("the findings file", args.findings.as_ref())];
+    let outputs = [
+        ("the jig to be saved", args.save_jig.as_ref()),
+        ("the findings file", args.findings.as_ref()),
+    ];
     files_differ(&args.table, &Jig::default(), &outputs)?;
     let step = args.sample.map_or(1, |wanted| sample_step(&args.table, wanted));
-    let is_whole_table = args.column.is_none() && !args.json && args.save_jig.is_none() && args.findings.is_none();
+    let is_whole_table =
+        args.column.is_none() && !args.json && args.save_jig.is_none() && args.findings.is_none();
     if is_whole_table && step == 1 {
         return glance(args);
     }
-    let look = look(&args.table, &args.reading, args.column.as_slice(), step, args.findings.as_deref())?;
+    let look =
+        look(&args.table, &args.reading, args.column.as_slice(), step, args.findings.as_deref())?;
     if step > 1 {
-        say(format_args!("Every {step}th row was looked at; the figures are those of the sample.\n"));
+        say(format_args!(
+            "Every {step}th row was looked at; the figures are those of the sample.\n"
+        ));
     }
     let Look { name, columns, whereabouts, unreadable, listed } = &look;
     if args.json {
-        let columns: Vec<_> = columns.iter().map(|column| survey_json(column, whereabouts)).collect();
-        print_json(&json!({ "version": 1, "table": name, "unreadable": unreadable, "columns": columns }))?;
+        let columns: Vec<_> =
+            columns.iter().map(|column| survey_json(column, whereabouts)).collect();
+        print_json(
+            &json!({ "version": 1, "table": name, "unreadable": unreadable, "columns": columns }),
+        )?;
     } else if args.column.is_some() {
         print(page(&columns[0], name, whereabouts, *unreadable))?;
     } else {
-        let seen: Vec<(String, Glance)> = columns.iter().map(|column| (column.name.clone(), column.survey.glance())).collect();
+        let seen: Vec<(String, Glance)> =
+            columns.iter().map(|column| (column.name.clone(), column.survey.glance())).collect();
         print(overview(&seen, name, *unreadable))?;
     }
     if let Some(path) = &args.findings {
@@ -55,9 +68,14 @@ fn glance(args: &Survey) -> Result<ExitCode, Problem> {
     say_notices(&table);
     let (name, names) = (table.name().to_owned(), table.columns().to_vec());
     let places: Vec<usize> = (0..names.len()).collect();
-    let how =
-        Gathering { whole: ColumnOverview::default, part: ColumnOverview::part, add: ColumnOverview::add, merge: ColumnOverview::merge };
-    let (seen, unreadable) = gather_all((table, &source, &args.reading), &places, 1, &how, |seen| seen.glance())?;
+    let how = Gathering {
+        whole: ColumnOverview::default,
+        part: ColumnOverview::part,
+        add: ColumnOverview::add,
+        merge: ColumnOverview::merge,
+    };
+    let (seen, unreadable) =
+        gather_all((table, &source, &args.reading), &places, 1, &how, |seen| seen.glance())?;
     let seen: Vec<(String, Glance)> = names.into_iter().zip(seen).collect();
     print(overview(&seen, &name, unreadable))?;
     Ok(ExitCode::SUCCESS)
@@ -82,7 +100,10 @@ impl Look {
     /// The file cannot be written.
     pub fn save_draft(&self, path: &Path) -> Result<(), Problem> {
         if self.columns.iter().all(|column| column.survey.filled() == 0) {
-            say(format_args!("There is no text to tell anything by, so {} was not written.\n", shown(path)));
+            say(format_args!(
+                "There is no text to tell anything by, so {} was not written.\n",
+                shown(path)
+            ));
             return Ok(());
         }
         let mut file = NewFile::create(path)?;
@@ -102,24 +123,39 @@ impl Look {
     }
 }
 
-/// Looks at these columns of a table, all where none is named: of every `step`th row, in two passes, since it must be known what a column
-/// is like before its odd texts are told, and the cuts that suit it are tried. The odd texts are listed in a file if one is given.
+/// Looks at these columns of a table, all where none is named: of every `step`th row, in two
+/// passes, since it must be known what a column is like before its odd texts are told, and the cuts
+/// that suit it are tried. The odd texts are listed in a file if one is given.
 ///
 /// # Errors
 /// The table cannot be read, has no such column, or the file cannot be written.
-pub fn look(table: &Path, reading: &Reading, wanted: &[String], step: u64, findings: Option<&Path>) -> Result<Look, Problem> {
+pub fn look(
+    table: &Path,
+    reading: &Reading,
+    wanted: &[String],
+    step: u64,
+    findings: Option<&Path>,
+) -> Result<Look, Problem> {
     let source = Source::from_argument(table).to_be_read_again()?;
     let table = Table::open(&source, &reading.options())?;
     say_notices(&table);
-    let (name, names, whereabouts) = (table.name().to_owned(), table.columns().to_vec(), table.whereabouts());
-    let mut places: Vec<usize> = wanted.iter().map(|column| place(column, &names)).collect::<Result<_, _>>()?;
+    let (name, names, whereabouts) =
+        (table.name().to_owned(), table.columns().to_vec(), table.whereabouts());
+    let mut places: Vec<usize> =
+        wanted.iter().map(|column| place(column, &names)).collect::<Result<_, _>>()?;
     if wanted.is_empty() {
         places = (0..names.len()).collect();
     }
     // Of a sample all rows can be looked at closely.
     let add = if step == 1 { ColumnSurvey::add } else { ColumnSurvey::add_closely };
-    let how = Gathering { whole: ColumnSurvey::default, part: ColumnSurvey::part, add, merge: ColumnSurvey::merge };
-    let (surveys, unreadable) = gather_all((table, &source, reading), &places, step, &how, |survey| survey)?;
+    let how = Gathering {
+        whole: ColumnSurvey::default,
+        part: ColumnSurvey::part,
+        add,
+        merge: ColumnSurvey::merge,
+    };
+    let (surveys, unreadable) =
+        gather_all((table, &source, reading), &places, step, &how, |survey| survey)?;
     let surveyed = |(place, survey): (&usize, ColumnSurvey)| Surveyed {
         name: names[*place].clone(),
         only_place: needs_place(&names, *place).then_some(place + 1),
@@ -129,11 +165,18 @@ pub fn look(table: &Path, reading: &Reading, wanted: &[String], step: u64, findi
         survey,
     };
     let mut columns: Vec<Surveyed> = places.iter().zip(surveys).map(surveyed).collect();
-    let listed = second_pass(Table::open(&source, &reading.options())?, &places, step, &mut columns, findings)?;
+    let listed = second_pass(
+        Table::open(&source, &reading.options())?,
+        &places,
+        step,
+        &mut columns,
+        findings,
+    )?;
     Ok(Look { name, columns, whereabouts, unreadable, listed })
 }
 
-/// What is gathered of a column: an empty whole, an empty part, how a cell is added to one, and a part to the whole.
+/// What is gathered of a column: an empty whole, an empty part, how a cell is added to one, and a
+/// part to the whole.
 struct Gathering<G> {
     whole: fn() -> G,
     part: fn() -> G,
@@ -141,11 +184,12 @@ struct Gathering<G> {
     merge: fn(&mut G, &mut G),
 }
 
-/// The number of columns that are gathered at a time, which bounds the memory: each takes up to 300 KB while it is gathered.
+/// The number of columns that are gathered at a time, which bounds the memory: each takes up to 300
+/// KB while it is gathered.
 const TOGETHER: usize = 1000;
 
-/// Gathers what is to be known of the columns at these places, in several passes where they are many and the table can be read again, and
-/// makes of each what `made` gives.
+/// Gathers what is to be known of the columns at these places, in several passes where they are
+/// many and the table can be read again, and makes of each what `made` gives.
 fn gather_all<G: Send, R>(
     (table, source, reading): (Table, &Source, &Reading),
     places: &[usize],
@@ -167,8 +211,14 @@ fn gather_all<G: Send, R>(
     Ok((all, unreadable))
 }
 
-/// Gathers what is to be known of the columns at these places, of every `step`th row; gives how many rows cannot be read.
-fn gather<G: Send>(table: Table, places: &[usize], step: u64, how: &Gathering<G>) -> Result<(Vec<G>, u64), TableError> {
+/// Gathers what is to be known of the columns at these places, of every `step`th row; gives how
+/// many rows cannot be read.
+fn gather<G: Send>(
+    table: Table,
+    places: &[usize],
+    step: u64,
+    how: &Gathering<G>,
+) -> Result<(Vec<G>, u64), TableError> {
     let each = |begin: fn() -> G| (places.iter().map(|_| begin()).collect::<Vec<G>>(), 0);
     gather_rows(
         table,
@@ -178,7 +228,9 @@ fn gather<G: Send>(table: Table, places: &[usize], step: u64, how: &Gathering<G>
         || each(how.part),
         |(columns, unreadable), place, row, line, cell| match cell {
             // Divisions are dear, and mostly there is no sample.
-            Some(cell) if step == 1 || (row - 1) % step == 0 => (how.add)(&mut columns[place], cell, row, line),
+            Some(cell) if step == 1 || (row - 1) % step == 0 => {
+                (how.add)(&mut columns[place], cell, row, line)
+            }
             Some(_) => {}
             None => *unreadable += 1,
         },
@@ -202,15 +254,26 @@ fn needs_place(names: &[String], place: usize) -> bool {
 /// The column of this name, or of this place.
 fn place(column: &str, names: &[String]) -> Result<usize, Problem> {
     let inside = column.trim_start_matches('{').trim_end_matches('}');
-    let by_place = inside.strip_prefix("column ").and_then(|figure| figure.trim().parse::<usize>().ok()).map(|place| place.wrapping_sub(1));
-    names.iter().position(|name| name == inside).or(by_place.filter(|place| *place < names.len())).ok_or_else(|| {
-        let near =
-            notch_core::nearest(inside, names.iter().map(String::as_str)).map_or(String::new(), |near| format!("The nearest is {near}. "));
-        Problem::said(format!("there is no column {inside}."), format!("{near}The columns are: {}.", names.join(", ")))
-    })
+    let by_place = inside
+        .strip_prefix("column ")
+        .and_then(|figure| figure.trim().parse::<usize>().ok())
+        .map(|place| place.wrapping_sub(1));
+    names
+        .iter()
+        .position(|name| name == inside)
+        .or(by_place.filter(|place| *place < names.len()))
+        .ok_or_else(|| {
+            let near = notch_core::nearest(inside, names.iter().map(String::as_str))
+                .map_or(String::new(), |near| format!("The nearest is {near}. "));
+            Problem::said(
+                format!("there is no column {inside}."),
+                format!("{near}The columns are: {}.", names.join(", ")),
+            )
+        })
 }
 
-/// Every how many rows one is looked at, so that about as many as wanted are; a file says its size, a row is taken to have a hundred bytes.
+/// Every how many rows one is looked at, so that about as many as wanted are; a file says its size,
+/// a row is taken to have a hundred bytes.
 fn sample_step(path: &Path, wanted: u64) -> u64 {
     let bytes = path.metadata().map_or(0, |metadata| metadata.len());
     (bytes / 100 / wanted.max(1)).max(1)

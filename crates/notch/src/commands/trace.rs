@@ -2,7 +2,9 @@
 
 use std::process::ExitCode;
 
-use notch_core::{Assignment, ByteWidth, Plan, PlanOptions, Scratch, Tally, parse_assignment, parse_cut};
+use notch_core::{
+    Assignment, ByteWidth, Plan, PlanOptions, Scratch, Tally, parse_assignment, parse_cut,
+};
 use notch_table::{Sample, Source, Table, samples};
 
 use super::work::{say_called, say_hint};
@@ -37,21 +39,36 @@ pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
     let mut tally = Tally::new(&plan);
     let is_of_table = args.table.is_some();
     for (sample, n) in rows.into_iter().zip(1..) {
-        let cells: Vec<&str> = plan.sources().iter().map(|source| sample.cells.get(source.index).map_or("", String::as_str)).collect();
-        tally.add(&plan, &plan.evaluate(cells.iter().copied(), &mut scratch), n, if is_of_table { sample.line } else { n });
-        let traces: Vec<_> = (drawn_from..plan.len()).filter_map(|n| plan.trace_cut(n, &cells, &mut scratch)).collect();
+        let cells: Vec<&str> = plan
+            .sources()
+            .iter()
+            .map(|source| sample.cells.get(source.index).map_or("", String::as_str))
+            .collect();
+        tally.add(
+            &plan,
+            &plan.evaluate(cells.iter().copied(), &mut scratch),
+            n,
+            if is_of_table { sample.line } else { n },
+        );
+        let traces: Vec<_> = (drawn_from..plan.len())
+            .filter_map(|n| plan.trace_cut(n, &cells, &mut scratch))
+            .collect();
         let text = sample.cells.get(start).map_or("", String::as_str);
         if args.json {
             let place = (sample.line > 0).then_some(&sample);
             match traces.as_slice() {
                 [] => as_json.push(trace_json(text, place, None)),
-                traces => as_json.extend(traces.iter().map(|trace| trace_json(text, place, Some(trace)))),
+                traces => {
+                    as_json.extend(traces.iter().map(|trace| trace_json(text, place, Some(trace))))
+                }
             }
             continue;
         }
         if sample.line > 0 {
-            let rows = if sample.rows == 1 { "1 row".to_owned() } else { format!("{} rows", sample.rows) };
-            let shape = if sample.shape.is_empty() { "blank".to_owned() } else { visible(&sample.shape) };
+            let rows =
+                if sample.rows == 1 { "1 row".to_owned() } else { format!("{} rows", sample.rows) };
+            let shape =
+                if sample.shape.is_empty() { "blank".to_owned() } else { visible(&sample.shape) };
             print(format_args!("{rows} like line {}, {shape}\n", sample.line))?;
         }
         if traces.is_empty() {
@@ -66,7 +83,11 @@ pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
         print("\n")?;
     }
     if more > 0 {
-        let shapes = if more == 1 { "1 further shape is".to_owned() } else { format!("{more} further shapes are") };
+        let shapes = if more == 1 {
+            "1 further shape is".to_owned()
+        } else {
+            format!("{more} further shapes are")
+        };
         say(format_args!("{shapes} not drawn; ask for more with --samples N.\n"));
     }
     if args.json {
@@ -93,11 +114,20 @@ fn has_names(text: &str) -> bool {
 /// # Errors
 /// It cannot be read.
 pub fn read(text: &str) -> Result<ReadCut, Problem> {
-    let parse: fn(&str) -> Result<Assignment, _> = if has_names(text) { parse_assignment } else { parse_cut };
+    let parse: fn(&str) -> Result<Assignment, _> =
+        if has_names(text) { parse_assignment } else { parse_cut };
     let assignment = parse(text).map_err(|error| Place::CommandLine.problem("cut", text, error))?;
     let (left, cut) = (String::new(), text.to_owned());
     // What is only drawn replaces nothing.
-    Ok(ReadCut { assignment, left, cut, place: Place::CommandLine, about: None, replace: true, on_finding: None })
+    Ok(ReadCut {
+        assignment,
+        left,
+        cut,
+        place: Place::CommandLine,
+        about: None,
+        replace: true,
+        on_finding: None,
+    })
 }
 
 /// What is drawn.
@@ -114,8 +144,15 @@ struct Samples {
 
 /// The texts of the command line, or rows of a table.
 fn rows(args: &Trace, cut: Option<&ReadCut>, jig: &Jig) -> Result<Samples, Problem> {
-    let of_jig_cuts: Vec<String> = jig.cuts.iter().flat_map(|cut| &cut.assignment.names).map(|name| name.text.clone()).collect();
-    let of_jig_column = jig.column.clone().or_else(|| jig.cuts.iter().find_map(|cut| Some(cut.assignment.first_column()?.to_owned())));
+    let of_jig_cuts: Vec<String> = jig
+        .cuts
+        .iter()
+        .flat_map(|cut| &cut.assignment.names)
+        .map(|name| name.text.clone())
+        .collect();
+    let of_jig_column = jig.column.clone().or_else(|| {
+        jig.cuts.iter().find_map(|cut| Some(cut.assignment.first_column()?.to_owned()))
+    });
     let named = || cut.and_then(|cut| cut.assignment.first_column()).map(str::to_owned);
     let Some(path) = &args.table else {
         if args.texts.is_empty() {
@@ -124,8 +161,14 @@ fn rows(args: &Trace, cut: Option<&ReadCut>, jig: &Jig) -> Result<Samples, Probl
                 "Give texts behind the cut, or a table: notch trace 'part 2 by \"-\"' FH-2019-BRA, notch trace 'part 2 by \"-\"' -t lots.csv -c lot",
             ));
         }
-        let column = args.column.clone().or_else(named).or(of_jig_column).unwrap_or_else(|| TEXT.to_owned());
-        let sample = |text: &String| Sample { shape: String::new(), rows: 1, line: 0, cells: vec![text.clone()] };
+        let column =
+            args.column.clone().or_else(named).or(of_jig_column).unwrap_or_else(|| TEXT.to_owned());
+        let sample = |text: &String| Sample {
+            shape: String::new(),
+            rows: 1,
+            line: 0,
+            cells: vec![text.clone()],
+        };
         return Ok(Samples {
             columns: vec![column.clone()],
             start: column,
@@ -140,21 +183,32 @@ fn rows(args: &Trace, cut: Option<&ReadCut>, jig: &Jig) -> Result<Samples, Probl
     say_called(&called);
     let (columns, byte_width) = (called.columns, table.byte_width());
     // A cut may start from a cut of the jig; the texts are those of a column of the table.
-    let is_column =
-        |name: &String| columns.contains(name) || name.starts_with("column ") || of_jig_cuts.is_empty() || !of_jig_cuts.contains(name);
+    let is_column = |name: &String| {
+        columns.contains(name)
+            || name.starts_with("column ")
+            || of_jig_cuts.is_empty()
+            || !of_jig_cuts.contains(name)
+    };
     let wanted = args.column.clone().or_else(|| named().filter(is_column)).or(of_jig_column);
     let column = match wanted {
         Some(column) => column,
         None if columns.len() == 1 => columns[0].clone(),
         None => {
-            return Err(Problem::said("the samples need a column.", format!("Give one with -c. The columns are: {}.", columns.join(", "))));
+            return Err(Problem::said(
+                "the samples need a column.",
+                format!("Give one with -c. The columns are: {}.", columns.join(", ")),
+            ));
         }
     };
     // The plan says best what is wrong with a column that is not there.
     let start = Jig { column: Some(column.clone()), ..Jig::default() };
-    Plan::compile(&[], &columns, &start.plan_options(&columns)).map_err(|error| start.problem(error))?;
+    Plan::compile(&[], &columns, &start.plan_options(&columns))
+        .map_err(|error| start.problem(error))?;
     let inside = column.trim_start_matches('{').trim_end_matches('}');
-    let place = inside.strip_prefix("column ").and_then(|figure| figure.parse::<usize>().ok()).map(|place| place - 1);
+    let place = inside
+        .strip_prefix("column ")
+        .and_then(|figure| figure.parse::<usize>().ok())
+        .map(|place| place - 1);
     let index = columns.iter().position(|name| name == inside).or(place).unwrap_or(0);
     let mut found = samples(table, index)?;
     let more = found.len().saturating_sub(args.samples);

@@ -15,7 +15,8 @@ pub fn run(args: &Words) -> Result<ExitCode, Problem> {
         return Ok(ExitCode::SUCCESS);
     }
     let typed = (!args.word.is_empty()).then(|| args.word.join(" "));
-    let from_habit: Vec<&Word> = typed.iter().flat_map(|typed| habits(typed)).filter_map(Habit::ours).collect();
+    let from_habit: Vec<&Word> =
+        typed.iter().flat_map(|typed| habits(typed)).filter_map(Habit::ours).collect();
     let chosen: Vec<&Word> = match &typed {
         None => words().collect(),
         Some(wanted) if from_habit.is_empty() => find(wanted)?,
@@ -46,33 +47,52 @@ pub fn run(args: &Words) -> Result<ExitCode, Problem> {
 
 /// The entries meant by a word: those called so, else those whose form holds it.
 fn find(wanted: &str) -> Result<Vec<&'static Word>, Problem> {
-    let parts = |text: &'static str| text.split(|c: char| c.is_whitespace() || "[]()|,".contains(c)).filter(|part| !part.is_empty());
+    let parts = |text: &'static str| {
+        text.split(|c: char| c.is_whitespace() || "[]()|,".contains(c))
+            .filter(|part| !part.is_empty())
+    };
     let called = called(wanted);
     if !called.is_empty() {
         return Ok(called);
     }
-    let holds = |word: &Word| wanted.split_whitespace().all(|wanted| parts(word.form).any(|part| part == wanted));
-    let mut holding: Vec<&Word> = words().filter(|word| word.form == wanted || holds(word)).collect();
+    let holds = |word: &Word| {
+        wanted.split_whitespace().all(|wanted| parts(word.form).any(|part| part == wanted))
+    };
+    let mut holding: Vec<&Word> =
+        words().filter(|word| word.form == wanted || holds(word)).collect();
     if holding.is_empty() {
         // A word of the frame, as `it`, is explained where it is used.
-        holding = words().filter(|word| word.group == Group::Joining && word.meaning.contains(&format!("`{wanted}`"))).collect();
+        holding = words()
+            .filter(|word| {
+                word.group == Group::Joining && word.meaning.contains(&format!("`{wanted}`"))
+            })
+            .collect();
     }
     if !holding.is_empty() {
         return Ok(holding);
     }
     let known = words().flat_map(|word| parts(word.form));
-    let near = nearest(wanted, known).map_or(String::new(), |near| format!("The nearest is {near}. "));
-    Err(Problem::said(format!("the language has no word {wanted}."), format!("{near}`notch words` lists them all.")))
+    let near =
+        nearest(wanted, known).map_or(String::new(), |near| format!("The nearest is {near}. "));
+    Err(Problem::said(
+        format!("the language has no word {wanted}."),
+        format!("{near}`notch words` lists them all."),
+    ))
 }
 
 /// The entries called so.
 fn called(wanted: &str) -> Vec<&'static Word> {
-    words().filter(|word| word.name == wanted || word.name.split(' ').next() == Some(wanted)).collect()
+    words()
+        .filter(|word| word.name == wanted || word.name.split(' ').next() == Some(wanted))
+        .collect()
 }
 
 /// The words that most cuts are made of, by what one wants.
 const MOST_USED: [(&str, &[&str]); 5] = [
-    ("Take a piece", &["part", "parts", "first", "last", "chars", "before", "after", "between", "match"]),
+    (
+        "Take a piece",
+        &["part", "parts", "first", "last", "chars", "before", "after", "between", "match"],
+    ),
     ("Find a number", &["number", "number after", "block"]),
     ("Bring it into form", &["trim", "neaten", "upper", "pad", "replace", "date"]),
     ("Ask and check", &["if", "has", "is \"text\"", "check"]),
@@ -87,8 +107,15 @@ fn most_used() -> String {
         for word in names.iter().filter_map(|name| words().find(|word| word.name == *name)) {
             // What fits a line; the rest stands in the word's own entry.
             let meaning = word.meaning.split([';', ':']).next().unwrap_or_default();
-            let end = meaning.match_indices([',', '(']).map(|(at, _)| at).rfind(|at| *at <= LINE - FORMS - 2).unwrap_or(meaning.len());
-            text.push_str(&line(word.form, if width(meaning) > LINE - FORMS - 2 { meaning[..end].trim_end() } else { meaning }));
+            let end = meaning
+                .match_indices([',', '('])
+                .map(|(at, _)| at)
+                .rfind(|at| *at <= LINE - FORMS - 2)
+                .unwrap_or(meaning.len());
+            text.push_str(&line(
+                word.form,
+                if width(meaning) > LINE - FORMS - 2 { meaning[..end].trim_end() } else { meaning },
+            ));
         }
         text.push('\n');
     }
@@ -122,7 +149,8 @@ const LINE: usize = 118;
 
 fn line(form: &str, meaning: &str) -> String {
     let fill = FORMS.checked_sub(width(form) + 1);
-    let meaning = fold(meaning, LINE - FORMS - 2, 0).replace('\n', &format!("\n{}", " ".repeat(FORMS + 2)));
+    let meaning =
+        fold(meaning, LINE - FORMS - 2, 0).replace('\n', &format!("\n{}", " ".repeat(FORMS + 2)));
     match fill {
         Some(fill) => format!("  {}{} {meaning}\n", set(style::COMMAND, form), " ".repeat(fill)),
         None => format!("  {}\n{}{meaning}\n", set(style::COMMAND, form), " ".repeat(FORMS + 2)),
@@ -130,21 +158,34 @@ fn line(form: &str, meaning: &str) -> String {
 }
 
 fn entry(word: &Word) -> String {
-    let mut text = format!("{}\n  {}\n", set(style::COMMAND, word.form), fold(word.meaning, LINE, 2));
-    for slot in Slot::ALL.iter().filter(|slot| word.form.split(|c: char| !c.is_ascii_uppercase()).any(|part| part == slot.name())) {
+    let mut text =
+        format!("{}\n  {}\n", set(style::COMMAND, word.form), fold(word.meaning, LINE, 2));
+    for slot in Slot::ALL.iter().filter(|slot| {
+        word.form.split(|c: char| !c.is_ascii_uppercase()).any(|part| part == slot.name())
+    }) {
         text.push_str(&format!("  {} is {}\n", slot.name(), slot.meaning().replace('`', "")));
     }
     if word.form.contains(Slot::Scheme.name()) {
-        let schemes =
-            SCHEMES.iter().map(|scheme| vec![scheme.name.to_owned(), scheme.standard.to_owned(), format!("of {}", scheme.payload)]);
+        let schemes = SCHEMES.iter().map(|scheme| {
+            vec![
+                scheme.name.to_owned(),
+                scheme.standard.to_owned(),
+                format!("of {}", scheme.payload),
+            ]
+        });
         text.push_str(&aligned(&schemes.collect::<Vec<_>>(), &[Align::Left; 3]));
     }
     if word.examples.is_empty() {
         text.push('\n');
         return text;
     }
-    let rows: Vec<Vec<String>> =
-        word.examples.iter().map(|example| vec![example.cell.to_owned(), example.cut.to_owned(), example.gives.to_owned()]).collect();
+    let rows: Vec<Vec<String>> = word
+        .examples
+        .iter()
+        .map(|example| {
+            vec![example.cell.to_owned(), example.cut.to_owned(), example.gives.to_owned()]
+        })
+        .collect();
     let mut header = vec![vec!["a cell".to_owned(), "the cut".to_owned(), "gives".to_owned()]];
     header.extend(rows);
     text.push_str(&aligned(&header, &[Align::Left; 3]));
@@ -153,8 +194,11 @@ fn entry(word: &Word) -> String {
 }
 
 fn as_json(word: &Word) -> serde_json::Value {
-    let examples: Vec<_> =
-        word.examples.iter().map(|example| json!({ "cell": example.cell, "cut": example.cut, "gives": example.gives })).collect();
+    let examples: Vec<_> = word
+        .examples
+        .iter()
+        .map(|example| json!({ "cell": example.cell, "cut": example.cut, "gives": example.gives }))
+        .collect();
     json!({ "name": word.name, "group": word.group.title(), "form": word.form, "meaning": word.meaning, "examples": examples })
 }
 
@@ -193,7 +237,10 @@ fn page() -> String {
             [_] => "blanks",
             _ => "blanks, hyphens",
         };
-        text.push_str(&format!("| `{}` | {} | {} | {printed} |\n", scheme.name, scheme.standard, scheme.payload));
+        text.push_str(&format!(
+            "| `{}` | {} | {} | {printed} |\n",
+            scheme.name, scheme.standard, scheme.payload
+        ));
     }
     text
 }
@@ -205,5 +252,7 @@ fn code(text: &str) -> String {
 
 fn capitalized(text: &str) -> String {
     let mut characters = text.chars();
-    characters.next().map_or(String::new(), |first| first.to_uppercase().chain(characters).collect())
+    characters
+        .next()
+        .map_or(String::new(), |first| first.to_uppercase().chain(characters).collect())
 }

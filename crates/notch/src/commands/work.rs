@@ -1,4 +1,5 @@
-//! What `carve` and `check` have in common: jigs and the command line → one jig → the plan for a table.
+//! What `carve` and `check` have in common: jigs and the command line → one jig → the plan for a
+//! table.
 
 use std::path::Path;
 
@@ -42,14 +43,18 @@ impl Making {
             jig.allow.push(read);
         }
         if let Some(byte) = self.reading.separator {
-            jig.separator = Some(if byte == b'\t' { "tab".to_owned() } else { char::from(byte).to_string() });
+            jig.separator =
+                Some(if byte == b'\t' { "tab".to_owned() } else { char::from(byte).to_string() });
         }
         if self.reading.no_header {
             jig.header = Some(false);
         }
         for name in &self.replace {
             // What the jig cannot say of one cut is an error the plan names.
-            jig.cuts.iter_mut().filter(|cut| cut.assignment.names.iter().any(|made| made.text == *name)).for_each(|cut| cut.replace = true);
+            jig.cuts
+                .iter_mut()
+                .filter(|cut| cut.assignment.names.iter().any(|made| made.text == *name))
+                .for_each(|cut| cut.replace = true);
         }
         Ok(jig)
     }
@@ -91,8 +96,17 @@ impl Work {
         let mut plan_options = jig.plan_options(&called.columns);
         plan_options.byte_width = table.byte_width();
         plan_options.cell_limit = making.cell_limit.map(|mebibytes| usize::from(mebibytes) << 20);
-        plan_options.replace.extend(making.replace.iter().filter(|name| !plan_options.replace.contains(name)).cloned().collect::<Vec<_>>());
-        let plan = jig.compile(&called.columns, &plan_options).map_err(|problem| divided(problem, &table))?;
+        plan_options.replace.extend(
+            making
+                .replace
+                .iter()
+                .filter(|name| !plan_options.replace.contains(name))
+                .cloned()
+                .collect::<Vec<_>>(),
+        );
+        let plan = jig
+            .compile(&called.columns, &plan_options)
+            .map_err(|problem| divided(problem, &table))?;
         jig.check_allowances(&plan)?;
         Ok(Self { jig, source, options, table, called, plan })
     }
@@ -145,7 +159,8 @@ pub fn say_hints(plan: &Plan, done: &Summary) {
     hints(plan, &done.tally, |line| done.places.line(line)).iter().for_each(|hint| say_hint(hint));
 }
 
-/// Says what is worth saying of a cut that works all the same; in one line, so that a cut in it can be copied.
+/// Says what is worth saying of a cut that works all the same; in one line, so that a cut in it can
+/// be copied.
 pub fn say_hint(hint: &str) {
     say(format_args!("Hint: {}\n", visible(hint)));
 }
@@ -154,18 +169,23 @@ pub fn say_hint(hint: &str) {
 fn divided(mut problem: Problem, table: &Table) -> Problem {
     if let Some((sign, times)) = table.likely_separator() {
         let times = if times == 1 { "once".to_owned() } else { format!("{times} times") };
-        let remedy = format!("The table came out as one column, and each line has “{sign}” {times}: --separator '{sign}'.");
+        let remedy = format!(
+            "The table came out as one column, and each line has “{sign}” {times}: --separator '{sign}'."
+        );
         match &mut problem {
             Problem::Cut { error, .. } => error.remedies.push(remedy),
             Problem::Said { remedies, .. } => remedies.push(remedy),
-            Problem::Several(problems) => problems.push(Problem::said("all of these may have one cause.", remedy)),
+            Problem::Several(problems) => {
+                problems.push(Problem::said("all of these may have one cause.", remedy))
+            }
             Problem::Table(_) => {}
         }
     }
     problem
 }
 
-/// A problem with a word that is no step: when the table has a column of that name, that is said, too.
+/// A problem with a word that is no step: when the table has a column of that name, that is said,
+/// too.
 pub fn with_column(problem: Problem, table: &Path, reading: &Reading) -> Problem {
     problem.map(&mut |problem| with_column_of(problem, table, reading))
 }
@@ -174,7 +194,8 @@ fn with_column_of(problem: Problem, table: &Path, reading: &Reading) -> Problem 
     let Problem::Cut { what, text, place, mut error } = problem else { return problem };
     if let Some(word) = error.perhaps_column.take() {
         let opened = Table::open(&Source::from_argument(table), &reading.options());
-        let is_column = table != Path::new("-") && opened.is_ok_and(|table| table.columns().contains(&word));
+        let is_column =
+            table != Path::new("-") && opened.is_ok_and(|table| table.columns().contains(&word));
         let remedy = format!("The column of that name stands in braces: {{{word}}}.");
         if is_column {
             error.remedies.push(remedy);

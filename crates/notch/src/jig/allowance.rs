@@ -27,7 +27,11 @@ impl Allowance {
         match text.trim().strip_suffix('%') {
             Some(figure) => {
                 let percent: f64 = figure.trim().parse().map_err(|_| wrong())?;
-                if (0.0..=100.0).contains(&percent) { Ok(Allowance::Percent(percent)) } else { Err(wrong()) }
+                if (0.0..=100.0).contains(&percent) {
+                    Ok(Allowance::Percent(percent))
+                } else {
+                    Err(wrong())
+                }
             }
             None => text.trim().parse().map(Allowance::Rows).map_err(|_| wrong()),
         }
@@ -70,12 +74,16 @@ impl ReadAllowance {
     /// There is no name, or no share or number behind it.
     pub fn typed(text: &str) -> Result<Self, Problem> {
         let remedy = "Write a name and what is put up with, in quotes: --allow 'serial 0.5%' or --allow 'serial 3'.";
-        let (name, figure) = text
-            .trim()
-            .rsplit_once(char::is_whitespace)
-            .ok_or_else(|| Problem::said(format!("--allow {text}: a name and a figure are wanted."), remedy))?;
-        let allowance = Allowance::parse(figure).map_err(|problem| Problem::said(format!("--allow: {problem}."), remedy))?;
-        Ok(Self { name: name.trim().trim_matches('"').to_owned(), allowance, place: Place::CommandLine })
+        let (name, figure) = text.trim().rsplit_once(char::is_whitespace).ok_or_else(|| {
+            Problem::said(format!("--allow {text}: a name and a figure are wanted."), remedy)
+        })?;
+        let allowance = Allowance::parse(figure)
+            .map_err(|problem| Problem::said(format!("--allow: {problem}."), remedy))?;
+        Ok(Self {
+            name: name.trim().trim_matches('"').to_owned(),
+            allowance,
+            place: Place::CommandLine,
+        })
     }
 }
 
@@ -98,13 +106,18 @@ impl Jig {
     /// # Errors
     /// It is about nothing.
     pub fn check_allowances(&self, plan: &Plan) -> Result<(), Problem> {
-        let cuts = (0..plan.len()).flat_map(|cut| plan.names(cut).chain([plan.left_side(cut)])).filter(|name| *name != "_");
+        let cuts = (0..plan.len())
+            .flat_map(|cut| plan.names(cut).chain([plan.left_side(cut)]))
+            .filter(|name| *name != "_");
         let columns = self.columns.iter().map(|column| column.rule.column.as_str());
         let known: IndexSet<&str> = cuts.chain(plan.checks()).chain(columns).collect();
-        let Some(unknown) = self.allow.iter().find(|allowance| !known.contains(allowance.name.as_str())) else {
+        let Some(unknown) =
+            self.allow.iter().find(|allowance| !known.contains(allowance.name.as_str()))
+        else {
             return Ok(());
         };
-        let near = nearest(&unknown.name, known.iter().copied()).map_or(String::new(), |near| format!("The nearest is {near}. "));
+        let near = nearest(&unknown.name, known.iter().copied())
+            .map_or(String::new(), |near| format!("The nearest is {near}. "));
         let place = match &unknown.place {
             Place::CommandLine => "--allow".to_owned(),
             Place::Jig(place) => format!("in {}, [allow]", place.jig.name),
@@ -119,7 +132,9 @@ impl Jig {
     pub fn judge(&self, plan: &Plan, tally: &Tally, rows: u64) -> Vec<Judged> {
         let judged = tally.rows().map(|(about, with)| {
             let called = match about {
-                About::Column(source) => plan.sources().get(source).map_or("", |source| &source.name),
+                About::Column(source) => {
+                    plan.sources().get(source).map_or("", |source| &source.name)
+                }
                 about => plan.called(about),
             };
             let names = match about {
@@ -127,9 +142,17 @@ impl Jig {
                 About::Cut(cut) => plan.names(cut).chain([called]).collect(),
                 _ => vec![called],
             };
-            let allowance =
-                self.allow.iter().find(|allowance| names.contains(&allowance.name.as_str())).map(|allowance| allowance.allowance);
-            Judged { about, rows: with, allowance, within: allowance.is_some_and(|allowance| with <= allowance.most(rows)) }
+            let allowance = self
+                .allow
+                .iter()
+                .find(|allowance| names.contains(&allowance.name.as_str()))
+                .map(|allowance| allowance.allowance);
+            Judged {
+                about,
+                rows: with,
+                allowance,
+                within: allowance.is_some_and(|allowance| with <= allowance.most(rows)),
+            }
         });
         judged.collect()
     }

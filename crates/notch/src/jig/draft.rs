@@ -24,7 +24,10 @@ pub fn draft(name: &str, columns: &[Surveyed], path: &str) -> String {
     for column in columns {
         for proposal in &column.proposals {
             // What is demanded of whole texts is no piece of them.
-            let whole = column.survey.scheme().filter(|(scheme, _)| proposal.cut.ends_with(&format!("check is {scheme}")));
+            let whole = column
+                .survey
+                .scheme()
+                .filter(|(scheme, _)| proposal.cut.ends_with(&format!("check is {scheme}")));
             match whole {
                 Some((scheme, _)) => checks.push_str(&check_digit(column, proposal, scheme)),
                 None => cuts.push_str(&cut(column, proposal, only_one, &mut lists)),
@@ -43,14 +46,34 @@ pub fn draft(name: &str, columns: &[Surveyed], path: &str) -> String {
         plain(&name)
     );
     if only_one && let Some(column) = columns.first() {
-        let _ = writeln!(text, "column = {}    # where a cut starts that names no column", plain(&column.name));
+        let _ = writeln!(
+            text,
+            "column = {}    # where a cut starts that names no column",
+            plain(&column.name)
+        );
     }
-    let lists: String = lists.iter().map(|(name, values)| format!("{} = {}\n", key(name), array(values))).collect();
+    let lists: String =
+        lists.iter().map(|(name, values)| format!("{} = {}\n", key(name), array(values))).collect();
     for (section, meaning, entries, example) in [
         ("lists", "values that checks and cuts may name", &lists, "houses = [\"FH\", \"GR\"]"),
-        ("columns", "what the table itself must be like, before any cut", &rules, "lot = { required = true }"),
-        ("cuts", "new columns, made and written in this order", &cuts, "year = '{lot} | part 2 by \"-\" | check is digits'"),
-        ("checks", "what must hold for a row as a whole", &checks, "\"sent after sown\" = '{sent} later than {sown}'"),
+        (
+            "columns",
+            "what the table itself must be like, before any cut",
+            &rules,
+            "lot = { required = true }",
+        ),
+        (
+            "cuts",
+            "new columns, made and written in this order",
+            &cuts,
+            "year = '{lot} | part 2 by \"-\" | check is digits'",
+        ),
+        (
+            "checks",
+            "what must hold for a row as a whole",
+            &checks,
+            "\"sent after sown\" = '{sent} later than {sown}'",
+        ),
     ] {
         let entries = if entries.is_empty() { format!("# {example}\n") } else { entries.clone() };
         let _ = write!(text, "\n[{section}]    # {meaning}\n{entries}");
@@ -75,7 +98,10 @@ fn rules_of(column: &Surveyed, lists: &mut IndexMap<String, Vec<String>>) -> Str
             Held::Filled => "required = true".to_owned(),
             Held::Unique => "unique = true".to_owned(),
             Held::Check(check) => format!("check = {}", plain(&check)),
-            Held::OneOf(values) => format!("check = {}", plain(&format!("is in {}", list(&values_of(name), values, lists)))),
+            Held::OneOf(values) => format!(
+                "check = {}",
+                plain(&format!("is in {}", list(&values_of(name), values, lists)))
+            ),
         };
         let odd = of - rows;
         match holds {
@@ -85,23 +111,36 @@ fn rules_of(column: &Surveyed, lists: &mut IndexMap<String, Vec<String>>) -> Str
                 held.push(rule);
             }
             false => {
-                let _ = writeln!(comments, "# {name}: {rule} would hold but for {odd} of {of} rows");
+                let _ =
+                    writeln!(comments, "# {name}: {rule} would hold but for {odd} of {of} rows");
             }
         }
     }
     if held.is_empty() {
         return comments;
     }
-    let odd = if odd_ones.is_empty() { String::new() } else { format!("    # not so in {}", odd_ones.join(", ")) };
+    let odd = if odd_ones.is_empty() {
+        String::new()
+    } else {
+        format!("    # not so in {}", odd_ones.join(", "))
+    };
     format!("{comments}{} = {}{odd}\n", key(name), table(held.into_iter().map(Some)))
 }
 
 /// A proposed cut, with its share of the texts.
-fn cut(column: &Surveyed, proposal: &Proposal, only_one: bool, lists: &mut IndexMap<String, Vec<String>>) -> String {
+fn cut(
+    column: &Surveyed,
+    proposal: &Proposal,
+    only_one: bool,
+    lists: &mut IndexMap<String, Vec<String>>,
+) -> String {
     let (left, mut cut) = named_cut(column, proposal, only_one);
     // Values that a check lists stand where others can name them.
-    if let Some((before, values)) = cut.split_once("is in (").and_then(|(before, rest)| Some((before, rest.strip_suffix(')')?))) {
-        let values: Vec<String> = values.split(", ").map(|value| value.trim_matches('"').to_owned()).collect();
+    if let Some((before, values)) =
+        cut.split_once("is in (").and_then(|(before, rest)| Some((before, rest.strip_suffix(')')?)))
+    {
+        let values: Vec<String> =
+            values.split(", ").map(|value| value.trim_matches('"').to_owned()).collect();
         cut = format!("{before}is in {}", list(&format!("{}s", plain_name(&left)), values, lists));
     }
     let filled = column.survey.filled();
@@ -116,16 +155,24 @@ fn cut(column: &Surveyed, proposal: &Proposal, only_one: bool, lists: &mut Index
 fn check_digit(column: &Surveyed, proposal: &Proposal, scheme: &str) -> String {
     let filled = column.survey.filled();
     let source = source(column);
-    let text = if proposal.cut.starts_with("digits") { format!("({source} | digits)") } else { source };
-    let rule = format!("{} = {}", key(&format!("check digit of {}", column.name)), plain(&format!("{text} is {scheme}")));
+    let text =
+        if proposal.cut.starts_with("digits") { format!("({source} | digits)") } else { source };
+    let rule = format!(
+        "{} = {}",
+        key(&format!("check digit of {}", column.name)),
+        plain(&format!("{text} is {scheme}"))
+    );
     match filled - proposal.fits {
         0 => format!("{rule}\n"),
-        odd if proposal.fits * 1000 >= filled * HOLDS => format!("{rule}    # a finding in {odd} of {filled} rows\n"),
+        odd if proposal.fits * 1000 >= filled * HOLDS => {
+            format!("{rule}    # a finding in {odd} of {filled} rows\n")
+        }
         odd => format!("# would hold but for {odd} of {filled} rows:\n# {rule}\n"),
     }
 }
 
-/// Puts values into the lists under this name, or another where it is taken by others; gives the name.
+/// Puts values into the lists under this name, or another where it is taken by others; gives the
+/// name.
 fn list(wanted: &str, values: Vec<String>, lists: &mut IndexMap<String, Vec<String>>) -> String {
     if let Some((name, _)) = lists.iter().find(|(_, known)| **known == values) {
         return name.clone();
@@ -141,8 +188,8 @@ fn values_of(column: &str) -> String {
     format!("{}_values", plain_name(column))
 }
 
-/// A proposed cut's left side and its cut: it starts from the column by itself where there is `only_one`, else it names it and its pieces
-/// are named after it.
+/// A proposed cut's left side and its cut: it starts from the column by itself where there is
+/// `only_one`, else it names it and its pieces are named after it.
 fn named_cut(column: &Surveyed, proposal: &Proposal, only_one: bool) -> (String, String) {
     if only_one {
         return (proposal.names.clone(), proposal.cut.clone());
@@ -151,13 +198,16 @@ fn named_cut(column: &Surveyed, proposal: &Proposal, only_one: bool) -> (String,
         Some(place) => format!("column{place}"),
         None => plain_name(&column.name),
     };
-    let names: Vec<String> = proposal.names.split(", ").map(|piece| format!("{beginning}_{piece}")).collect();
+    let names: Vec<String> =
+        proposal.names.split(", ").map(|piece| format!("{beginning}_{piece}")).collect();
     (names.join(", "), format!("{} | {}", source(column), proposal.cut))
 }
 
 /// A column as a cut names it.
 fn source(column: &Surveyed) -> String {
-    column.only_place.map_or_else(|| format!("{{{}}}", column.name), |place| format!("{{column {place}}}"))
+    column
+        .only_place
+        .map_or_else(|| format!("{{{}}}", column.name), |place| format!("{{column {place}}}"))
 }
 
 /// A name of letters, digits and `_` alone.

@@ -19,7 +19,8 @@ pub struct JigFile {
     /// The column a cut starts from when it names none.
     #[schemars(with = "Option<String>")]
     pub column: Option<Spanned<String>>,
-    /// What divides the columns of the table: comma, tab, semicolon, bar or one character; found by looking when not said.
+    /// What divides the columns of the table: comma, tab, semicolon, bar or one character; found by
+    /// looking when not said.
     pub separator: Option<String>,
     /// Whether the first row names the columns; without names they are called 1, 2, 3.
     pub header: Option<bool>,
@@ -40,10 +41,12 @@ pub struct JigFile {
     /// The cuts, in the order in which they are made and written.
     #[schemars(with = "IndexMap<String, CutEntry>")]
     pub cuts: IndexMap<Spanned<String>, Spanned<CutEntry>>,
-    /// What must hold for every row, each check with its title, such as "sown before sent" = "{sown} earlier than {sent}".
+    /// What must hold for every row, each check with its title, such as "sown before sent" =
+    /// "{sown} earlier than {sent}".
     #[schemars(with = "IndexMap<String, String>")]
     pub checks: IndexMap<Spanned<String>, Spanned<String>>,
-    /// How many rows with findings of a cut, a check or a column are put up with: "0.5%" of the rows, or a number of rows.
+    /// How many rows with findings of a cut, a check or a column are put up with: "0.5%" of the
+    /// rows, or a number of rows.
     #[schemars(with = "IndexMap<String, AllowanceEntry>")]
     pub allow: IndexMap<Spanned<String>, Spanned<AllowanceEntry>>,
     /// What the new columns looked like once; written by notch check --remember.
@@ -80,13 +83,15 @@ pub struct CutTable {
 #[derive(Debug, Default, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields, default)]
 pub struct ColumnEntry {
-    /// Other names that a table may have for it: the one that is there is taken, where the column itself is not and no other of them is.
+    /// Other names that a table may have for it: the one that is there is taken, where the column
+    /// itself is not and no other of them is.
     pub also: Vec<String>,
     /// It is filled in every row.
     pub required: bool,
     /// No text stands in it twice.
     pub unique: bool,
-    /// The type it is written with, where the output has types: text, number, integer, date or decimal 2. What does not fit is a finding.
+    /// The type it is written with, where the output has types: text, number, integer, date or
+    /// decimal 2. What does not fit is a finding.
     #[serde(rename = "as")]
     #[schemars(with = "Option<String>")]
     pub output_type: Option<Spanned<String>>,
@@ -184,12 +189,13 @@ pub struct Remembered {
     pub rows: u64,
     /// How far the share of a shape may move, in points of a hundred.
     pub drift: Option<f64>,
-    /// For each new column its shapes, each with its share of the rows in percent; "" is a blank cell, "…" all further shapes.
+    /// For each new column its shapes, each with its share of the rows in percent; "" is a blank
+    /// cell, "…" all further shapes.
     pub shapes: IndexMap<String, IndexMap<String, f64>>,
 }
 
-/// Reads what may be written in several forms, and says what is expected when it is none of them. Untagged enums of serde
-/// would lose the places in the file.
+/// Reads what may be written in several forms, and says what is expected when it is none of them.
+/// Untagged enums of serde would lose the places in the file.
 macro_rules! forms {
     ($type:ty, $expected:literal, $($visit:item)*) => {
         impl<'de> Deserialize<'de> for $type {

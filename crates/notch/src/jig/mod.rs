@@ -27,8 +27,8 @@ use std::sync::Arc;
 
 use indexmap::IndexMap;
 use notch_core::{
-    Assignment, ColumnRule, CutError, Lists, OnFinding, Plan, PlanError, PlanOptions, Rule, RulePlace, parse_assignment, parse_column_rule,
-    parse_row_condition, parse_row_rule,
+    Assignment, ColumnRule, CutError, Lists, OnFinding, Plan, PlanError, PlanOptions, Rule,
+    RulePlace, parse_assignment, parse_column_rule, parse_row_condition, parse_row_rule,
 };
 use notch_table::TableError;
 use toml::Spanned;
@@ -69,19 +69,29 @@ impl Place {
     /// What is wrong with a text that stands here, shown where it stands.
     pub fn problem(&self, what: &'static str, text: &str, error: CutError) -> Problem {
         match self {
-            Place::CommandLine => Problem::Cut { what, text: text.to_owned(), place: None, error: Box::new(error) },
+            Place::CommandLine => {
+                Problem::Cut { what, text: text.to_owned(), place: None, error: Box::new(error) }
+            }
             Place::Jig(place) => {
                 let span = place.in_file(error.span.clone());
-                let line = place.jig.text[..span.start.min(place.jig.text.len())].matches('\n').count() + 1;
+                let line =
+                    place.jig.text[..span.start.min(place.jig.text.len())].matches('\n').count()
+                        + 1;
                 let named = format!("{}, line {line}", place.jig.name);
-                Problem::Cut { what, text: place.jig.text.clone(), place: Some(named), error: Box::new(CutError { span, ..error }) }
+                Problem::Cut {
+                    what,
+                    text: place.jig.text.clone(),
+                    place: Some(named),
+                    error: Box::new(CutError { span, ..error }),
+                }
             }
         }
     }
 }
 
 impl JigPlace {
-    /// Where a place of what was read stands in the file; the whole key or value where escapes make it impossible to say.
+    /// Where a place of what was read stands in the file; the whole key or value where escapes make
+    /// it impossible to say.
     fn in_file(&self, span: Range<usize>) -> Range<usize> {
         let within = |(place, read): &(Range<usize>, String), span: Range<usize>| {
             let raw = self.jig.text.get(place.clone()).unwrap_or_default();
@@ -94,7 +104,10 @@ impl JigPlace {
             Some(key) if span.end <= key.1.len() => within(key, span),
             Some(key) => {
                 let shift = key.1.len() + BETWEEN.len();
-                within(&self.value, span.start.saturating_sub(shift)..span.end.saturating_sub(shift))
+                within(
+                    &self.value,
+                    span.start.saturating_sub(shift)..span.end.saturating_sub(shift),
+                )
             }
             None => within(&self.value, span),
         }
@@ -129,10 +142,19 @@ impl ReadCut {
     /// # Errors
     /// What is wrong with it.
     pub fn typed(text: &str) -> Result<Self, Problem> {
-        let assignment = parse_assignment(text).map_err(|error| Place::CommandLine.problem("cut", text, error))?;
+        let assignment = parse_assignment(text)
+            .map_err(|error| Place::CommandLine.problem("cut", text, error))?;
         let (left, cut) = text.split_once('=').unwrap_or((text, ""));
         let (left, cut) = (left.trim().to_owned(), cut.trim().to_owned());
-        Ok(Self { assignment, left, cut, place: Place::CommandLine, about: None, replace: false, on_finding: None })
+        Ok(Self {
+            assignment,
+            left,
+            cut,
+            place: Place::CommandLine,
+            about: None,
+            replace: false,
+            on_finding: None,
+        })
     }
 }
 
@@ -225,12 +247,18 @@ impl Jig {
     fn add(&mut self, path: &Path, wrong: &mut Vec<Problem>) -> Result<(), Problem> {
         let name = path.display().to_string();
         self.files.push(("the jig", path.to_owned()));
-        let text =
-            fs::read_to_string(path).map_err(|cause| TableError::Io { name: format!("the jig {name}"), what: "cannot be read", cause })?;
-        let file: JigFile = toml::from_str(&text).map_err(|error| not_a_jig(&name, &text, error))?;
+        let text = fs::read_to_string(path).map_err(|cause| TableError::Io {
+            name: format!("the jig {name}"),
+            what: "cannot be read",
+            cause,
+        })?;
+        let file: JigFile =
+            toml::from_str(&text).map_err(|error| not_a_jig(&name, &text, error))?;
         let jig = Arc::new(JigText { name, text });
         let value = |value: &Spanned<String>| (value.span(), value.get_ref().clone());
-        let alone = |text: &Spanned<String>| Place::Jig(JigPlace { jig: Arc::clone(&jig), key: None, value: value(text) });
+        let alone = |text: &Spanned<String>| {
+            Place::Jig(JigPlace { jig: Arc::clone(&jig), key: None, value: value(text) })
+        };
 
         self.title = file.title.or(self.title.take());
         self.column = file.column.map(Spanned::into_inner).or(self.column.take());
@@ -247,29 +275,43 @@ impl Jig {
         let folder = path.parent().unwrap_or(Path::new(""));
         for (name, entry) in file.lists {
             if let Err(problem) = self.add_list(name.get_ref(), entry.into_inner(), folder) {
-                let place = format!("in {}, line {}", jig.name, line_of(&jig.text, name.span().start));
+                let place =
+                    format!("in {}, line {}", jig.name, line_of(&jig.text, name.span().start));
                 wrong.push(match problem {
-                    Problem::Said { message, remedies } => Problem::Said { message: format!("{place}, {message}"), remedies },
-                    Problem::Table(error) => Problem::said(format!("{place}, the list {}: {error}", name.get_ref()), error.remedy()),
+                    Problem::Said { message, remedies } => {
+                        Problem::Said { message: format!("{place}, {message}"), remedies }
+                    }
+                    Problem::Table(error) => Problem::said(
+                        format!("{place}, the list {}: {error}", name.get_ref()),
+                        error.remedy(),
+                    ),
                     other => other,
                 });
             }
         }
         for (column, entry) in file.columns {
-            let check = entry.check.as_ref().map(|text| read_rule(text.get_ref(), alone(text), "check", parse_column_rule));
+            let check = entry
+                .check
+                .as_ref()
+                .map(|text| read_rule(text.get_ref(), alone(text), "check", parse_column_rule));
             let check = check.transpose().unwrap_or_else(|problem| {
                 wrong.push(problem);
                 None
             });
-            let output_type = entry.output_type.as_ref().and_then(|text| match text.get_ref().parse() {
-                Ok(output_type) => Some(output_type),
-                Err(expected) => {
-                    let line = line_of(&jig.text, text.span().start);
-                    let message = format!("in {}, line {line}: {} is no type of a column.", jig.name, text.get_ref());
-                    wrong.push(Problem::said(message, expected));
-                    None
-                }
-            });
+            let output_type =
+                entry.output_type.as_ref().and_then(|text| match text.get_ref().parse() {
+                    Ok(output_type) => Some(output_type),
+                    Err(expected) => {
+                        let line = line_of(&jig.text, text.span().start);
+                        let message = format!(
+                            "in {}, line {line}: {} is no type of a column.",
+                            jig.name,
+                            text.get_ref()
+                        );
+                        wrong.push(Problem::said(message, expected));
+                        None
+                    }
+                });
             let name = alone(&column);
             let place = check.as_ref().map_or_else(|| name.clone(), |check| check.place.clone());
             let rule = ColumnRule {
@@ -285,10 +327,16 @@ impl Jig {
             let span = entry.span();
             let (cut, about, replace, on_finding) = match entry.into_inner() {
                 CutEntry::Text(cut) => ((span, cut), None, false, None),
-                CutEntry::Table(table) => (value(&table.cut), table.about, table.replace, table.on_finding),
+                CutEntry::Table(table) => {
+                    (value(&table.cut), table.about, table.replace, table.on_finding)
+                }
             };
             let text = format!("{}{BETWEEN}{}", left.get_ref(), cut.1);
-            let place = Place::Jig(JigPlace { jig: Arc::clone(&jig), key: Some(value(&left)), value: cut.clone() });
+            let place = Place::Jig(JigPlace {
+                jig: Arc::clone(&jig),
+                key: Some(value(&left)),
+                value: cut.clone(),
+            });
             let assignment = match parse_assignment(&text) {
                 Ok(assignment) => assignment,
                 Err(error) => {
@@ -296,7 +344,15 @@ impl Jig {
                     continue;
                 }
             };
-            self.cuts.push(ReadCut { assignment, left: left.into_inner(), cut: cut.1, place, about, replace, on_finding });
+            self.cuts.push(ReadCut {
+                assignment,
+                left: left.into_inner(),
+                cut: cut.1,
+                place,
+                about,
+                replace,
+                on_finding,
+            });
         }
         for (title, text) in file.checks {
             if self.checks.iter().any(|(earlier, _)| earlier == title.get_ref()) {
@@ -321,12 +377,19 @@ impl Jig {
                 Ok(allowance) => allowance,
                 Err(problem) => {
                     let line = line_of(&jig.text, entry.span().start);
-                    wrong.push(Problem::said(format!("in {}, line {line}: {problem}.", jig.name), allowance::REMEDY));
+                    wrong.push(Problem::said(
+                        format!("in {}, line {line}: {problem}.", jig.name),
+                        allowance::REMEDY,
+                    ));
                     continue;
                 }
             };
             self.allow.retain(|earlier| earlier.name != *name.get_ref());
-            self.allow.push(ReadAllowance { place: alone(&name), name: name.into_inner(), allowance });
+            self.allow.push(ReadAllowance {
+                place: alone(&name),
+                name: name.into_inner(),
+                allowance,
+            });
         }
         if let Some(remembered) = file.remembered {
             let known = self.remembered.get_or_insert_default();
@@ -365,20 +428,31 @@ impl Jig {
 
     /// Whether all rows must be read before any can be judged.
     pub fn asks_unique(&self) -> bool {
-        let of_column = |column: &ReadColumn| column.rule.unique || column.rule.check.as_ref().is_some_and(Rule::asks_unique);
-        self.columns.iter().any(of_column) || self.checks.iter().any(|(_, check)| check.rule.asks_unique())
+        let of_column = |column: &ReadColumn| {
+            column.rule.unique || column.rule.check.as_ref().is_some_and(Rule::asks_unique)
+        };
+        self.columns.iter().any(of_column)
+            || self.checks.iter().any(|(_, check)| check.rule.asks_unique())
     }
 
     /// What the compiler of cuts is told, for a table with these columns.
     pub fn plan_options(&self, columns: &[String]) -> PlanOptions {
-        let replaced = self.cuts.iter().filter(|cut| cut.replace).flat_map(|cut| &cut.assignment.names);
+        let replaced =
+            self.cuts.iter().filter(|cut| cut.replace).flat_map(|cut| &cut.assignment.names);
         let of_cut = |(n, cut): (usize, &ReadCut)| Some((n, OnFinding::from(cut.on_finding?)));
         PlanOptions {
             start: self.column.clone(),
-            replace: replaced.map(|name| name.text.clone()).filter(|name| columns.contains(name)).collect(),
+            replace: replaced
+                .map(|name| name.text.clone())
+                .filter(|name| columns.contains(name))
+                .collect(),
             lists: self.lists.clone(),
             columns: self.columns.iter().map(|column| column.rule.clone()).collect(),
-            checks: self.checks.iter().map(|(title, check)| (title.clone(), check.rule.clone())).collect(),
+            checks: self
+                .checks
+                .iter()
+                .map(|(title, check)| (title.clone(), check.rule.clone()))
+                .collect(),
             only_rows: self.only_rows.as_ref().map(|read| read.rule.clone()),
             on_finding: self.on_finding.map(OnFinding::from).unwrap_or_default(),
             on_finding_of: self.cuts.iter().enumerate().filter_map(of_cut).collect(),
@@ -414,7 +488,10 @@ impl Jig {
                 break;
             }
             wrong.push(self.problem(error));
-            let Some((n, other)) = cut.and_then(|n| Some((n, stand_in(assignments.get(n)?)?))) else { break };
+            let Some((n, other)) = cut.and_then(|n| Some((n, stand_in(assignments.get(n)?)?)))
+            else {
+                break;
+            };
             assignments[n] = other;
             aside.push(n);
         }
@@ -437,29 +514,46 @@ impl Jig {
                 RulePlace::ColumnName(n) => {
                     let column = self.columns.get(n);
                     let name = column.map_or("", |column| &column.rule.column);
-                    of(column.map(|column| &column.name), "column", name, CutError { span: 0..name.len(), ..error })
+                    of(
+                        column.map(|column| &column.name),
+                        "column",
+                        name,
+                        CutError { span: 0..name.len(), ..error },
+                    )
                 }
-                RulePlace::ColumnCheck(n) => of(self.columns.get(n).map(|column| &column.check), "check", "", error),
-                RulePlace::Check(n) => of(self.checks.get(n).map(|(_, check)| &check.place), "check", "", error),
+                RulePlace::ColumnCheck(n) => {
+                    of(self.columns.get(n).map(|column| &column.check), "check", "", error)
+                }
+                RulePlace::Check(n) => {
+                    of(self.checks.get(n).map(|(_, check)| &check.place), "check", "", error)
+                }
                 RulePlace::OnlyRows => {
                     let rule = self.only_rows.as_ref();
                     let text = rule.map_or(String::new(), |rule| rule.rule.text.clone());
                     of(rule.map(|rule| &rule.place), "condition", &text, error)
                 }
             },
-            PlanError::Option { message, remedies, .. } => Problem::Said { message: format!("{message}."), remedies },
+            PlanError::Option { message, remedies, .. } => {
+                Problem::Said { message: format!("{message}."), remedies }
+            }
         }
     }
 }
 
-/// A cut that gives the same columns and suits every table, so that the other cuts can be looked at.
+/// A cut that gives the same columns and suits every table, so that the other cuts can be looked
+/// at.
 fn stand_in(cut: &Assignment) -> Option<Assignment> {
     let names: Vec<String> = cut.names.iter().map(|name| format!("\"{}\"", name.text)).collect();
     let parts = if names.len() == 1 { "" } else { " | parts by \"-\"" };
     parse_assignment(&format!("{} = \"\"{parts}", names.join(", "))).ok()
 }
 
-fn read_rule(text: &str, place: Place, what: &'static str, parse: fn(&str) -> Result<Rule, CutError>) -> Result<ReadRule, Problem> {
+fn read_rule(
+    text: &str,
+    place: Place,
+    what: &'static str,
+    parse: fn(&str) -> Result<Rule, CutError>,
+) -> Result<ReadRule, Problem> {
     let rule = parse(text).map_err(|error| place.problem(what, text, error))?;
     Ok(ReadRule { rule, place })
 }
@@ -476,7 +570,10 @@ pub fn typed_condition(text: &str) -> Result<ReadRule, Problem> {
 fn left_with_blank(left: &Spanned<String>, error: CutError) -> CutError {
     let left = left.get_ref();
     if left.contains(' ') && !left.contains([',', '"', '?']) && error.span.start <= left.len() {
-        return CutError { remedies: vec![format!("In a jig a name with a blank is written: '\"{left}\"' = …")], ..error };
+        return CutError {
+            remedies: vec![format!("In a jig a name with a blank is written: '\"{left}\"' = …")],
+            ..error
+        };
     }
     error
 }

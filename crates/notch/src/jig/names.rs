@@ -13,8 +13,9 @@ pub struct Called {
 }
 
 impl Jig {
-    /// The columns of a table by the names that the cuts know: a column that is not there under its own name is the one that has another of
-    /// its names, if just one does. Nothing is written under another name for it.
+    /// The columns of a table by the names that the cuts know: a column that is not there under its
+    /// own name is the one that has another of its names, if just one does. Nothing is written
+    /// under another name for it.
     ///
     /// # Errors
     /// Several columns have names that may be meant.
@@ -22,18 +23,28 @@ impl Jig {
         let mut called = Called { columns: columns.to_vec(), said: Vec::new() };
         for column in self.columns.iter().filter(|column| !columns.contains(&column.rule.column)) {
             let name = &column.rule.column;
-            let there: Vec<usize> = (0..columns.len()).filter(|place| column.also.contains(&columns[*place])).collect();
+            let there: Vec<usize> =
+                (0..columns.len()).filter(|place| column.also.contains(&columns[*place])).collect();
             match there.as_slice() {
                 [] => {}
                 [place] => {
-                    called.said.push(format!("The column {name} is called {} in this table.", columns[*place]));
+                    called.said.push(format!(
+                        "The column {name} is called {} in this table.",
+                        columns[*place]
+                    ));
                     called.columns[*place].clone_from(name);
                 }
                 several => {
-                    let names: Vec<String> = several.iter().map(|place| columns[*place].clone()).collect();
+                    let names: Vec<String> =
+                        several.iter().map(|place| columns[*place].clone()).collect();
                     return Err(Problem::said(
-                        format!("there is no column {name}, and several that it may be: {}.", names.join(", ")),
-                        format!("Leave the ones that are not meant out of `also` of {name} in the jig, or rename one in the table."),
+                        format!(
+                            "there is no column {name}, and several that it may be: {}.",
+                            names.join(", ")
+                        ),
+                        format!(
+                            "Leave the ones that are not meant out of `also` of {name} in the jig, or rename one in the table."
+                        ),
                     ));
                 }
             }

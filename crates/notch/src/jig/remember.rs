@@ -37,8 +37,12 @@ pub struct Drift {
 
 /// The shapes of a column: text, rows, first line. Blank cells come as the empty shape.
 fn shapes(tally: &OutputTally) -> Vec<(&str, u64, Option<u64>)> {
-    let mut shapes: Vec<(&str, u64, Option<u64>)> =
-        tally.shapes.ranked().into_iter().map(|known| (&*known.shape, known.count, Some(known.first_line))).collect();
+    let mut shapes: Vec<(&str, u64, Option<u64>)> = tally
+        .shapes
+        .ranked()
+        .into_iter()
+        .map(|known| (&*known.shape, known.count, Some(known.first_line)))
+        .collect();
     if tally.blank > 0 {
         shapes.push(("", tally.blank, None));
     }
@@ -76,11 +80,20 @@ impl Remembered {
         for (output, tally) in plan.outputs().iter().zip(&tally.outputs) {
             let Some(known) = self.shapes.get(&output.name) else { continue };
             let now = shapes(tally);
-            let of = |shape: &str, before: Option<f64>, found: Option<&(&str, u64, Option<u64>)>| {
-                let (rows_now, first_line) = found.map_or((0, None), |(_, count, line)| (*count, *line));
-                let (column, shape) = (output.name.clone(), shape.to_owned());
-                Drift { column, shape, before, now: percent(rows_now, rows), rows: rows_now, first_line }
-            };
+            let of =
+                |shape: &str, before: Option<f64>, found: Option<&(&str, u64, Option<u64>)>| {
+                    let (rows_now, first_line) =
+                        found.map_or((0, None), |(_, count, line)| (*count, *line));
+                    let (column, shape) = (output.name.clone(), shape.to_owned());
+                    Drift {
+                        column,
+                        shape,
+                        before,
+                        now: percent(rows_now, rows),
+                        rows: rows_now,
+                        first_line,
+                    }
+                };
             for (shape, before) in known.iter().filter(|(shape, _)| *shape != FURTHER) {
                 let drift = of(shape, Some(*before), now.iter().find(|(known, ..)| known == shape));
                 if (drift.now - before).abs() > points {
@@ -102,18 +115,29 @@ impl Remembered {
 /// The jig cannot be read or written.
 pub fn remember(path: &Path, plan: &Plan, tally: &Tally, rows: u64) -> Result<(), Problem> {
     let name = format!("the jig {}", path.display());
-    let text = fs::read_to_string(path).map_err(|cause| TableError::Io { name, what: "cannot be read", cause })?;
-    let mut jig: DocumentMut = text
-        .parse()
-        .map_err(|error| Problem::said(format!("{} is no TOML any more: {error}.", path.display()), "Read it with notch jig show."))?;
+    let text = fs::read_to_string(path).map_err(|cause| TableError::Io {
+        name,
+        what: "cannot be read",
+        cause,
+    })?;
+    let mut jig: DocumentMut = text.parse().map_err(|error| {
+        Problem::said(
+            format!("{} is no TOML any more: {error}.", path.display()),
+            "Read it with notch jig show.",
+        )
+    })?;
     let mut columns = Table::new();
     for (column, shares) in seen(plan, tally, rows) {
-        let shares: InlineTable = shares.into_iter().map(|(shape, share)| (shape, Value::from(share))).collect();
+        let shares: InlineTable =
+            shares.into_iter().map(|(shape, share)| (shape, Value::from(share))).collect();
         columns.insert(&column, Item::Value(shares.into()));
     }
     let remembered = jig.entry("remembered").or_insert_with(|| Item::Table(Table::new()));
     let Some(remembered) = remembered.as_table_mut() else {
-        return Err(Problem::said(format!("{}: remembered is no table.", path.display()), "Take it out; it is written anew."));
+        return Err(Problem::said(
+            format!("{}: remembered is no table.", path.display()),
+            "Take it out; it is written anew.",
+        ));
     };
     remembered.insert("rows", Item::Value(Value::from(i64::try_from(rows).unwrap_or(i64::MAX))));
     remembered.insert("shapes", Item::Table(columns));

@@ -18,7 +18,10 @@ use crate::show::Problem;
 /// The file cannot be written.
 pub fn save(jig: &Jig, path: &Path) -> Result<(), Problem> {
     let text = text(jig, path.parent().unwrap_or(Path::new("")));
-    let text = fs::read_to_string(path).ok().and_then(|before| with_comments(&before, &text)).unwrap_or(text);
+    let text = fs::read_to_string(path)
+        .ok()
+        .and_then(|before| with_comments(&before, &text))
+        .unwrap_or(text);
     let mut file = NewFile::create(path)?;
     file.write(text.as_bytes())?;
     Ok(file.finish()?)
@@ -29,7 +32,8 @@ fn with_comments(before: &str, text: &str) -> Option<String> {
     let (mut merged, new): (DocumentMut, DocumentMut) = (before.parse().ok()?, text.parse().ok()?);
     take_over(merged.as_table_mut(), new.as_table());
     let merged = merged.to_string();
-    // What stands above everything is about the jig as a whole, and not about a key that may be gone.
+    // What stands above everything is about the jig as a whole, and not about a key that may be
+    // gone.
     let is_head = |line: &&str| line.starts_with('#') || line.trim().is_empty();
     let head: String = before.split_inclusive('\n').take_while(is_head).collect();
     let merged = if merged.starts_with(&head) { merged } else { head + merged.trim_start() };
@@ -37,7 +41,8 @@ fn with_comments(before: &str, text: &str) -> Option<String> {
     (same.0 == same.1).then_some(merged)
 }
 
-/// Makes a table say what another says, in its order; entries that say the same already stay as they are written.
+/// Makes a table say what another says, in its order; entries that say the same already stay as
+/// they are written.
 fn take_over(table: &mut Table, new: &Table) {
     table.retain(|key, _| new.contains_key(key));
     for (key, item) in new {
@@ -80,7 +85,11 @@ pub fn text(jig: &Jig, folder: &Path) -> String {
     );
     pair("on_finding", jig.on_finding.map(|action| plain(action.name())));
 
-    section(&mut text, "lists", jig.list_entries.iter().map(|(name, entry)| (key(name), list(entry, folder))));
+    section(
+        &mut text,
+        "lists",
+        jig.list_entries.iter().map(|(name, entry)| (key(name), list(entry, folder))),
+    );
     section(
         &mut text,
         "columns",
@@ -90,7 +99,8 @@ pub fn text(jig: &Jig, folder: &Path) -> String {
                 (!column.also.is_empty()).then(|| format!("also = {}", array(&column.also))),
                 rule.required.then(|| "required = true".to_owned()),
                 rule.unique.then(|| "unique = true".to_owned()),
-                rule.output_type.map(|output_type| format!("as = {}", plain(&output_type.to_string()))),
+                rule.output_type
+                    .map(|output_type| format!("as = {}", plain(&output_type.to_string()))),
                 rule.check.as_ref().map(|check| format!("check = {}", plain(&check.text))),
             ];
             (key(&rule.column), table(parts))
@@ -107,20 +117,41 @@ pub fn text(jig: &Jig, folder: &Path) -> String {
             ];
             let value = match more.iter().all(Option::is_none) {
                 true => plain(&cut.cut),
-                false => table([Some(format!("cut = {}", plain(&cut.cut)))].into_iter().chain(more)),
+                false => {
+                    table([Some(format!("cut = {}", plain(&cut.cut)))].into_iter().chain(more))
+                }
             };
             (key(&cut.left), value)
         }),
     );
-    section(&mut text, "checks", jig.checks.iter().map(|(title, check)| (key(title), plain(&check.rule.text))));
-    section(&mut text, "allow", jig.allow.iter().map(|allow| (key(&allow.name), plain(&allow.allowance.to_string()))));
+    section(
+        &mut text,
+        "checks",
+        jig.checks.iter().map(|(title, check)| (key(title), plain(&check.rule.text))),
+    );
+    section(
+        &mut text,
+        "allow",
+        jig.allow.iter().map(|allow| (key(&allow.name), plain(&allow.allowance.to_string()))),
+    );
     if let Some(remembered) = &jig.remembered {
         let drift = remembered.drift.map(|drift| ("drift".to_owned(), drift.to_string()));
-        section(&mut text, "remembered", [("rows".to_owned(), remembered.rows.to_string())].into_iter().chain(drift));
-        let shares = |shares: &IndexMap<String, f64>| {
-            table(shares.iter().map(|(shape, share)| Some(format!("{} = {}", key(shape), Value::from(*share)))))
-        };
-        section(&mut text, "remembered.shapes", remembered.shapes.iter().map(|(column, of)| (key(column), shares(of))));
+        section(
+            &mut text,
+            "remembered",
+            [("rows".to_owned(), remembered.rows.to_string())].into_iter().chain(drift),
+        );
+        let shares =
+            |shares: &IndexMap<String, f64>| {
+                table(shares.iter().map(|(shape, share)| {
+                    Some(format!("{} = {}", key(shape), Value::from(*share)))
+                }))
+            };
+        section(
+            &mut text,
+            "remembered.shapes",
+            remembered.shapes.iter().map(|(column, of)| (key(column), shares(of))),
+        );
     }
     text
 }
@@ -142,7 +173,10 @@ pub(super) fn key(name: &str) -> String {
 
 /// A text, in single quotes where that is possible: cuts are full of double ones.
 pub(super) fn plain(text: &str) -> String {
-    if text.contains('"') && !text.contains(['\'', '\n', '\r', '\t']) && !text.contains(char::is_control) {
+    if text.contains('"')
+        && !text.contains(['\'', '\n', '\r', '\t'])
+        && !text.contains(char::is_control)
+    {
         return format!("'{text}'");
     }
     Value::from(text).to_string()
@@ -161,16 +195,22 @@ pub(super) fn table(parts: impl IntoIterator<Item = Option<String>>) -> String {
 fn list(entry: &ListEntry, folder: &Path) -> String {
     match entry {
         ListEntry::Values(values) => array(values),
-        ListEntry::Pairs(pairs) => table(pairs.iter().map(|(name, answer)| Some(format!("{} = {}", key(name), plain(answer))))),
+        ListEntry::Pairs(pairs) => table(
+            pairs.iter().map(|(name, answer)| Some(format!("{} = {}", key(name), plain(answer)))),
+        ),
         ListEntry::File(file) => table([
-            Some(format!("file = {}", plain(&from_folder(Path::new(&file.file), folder).display().to_string()))),
+            Some(format!(
+                "file = {}",
+                plain(&from_folder(Path::new(&file.file), folder).display().to_string())
+            )),
             file.column.as_ref().map(|column| format!("column = {}", plain(column))),
             file.gives.as_ref().map(|gives| format!("gives = {}", plain(gives))),
         ]),
     }
 }
 
-/// A path as it is called from a folder: the rest of it below the folder, or the whole path from the root.
+/// A path as it is called from a folder: the rest of it below the folder, or the whole path from
+/// the root.
 fn from_folder(path: &Path, folder: &Path) -> PathBuf {
     let whole = |path: &Path| path.canonicalize().unwrap_or_else(|_| path.to_owned());
     let folder = whole(if folder.as_os_str().is_empty() { Path::new(".") } else { folder });

@@ -13,8 +13,11 @@ pub enum Align {
 
 /// Sets rows in aligned columns, two blanks between them, each line behind two blanks.
 pub fn aligned(rows: &[Vec<String>], align: &[Align]) -> String {
-    let widths: Vec<usize> =
-        (0..align.len()).map(|column| rows.iter().filter_map(|row| row.get(column)).map(|cell| width(cell)).max().unwrap_or(0)).collect();
+    let widths: Vec<usize> = (0..align.len())
+        .map(|column| {
+            rows.iter().filter_map(|row| row.get(column)).map(|cell| width(cell)).max().unwrap_or(0)
+        })
+        .collect();
     let mut text = String::new();
     for row in rows {
         let mut line = String::new();

@@ -9,8 +9,12 @@ use crate::jig::{Jig, ReadCut};
 
 /// The page.
 pub fn jig_page(jig: &Jig, name: &str) -> String {
-    let mut text = format!("{}\n", strong(&jig.title.as_deref().map_or(name.to_owned(), |title| format!("{title}  ({name})"))));
-    let mut say = |sentence: String| text.push_str(&format!("{}\n", fold(&visible(&sentence), width(), 2)));
+    let mut text = format!(
+        "{}\n",
+        strong(&jig.title.as_deref().map_or(name.to_owned(), |title| format!("{title}  ({name})")))
+    );
+    let mut say =
+        |sentence: String| text.push_str(&format!("{}\n", fold(&visible(&sentence), width(), 2)));
     if let Some(column) = &jig.column {
         say(format!("Cuts start from {{{column}}} where they name no column."));
     }
@@ -19,7 +23,9 @@ pub fn jig_page(jig: &Jig, name: &str) -> String {
     }
     match &jig.write {
         Some(Write::Word(_)) => say("The new columns alone are written.".to_owned()),
-        Some(Write::Columns(columns)) => say(format!("These columns are written: {}.", columns.join(", "))),
+        Some(Write::Columns(columns)) => {
+            say(format!("These columns are written: {}.", columns.join(", ")))
+        }
         None => {}
     }
     if let Some(action) = jig.on_finding {
@@ -41,7 +47,11 @@ pub fn jig_page(jig: &Jig, name: &str) -> String {
     }
     section("Put up with", !jig.allow.is_empty(), &mut text);
     for allow in &jig.allow {
-        text.push_str(&format!("  {}  findings in {} of the rows\n", strong(&allow.name), allow.allowance));
+        text.push_str(&format!(
+            "  {}  findings in {} of the rows\n",
+            strong(&allow.name),
+            allow.allowance
+        ));
     }
     if let Some(remembered) = &jig.remembered {
         section("Remembered", true, &mut text);
@@ -76,7 +86,11 @@ fn lists(jig: &Jig, text: &mut String) {
         let count = jig.lists.get(name).map_or(0, |list| list.len());
         let what = match entry {
             ListEntry::Values(values) => values.join(", "),
-            ListEntry::Pairs(pairs) => pairs.iter().map(|(key, answer)| format!("{key} = {answer}")).collect::<Vec<_>>().join(", "),
+            ListEntry::Pairs(pairs) => pairs
+                .iter()
+                .map(|(key, answer)| format!("{key} = {answer}"))
+                .collect::<Vec<_>>()
+                .join(", "),
             ListEntry::File(file) => {
                 let columns = match (&file.column, &file.gives) {
                     (Some(column), Some(gives)) => format!(", {column} gives {gives}"),
@@ -110,14 +124,23 @@ fn columns(jig: &Jig, text: &mut String) {
 fn cut(read: &ReadCut, jig: &Jig, text: &mut String) {
     let about = read.about.as_ref().map_or(String::new(), |about| format!("  {}", visible(about)));
     text.push_str(&format!("  {}{about}\n", strong(&read.left)));
-    let mut say = |sentence: String| text.push_str(&format!("      {}\n", fold(&visible(&sentence), width().saturating_sub(6), 10)));
+    let mut say = |sentence: String| {
+        text.push_str(&format!(
+            "      {}\n",
+            fold(&visible(&sentence), width().saturating_sub(6), 10)
+        ))
+    };
     let outline = read.assignment.outline();
-    let start = jig.column.as_ref().map_or("the column given with -c".to_owned(), |column| format!("{{{column}}}"));
+    let start = jig
+        .column
+        .as_ref()
+        .map_or("the column given with -c".to_owned(), |column| format!("{{{column}}}"));
     let first = outline.chains.first().and_then(|chain| chain.source.clone()).unwrap_or(start);
     for (n, chain) in outline.chains.iter().enumerate() {
         let joint = if n == 0 { "from" } else { "else from" };
         let source = chain.source.as_deref().unwrap_or(&first);
-        let condition = chain.condition.as_ref().map_or(String::new(), |condition| format!(", {condition}"));
+        let condition =
+            chain.condition.as_ref().map_or(String::new(), |condition| format!(", {condition}"));
         say(format!("{joint} {source}{}{condition}", steps(&chain.steps)));
     }
     if !outline.then.is_empty() {
@@ -143,7 +166,9 @@ fn steps(steps: &[StepOutline]) -> String {
 fn words(jig: &Jig, text: &mut String) {
     let mut used: Vec<&Word> = Vec::new();
     for cut in &jig.cuts {
-        for step in all_steps(&cut.assignment.outline()).filter(|step| step.word.group != Group::Check) {
+        for step in
+            all_steps(&cut.assignment.outline()).filter(|step| step.word.group != Group::Check)
+        {
             if !used.iter().any(|word| word.name == step.word.name) {
                 used.push(step.word);
             }
@@ -153,7 +178,8 @@ fn words(jig: &Jig, text: &mut String) {
     let column = used.iter().map(|word| super::width(word.name)).max().unwrap_or(0) + 4;
     for word in used {
         let fill = " ".repeat(column - super::width(word.name) - 2);
-        let folded = fold(word.meaning, width().saturating_sub(column), 0).replace('\n', &format!("\n{}", " ".repeat(column)));
+        let folded = fold(word.meaning, width().saturating_sub(column), 0)
+            .replace('\n', &format!("\n{}", " ".repeat(column)));
         text.push_str(&format!("  {}{fill}{folded}\n", word.name));
     }
 }

@@ -1,4 +1,5 @@
-//! The preview: the first rows, aligned, old columns on the left of a line and new ones on its right.
+//! The preview: the first rows, aligned, old columns on the left of a line and new ones on its
+//! right.
 
 use notch_core::Plan;
 use notch_table::{Finished, OutColumn, Row, RowSink, Table, TableError};
@@ -27,10 +28,18 @@ pub struct Preview {
 impl Preview {
     /// A preview of at most that many rows.
     pub fn of(most: usize) -> Self {
-        Self { most, header: Vec::new(), rows: Vec::new(), new: Vec::new(), source: Vec::new(), further: 0 }
+        Self {
+            most,
+            header: Vec::new(),
+            rows: Vec::new(),
+            new: Vec::new(),
+            source: Vec::new(),
+            further: 0,
+        }
     }
 
-    /// Which columns have room: new ones first, then those cuts start from, then the others, from the left.
+    /// Which columns have room: new ones first, then those cuts start from, then the others, from
+    /// the left.
     fn shown(&self, widths: &[usize], room: usize) -> Vec<bool> {
         let mut shown = vec![false; widths.len()];
         let mut left = room;
@@ -50,12 +59,18 @@ impl Preview {
 
     /// How wide the widest cell of a column is.
     fn natural(&self, column: usize) -> usize {
-        std::iter::once(&self.header).chain(&self.rows).map(|row| width(&row[column])).max().unwrap_or(0).max(1)
+        std::iter::once(&self.header)
+            .chain(&self.rows)
+            .map(|row| width(&row[column]))
+            .max()
+            .unwrap_or(0)
+            .max(1)
     }
 
     /// Gives room that is left to columns whose cells were cut off.
     fn widened(&self, mut widths: Vec<usize>, columns: &[usize], room: usize) -> Vec<usize> {
-        let used: usize = columns.iter().map(|n| widths[*n] + GAP + usize::from(self.new[*n])).sum();
+        let used: usize =
+            columns.iter().map(|n| widths[*n] + GAP + usize::from(self.new[*n])).sum();
         let mut left = room.saturating_sub(used);
         for column in columns {
             let more = (self.natural(*column) - widths[*column]).min(left);
@@ -67,13 +82,15 @@ impl Preview {
 
     fn draw(&self) -> String {
         let lines = std::iter::once(&self.header).chain(&self.rows);
-        let widths: Vec<usize> = (0..self.header.len()).map(|n| self.natural(n).min(WIDEST)).collect();
+        let widths: Vec<usize> =
+            (0..self.header.len()).map(|n| self.natural(n).min(WIDEST)).collect();
         let room = window().saturating_sub(2);
         let shown = self.shown(&widths, room);
         let columns: Vec<usize> = (0..widths.len()).filter(|n| shown[*n]).collect();
         let widths = self.widened(widths, &columns, room);
         // A line stands wherever old and new meet.
-        let edge = |place: usize| place > 0 && self.new[columns[place]] != self.new[columns[place - 1]];
+        let edge =
+            |place: usize| place > 0 && self.new[columns[place]] != self.new[columns[place - 1]];
         let mut text = String::new();
         for (n, row) in lines.enumerate() {
             let mut line = String::new();
@@ -115,17 +132,29 @@ impl Preview {
             hidden.push(counted((widths.len() - columns.len()) as u64, "further column"));
         }
         if !hidden.is_empty() {
-            text.push_str(&format!("  {} not shown; write the table with -o FILE.\n", hidden.join(" and ")));
+            text.push_str(&format!(
+                "  {} not shown; write the table with -o FILE.\n",
+                hidden.join(" and ")
+            ));
         }
         text
     }
 }
 
 impl RowSink for Preview {
-    fn begin(&mut self, table: &Table, plan: &Plan, columns: &[OutColumn]) -> Result<(), TableError> {
+    fn begin(
+        &mut self,
+        table: &Table,
+        plan: &Plan,
+        columns: &[OutColumn],
+    ) -> Result<(), TableError> {
         for column in columns {
             let (name, new, source) = match column {
-                OutColumn::Source(n) => (table.columns()[*n].as_str(), false, plan.sources().iter().any(|source| source.index == *n)),
+                OutColumn::Source(n) => (
+                    table.columns()[*n].as_str(),
+                    false,
+                    plan.sources().iter().any(|source| source.index == *n),
+                ),
                 OutColumn::New(n) => (plan.outputs()[*n].name.as_str(), true, false),
             };
             self.header.push(visible(name));

@@ -60,7 +60,9 @@ impl Problem {
     /// Works on a problem, or on each of several.
     pub fn map(self, change: &mut impl FnMut(Problem) -> Problem) -> Self {
         match self {
-            Problem::Several(problems) => Problem::Several(problems.into_iter().map(|problem| problem.map(change)).collect()),
+            Problem::Several(problems) => {
+                Problem::Several(problems.into_iter().map(|problem| problem.map(change)).collect())
+            }
             one => change(one),
         }
     }
@@ -112,7 +114,9 @@ impl Problem {
             }
             Problem::Cut { what, text, place, error } => {
                 match place {
-                    Some(place) => writeln!(f, "{head} {}: this {what} cannot be used.\n", visible(place))?,
+                    Some(place) => {
+                        writeln!(f, "{head} {}: this {what} cannot be used.\n", visible(place))?
+                    }
                     None => writeln!(f, "{head} this {what} cannot be used.\n")?,
                 }
                 f.write_str(&underlined(text, error.span.clone()))?;
@@ -135,9 +139,12 @@ const QUOTES: &str = "There is no quote in the cut at all: the shell has probabl
   PowerShell:  'year = part 2 by ''-'''
 ";
 
-/// The line of the text that holds the place, and under it a stroke under each character of the place.
+/// The line of the text that holds the place, and under it a stroke under each character of the
+/// place.
 fn underlined(text: &str, span: std::ops::Range<usize>) -> String {
-    let at = |byte: usize| (0..=byte.min(text.len())).rev().find(|byte| text.is_char_boundary(*byte)).unwrap_or(0);
+    let at = |byte: usize| {
+        (0..=byte.min(text.len())).rev().find(|byte| text.is_char_boundary(*byte)).unwrap_or(0)
+    };
     let (start, end) = (at(span.start), at(span.end));
     let from = text[..start].rfind('\n').map_or(0, |newline| newline + 1);
     let to = text[start..].find('\n').map_or(text.len(), |newline| start + newline);

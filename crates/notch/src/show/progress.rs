@@ -24,8 +24,16 @@ impl Bar {
     /// For work on a table; nothing is drawn where nobody looks.
     pub fn new(source: &Source, table: &Table, quiet: bool) -> Self {
         let path = source.path().filter(|_| table.is_as_it_lies());
-        let size = path.and_then(|path| path.metadata().ok()).filter(|metadata| metadata.is_file()).map(|metadata| metadata.len());
-        Self { begun: Instant::now(), bar: Mutex::new(None), wanted: !quiet && std::io::stderr().is_terminal(), size }
+        let size = path
+            .and_then(|path| path.metadata().ok())
+            .filter(|metadata| metadata.is_file())
+            .map(|metadata| metadata.len());
+        Self {
+            begun: Instant::now(),
+            bar: Mutex::new(None),
+            wanted: !quiet && std::io::stderr().is_terminal(),
+            size,
+        }
     }
 
     /// Takes notice of what was done.
@@ -34,7 +42,9 @@ impl Bar {
             return;
         }
         let mut bar = self.bar.lock().unwrap_or_else(PoisonError::into_inner);
-        let bar = bar.get_or_insert_with(|| ProgressBar::with_draw_target(self.size, ProgressDrawTarget::hidden()));
+        let bar = bar.get_or_insert_with(|| {
+            ProgressBar::with_draw_target(self.size, ProgressDrawTarget::hidden())
+        });
         bar.inc(done.bytes);
         if bar.is_hidden() && self.begun.elapsed() >= PATIENCE {
             let form = if self.size.is_some() {

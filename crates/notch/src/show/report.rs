@@ -1,4 +1,5 @@
-//! What `notch check` prints: the counts, then the findings by what they are about, each with examples.
+//! What `notch check` prints: the counts, then the findings by what they are about, each with
+//! examples.
 
 use notch_core::{About, FindingGroup, FindingKind, Plan, ShapeCounts};
 use notch_table::Summary;
@@ -7,7 +8,9 @@ use serde_json::{Value, json};
 use super::columns::{Align, aligned};
 use super::places::at;
 use super::style::{self, set};
-use super::summary::{Outcome, Told, allowed, count, drifted, listed, name, outputs, shapes, together, unchecked};
+use super::summary::{
+    Outcome, Told, allowed, count, drifted, listed, name, outputs, shapes, together, unchecked,
+};
 use super::width::{clipped, counted, share, visible, window};
 
 /// How wide a text of an example may be, in terminal columns.
@@ -16,7 +19,13 @@ const WIDEST: usize = 40;
 const MOST_REASONS: usize = 8;
 
 /// The report as text.
-pub fn report(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcome, lists_findings: bool) -> String {
+pub fn report(
+    summary: &Summary,
+    plan: &Plan,
+    table: &str,
+    outcome: &Outcome,
+    lists_findings: bool,
+) -> String {
     let odd = summary.tally.rows_with_findings;
     let head = match odd {
         0 => format!("{} read from {table}: no findings.", counted(summary.read, "row")),
@@ -32,7 +41,10 @@ pub fn report(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcome, li
         text.push_str("The table has a header and no rows.\n");
     }
     if summary.empty_lines > 0 {
-        text.push_str(&format!("{} with nothing in it passed over.\n", counted(summary.empty_lines, "line")));
+        text.push_str(&format!(
+            "{} with nothing in it passed over.\n",
+            counted(summary.empty_lines, "line")
+        ));
     }
     if !plan.outputs().is_empty() {
         text.push_str(&outputs(summary, plan));
@@ -46,7 +58,12 @@ pub fn report(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcome, li
         text.push_str("\nNotes, which are no findings:\n");
         let rows: Vec<Vec<String>> = notes
             .iter()
-            .flat_map(|(about, kind, group)| group.reasons().into_iter().map(move |(reason, tally)| (*about, *kind, reason, tally)))
+            .flat_map(|(about, kind, group)| {
+                group
+                    .reasons()
+                    .into_iter()
+                    .map(move |(reason, tally)| (*about, *kind, reason, tally))
+            })
             .map(|(about, kind, reason, tally)| {
                 let reason = if reason == kind.name() { String::new() } else { visible(reason) };
                 let kind = kind.name().to_owned();
@@ -59,7 +76,10 @@ pub fn report(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcome, li
                 ]
             })
             .collect();
-        text.push_str(&aligned(&rows, &[Align::Right, Align::Left, Align::Left, Align::Left, Align::Left]));
+        text.push_str(&aligned(
+            &rows,
+            &[Align::Right, Align::Left, Align::Left, Align::Left, Align::Left],
+        ));
     }
     let said = format!("{}{}", allowed(plan, &outcome.judged), unchecked(summary, plan));
     if !said.is_empty() {
@@ -69,7 +89,9 @@ pub fn report(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcome, li
     let verdict = match (outcome.has_findings, outcome.drifts.is_empty(), odd) {
         (true, ..) if lists_findings => "Not as expected.",
         (true, ..) => "Not as expected. Every finding with its row: --findings FILE.",
-        (false, false, _) => "The columns no longer look as they did. When that is right: --remember.",
+        (false, false, _) => {
+            "The columns no longer look as they did. When that is right: --remember."
+        }
         (false, true, 0) => "All as expected.",
         (false, true, _) => "As expected: the findings are put up with.",
     };
@@ -78,41 +100,90 @@ pub fn report(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcome, li
 }
 
 /// Findings of one kind about one thing, or of several cuts of one column in the same rows.
-fn entry_text(summary: &Summary, plan: &Plan, entry: &[(About, FindingKind, &FindingGroup)]) -> String {
+fn entry_text(
+    summary: &Summary,
+    plan: &Plan,
+    entry: &[(About, FindingKind, &FindingGroup)],
+) -> String {
     let Some((about, kind, group)) = entry.first() else { return String::new() };
     let names: Vec<String> = entry.iter().map(|(about, ..)| name(plan, *about)).collect();
     let alike = entry.iter().all(|(_, other, of)| (other, said(of)) == (kind, said(group)));
     let (of, rows) = (share(group.rows.count(), summary.read), group.rows.count());
     let head = match entry.len() {
-        1 if group.is_of_column => format!("{}: {} {} (the column as a whole)", names[0], group.count(), kind.name()),
-        1 => format!("{}: {} {} ({} of the rows)", names[0], group.count(), kind.name(), share(group.count(), summary.read)),
-        _ if alike => format!("{}: {} in the same {} ({of} of the rows)", listed(&names), kind.name(), counted(rows, "row")),
+        1 if group.is_of_column => {
+            format!("{}: {} {} (the column as a whole)", names[0], group.count(), kind.name())
+        }
+        1 => format!(
+            "{}: {} {} ({} of the rows)",
+            names[0],
+            group.count(),
+            kind.name(),
+            share(group.count(), summary.read)
+        ),
+        _ if alike => format!(
+            "{}: {} in the same {} ({of} of the rows)",
+            listed(&names),
+            kind.name(),
+            counted(rows, "row")
+        ),
         _ => format!("{}: the same {} ({of} of the rows)", listed(&names), counted(rows, "row")),
     };
     let mut text = format!("\n{}\n", set(style::FINDING, head));
     text.push_str(&reasons_text(summary, plan, if alike { &entry[..1] } else { entry }, !alike));
-    // Of several cuts the cells are shown that gave rise to all of their findings. What a check of a row asked about is several texts,
-    // which have no shape together.
-    let of_cells = entry.iter().find(|(_, kind, _)| entry.len() == 1 || matches!(kind, FindingKind::Missing | FindingKind::Layout));
-    let has_texts = |group: &FindingGroup| group.shapes.ranked().iter().any(|shape| !shape.shape.is_empty());
-    if let Some((.., group)) = of_cells.filter(|(.., group)| !matches!(about, About::Check(_)) && has_texts(group)) {
-        text.push_str(&format!("  shapes: {}\n", shapes(&group.shapes, window().saturating_sub(12).max(40))));
+    // Of several cuts the cells are shown that gave rise to all of their findings. What a check of
+    // a row asked about is several texts, which have no shape together.
+    let of_cells = entry.iter().find(|(_, kind, _)| {
+        entry.len() == 1 || matches!(kind, FindingKind::Missing | FindingKind::Layout)
+    });
+    let has_texts =
+        |group: &FindingGroup| group.shapes.ranked().iter().any(|shape| !shape.shape.is_empty());
+    if let Some((.., group)) =
+        of_cells.filter(|(.., group)| !matches!(about, About::Check(_)) && has_texts(group))
+    {
+        text.push_str(&format!(
+            "  shapes: {}\n",
+            shapes(&group.shapes, window().saturating_sub(12).max(40))
+        ));
     }
     let reasons = group.reasons();
     let rows: Vec<Vec<String>> = group
         .examples
         .iter()
         .map(|example| {
-            let quoted = |text: &str| if text.is_empty() { String::new() } else { format!("“{}”", clipped(&visible(text), WIDEST)) };
-            let value = if example.value == example.cell || entry.len() > 1 { String::new() } else { quoted(&example.value) };
+            let quoted = |text: &str| {
+                if text.is_empty() {
+                    String::new()
+                } else {
+                    format!("“{}”", clipped(&visible(text), WIDEST))
+                }
+            };
+            let value = if example.value == example.cell || entry.len() > 1 {
+                String::new()
+            } else {
+                quoted(&example.value)
+            };
             let says_more = reasons.first().is_none_or(|(reason, _)| *reason != example.reason);
-            let reason = if alike && (reasons.len() > 1 || says_more) { visible(&example.reason) } else { String::new() };
-            vec![format!("row {}", example.row), summary.places.line(example.line), quoted(&example.cell), value, reason]
+            let reason = if alike && (reasons.len() > 1 || says_more) {
+                visible(&example.reason)
+            } else {
+                String::new()
+            };
+            vec![
+                format!("row {}", example.row),
+                summary.places.line(example.line),
+                quoted(&example.cell),
+                value,
+                reason,
+            ]
         })
         .collect();
     // A column in which nothing stands takes no room.
-    let columns: Vec<usize> = (0..5).filter(|column| rows.iter().any(|row| !row[*column].is_empty())).collect();
-    let rows: Vec<Vec<String>> = rows.into_iter().map(|row| columns.iter().map(|column| row[*column].clone()).collect()).collect();
+    let columns: Vec<usize> =
+        (0..5).filter(|column| rows.iter().any(|row| !row[*column].is_empty())).collect();
+    let rows: Vec<Vec<String>> = rows
+        .into_iter()
+        .map(|row| columns.iter().map(|column| row[*column].clone()).collect())
+        .collect();
     text.push_str(&aligned(&rows, &vec![Align::Left; columns.len()]));
     text
 }
@@ -122,17 +193,24 @@ fn said(group: &FindingGroup) -> Vec<(&str, u64)> {
     group.reasons().into_iter().map(|(reason, tally)| (reason, tally.count)).collect()
 }
 
-/// The reasons of findings with their counts, the commonest of each first; with the names and kinds they are about where those differ.
-fn reasons_text(summary: &Summary, plan: &Plan, entry: &[(About, FindingKind, &FindingGroup)], with_names: bool) -> String {
-    let each = entry
-        .iter()
-        .flat_map(|(about, kind, group)| group.reasons().into_iter().map(move |(reason, tally)| (*about, *kind, reason, tally)));
+/// The reasons of findings with their counts, the commonest of each first; with the names and kinds
+/// they are about where those differ.
+fn reasons_text(
+    summary: &Summary,
+    plan: &Plan,
+    entry: &[(About, FindingKind, &FindingGroup)],
+    with_names: bool,
+) -> String {
+    let each = entry.iter().flat_map(|(about, kind, group)| {
+        group.reasons().into_iter().map(move |(reason, tally)| (*about, *kind, reason, tally))
+    });
     let all: Vec<Told<'_>> = each.collect();
     let mut shown: Vec<Vec<String>> = together(plan, &all)
         .into_iter()
         .map(|(abouts, (_, kind, reason, tally))| {
             let names: Vec<String> = abouts.iter().map(|about| name(plan, *about)).collect();
-            let about = if with_names { vec![listed(&names), kind.name().to_owned()] } else { Vec::new() };
+            let about =
+                if with_names { vec![listed(&names), kind.name().to_owned()] } else { Vec::new() };
             let first = format!("first in {}", summary.places.line(tally.first_line));
             [vec![tally.count.to_string()], about, vec![visible(reason), first]].concat()
         })
@@ -152,7 +230,15 @@ pub fn report_json(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcom
     let at = |key: &str, line: u64, object: Value| at(&summary.places, key, line, object);
     let shapes = |shapes: &ShapeCounts| -> Vec<Value> {
         let shapes = shapes.ranked().into_iter();
-        shapes.map(|shape| at("first_line", shape.first_line, json!({ "shape": shape.shape, "rows": shape.count }))).collect()
+        shapes
+            .map(|shape| {
+                at(
+                    "first_line",
+                    shape.first_line,
+                    json!({ "shape": shape.shape, "rows": shape.count }),
+                )
+            })
+            .collect()
     };
     let label = |about: About| match about {
         About::Column(source) => plan.sources().get(source).map_or("", |source| &source.name),
@@ -164,7 +250,10 @@ pub fn report_json(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcom
     });
     let (groups, entries) = (summary.tally.groups(), summary.tally.entries(plan));
     let entry_of = |wanted: (About, FindingKind)| {
-        entries.iter().position(|entry| entry.iter().any(|(about, kind, _)| (*about, *kind) == wanted)).map(|place| place + 1)
+        entries
+            .iter()
+            .position(|entry| entry.iter().any(|(about, kind, _)| (*about, *kind) == wanted))
+            .map(|place| place + 1)
     };
     let findings = groups.iter().map(|(about, kind, group)| {
         let reasons = group.reasons().into_iter();
@@ -206,7 +295,10 @@ pub fn report_json(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcom
             None => object,
         }
     });
-    let unchecked = plan.checks().zip(&summary.tally.unchecked).map(|(title, rows)| json!({ "check": title, "rows": rows }));
+    let unchecked = plan
+        .checks()
+        .zip(&summary.tally.unchecked)
+        .map(|(title, rows)| json!({ "check": title, "rows": rows }));
     json!({
         "version": 1,
         "table": table,

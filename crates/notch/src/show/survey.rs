@@ -1,6 +1,8 @@
 //! What `notch survey` prints: one line a column, or the page of one column.
 
-use notch_core::{ColumnHolds, ColumnSurvey, Distinct, FirstRow, Glance, Position, Proposal, Trouble};
+use notch_core::{
+    ColumnHolds, ColumnSurvey, Distinct, FirstRow, Glance, Position, Proposal, Trouble,
+};
 use notch_table::Whereabouts;
 use serde_json::{Value, json};
 
@@ -26,7 +28,8 @@ const WIDEST: usize = 44;
 pub struct Surveyed {
     /// Its name.
     pub name: String,
-    /// Its place in the table, from 1, where its name cannot be written in a cut or is that of several columns.
+    /// Its place in the table, from 1, where its name cannot be written in a cut or is that of
+    /// several columns.
     pub only_place: Option<usize>,
     /// What it looks like.
     pub survey: ColumnSurvey,
@@ -50,12 +53,25 @@ pub fn overview(columns: &[(String, Glance)], table: &str, unreadable: u64) -> S
     let rows = columns.first().map_or(0, |(_, seen)| seen.rows);
     let mut text = format!(
         "{}\n",
-        set(style::STRONG, visible(&format!("{} of {table}, {}.", counted(rows, "row"), counted(columns.len() as u64, "column"))))
+        set(
+            style::STRONG,
+            visible(&format!(
+                "{} of {table}, {}.",
+                counted(rows, "row"),
+                counted(columns.len() as u64, "column")
+            ))
+        )
     );
     if unreadable > 0 {
-        text.push_str(&format!("{} could not be read and was passed over.\n", counted(unreadable, "row")));
+        text.push_str(&format!(
+            "{} could not be read and was passed over.\n",
+            counted(unreadable, "row")
+        ));
     }
-    let head = ["column", "filled", "blank", "distinct", "lengths", "commonest shape", "", "looks like"].map(str::to_owned).to_vec();
+    let head =
+        ["column", "filled", "blank", "distinct", "lengths", "commonest shape", "", "looks like"]
+            .map(str::to_owned)
+            .to_vec();
     let mut lines = vec![head];
     for (name, seen) in columns {
         let unique = seen.distinct == Distinct::Exactly(seen.filled()) && seen.filled() > 1;
@@ -64,20 +80,38 @@ pub fn overview(columns: &[(String, Glance)], table: &str, unreadable: u64) -> S
             Some((only, _)) => only.to_string(),
             None => String::new(),
         };
-        let (shape, of) = seen
-            .shape
-            .as_ref()
-            .map_or((String::new(), String::new()), |shape| (clipped(&visible(&shape.shape), 30), share(shape.count, seen.filled())));
+        let (shape, of) = seen.shape.as_ref().map_or((String::new(), String::new()), |shape| {
+            (clipped(&visible(&shape.shape), 30), share(shape.count, seen.filled()))
+        });
         let mut looks = visible(&seen.looks_like);
         if unique {
             looks.push_str(", unique");
         }
-        let name = if name.is_empty() { "(no name)".to_owned() } else { clipped(&visible(name), 40) };
-        lines.push(vec![name, seen.filled().to_string(), seen.blank.to_string(), told(seen.distinct), lengths, shape, of, looks]);
+        let name =
+            if name.is_empty() { "(no name)".to_owned() } else { clipped(&visible(name), 40) };
+        lines.push(vec![
+            name,
+            seen.filled().to_string(),
+            seen.blank.to_string(),
+            told(seen.distinct),
+            lengths,
+            shape,
+            of,
+            looks,
+        ]);
     }
     text.push_str(&aligned(
         &lines,
-        &[Align::Left, Align::Right, Align::Right, Align::Right, Align::Right, Align::Left, Align::Right, Align::Left],
+        &[
+            Align::Left,
+            Align::Right,
+            Align::Right,
+            Align::Right,
+            Align::Right,
+            Align::Left,
+            Align::Right,
+            Align::Left,
+        ],
     ));
     let looked_at = columns.first().map_or(0, |(_, seen)| seen.looked_at);
     if looked_at < rows {
@@ -89,7 +123,11 @@ pub fn overview(columns: &[(String, Glance)], table: &str, unreadable: u64) -> S
 
 /// The row, and where it stood if the table has several files.
 fn row_of(first: &FirstRow, places: &Whereabouts) -> String {
-    if places.has_files() { format!("row {}, {}", first.row, places.line(first.line)) } else { format!("row {}", first.row) }
+    if places.has_files() {
+        format!("row {}, {}", first.row, places.line(first.line))
+    } else {
+        format!("row {}", first.row)
+    }
 }
 
 /// The page of one column; of each proposal how many of the rows it fits.
@@ -103,9 +141,16 @@ pub fn page(column: &Surveyed, table: &str, places: &Whereabouts, unreadable: u6
         survey.blank,
         told(survey.distinct())
     );
-    let mut text = format!("{}\nIt looks like: {}.\n", set(style::STRONG, visible(&head)), visible(&survey.looks_like().to_string()));
+    let mut text = format!(
+        "{}\nIt looks like: {}.\n",
+        set(style::STRONG, visible(&head)),
+        visible(&survey.looks_like().to_string())
+    );
     if unreadable > 0 {
-        text.push_str(&format!("{} could not be read and was passed over.\n", counted(unreadable, "row")));
+        text.push_str(&format!(
+            "{} could not be read and was passed over.\n",
+            counted(unreadable, "row")
+        ));
     }
     if matches!(survey.distinct(), Distinct::About(_)) {
         text.push_str("The number of distinct texts is an estimate, right within two in a hundred nearly always.\n");
@@ -126,7 +171,10 @@ pub fn page(column: &Surveyed, table: &str, places: &Whereabouts, unreadable: u6
     let rows: Vec<Vec<String>> = proposals
         .iter()
         .map(|proposal| {
-            vec![share(proposal.fits, filled), set(style::COMMAND, visible(&format!("'{} = {}'", proposal.names, proposal.cut)))]
+            vec![
+                share(proposal.fits, filled),
+                set(style::COMMAND, visible(&format!("'{} = {}'", proposal.names, proposal.cut))),
+            ]
         })
         .collect();
     let rests: Vec<String> = survey.rests(proposals).iter().map(|shapes| rest(shapes)).collect();
@@ -142,8 +190,11 @@ pub fn page(column: &Surveyed, table: &str, places: &Whereabouts, unreadable: u6
 
 /// The shapes that a cut does not fit.
 fn rest(shapes: &[(&str, u64, &FirstRow)]) -> String {
-    let mut said: Vec<String> =
-        shapes.iter().take(3).map(|(shape, texts, _)| format!("{} {texts}", clipped(&visible(shape), 24))).collect();
+    let mut said: Vec<String> = shapes
+        .iter()
+        .take(3)
+        .map(|(shape, texts, _)| format!("{} {texts}", clipped(&visible(shape), 24)))
+        .collect();
     if shapes.len() > said.len() {
         said.push(format!("… {} more", shapes.len() - said.len()));
     }
@@ -164,7 +215,9 @@ fn duplicates(survey: &ColumnSurvey, text: &mut String) {
     let rows: Vec<Vec<String>> = repeated
         .iter()
         .take(3)
-        .map(|(text, count, row)| vec![count.to_string(), clipped(&visible(text), WIDEST), format!("first in row {row}")])
+        .map(|(text, count, row)| {
+            vec![count.to_string(), clipped(&visible(text), WIDEST), format!("first in row {row}")]
+        })
         .collect();
     text.push_str(&aligned(&rows, &[Align::Right, Align::Left, Align::Left]));
 }
@@ -173,7 +226,10 @@ fn lengths(survey: &ColumnSurvey, text: &mut String) {
     section("Lengths in characters", text);
     // Many lengths are shown in steps.
     let lengths = survey.lengths();
-    let (least, longest) = (lengths.keys().next().copied().unwrap_or(0), lengths.keys().next_back().copied().unwrap_or(0));
+    let (least, longest) = (
+        lengths.keys().next().copied().unwrap_or(0),
+        lengths.keys().next_back().copied().unwrap_or(0),
+    );
     let step = (longest - least) / LENGTHS + 1;
     let mut bins: Vec<(usize, u64)> = Vec::new();
     for (length, count) in &lengths {
@@ -187,7 +243,8 @@ fn lengths(survey: &ColumnSurvey, text: &mut String) {
     let rows: Vec<Vec<String>> = bins
         .iter()
         .map(|(from, count)| {
-            let label = if step == 1 { from.to_string() } else { format!("{from}–{}", from + step - 1) };
+            let label =
+                if step == 1 { from.to_string() } else { format!("{from}–{}", from + step - 1) };
             let bar = "█".repeat(((*count as f64 / most as f64) * BAR as f64).round() as usize);
             vec![label, count.to_string(), if bar.is_empty() { "▏".to_owned() } else { bar }]
         })
@@ -197,12 +254,20 @@ fn lengths(survey: &ColumnSurvey, text: &mut String) {
 
 fn shapes(survey: &ColumnSurvey, places: &Whereabouts, text: &mut String) {
     let (shapes, more) = survey.shapes();
-    let mut families: std::collections::BTreeMap<String, (u64, usize)> = std::collections::BTreeMap::new();
+    let mut families: std::collections::BTreeMap<String, (u64, usize)> =
+        std::collections::BTreeMap::new();
     for (shape, count, _) in &shapes {
         let (texts, of) = families.entry(family(shape)).or_default();
         (*texts, *of) = (*texts + count, *of + 1);
     }
-    section(&format!("Shapes: {}, of {} but for the lengths of their runs", shapes.len(), counted(families.len() as u64, "kind")), text);
+    section(
+        &format!(
+            "Shapes: {}, of {} but for the lengths of their runs",
+            shapes.len(),
+            counted(families.len() as u64, "kind")
+        ),
+        text,
+    );
     let row = |(shape, count, first): &(&str, u64, &FirstRow)| {
         let example = clipped(&visible(&first.text).replace(' ', "␣"), WIDEST);
         vec![
@@ -214,7 +279,8 @@ fn shapes(survey: &ColumnSurvey, places: &Whereabouts, text: &mut String) {
         ]
     };
     let align = [Align::Right, Align::Right, Align::Left, Align::Left, Align::Left];
-    // Among codes each shape that occurs once may be a mistake; where most texts have a shape of their own it is none.
+    // Among codes each shape that occurs once may be a mistake; where most texts have a shape of
+    // their own it is none.
     let once = shapes.iter().filter(|(_, count, _)| *count == 1).count();
     let tail = if once as u64 * 10 <= survey.filled() { once.clamp(TAIL, ONCE) } else { TAIL };
     if shapes.len() <= HEAD + tail {
@@ -233,13 +299,21 @@ fn shapes(survey: &ColumnSurvey, places: &Whereabouts, text: &mut String) {
     text.push_str(&aligned(&rows, &align));
     kinds(families, survey.filled(), text);
     if more > 0 {
-        text.push_str(&format!("  {more} texts have a shape beyond the ten thousand that are told apart.\n"));
+        text.push_str(&format!(
+            "  {more} texts have a shape beyond the ten thousand that are told apart.\n"
+        ));
     }
 }
 
-/// Shapes that differ in the lengths of their runs alone, taken together, where that says more than the shapes do.
-fn kinds(families: std::collections::BTreeMap<String, (u64, usize)>, filled: u64, text: &mut String) {
-    let mut together: Vec<(String, (u64, usize))> = families.into_iter().filter(|(_, (_, shapes))| *shapes > 1).collect();
+/// Shapes that differ in the lengths of their runs alone, taken together, where that says more than
+/// the shapes do.
+fn kinds(
+    families: std::collections::BTreeMap<String, (u64, usize)>,
+    filled: u64,
+    text: &mut String,
+) {
+    let mut together: Vec<(String, (u64, usize))> =
+        families.into_iter().filter(|(_, (_, shapes))| *shapes > 1).collect();
     together.sort_by(|a, b| b.1.0.cmp(&a.1.0).then(a.0.cmp(&b.0)));
     if together.is_empty() {
         return;
@@ -249,7 +323,12 @@ fn kinds(families: std::collections::BTreeMap<String, (u64, usize)>, filled: u64
         .iter()
         .take(HEAD)
         .map(|(family, (texts, shapes))| {
-            vec![texts.to_string(), share(*texts, filled), clipped(&visible(family), WIDEST), counted(*shapes as u64, "shape")]
+            vec![
+                texts.to_string(),
+                share(*texts, filled),
+                clipped(&visible(family), WIDEST),
+                counted(*shapes as u64, "shape"),
+            ]
         })
         .collect();
     text.push_str(&aligned(&rows, &[Align::Right, Align::Right, Align::Left, Align::Left]));
@@ -279,12 +358,15 @@ fn map(survey: &ColumnSurvey, text: &mut String) {
     let length = notch_core::characters::count(&typical);
     section("What stands at each position, under a typical text", text);
     text.push_str(&ruler(&typical));
-    let letters = |positions: &[Position]| -> String { positions.iter().take(length).map(Position::letter).collect() };
+    let letters = |positions: &[Position]| -> String {
+        positions.iter().take(length).map(Position::letter).collect()
+    };
     let from_right: String = letters(&survey.right).chars().rev().collect();
     let fill = " ".repeat(length.saturating_sub(width(&from_right)));
     text.push_str(&format!("  {}  from the left\n", letters(&survey.left)));
     // Of texts of many words it is not known.
-    let is_known = survey.right.first().is_some_and(|position| position.texts() * 100 >= survey.placed() * 95);
+    let is_known =
+        survey.right.first().is_some_and(|position| position.texts() * 100 >= survey.placed() * 95);
     if survey.lengths().len() > 1 && is_known {
         text.push_str(&format!("  {fill}{from_right}  from the right\n"));
     }
@@ -292,7 +374,10 @@ fn map(survey: &ColumnSurvey, text: &mut String) {
         "  In 95 of 100 texts or more: = the same character; U, l, c, d, s, . one kind (. is any other sign); ? kinds are mixed.\n",
     );
     if survey.placed() < survey.filled() {
-        text.push_str(&format!("  This is told by {} of the texts, everything else by all.\n", survey.placed()));
+        text.push_str(&format!(
+            "  This is told by {} of the texts, everything else by all.\n",
+            survey.placed()
+        ));
     }
 }
 
@@ -305,7 +390,8 @@ fn dividers(survey: &ColumnSurvey, text: &mut String) {
     for (divider, counts, parts) in dividers {
         let mut counts: Vec<(&usize, &u64)> = counts.iter().collect();
         counts.sort_by(|a, b| b.1.cmp(a.1));
-        let said: Vec<String> = counts.iter().take(4).map(|(parts, texts)| format!("{parts} in {texts}")).collect();
+        let said: Vec<String> =
+            counts.iter().take(4).map(|(parts, texts)| format!("{parts} in {texts}")).collect();
         let divider = if divider == ' ' { "a blank".to_owned() } else { format!("\"{divider}\"") };
         text.push_str(&format!("  by {divider}: parts {}\n", said.join(", ")));
         let usual = counts.iter().map(|(parts, _)| **parts).find(|parts| *parts > 1).unwrap_or(0);
@@ -319,10 +405,22 @@ fn dividers(survey: &ColumnSurvey, text: &mut String) {
                     .iter()
                     .take(4)
                     .map(|known| {
-                        format!("{} {}", if known.shape.is_empty() { "(blank)".to_owned() } else { visible(&known.shape) }, known.count)
+                        format!(
+                            "{} {}",
+                            if known.shape.is_empty() {
+                                "(blank)".to_owned()
+                            } else {
+                                visible(&known.shape)
+                            },
+                            known.count
+                        )
                     })
                     .collect();
-                let more = if ranked.len() > 4 { format!(" · … {} more", ranked.len() - 4) } else { String::new() };
+                let more = if ranked.len() > 4 {
+                    format!(" · … {} more", ranked.len() - 4)
+                } else {
+                    String::new()
+                };
                 vec![format!("  part {}", n + 1), format!("{}{more}", said.join(" · "))]
             })
             .collect();
@@ -339,7 +437,12 @@ fn trouble(troubles: &[Trouble], places: &Whereabouts, text: &mut String) {
         .iter()
         .map(|trouble| {
             let example = clipped(&visible(&trouble.first.text).replace(' ', "␣"), WIDEST);
-            vec![trouble.texts.to_string(), trouble.what.to_owned(), format!("“{example}”"), row_of(&trouble.first, places)]
+            vec![
+                trouble.texts.to_string(),
+                trouble.what.to_owned(),
+                format!("“{example}”"),
+                row_of(&trouble.first, places),
+            ]
         })
         .collect();
     text.push_str(&aligned(&rows, &[Align::Right, Align::Left, Align::Left, Align::Left]));
@@ -354,9 +457,14 @@ pub fn survey_json(column: &Surveyed, places: &Whereabouts) -> Value {
         Distinct::Exactly(n) => (n, true),
         Distinct::About(n) => (n, false),
     };
-    let first = |first: &FirstRow| at(places, "line", first.line, json!({ "row": first.row, "text": first.text }));
+    let first = |first: &FirstRow| {
+        at(places, "line", first.line, json!({ "row": first.row, "text": first.text }))
+    };
     let positions = |positions: &[Position]| -> Vec<Value> {
-        positions.iter().map(|position| json!({ "texts": position.texts(), "letter": position.letter() })).collect()
+        positions
+            .iter()
+            .map(|position| json!({ "texts": position.texts(), "letter": position.letter() }))
+            .collect()
     };
     let repeated = survey.repeated().unwrap_or_default();
     let each_shape = |shapes: &[(&str, u64, &FirstRow)]| -> Vec<Value> {

@@ -29,7 +29,12 @@ impl Drawn {
                 at += character.len();
                 let shown = match character {
                     " " => "␣".to_owned(),
-                    _ if character.chars().all(|c| c.is_whitespace() && !"\t\r\n\u{a0}".contains(c)) => "⍽".to_owned(),
+                    _ if character
+                        .chars()
+                        .all(|c| c.is_whitespace() && !"\t\r\n\u{a0}".contains(c)) =>
+                    {
+                        "⍽".to_owned()
+                    }
                     _ => visible(character),
                 };
                 match width(&shown) {
@@ -44,7 +49,8 @@ impl Drawn {
 
     /// The characters of a span of bytes.
     fn characters(&self, span: &std::ops::Range<usize>) -> std::ops::Range<usize> {
-        let place = |byte: usize| self.starts.partition_point(|start| *start < byte).min(self.cells.len());
+        let place =
+            |byte: usize| self.starts.partition_point(|start| *start < byte).min(self.cells.len());
         place(span.start)..place(span.end)
     }
 
@@ -79,7 +85,10 @@ impl Drawn {
             let wide = self.cells[n].1;
             // A span is drawn through under a wide character, a tick stands at its beginning.
             text.push(sign);
-            text.extend(std::iter::repeat_n(if matches!(sign, SPAN | LOOKED) { sign } else { ' ' }, wide - 1));
+            text.extend(std::iter::repeat_n(
+                if matches!(sign, SPAN | LOOKED) { sign } else { ' ' },
+                wide - 1,
+            ));
         }
         text.trim_end().to_owned()
     }
@@ -94,7 +103,9 @@ impl Drawn {
                 let figure = if from_end { format!("-{place}") } else { place.to_string() };
                 // The last digit stands over the place; a figure that has no room is left out.
                 let taken = if text.is_empty() { 0 } else { width(&text) + 1 };
-                if let Some(start) = (used + 1).checked_sub(figure.len()).filter(|start| *start >= taken) {
+                if let Some(start) =
+                    (used + 1).checked_sub(figure.len()).filter(|start| *start >= taken)
+                {
                     text.push_str(&" ".repeat(start - width(&text)));
                     text.push_str(&figure);
                 }
@@ -125,7 +136,12 @@ fn ticks(drawn: &Drawn, line: &std::ops::Range<usize>, from_end: bool, indent: u
 pub fn ruler(text: &str) -> String {
     let drawn = Drawn::of(text);
     let lines = drawn.lines(window().saturating_sub(4).max(20));
-    lines.iter().map(|line| format!("{}  {}\n", ticks(&drawn, line, true, 2), set(style::STRONG, drawn.text(line)))).collect()
+    lines
+        .iter()
+        .map(|line| {
+            format!("{}  {}\n", ticks(&drawn, line, true, 2), set(style::STRONG, drawn.text(line)))
+        })
+        .collect()
 }
 
 /// A row of the drawing: the words on the left, spans of a text, what is said on the right.
@@ -143,14 +159,20 @@ struct Line {
 
 /// The whole drawing of a trace.
 pub fn drawn(trace: &Trace) -> String {
-    let chains: Vec<Vec<Line>> = trace.chains.iter().enumerate().map(|(n, chain)| lines(trace, chain, n)).collect();
-    let words = chains.iter().flatten().map(|line| width(&line.words)).max().unwrap_or(0).min(WORDS);
+    let chains: Vec<Vec<Line>> =
+        trace.chains.iter().enumerate().map(|(n, chain)| lines(trace, chain, n)).collect();
+    let words =
+        chains.iter().flatten().map(|line| width(&line.words)).max().unwrap_or(0).min(WORDS);
     let mut text: String = chains.iter().map(|lines| block(trace, lines, words)).collect();
     for (name, cell) in &trace.cells {
         let shown = if cell.is_empty() { "(blank)".to_owned() } else { with_ends(cell) };
         text.push_str(&format!("  {} = {shown}\n", set(style::STRONG, visible(name))));
     }
-    let findings: Vec<String> = trace.findings.iter().map(|(kind, reason)| format!("({}: {})", kind.name(), visible(reason))).collect();
+    let findings: Vec<String> = trace
+        .findings
+        .iter()
+        .map(|(kind, reason)| format!("({}: {})", kind.name(), visible(reason)))
+        .collect();
     if !findings.is_empty() {
         // Beside the cell when there is one alone.
         if trace.cells.len() == 1 {
@@ -167,11 +189,21 @@ fn lines(trace: &Trace, chain: &ChainTrace, n: usize) -> Vec<Line> {
     lines.extend(chain.steps.iter().map(step));
     if let Some((condition, holds)) = &chain.condition {
         let said = if *holds { "yes" } else { "no: the condition is not met" };
-        lines.push(Line { words: condition.clone(), said: said.to_owned(), missing: !holds, ..Line::default() });
+        lines.push(Line {
+            words: condition.clone(),
+            said: said.to_owned(),
+            missing: !holds,
+            ..Line::default()
+        });
     }
     if n + 1 == trace.chains.len() {
         lines.extend(trace.then.iter().map(step));
-        if let Some(first) = lines.iter_mut().rev().nth(trace.then.len().saturating_sub(1)).filter(|_| !trace.then.is_empty()) {
+        if let Some(first) = lines
+            .iter_mut()
+            .rev()
+            .nth(trace.then.len().saturating_sub(1))
+            .filter(|_| !trace.then.is_empty())
+        {
             first.words = format!("then {}", first.words);
         }
     }
@@ -182,11 +214,14 @@ fn lines(trace: &Trace, chain: &ChainTrace, n: usize) -> Vec<Line> {
 }
 
 fn start(chain: &ChainTrace, n: usize) -> Line {
-    let mut line = Line { words: if n == 0 { String::new() } else { "else".to_owned() }, ..Line::default() };
+    let mut line =
+        Line { words: if n == 0 { String::new() } else { "else".to_owned() }, ..Line::default() };
     match &chain.start {
         TraceValue::Text(piece) => line.base = Some(piece.base),
         TraceValue::List(items) => line.said = listed(items),
-        TraceValue::Missing(reason) => (line.said, line.missing) = (format!("missing: {reason}"), true),
+        TraceValue::Missing(reason) => {
+            (line.said, line.missing) = (format!("missing: {reason}"), true)
+        }
         TraceValue::Blank => line.said = "blank on purpose".to_owned(),
     }
     line
@@ -195,7 +230,12 @@ fn start(chain: &ChainTrace, n: usize) -> Line {
 fn step(traced: &StepTrace) -> Line {
     let given = pieces(&traced.given);
     let given_base = given.first().map(|piece| piece.base);
-    let mut line = Line { words: traced.words.clone(), base: given_base, from_end: traced.from_end, ..Line::default() };
+    let mut line = Line {
+        words: traced.words.clone(),
+        base: given_base,
+        from_end: traced.from_end,
+        ..Line::default()
+    };
     let kept = pieces(&traced.value);
     match &traced.value {
         TraceValue::Missing(reason) => {
@@ -212,7 +252,11 @@ fn step(traced: &StepTrace) -> Line {
             }
         }
         TraceValue::List(items) => {
-            line.spans = kept.iter().filter(|piece| Some(piece.base) == given_base).map(|piece| piece.span.clone()).collect();
+            line.spans = kept
+                .iter()
+                .filter(|piece| Some(piece.base) == given_base)
+                .map(|piece| piece.span.clone())
+                .collect();
             line.said = listed(items);
         }
         TraceValue::Blank => line.said = "blank on purpose".to_owned(),
@@ -241,8 +285,13 @@ fn place(piece: &TracePiece) -> String {
 }
 
 fn listed(items: &[Result<TracePiece, String>]) -> String {
-    let texts: Vec<String> =
-        items.iter().map(|item| item.as_ref().map_or_else(|reason| format!("({reason})"), |piece| with_ends(&piece.text))).collect();
+    let texts: Vec<String> = items
+        .iter()
+        .map(|item| {
+            item.as_ref()
+                .map_or_else(|reason| format!("({reason})"), |piece| with_ends(&piece.text))
+        })
+        .collect();
     format!("{} item{}  {}", items.len(), if items.len() == 1 { "" } else { "s" }, texts.join("; "))
 }
 
@@ -263,23 +312,40 @@ fn block(trace: &Trace, lines: &[Line], words: usize) -> String {
     let mut from = 0;
     while from < lines.len() {
         let base = lines[from].base;
-        let to = lines[from..].iter().position(|line| line.base.is_some() && line.base != base).map_or(lines.len(), |n| from + n);
+        let to = lines[from..]
+            .iter()
+            .position(|line| line.base.is_some() && line.base != base)
+            .map_or(lines.len(), |n| from + n);
         let here = &lines[from..to];
-        let drawn = Drawn::of(base.and_then(|base| trace.bases.get(base)).map_or("", String::as_str));
+        let drawn =
+            Drawn::of(base.and_then(|base| trace.bases.get(base)).map_or("", String::as_str));
         let parts = drawn.lines(room);
         for (n, part) in parts.iter().enumerate() {
             if !drawn.cells.is_empty() {
                 // A later chain starts from the same text mostly: its ruler stands above already.
-                let label = if here[0].words == "else" && from == 0 && n == 0 { "else" } else { "" };
+                let label =
+                    if here[0].words == "else" && from == 0 && n == 0 { "else" } else { "" };
                 if label.is_empty() {
-                    text.push_str(&ticks(&drawn, part, here.iter().any(|line| line.from_end), words + 4));
+                    text.push_str(&ticks(
+                        &drawn,
+                        part,
+                        here.iter().any(|line| line.from_end),
+                        words + 4,
+                    ));
                 }
                 let gap = " ".repeat(words.saturating_sub(label.len()));
-                text.push_str(&format!("  {}{gap}  {}\n", set(style::COMMAND, label), set(style::STRONG, drawn.text(part))));
+                text.push_str(&format!(
+                    "  {}{gap}  {}\n",
+                    set(style::COMMAND, label),
+                    set(style::STRONG, drawn.text(part))
+                ));
             }
             for line in here.iter().filter(|line| line.words != "else" || !line.said.is_empty()) {
-                let spans: Vec<std::ops::Range<usize>> = line.spans.iter().map(|span| drawn.characters(span)).collect();
-                let touches = |span: &std::ops::Range<usize>| span.start < part.end && (span.end > part.start || span.start == part.start);
+                let spans: Vec<std::ops::Range<usize>> =
+                    line.spans.iter().map(|span| drawn.characters(span)).collect();
+                let touches = |span: &std::ops::Range<usize>| {
+                    span.start < part.end && (span.end > part.start || span.start == part.start)
+                };
                 let is_last = n + 1 == parts.len();
                 let here = spans.iter().any(touches);
                 let says_something = !line.words.is_empty() || !line.said.is_empty();
@@ -311,7 +377,9 @@ fn row(
         match item {
             Some(_) if line.missing => LOOKED,
             // The items of a list begin with their number.
-            Some(item) if many && spans[item].start == n => char::from_digit(((item + 1) % 10) as u32, 10).unwrap_or(SPAN),
+            Some(item) if many && spans[item].start == n => {
+                char::from_digit(((item + 1) % 10) as u32, 10).unwrap_or(SPAN)
+            }
             Some(_) => SPAN,
             None => ' ',
         }
@@ -339,8 +407,13 @@ pub fn trace_json(text: &str, sample: Option<&Sample>, trace: Option<&Trace>) ->
         object["texts"] = json!(trace.bases);
         object["chains"] = trace.chains.iter().map(chain_json).collect();
         object["then"] = trace.then.iter().map(step_json).collect();
-        object["cells"] = trace.cells.iter().map(|(name, cell)| json!({ "name": name, "text": cell })).collect();
-        object["findings"] = trace.findings.iter().map(|(kind, reason)| json!({ "kind": kind.name(), "reason": reason })).collect();
+        object["cells"] =
+            trace.cells.iter().map(|(name, cell)| json!({ "name": name, "text": cell })).collect();
+        object["findings"] = trace
+            .findings
+            .iter()
+            .map(|(kind, reason)| json!({ "kind": kind.name(), "reason": reason }))
+            .collect();
     }
     object
 }

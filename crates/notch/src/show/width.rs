@@ -37,7 +37,8 @@ pub fn clipped(text: &str, most: usize) -> String {
     kept
 }
 
-/// Breaks a sentence into lines of at most `most` columns, each but the first behind `indent` blanks.
+/// Breaks a sentence into lines of at most `most` columns, each but the first behind `indent`
+/// blanks.
 pub fn fold(text: &str, most: usize, indent: usize) -> String {
     let mut folded = String::new();
     let mut used = 0;
@@ -62,10 +63,13 @@ pub fn counted(n: u64, noun: &str) -> String {
     format!("{n} {noun}{}", if n == 1 { "" } else { "s" })
 }
 
-/// A share in percent with one figure behind the point; with four where one would make it nothing or all.
+/// A share in percent with one figure behind the point; with four where one would make it nothing
+/// or all.
 pub fn share(part: u64, of: u64) -> String {
     match part as f64 * 100.0 / of.max(1) as f64 {
-        percent if (percent > 0.0 && percent < 0.1) || (percent > 99.9 && percent < 100.0) => format!("{percent:.4}%"),
+        percent if (percent > 0.0 && percent < 0.1) || (percent > 99.9 && percent < 100.0) => {
+            format!("{percent:.4}%")
+        }
         percent => format!("{percent:.1}%"),
     }
 }

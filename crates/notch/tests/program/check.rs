@@ -41,17 +41,27 @@ fn every_planted_fault_is_found_and_nothing_else() {
     let mut folder = folder();
     folder.show(&["check", "t.csv", "-j", "jig.toml", "--findings", "f.csv"]);
     folder.show_file("f.csv");
-    let (json, _, status) = folder.run(&["check", "-", "-j", "jig.toml", "--json"], TABLE.as_bytes());
+    let (json, _, status) =
+        folder.run(&["check", "-", "-j", "jig.toml", "--json"], TABLE.as_bytes());
     let json: serde_json::Value = serde_json::from_slice(&json).unwrap();
-    assert_eq!((status, &json["rows"], &json["as_expected"], &json["unreadable"]), (1, &14.into(), &false.into(), &1.into()));
+    assert_eq!(
+        (status, &json["rows"], &json["as_expected"], &json["unreadable"]),
+        (1, &14.into(), &false.into(), &1.into())
+    );
     // The findings file, the report and its JSON count the same.
     let listed = folder.read("f.csv").lines().count() - 1;
-    let counted: u64 = json["findings"].as_array().unwrap().iter().map(|group| group["count"].as_u64().unwrap()).sum();
+    let counted: u64 = json["findings"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|group| group["count"].as_u64().unwrap())
+        .sum();
     assert_eq!(counted, listed as u64);
     insta::assert_snapshot!(folder.screen);
 }
 
-/// What shows in several cuts of one column in the same rows is one entry, and what shows in others is another.
+/// What shows in several cuts of one column in the same rows is one entry, and what shows in others
+/// is another.
 #[test]
 fn one_cause_is_one_entry() {
     let mut folder = Folder::with(&[(
@@ -59,7 +69,11 @@ fn one_cause_is_one_entry() {
         "lot,shelf\nFH-2019-BRA,A1\nFH2019BRA,A2\nGR-2020-ROS,B7\nGR/2020/ROS,B8\n-2021-ROS,C1\nFH-2022-TIL,D\nfh-2023-OAK,E1\nFH-2024-X-9,F1\n",
     )]);
     for cuts in [
-        &["house = part 1 of 3 by \"-\"", "year = part 2 of 3 by \"-\"", "genus = part 3 of 3 by \"-\""][..],
+        &[
+            "house = part 1 of 3 by \"-\"",
+            "year = part 2 of 3 by \"-\"",
+            "genus = part 3 of 3 by \"-\"",
+        ][..],
         &[
             "year = part 2 of 3 by \"-\"",
             "at = after last \"-\" | check length 3",
@@ -67,7 +81,11 @@ fn one_cause_is_one_entry() {
             "row = {shelf} | first 1",
             "n = {shelf} | number",
         ],
-        &["year = part 2 by \"-\"", "genus = part 3 by \"-\" | check is upper", "all = {lot} | check has \"-\""],
+        &[
+            "year = part 2 by \"-\"",
+            "genus = part 3 by \"-\" | check is upper",
+            "all = {lot} | check has \"-\"",
+        ],
     ] {
         for command in ["check", "carve"] {
             let out = if command == "carve" { &["-o", "out.csv"][..] } else { &[] };
@@ -134,15 +152,34 @@ fn what_is_typed_can_be_kept_and_does_the_same_again() {
     ];
     let (out, ..) = folder.run(&typed, b"");
     std::fs::create_dir(folder.path("jigs")).unwrap();
-    folder.show(&[&typed[..], &["-o", "o.csv", "--quiet", "--save-jig", "jigs/kept.toml"]].concat());
-    let (again, ..) = folder.run(&["carve", "t.csv", "-j", "jigs/kept.toml", "--rejects", "odd.csv"], b"");
+    folder
+        .show(&[&typed[..], &["-o", "o.csv", "--quiet", "--save-jig", "jigs/kept.toml"]].concat());
+    let (again, ..) =
+        folder.run(&["carve", "t.csv", "-j", "jigs/kept.toml", "--rejects", "odd.csv"], b"");
     assert_eq!(String::from_utf8(again).unwrap(), String::from_utf8(out).unwrap());
     folder.show_file("jigs/kept.toml");
 
     // A jig saved from a jig says the same, its lists included.
     folder.run(&["check", "t.csv", "-j", "jig.toml", "--remember"], b"");
-    folder.run(&["carve", "t.csv", "-j", "jig.toml", "-o", "o.csv", "--save-jig", "copy.toml", "--rejects", "odd.csv"], b"");
-    assert_eq!(folder.run(&["check", "t.csv", "-j", "copy.toml"], b"").0, folder.run(&["check", "t.csv", "-j", "jig.toml"], b"").0);
+    folder.run(
+        &[
+            "carve",
+            "t.csv",
+            "-j",
+            "jig.toml",
+            "-o",
+            "o.csv",
+            "--save-jig",
+            "copy.toml",
+            "--rejects",
+            "odd.csv",
+        ],
+        b"",
+    );
+    assert_eq!(
+        folder.run(&["check", "t.csv", "-j", "copy.toml"], b"").0,
+        folder.run(&["check", "t.csv", "-j", "jig.toml"], b"").0
+    );
     folder.show_file("copy.toml");
     folder.show(&["jig", "show", "copy.toml"]);
     insta::assert_snapshot!(folder.screen);
@@ -175,5 +212,8 @@ fn the_schema_in_the_docs_is_that_of_the_program() {
     if std::env::var_os("UPDATE_GUIDE").is_some() {
         std::fs::write(&kept, &schema).unwrap();
     }
-    assert_eq!((String::from_utf8(schema).unwrap(), status), (std::fs::read_to_string(kept).unwrap(), 0));
+    assert_eq!(
+        (String::from_utf8(schema).unwrap(), status),
+        (std::fs::read_to_string(kept).unwrap(), 0)
+    );
 }

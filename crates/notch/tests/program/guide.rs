@@ -9,9 +9,16 @@ use super::support::Folder;
 fn printed(line: &str, folder: &Path) -> String {
     let program = assert_cmd::cargo::cargo_bin("notch");
     let path = std::env::join_paths(
-        [program.parent().unwrap().to_owned()].into_iter().chain(std::env::split_paths(&std::env::var_os("PATH").unwrap())),
+        [program.parent().unwrap().to_owned()]
+            .into_iter()
+            .chain(std::env::split_paths(&std::env::var_os("PATH").unwrap())),
     );
-    let output = Command::new("sh").args(["-c", &format!("{line} 2>&1")]).env("PATH", path.unwrap()).current_dir(folder).output().unwrap();
+    let output = Command::new("sh")
+        .args(["-c", &format!("{line} 2>&1")])
+        .env("PATH", path.unwrap())
+        .current_dir(folder)
+        .output()
+        .unwrap();
     String::from_utf8(output.stdout).unwrap()
 }
 

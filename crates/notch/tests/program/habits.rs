@@ -15,15 +15,26 @@ fn shells_and_the_manual_know_every_command() {
         let (script, _, status) = folder.run(&["completions", shell], b"");
         let script = String::from_utf8(script).unwrap();
         assert_eq!(status, 0, "{shell}");
-        assert!(commands.iter().all(|command| script.contains(command)) && script.contains("findings"), "{shell}");
+        assert!(
+            commands.iter().all(|command| script.contains(command)) && script.contains("findings"),
+            "{shell}"
+        );
         assert!(script.contains("notch column-names -- "), "{shell}");
     }
     // Behind -c they offer the columns of the table that is named before it.
     folder.write("lots.csv", b"lot,Berth no\nFH-1,2\n");
-    assert_eq!(folder.run(&["column-names", "--", "carve", "no.csv", "lots.csv", "-c", ""], b"").0, b"lot\nBerth no\n");
+    assert_eq!(
+        folder.run(&["column-names", "--", "carve", "no.csv", "lots.csv", "-c", ""], b"").0,
+        b"lot\nBerth no\n"
+    );
     assert_eq!(folder.run(&["manual", "pages/man1"], b"").2, 0);
     for command in commands {
-        assert!(folder.read(&format!("pages/man1/notch-{command}.1")).contains(&format!("notch\\-{command}")), "{command}");
+        assert!(
+            folder
+                .read(&format!("pages/man1/notch-{command}.1"))
+                .contains(&format!("notch\\-{command}")),
+            "{command}"
+        );
     }
 }
 
@@ -68,7 +79,12 @@ fn statuses_and_streams() {
         (&["carve", "lots.csv", "a = {lot} | first 2"][..], 0, false, false),
         (&["carve", "lots.csv", "a = {lot} | first 2", "--quiet"], 0, false, true),
         (&["carve", "lots.csv", "a = {lot} | after \"+\"", "-q"], 0, false, true),
-        (&["carve", "lots.csv", "a = {lot} | after 1th \"-\" else {n} | trim", "-q"], 0, false, true),
+        (
+            &["carve", "lots.csv", "a = {lot} | after 1th \"-\" else {n} | trim", "-q"],
+            0,
+            false,
+            true,
+        ),
         (&["carve", "lots.csv", "a = {lot}", "-o", "out.csv"], 0, true, false),
         (&["carve", "broken.csv", "a = {lot}"], 2, true, false),
         (&["carve", "lots.csv", "a = {lot} | frist"], 2, true, false),
@@ -83,7 +99,11 @@ fn statuses_and_streams() {
         (&["nonsense"], 2, true, false),
     ] {
         let (out, err, got) = folder.run(args, b"");
-        assert_eq!((got, out.is_empty(), err.is_empty()), (status, out_is_empty, err_is_empty), "{args:?}: {err}");
+        assert_eq!(
+            (got, out.is_empty(), err.is_empty()),
+            (status, out_is_empty, err_is_empty),
+            "{args:?}: {err}"
+        );
     }
 }
 
@@ -100,7 +120,8 @@ fn json_is_json() {
         &["trace", "{lot} | first 2 if {n} is \"2\" else \"\"", "-t", "lots.csv", "--json"],
     ] {
         let (out, err, _) = folder.run(args, b"");
-        let value: serde_json::Value = serde_json::from_slice(&out).unwrap_or_else(|error| panic!("{args:?}: {error} {err}"));
+        let value: serde_json::Value =
+            serde_json::from_slice(&out).unwrap_or_else(|error| panic!("{args:?}: {error} {err}"));
         assert_eq!(value["version"], 1, "{args:?}");
     }
 }
@@ -108,8 +129,18 @@ fn json_is_json() {
 #[test]
 fn a_trace_as_json() {
     let folder = Folder::with(&[("lots.csv", LOTS)]);
-    let (out, _, _) = folder
-        .run(&["trace", "after \"+\" else {lot} | part 2 by \"-\" | pad left 2 with \"0\"", "-t", "lots.csv", "-c", "lot", "--json"], b"");
+    let (out, _, _) = folder.run(
+        &[
+            "trace",
+            "after \"+\" else {lot} | part 2 by \"-\" | pad left 2 with \"0\"",
+            "-t",
+            "lots.csv",
+            "-c",
+            "lot",
+            "--json",
+        ],
+        b"",
+    );
     insta::assert_snapshot!(String::from_utf8(out).unwrap());
 }
 
@@ -130,21 +161,32 @@ fn a_closed_pipe_is_no_error() {
         child.stdout.take().unwrap().read_exact(&mut first).unwrap();
         let output = child.wait_with_output().unwrap();
         let said = String::from_utf8(output.stderr).unwrap();
-        assert!(output.status.success() && !said.contains("panic") && !said.contains("Stopped"), "{args:?}: {said}");
+        assert!(
+            output.status.success() && !said.contains("panic") && !said.contains("Stopped"),
+            "{args:?}: {said}"
+        );
     }
 }
 
-/// From a pipe to a pipe rows are handed on before all have come; the message of a late bad row says so.
+/// From a pipe to a pipe rows are handed on before all have come; the message of a late bad row
+/// says so.
 #[test]
 fn a_pipe_is_handed_on_as_it_comes() {
     let folder = Folder::with(&[]);
     let rows: String = (0..200_000).map(|n| format!("FH-{n},{n}\n")).collect();
-    let (out, err, status) = folder.run(&["carve", "-", "a = {lot} | after \"-\""], format!("lot,n\n{rows}broken\n").as_bytes());
+    let (out, err, status) = folder.run(
+        &["carve", "-", "a = {lot} | after \"-\""],
+        format!("lot,n\n{rows}broken\n").as_bytes(),
+    );
     assert_eq!(status, 2);
     assert!(out.starts_with(b"lot,n,a\nFH-0,0,0\n"));
-    assert!(err.contains("standard input, line 200002") && err.contains("have been handed on already"), "{err}");
+    assert!(
+        err.contains("standard input, line 200002") && err.contains("have been handed on already"),
+        "{err}"
+    );
     // A short table appears whole or not at all.
-    let (out, err, status) = folder.run(&["carve", "-", "a = {lot} | after \"-\""], b"lot,n\nFH-1,1\nbroken\n");
+    let (out, err, status) =
+        folder.run(&["carve", "-", "a = {lot} | after \"-\""], b"lot,n\nFH-1,1\nbroken\n");
     assert_eq!((out.as_slice(), status), (&b""[..], 2));
     assert!(err.contains("Nothing was written"), "{err}");
 }
@@ -155,7 +197,11 @@ fn late_fields_of_a_pipe_are_columns() {
     let folder = Folder::with(&[]);
     let late = format!("{}{{\"b\":{{\"c\":\"FH-1\"}}}}\n", "{\"a\":1}\n".repeat(1000));
     let (out, err, status) = folder.run(&["carve", "-", "x = {b.c} | first 2"], late.as_bytes());
-    assert_eq!((status, String::from_utf8_lossy(&out).lines().last()), (0, Some(",FH-1,FH")), "{err}");
+    assert_eq!(
+        (status, String::from_utf8_lossy(&out).lines().last()),
+        (0, Some(",FH-1,FH")),
+        "{err}"
+    );
     let (_, err, status) = folder.run(&["carve", "-", "x = {a}", "--from", "json"], b"[1, 2]");
     assert_eq!(status, 2);
     assert!(err.contains("object 1: there is no object, but '1'"), "{err}");
@@ -166,18 +212,27 @@ fn late_fields_of_a_pipe_are_columns() {
 #[test]
 fn devices_are_written_to() {
     let folder = Folder::with(&[("lots.csv", LOTS)]);
-    let (_, err, status) = folder.run(&["carve", "lots.csv", "a = {lot}", "-o", "/dev/null", "--findings", "/dev/null"], b"");
+    let (_, err, status) = folder.run(
+        &["carve", "lots.csv", "a = {lot}", "-o", "/dev/null", "--findings", "/dev/null"],
+        b"",
+    );
     assert_eq!(status, 0, "{err}");
     assert!(std::fs::metadata("/dev/null").unwrap().len() == 0);
     let made = Command::new("mkfifo").arg(folder.path("pipe")).status().unwrap();
     assert!(made.success());
     let path = folder.path("pipe");
     let reader = std::thread::spawn(move || std::fs::read_to_string(path).unwrap());
-    let (_, err, status) = folder.run(&["carve", "lots.csv", "a = {lot} | first 2", "-o", "pipe", "-q"], b"");
-    assert_eq!((status, reader.join().unwrap().as_str()), (0, "lot,n,a\nFH-1,2,FH\nGR-2,3,GR\n"), "{err}");
+    let (_, err, status) =
+        folder.run(&["carve", "lots.csv", "a = {lot} | first 2", "-o", "pipe", "-q"], b"");
+    assert_eq!(
+        (status, reader.join().unwrap().as_str()),
+        (0, "lot,n,a\nFH-1,2,FH\nGR-2,3,GR\n"),
+        "{err}"
+    );
 }
 
-/// Cells with everything in them that a terminal could trip over are shown in one line each, aligned.
+/// Cells with everything in them that a terminal could trip over are shown in one line each,
+/// aligned.
 #[test]
 fn the_preview_shows_what_cannot_be_seen() {
     let table = "code,note,a very long name of a column that goes on\n\
@@ -185,8 +240,17 @@ fn the_preview_shows_what_cannot_be_seen() {
         e\u{301}-22,\u{a0}tab\there,y\n\
         \u{1b}[31m-3,\"wide 👨‍👩‍👧 family\",a text that is much longer than a column of the preview may ever be wide\n";
     let mut folder = Folder::with(&[("t.csv", table)]);
-    folder.show(&["carve", "t.csv", "n = {code} | after \"-\"", "\"a b\" = {note} | first 3", "--preview"]);
-    assert!(!folder.screen.contains('\u{1b}'), "nothing from a table reaches the terminal as a command");
+    folder.show(&[
+        "carve",
+        "t.csv",
+        "n = {code} | after \"-\"",
+        "\"a b\" = {note} | first 3",
+        "--preview",
+    ]);
+    assert!(
+        !folder.screen.contains('\u{1b}'),
+        "nothing from a table reaches the terminal as a command"
+    );
     let header = "c1,c2,c3,c4,c5,c6,c7,c8,c9,c10,c11,c12,c13,c14,c15,c16,c17,c18,c19,c20,c21,c22";
     folder.write("wide.csv", format!("{header}\n{}\n", header.replace('c', "cell")).as_bytes());
     folder.show(&["carve", "wide.csv", "n = {c21} | last 2", "--preview"]);
@@ -228,5 +292,8 @@ fn standard_input_is_a_table() {
     child.stdin.take().unwrap().write_all(LOTS.as_bytes()).unwrap();
     let output = child.wait_with_output().unwrap();
     let drawn = String::from_utf8(output.stdout).unwrap();
-    assert!(drawn.starts_with("2 rows like line 2, [U2]-[d]\n") && drawn.contains("char 4  1"), "{drawn}");
+    assert!(
+        drawn.starts_with("2 rows like line 2, [U2]-[d]\n") && drawn.contains("char 4  1"),
+        "{drawn}"
+    );
 }

@@ -11,7 +11,10 @@ fn jigs_are_run_and_their_mistakes_named() {
         ("cutkey.toml", "[cuts]\na = { cut = 'first 2', abuot = \"x\" }\n"),
         ("broken.toml", "[cuts]\na = 'first 2\n"),
         ("cut.toml", "column = \"lot\"\n[cuts]\na = 'frist 2'\n"),
-        ("list.toml", "column = \"lot\"\n[lists]\nhouses = [\"FH\"]\n[cuts]\na = '\"x\" if {lot} is in house'\n"),
+        (
+            "list.toml",
+            "column = \"lot\"\n[lists]\nhouses = [\"FH\"]\n[cuts]\na = '\"x\" if {lot} is in house'\n",
+        ),
         ("column.toml", "column = \"lt\"\n[cuts]\na = 'first 2'\n"),
     ];
     let mut folder = Folder::with(&jigs);
@@ -45,7 +48,17 @@ fn a_column_is_found_under_another_of_its_names() {
         &["check", "june.csv", "-j", "lots.toml"],
         &["trace", "-t", "june.csv", "-j", "lots.toml", "--samples", "1"],
         &["compare", "june.csv", "-j", "lots.toml", "first 2", "part 1 by \"-\""],
-        &["carve", "june.csv", "-j", "lots.toml", "--save-jig", "saved.toml", "-o", "out.csv", "-q"],
+        &[
+            "carve",
+            "june.csv",
+            "-j",
+            "lots.toml",
+            "--save-jig",
+            "saved.toml",
+            "-o",
+            "out.csv",
+            "-q",
+        ],
         &["jig", "show", "saved.toml"],
     ] {
         folder.show(args);
@@ -54,27 +67,64 @@ fn a_column_is_found_under_another_of_its_names() {
     insta::assert_snapshot!(folder.screen);
 }
 
-/// Columns of the table are written with the types that the jig gives them, from every format; what does not fit is a finding.
+/// Columns of the table are written with the types that the jig gives them, from every format; what
+/// does not fit is a finding.
 #[test]
 fn columns_of_the_table_have_the_types_of_the_jig() {
     let mut folder = Folder::with(&[
-        ("t.csv", "lot,price,day,n\nGR-1,12.50,2031-05-01,007\nGR-2,n/a,12.05.2031,8\nGR-3,,,1x\nGR-4,0.125,2031-05-02,-9\n"),
+        (
+            "t.csv",
+            "lot,price,day,n\nGR-1,12.50,2031-05-01,007\nGR-2,n/a,12.05.2031,8\nGR-3,,,1x\nGR-4,0.125,2031-05-02,-9\n",
+        ),
         (
             "t.toml",
             "column = 'lot'\n[columns]\nprice = { as = 'decimal 2' }\nday = { as = 'date', required = true }\nn = { as = 'integer', check = 'value < 100' }\n\
              [cuts]\nhouse = 'first 2'\n",
         ),
-        ("texts.toml", "[columns]\nprice = { as = 'decimal 4' }\nn = { as = 'text' }\n[cuts]\nend = '{lot} | last 1'\n"),
+        (
+            "texts.toml",
+            "[columns]\nprice = { as = 'decimal 4' }\nn = { as = 'text' }\n[cuts]\nend = '{lot} | last 1'\n",
+        ),
     ]);
-    folder.show(&["carve", "t.csv", "-j", "t.toml", "-o", "t.parquet", "--findings", "f.csv", "--save-jig", "saved.toml"]);
+    folder.show(&[
+        "carve",
+        "t.csv",
+        "-j",
+        "t.toml",
+        "-o",
+        "t.parquet",
+        "--findings",
+        "f.csv",
+        "--save-jig",
+        "saved.toml",
+    ]);
     ["f.csv", "saved.toml"].iter().for_each(|file| folder.show_file(file));
     for out in ["t.jsonl", "t.db", "t.xlsx"] {
         folder.show(&["carve", "t.csv", "-j", "t.toml", "-o", out, "-q"]);
     }
     for from in ["t.jsonl", "t.db", "t.xlsx", "t.parquet"] {
         folder.show(&["carve", from, "end = {lot} | last 1", "--to", "jsonl", "-q"]);
-        folder.show(&["carve", from, "-j", "texts.toml", "-o", "again.parquet", "--rejects", "r.csv", "-q"]);
-        folder.show(&["carve", "again.parquet", "house = {lot} | first 1", "--replace", "house", "--to", "jsonl", "-q"]);
+        folder.show(&[
+            "carve",
+            from,
+            "-j",
+            "texts.toml",
+            "-o",
+            "again.parquet",
+            "--rejects",
+            "r.csv",
+            "-q",
+        ]);
+        folder.show(&[
+            "carve",
+            "again.parquet",
+            "house = {lot} | first 1",
+            "--replace",
+            "house",
+            "--to",
+            "jsonl",
+            "-q",
+        ]);
     }
     folder.show(&[
         "carve",
@@ -91,13 +141,26 @@ fn columns_of_the_table_have_the_types_of_the_jig() {
     insta::assert_snapshot!(folder.screen);
 }
 
-/// A first jig says of a table what nearly all its rows have in common, and why not what does not hold.
+/// A first jig says of a table what nearly all its rows have in common, and why not what does not
+/// hold.
 #[test]
 fn a_first_jig_is_written_for_a_table() {
     let mut folder = Folder::demo();
     for args in [
         &["jig", "new", "lots.csv", "-c", "lot"][..],
-        &["jig", "new", "parcels.csv", "-c", "parcel", "-c", "run", "-c", "charge", "-o", "new.toml"],
+        &[
+            "jig",
+            "new",
+            "parcels.csv",
+            "-c",
+            "parcel",
+            "-c",
+            "run",
+            "-c",
+            "charge",
+            "-o",
+            "new.toml",
+        ],
         &["check", "parcels.csv", "-j", "new.toml"],
         &["jig", "new", "keepers.csv", "-o", "lots.toml"],
         &["jig", "new", "keepers.csv", "-c", "mail"],
@@ -116,10 +179,12 @@ fn a_first_jig_is_written_for_a_table() {
     assert_eq!(status, 1, "{} {err}", String::from_utf8_lossy(&out));
 }
 
-/// Whatever a table holds, its first jig can be used on it, and its rules are those of at least 995 of 1,000 rows.
+/// Whatever a table holds, its first jig can be used on it, and its rules are those of at least 995
+/// of 1,000 rows.
 #[test]
 fn first_jigs_hold() {
-    let mut table = String::from("lot,lot,\"a}b\",\"it's \"\"so\"\"\",,column 1,Größe,day,grade,sign,e-mail\n");
+    let mut table =
+        String::from("lot,lot,\"a}b\",\"it's \"\"so\"\"\",,column 1,Größe,day,grade,sign,e-mail\n");
     for n in 0..600_usize {
         let (house, serial) = (["FH", "GR"][n % 2], n * 7919 % 100_000);
         table.push_str(&format!(
@@ -143,7 +208,8 @@ fn first_jigs_hold() {
         let (jig, err, status) = folder.run(&[&["jig", "new"], args.as_slice()].concat(), b"");
         assert_eq!(status, 0, "{args:?}: {err}");
         folder.write("new.toml", &jig);
-        let (out, err, status) = folder.run(&["check", args[0], "-j", "new.toml", "x = \"\"", "--json"], b"");
+        let (out, err, status) =
+            folder.run(&["check", args[0], "-j", "new.toml", "x = \"\"", "--json"], b"");
         assert!(status < 2, "{args:?}: {err}\n{}", String::from_utf8_lossy(&jig));
         let out: serde_json::Value = serde_json::from_slice(&out).unwrap();
         for finding in out["findings"].as_array().unwrap() {
@@ -165,7 +231,11 @@ fn first_jigs_hold() {
 
 #[test]
 fn what_is_wrong_is_shown_at_its_line() {
-    let mut folder = Folder::with(&[("t.csv", "lot,n\nFH-1,2\n"), ("two.csv", "k,v\nA,x\nA,y\n"), ("empty.txt", "\n \n")]);
+    let mut folder = Folder::with(&[
+        ("t.csv", "lot,n\nFH-1,2\n"),
+        ("two.csv", "k,v\nA,x\nA,y\n"),
+        ("empty.txt", "\n \n"),
+    ]);
     for jig in [
         "[lists]\ng = { file = \"nope.csv\" }\n",
         "[lists]\ng = { file = \"two.csv\", column = \"kk\" }\n",
@@ -198,7 +268,8 @@ fn what_is_wrong_is_shown_at_its_line() {
         "[allow]\nq = '3%'\n",
         "[allow]\nlot = 'three'\n",
         "[cuts]\na = '{lot} | check is unique'\n",
-        // Everything that is wrong is said at once: keys, then what cannot be read, then what does not suit the table.
+        // Everything that is wrong is said at once: keys, then what cannot be read, then what does
+        // not suit the table.
         "colum = 'lot'\n[columns]\nlot = { chek = 'is digits' }\n",
         "colum = 'lot'\n[cut]\na = 'first 2'\nb = 'last 2'\n",
         "where = '{lot} is'\n[columns]\nlot = { check = 'is digts' }\n[cuts]\na = '{lot} | frist 2'\nb = '{lot} | first 2'\nc = 'part two by \"-\"'\n[checks]\nd = 'is'\n[allow]\na = 'three'\n",

@@ -76,7 +76,11 @@ fn cuts_that_cannot_be_read_or_used() {
 #[test]
 fn hints_are_said_and_the_work_goes_on() {
     let mut folder = Folder::with(&[("t.csv", "lot\nFH-1\n")]);
-    folder.show(&["carve", "t.csv", "a = {lot} | after 2th \"-\" else last 1 | pad left 3 with \"0\""]);
+    folder.show(&[
+        "carve",
+        "t.csv",
+        "a = {lot} | after 2th \"-\" else last 1 | pad left 3 with \"0\"",
+    ]);
     insta::assert_snapshot!(folder.screen);
 }
 
@@ -141,11 +145,17 @@ fn tables_and_files_that_cannot_be_used() {
     insta::assert_snapshot!(folder.screen);
 }
 
-/// Characters that turn a line round, start a command of the terminal or do not show are drawn wherever a person reads them.
+/// Characters that turn a line round, start a command of the terminal or do not show are drawn
+/// wherever a person reads them.
 #[test]
 fn nothing_unseen_reaches_the_screen() {
     const TURN: &str = "\u{202e}";
-    let (file, other, column, jig) = (format!("a{TURN}.csv"), format!("a{TURN}2.csv"), format!("l{TURN}ot"), format!("jig{TURN}.toml"));
+    let (file, other, column, jig) = (
+        format!("a{TURN}.csv"),
+        format!("a{TURN}2.csv"),
+        format!("l{TURN}ot"),
+        format!("jig{TURN}.toml"),
+    );
     let table = format!("{column},n\nA{TURN}B-1\u{1b}[31m,2\nA\u{ad}B,3\n \u{200b}X-9,4\n");
     let folder = Folder::with(&[
         (&file, &table),
@@ -158,12 +168,23 @@ fn nothing_unseen_reaches_the_screen() {
             ),
         ),
     ]);
-    let (many, cut) = (format!("a{TURN}*.csv"), format!("\"x{TURN}\" = {{{column}}} | after \"-\" | check has \"{TURN}\""));
+    let (many, cut) = (
+        format!("a{TURN}*.csv"),
+        format!("\"x{TURN}\" = {{{column}}} | after \"-\" | check has \"{TURN}\""),
+    );
     for args in [
         &["survey", &file][..],
         &["survey", &file, "-c", &column],
         &["survey", &many, "-c", &column],
-        &["carve", &file, &cut, "-o", &format!("out{TURN}.csv"), "--findings", &format!("f{TURN}.csv")],
+        &[
+            "carve",
+            &file,
+            &cut,
+            "-o",
+            &format!("out{TURN}.csv"),
+            "--findings",
+            &format!("f{TURN}.csv"),
+        ],
         &["carve", &many, &cut, "-o", "out.csv"],
         &["carve", &file, &cut, "--preview"],
         &["carve", &file, &cut, "--to", "aligned"],

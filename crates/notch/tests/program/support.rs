@@ -47,7 +47,13 @@ impl Folder {
 
     /// Runs the program: its standard output, standard error and exit status.
     pub fn run(&self, args: &[&str], input: &[u8]) -> (Vec<u8>, String, i32) {
-        let output = Command::cargo_bin("notch").unwrap().current_dir(self.folder.path()).args(args).write_stdin(input).output().unwrap();
+        let output = Command::cargo_bin("notch")
+            .unwrap()
+            .current_dir(self.folder.path())
+            .args(args)
+            .write_stdin(input)
+            .output()
+            .unwrap();
         (output.stdout, String::from_utf8(output.stderr).unwrap(), output.status.code().unwrap())
     }
 

@@ -2,26 +2,30 @@
 
 /// The codes of ISO 4217, list one, without those of metals, funds and tests.
 const CODES: [&[u8; 3]; 156] = [
-    b"AED", b"AFN", b"ALL", b"AMD", b"ANG", b"AOA", b"ARS", b"AUD", b"AWG", b"AZN", b"BAM", b"BBD", b"BDT", b"BGN", b"BHD", b"BIF", b"BMD",
-    b"BND", b"BOB", b"BRL", b"BSD", b"BTN", b"BWP", b"BYN", b"BZD", b"CAD", b"CDF", b"CHF", b"CLP", b"CNY", b"COP", b"CRC", b"CUP", b"CVE",
-    b"CZK", b"DJF", b"DKK", b"DOP", b"DZD", b"EGP", b"ERN", b"ETB", b"EUR", b"FJD", b"FKP", b"GBP", b"GEL", b"GHS", b"GIP", b"GMD", b"GNF",
-    b"GTQ", b"GYD", b"HKD", b"HNL", b"HTG", b"HUF", b"IDR", b"ILS", b"INR", b"IQD", b"IRR", b"ISK", b"JMD", b"JOD", b"JPY", b"KES", b"KGS",
-    b"KHR", b"KMF", b"KPW", b"KRW", b"KWD", b"KYD", b"KZT", b"LAK", b"LBP", b"LKR", b"LRD", b"LSL", b"LYD", b"MAD", b"MDL", b"MGA", b"MKD",
-    b"MMK", b"MNT", b"MOP", b"MRU", b"MUR", b"MVR", b"MWK", b"MXN", b"MYR", b"MZN", b"NAD", b"NGN", b"NIO", b"NOK", b"NPR", b"NZD", b"OMR",
-    b"PAB", b"PEN", b"PGK", b"PHP", b"PKR", b"PLN", b"PYG", b"QAR", b"RON", b"RSD", b"RUB", b"RWF", b"SAR", b"SBD", b"SCR", b"SDG", b"SEK",
-    b"SGD", b"SHP", b"SLE", b"SOS", b"SRD", b"SSP", b"STN", b"SVC", b"SYP", b"SZL", b"THB", b"TJS", b"TMT", b"TND", b"TOP", b"TRY", b"TTD",
-    b"TWD", b"TZS", b"UAH", b"UGX", b"USD", b"UYU", b"UZS", b"VES", b"VND", b"VUV", b"WST", b"XAF", b"XCD", b"XCG", b"XOF", b"XPF", b"YER",
-    b"ZAR", b"ZMW", b"ZWG",
+    b"AED", b"AFN", b"ALL", b"AMD", b"ANG", b"AOA", b"ARS", b"AUD", b"AWG", b"AZN", b"BAM", b"BBD",
+    b"BDT", b"BGN", b"BHD", b"BIF", b"BMD", b"BND", b"BOB", b"BRL", b"BSD", b"BTN", b"BWP", b"BYN",
+    b"BZD", b"CAD", b"CDF", b"CHF", b"CLP", b"CNY", b"COP", b"CRC", b"CUP", b"CVE", b"CZK", b"DJF",
+    b"DKK", b"DOP", b"DZD", b"EGP", b"ERN", b"ETB", b"EUR", b"FJD", b"FKP", b"GBP", b"GEL", b"GHS",
+    b"GIP", b"GMD", b"GNF", b"GTQ", b"GYD", b"HKD", b"HNL", b"HTG", b"HUF", b"IDR", b"ILS", b"INR",
+    b"IQD", b"IRR", b"ISK", b"JMD", b"JOD", b"JPY", b"KES", b"KGS", b"KHR", b"KMF", b"KPW", b"KRW",
+    b"KWD", b"KYD", b"KZT", b"LAK", b"LBP", b"LKR", b"LRD", b"LSL", b"LYD", b"MAD", b"MDL", b"MGA",
+    b"MKD", b"MMK", b"MNT", b"MOP", b"MRU", b"MUR", b"MVR", b"MWK", b"MXN", b"MYR", b"MZN", b"NAD",
+    b"NGN", b"NIO", b"NOK", b"NPR", b"NZD", b"OMR", b"PAB", b"PEN", b"PGK", b"PHP", b"PKR", b"PLN",
+    b"PYG", b"QAR", b"RON", b"RSD", b"RUB", b"RWF", b"SAR", b"SBD", b"SCR", b"SDG", b"SEK", b"SGD",
+    b"SHP", b"SLE", b"SOS", b"SRD", b"SSP", b"STN", b"SVC", b"SYP", b"SZL", b"THB", b"TJS", b"TMT",
+    b"TND", b"TOP", b"TRY", b"TTD", b"TWD", b"TZS", b"UAH", b"UGX", b"USD", b"UYU", b"UZS", b"VES",
+    b"VND", b"VUV", b"WST", b"XAF", b"XCD", b"XCG", b"XOF", b"XPF", b"YER", b"ZAR", b"ZMW", b"ZWG",
 ];
 
 /// What stands for a currency without being a sign or a code.
 const ABBREVIATIONS: [&str; 31] = [
-    "kr", "zł", "Kč", "Ft", "Rs", "Rp", "Fr", "TL", "RM", "Bs", "lei", "Lei", "din", "лв", "руб", "грн", "ден", "дин", "د.إ", "ر.س", "د.ك",
-    "د.ب", "ر.ع", "ر.ق", "د.أ", "ج.م", "د.ج", "د.م", "元", "円", "원",
+    "kr", "zł", "Kč", "Ft", "Rs", "Rp", "Fr", "TL", "RM", "Bs", "lei", "Lei", "din", "лв", "руб",
+    "грн", "ден", "дин", "د.إ", "ر.س", "د.ك", "د.ب", "ر.ع", "ر.ق", "د.أ", "ج.م", "د.ج", "د.م",
+    "元", "円", "원",
 ];
 
-/// Whether three letters are a code of a currency. A bit for each three letters: it is asked of every number behind a hyphen, and a search of
-/// the list costs ten times as much.
+/// Whether three letters are a code of a currency. A bit for each three letters: it is asked of
+/// every number behind a hyphen, and a search of the list costs ten times as much.
 #[inline]
 pub(crate) fn is_currency_code(code: [u8; 3]) -> bool {
     code_bit(code).is_some_and(|bit| BITS[bit / 64] >> (bit % 64) & 1 == 1)
@@ -46,7 +50,8 @@ const fn code_bit([a, b, c]: [u8; 3]) -> Option<usize> {
     Some(((a - b'A') as usize * 26 + (b - b'A') as usize) * 26 + (c - b'A') as usize)
 }
 
-/// Whether a whole word names a currency: a code of ISO 4217, or one of a few abbreviations, with a point behind it or not.
+/// Whether a whole word names a currency: a code of ISO 4217, or one of a few abbreviations, with a
+/// point behind it or not.
 pub(super) fn is_currency_word(word: &str) -> bool {
     let word = word.strip_suffix('.').unwrap_or(word);
     match <&[u8; 3]>::try_from(word.as_bytes()) {

@@ -25,9 +25,9 @@ fn is_other_figure(c: char) -> bool {
 impl Numbers<'_> {
     /// What leaves doubt about a number, by what stands around it.
     pub(super) fn doubt(&self, read: &Read) -> Option<Doubt> {
-        self.doubt_on_the_right(read)
-            .or_else(|| self.doubt_on_the_left(read))
-            .or_else(|| (read.brackets.is_some() && !read.is_in_account_brackets).then_some(Doubt::Brackets))
+        self.doubt_on_the_right(read).or_else(|| self.doubt_on_the_left(read)).or_else(|| {
+            (read.brackets.is_some() && !read.is_in_account_brackets).then_some(Doubt::Brackets)
+        })
     }
 
     fn doubt_on_the_right(&self, read: &Read) -> Option<Doubt> {
@@ -55,8 +55,10 @@ impl Numbers<'_> {
             c if is_minus(c) => {
                 // `5-kr`
                 let (unit, _) = self.unit_behind(at + c.len_utf8());
-                let before_unit = unit > at + c.len_utf8() && !self.next_char(unit).is_some_and(|(c, _)| c.is_alphanumeric());
-                return ((ends_there || before_unit) && !read.has_minus_behind).then_some(Doubt::MinusBehind);
+                let before_unit = unit > at + c.len_utf8()
+                    && !self.next_char(unit).is_some_and(|(c, _)| c.is_alphanumeric());
+                return ((ends_there || before_unit) && !read.has_minus_behind)
+                    .then_some(Doubt::MinusBehind);
             }
             c if is_blank(c) && self.blank_divides(read, c, at) => return Some(Doubt::Blank),
             _ => {}
@@ -77,11 +79,13 @@ impl Numbers<'_> {
     /// Whether nothing but blanks and one minus stand behind the number: `5 -`.
     fn ends_in_minus(&self, digits_end: usize) -> bool {
         let rest = self.text[digits_end..].trim_matches(|c: char| is_blank(c) || is_format(c));
-        rest.len() < self.text.len() - digits_end && rest.chars().count() == 1 && rest.chars().all(is_minus)
+        rest.len() < self.text.len() - digits_end
+            && rest.chars().count() == 1
+            && rest.chars().all(is_minus)
     }
 
-    /// Whether a blank at `at`, which stands behind a number, seems to divide a larger one: three digits follow, and behind a plain blank a
-    /// decimal mark somewhere behind them.
+    /// Whether a blank at `at`, which stands behind a number, seems to divide a larger one: three
+    /// digits follow, and behind a plain blank a decimal mark somewhere behind them.
     fn blank_divides(&self, read: &Read, blank: char, at: usize) -> bool {
         let from = at + blank.len_utf8();
         if self.digits(from) != from + 3 {
@@ -90,11 +94,14 @@ impl Numbers<'_> {
         if blank != ' ' {
             return true;
         }
-        let is_group = read.fraction.is_empty() && (1..=3).contains(&read.whole.len()) && self.text[read.whole.clone()] != *"0";
+        let is_group = read.fraction.is_empty()
+            && (1..=3).contains(&read.whole.len())
+            && self.text[read.whole.clone()] != *"0";
         is_group && (self.style.marks == Marks::Either || self.goes_on_in_threes(from))
     }
 
-    /// Whether three digits begin here, perhaps more threes behind plain blanks, and then a decimal mark with a digit.
+    /// Whether three digits begin here, perhaps more threes behind plain blanks, and then a decimal
+    /// mark with a digit.
     pub(super) fn is_decimal_behind(&self, from: usize) -> bool {
         let mut end = from + 3;
         while self.text[end..].starts_with(' ') && self.digits(end + 1) == end + 4 {
@@ -108,13 +115,16 @@ impl Numbers<'_> {
         if let Some((before, at)) = self.prev_char(start) {
             let digit_before = self.prev_char(at).filter(|(c, _)| c.is_ascii_digit());
             match before {
-                c if is_joint(c) && !read.whole.is_empty() && digit_before.is_some() => return Some(Doubt::Joint),
+                c if is_joint(c) && !read.whole.is_empty() && digit_before.is_some() => {
+                    return Some(Doubt::Joint);
+                }
                 c if is_apostrophe(c) && digit_before.is_some() => return Some(Doubt::Apostrophe),
                 '0'..='9' => return Some(Doubt::Unseen),
                 c if is_other_figure(c) => return Some(Doubt::OtherFigure),
                 c if is_blank(c)
                     && self.style.marks != Marks::Either
-                    && digit_before.is_some_and(|(_, last)| self.blank_divided(last + 1, c, start)) =>
+                    && digit_before
+                        .is_some_and(|(_, last)| self.blank_divided(last + 1, c, start)) =>
                 {
                     return Some(Doubt::Blank);
                 }
@@ -124,15 +134,20 @@ impl Numbers<'_> {
         if read.is_signed { None } else { self.minus_without_effect(start) }
     }
 
-    /// Whether a blank between digits that end at `end` and others that begin at `start` seems to divide a number.
+    /// Whether a blank between digits that end at `end` and others that begin at `start` seems to
+    /// divide a number.
     fn blank_divided(&self, end: usize, blank: char, start: usize) -> bool {
         if self.digits(start) != start + 3 {
             return false;
         }
         let first = end - self.text[..end].bytes().rev().take_while(u8::is_ascii_digit).count();
-        let is_group = end - first <= 3 && self.text[first..end] != *"0" && !self.text[..first].ends_with(['.', ',']);
-        let group_before =
-            end - first == 3 && self.text[..first].strip_suffix(' ').is_some_and(|text| text.ends_with(|c: char| c.is_ascii_digit()));
+        let is_group = end - first <= 3
+            && self.text[first..end] != *"0"
+            && !self.text[..first].ends_with(['.', ',']);
+        let group_before = end - first == 3
+            && self.text[..first]
+                .strip_suffix(' ')
+                .is_some_and(|text| text.ends_with(|c: char| c.is_ascii_digit()));
         blank != ' ' || (is_group && (group_before || self.goes_on_in_threes(start)))
     }
 
@@ -142,7 +157,8 @@ impl Numbers<'_> {
         more || self.is_decimal_behind(from)
     }
 
-    /// A minus before a number without a sign, whose first digit is at `start`: it may have been meant as one.
+    /// A minus before a number without a sign, whose first digit is at `start`: it may have been
+    /// meant as one.
     fn minus_without_effect(&self, start: usize) -> Option<Doubt> {
         let unit = self.currency_before(start).unwrap_or(start);
         let (before, at) = self.prev_char(unit)?;
@@ -156,12 +172,18 @@ impl Numbers<'_> {
                 // `kr.-5`
                 Some('.') if letter_and_point().is_some() => Some(Doubt::NoSign),
                 // `CHF-850`; two capitals are a code of something else.
-                _ if self.is_currency_word_before(at) && !self.two_capitals_before(at) => Some(Doubt::CurrencyMinus),
-                context => (is_dash(before) && Self::sign_may_follow(context)).then_some(Doubt::Dash),
+                _ if self.is_currency_word_before(at) && !self.two_capitals_before(at) => {
+                    Some(Doubt::CurrencyMinus)
+                }
+                context => {
+                    (is_dash(before) && Self::sign_may_follow(context)).then_some(Doubt::Dash)
+                }
             };
         }
         // `- 5`, `CHF - 5`
-        let is_sign = |found: Option<(char, usize)>| found.filter(|(c, _)| is_minus(*c) || is_dash(*c)).map(|(_, at)| at);
+        let is_sign = |found: Option<(char, usize)>| {
+            found.filter(|(c, _)| is_minus(*c) || is_dash(*c)).map(|(_, at)| at)
+        };
         let gap = self.without_blanks(unit);
         if let Some(at) = is_sign(self.prev_char(gap)).filter(|_| gap < unit) {
             if self.is_currency_word_before(self.without_blanks(at)) {
@@ -170,7 +192,8 @@ impl Numbers<'_> {
             return self.is_opened_before(at).then_some(Doubt::MinusAndBlank);
         }
         // `-kr 5`, `–Rs. 5`; with a blank between only before a currency: `- USD 5`.
-        let blank = |at: usize| self.prev_char(at).filter(|(c, _)| is_blank(*c)).map_or(at, |(_, at)| at);
+        let blank =
+            |at: usize| self.prev_char(at).filter(|(c, _)| is_blank(*c)).map_or(at, |(_, at)| at);
         let word_end = blank(unit);
         let word = self.word_before(word_end)?;
         let at = match is_sign(self.prev_char(word)) {
@@ -182,13 +205,20 @@ impl Numbers<'_> {
     }
 
     fn two_capitals_before(&self, end: usize) -> bool {
-        self.word_before(end).is_some_and(|start| end - start == 2 && self.text[start..end].bytes().all(|b| b.is_ascii_uppercase()))
+        self.word_before(end).is_some_and(|start| {
+            end - start == 2 && self.text[start..end].bytes().all(|b| b.is_ascii_uppercase())
+        })
     }
 
-    /// Where a word of at most six letters and points begins that ends at byte `end`; characters that cannot be seen are passed over.
+    /// Where a word of at most six letters and points begins that ends at byte `end`; characters
+    /// that cannot be seen are passed over.
     fn word_before(&self, end: usize) -> Option<usize> {
-        let characters = self.text[..end].char_indices().rev().filter(|(_, c)| !is_format(*c)).take(6);
-        let word = characters.take_while(|(_, c)| c.is_alphabetic() || *c == '.').map(|(at, _)| at).last()?;
+        let characters =
+            self.text[..end].char_indices().rev().filter(|(_, c)| !is_format(*c)).take(6);
+        let word = characters
+            .take_while(|(_, c)| c.is_alphabetic() || *c == '.')
+            .map(|(at, _)| at)
+            .last()?;
         self.text[word..end].contains(char::is_alphabetic).then_some(word)
     }
 
@@ -196,18 +226,26 @@ impl Numbers<'_> {
     fn is_currency_word_before(&self, end: usize) -> bool {
         let end = self.text[..end].trim_end_matches(is_format).len();
         self.word_before(end).is_some_and(|start| {
-            let is_whole = !self.text[..start].chars().next_back().is_some_and(char::is_alphanumeric);
+            let is_whole =
+                !self.text[..start].chars().next_back().is_some_and(char::is_alphanumeric);
             is_whole && is_currency_word(&self.text[start..end])
         })
     }
 
-    /// Whether nothing stands before byte `at`, or a bracket, a currency sign, `=` or `:`; blanks are passed over.
+    /// Whether nothing stands before byte `at`, or a bracket, a currency sign, `=` or `:`; blanks
+    /// are passed over.
     fn is_opened_before(&self, at: usize) -> bool {
         let context = self.context(self.without_blanks(at));
-        context.is_none_or(|c| c.is_whitespace() || OPENING.contains(&c) || matches!(c, '=' | ':') || super::currency::is_currency_sign(c))
+        context.is_none_or(|c| {
+            c.is_whitespace()
+                || OPENING.contains(&c)
+                || matches!(c, '=' | ':')
+                || super::currency::is_currency_sign(c)
+        })
     }
 
-    /// The brackets that close around what stands from byte `start` up to `end`; blanks and a currency inside make no difference.
+    /// The brackets that close around what stands from byte `start` up to `end`; blanks and a
+    /// currency inside make no difference.
     pub(super) fn brackets(&self, start: usize, end: usize) -> Option<Brackets> {
         // Most numbers stand in none.
         let close_by = &self.text.as_bytes()[end..self.text.len().min(end + MOST_BEFORE_BRACKET)];
@@ -228,8 +266,8 @@ impl Numbers<'_> {
         Some(Brackets { open, close, is_round: n == 0, has_code: code_left || code_right })
     }
 
-    /// Where a currency before byte `end` begins, a code as well as a sign; and whether it is a code. `end` without the blanks before it
-    /// where there is none.
+    /// Where a currency before byte `end` begins, a code as well as a sign; and whether it is a
+    /// code. `end` without the blanks before it where there is none.
     fn unit_before(&self, end: usize) -> (usize, bool) {
         if let Some(unit) = self.currency_before(end) {
             return (unit, false);

@@ -1,13 +1,16 @@
 //! Numbers buried in text.
 //!
-//! A number is digits, or digits grouped in threes, then at most one decimal mark with digits behind it. What looks like more than that
-//! (`12,34`, `12.05.2031`) is several numbers, and each is marked as doubtful. Which marks group and which one is the decimal mark is the
+//! A number is digits, or digits grouped in threes, then at most one decimal mark with digits
+//! behind it. What looks like more than that (`12,34`, `12.05.2031`) is several numbers, and each
+//! is marked as doubtful. Which marks group and which one is the decimal mark is the
 //! [`NumberStyle`]; with [`Marks::Either`] each number says it by its own marks.
 //!
-//! The rule of this module: a reading that may be wrong carries a [`Doubt`]. The value is read all the same.
+//! The rule of this module: a reading that may be wrong carries a [`Doubt`]. The value is read all
+//! the same.
 //!
 //! - `scan` finds a number and takes what belongs to it: digits, marks, sign, brackets.
-//! - `harmless` tells in a few bytes where nothing around it needs a look, and `doubt` looks where something may.
+//! - `harmless` tells in a few bytes where nothing around it needs a look, and `doubt` looks where
+//! something may.
 //! - `currency` knows the signs and codes of currencies.
 
 mod currency;
@@ -90,14 +93,16 @@ pub(crate) struct Number {
 /// What one number says of the decimal mark of its column.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub(crate) enum Evidence {
-    /// `7,134`, read as 7134 because a point is the decimal mark: it would be 7.134 if a comma were.
+    /// `7,134`, read as 7134 because a point is the decimal mark: it would be 7.134 if a comma
+    /// were.
     Grouped,
     /// `0,348` where a point is the decimal mark: it cannot be; where that text stands, in bytes.
     OtherMark(Span),
 }
 
 impl Number {
-    /// The number in plain form: `-` or nothing, digits without grouping and zeros in front, a point and decimals as they stood.
+    /// The number in plain form: `-` or nothing, digits without grouping and zeros in front, a
+    /// point and decimals as they stood.
     pub(crate) fn written(&self, text: &str) -> String {
         let mut written = String::with_capacity(self.span.len() + 1);
         self.write(text, |piece| written.push_str(piece));
@@ -132,7 +137,9 @@ impl Number {
         match (plain, self.negative) {
             (false, _) => None,
             (true, false) => Some(self.whole.start..end),
-            (true, true) => (text[..self.whole.start].ends_with('-')).then(|| self.whole.start - 1..end),
+            (true, true) => {
+                (text[..self.whole.start].ends_with('-')).then(|| self.whole.start - 1..end)
+            }
         }
     }
 
@@ -147,23 +154,27 @@ impl Number {
         let mark = start + text[start..end].find(['.', ','])?;
         let grouped = Self { whole: start..end, fraction: end..end, ..self.clone() };
         let decimal = Self { whole: start..mark, fraction: mark + 1..end, ..self.clone() };
-        let (first, second) = if self.fraction.is_empty() { (grouped, decimal) } else { (decimal, grouped) };
+        let (first, second) =
+            if self.fraction.is_empty() { (grouped, decimal) } else { (decimal, grouped) };
         Some(format!("{} or {}", first.written(text), second.written(text)).into())
     }
 }
 
-/// The numbers of a text from left to right. `before` is the character that stands before the text in its cell.
+/// The numbers of a text from left to right. `before` is the character that stands before the text
+/// in its cell.
 pub(crate) fn numbers(text: &str, before: Option<char>, style: NumberStyle) -> Numbers<'_> {
     Numbers::new(text, before, style)
 }
 
-/// Whether a number stands at the head of the text it was found in: nothing but white space and `: = # .` before it. In accounts a bracket
-/// or a currency sign may touch it.
+/// Whether a number stands at the head of the text it was found in: nothing but white space and `:
+/// = # .` before it. In accounts a bracket or a currency sign may touch it.
 pub(crate) fn stands_next(found: &Number, text: &str, style: NumberStyle) -> bool {
     let allowed = |c: char| c.is_whitespace() || is_format(c) || matches!(c, ':' | '=' | '#' | '.');
     let mut before = &text[..found.span.start];
     if style.accounting {
-        before = before.trim_end_matches(|c: char| OPENING.contains(&c) || currency::is_currency_sign(c) || is_format(c));
+        before = before.trim_end_matches(|c: char| {
+            OPENING.contains(&c) || currency::is_currency_sign(c) || is_format(c)
+        });
     }
     before.chars().all(allowed)
 }
@@ -186,7 +197,8 @@ fn is_blank(c: char) -> bool {
     matches!(c, ' ' | '\u{a0}' | '\u{2000}'..='\u{200a}' | '\u{202f}' | '\u{205f}' | '\u{3000}')
 }
 
-/// Whether a character has no width of its own, as direction marks: of Unicode's general category Cf.
+/// Whether a character has no width of its own, as direction marks: of Unicode's general category
+/// Cf.
 pub fn is_format(c: char) -> bool {
     c >= '\u{ad}' && is_format_beyond_ascii(c)
 }

@@ -52,7 +52,15 @@ impl Read {
 
 impl<'t> Numbers<'t> {
     pub(super) fn new(text: &'t str, before: Option<char>, style: NumberStyle) -> Self {
-        Self { text, before, style, at: 0, no_groups_until: 0, no_decimal_until: 0, asked_before: Cell::new(false) }
+        Self {
+            text,
+            before,
+            style,
+            at: 0,
+            no_groups_until: 0,
+            no_decimal_until: 0,
+            asked_before: Cell::new(false),
+        }
     }
 
     /// Whether what was found so far depends on the character before the text.
@@ -109,10 +117,12 @@ impl<'t> Numbers<'t> {
         self.text[..end].trim_end_matches(|c: char| is_blank(c) || is_format(c)).len()
     }
 
-    /// Where a currency sign begins that ends at byte `end`, with up to three letters before it, two behind it and perhaps a blank behind those:
-    /// `R$ `, `€`.
+    /// Where a currency sign begins that ends at byte `end`, with up to three letters before it,
+    /// two behind it and perhaps a blank behind those: `R$ `, `€`.
     pub(super) fn currency_before(&self, end: usize) -> Option<usize> {
-        let step = |at: usize, wanted: fn(char) -> bool| self.prev_char(at).filter(|(c, _)| wanted(*c)).map(|(_, at)| at);
+        let step = |at: usize, wanted: fn(char) -> bool| {
+            self.prev_char(at).filter(|(c, _)| wanted(*c)).map(|(_, at)| at)
+        };
         let letters = |at: usize, most: usize| {
             let mut from = at;
             for _ in 0..most {
@@ -131,19 +141,25 @@ impl<'t> Numbers<'t> {
     /// The byte behind a currency sign that begins at byte `from`, perhaps with a blank before it.
     pub(super) fn currency_behind(&self, from: usize) -> Option<usize> {
         let (first, at) = self.next_char(from)?;
-        let (sign, at) = if is_blank(first) { self.next_char(at + first.len_utf8())? } else { (first, at) };
+        let (sign, at) =
+            if is_blank(first) { self.next_char(at + first.len_utf8())? } else { (first, at) };
         is_currency_sign(sign).then(|| at + sign.len_utf8())
     }
 
     /// Whether a sign may stand behind this character; a currency sign may, too.
     pub(super) fn sign_may_follow(before: Option<char>) -> bool {
-        before.is_none_or(|c| c.is_whitespace() || OPENING.contains(&c) || matches!(c, '=' | ':') || is_currency_sign(c))
+        before.is_none_or(|c| {
+            c.is_whitespace()
+                || OPENING.contains(&c)
+                || matches!(c, '=' | ':')
+                || is_currency_sign(c)
+        })
     }
 
     // ---- the digits of a number
 
-    /// The end of digits grouped from `at` on, `first` being the end of the first group. When what looks like grouping is none, no
-    /// digits are grouped up to its end.
+    /// The end of digits grouped from `at` on, `first` being the end of the first group. When what
+    /// looks like grouping is none, no digits are grouped up to its end.
     fn grouped(&mut self, at: usize, first: usize) -> usize {
         if first < self.no_groups_until {
             return first;
@@ -193,7 +209,8 @@ impl<'t> Numbers<'t> {
         at + 1..end
     }
 
-    /// The digits of a number that begin with a decimal mark before `first_digit`, where a sign could stand before it: `.5`.
+    /// The digits of a number that begin with a decimal mark before `first_digit`, where a sign
+    /// could stand before it: `.5`.
     fn bare_fraction(&self, first_digit: usize) -> Option<Range<usize>> {
         let at = first_digit.checked_sub(1).filter(|at| *at >= self.at)?;
         let mark = char::from(self.text.as_bytes()[at]);
@@ -202,14 +219,16 @@ impl<'t> Numbers<'t> {
         }
         // A sign before the piece is none of its own.
         let sign = self.prev_char(at).filter(|(c, sign)| is_sign(*c) && *sign >= self.at);
-        let may_stand = Self::sign_may_follow(self.context(at)) || sign.is_some_and(|(_, at)| Self::sign_may_follow(self.context(at)));
+        let may_stand = Self::sign_may_follow(self.context(at))
+            || sign.is_some_and(|(_, at)| Self::sign_may_follow(self.context(at)));
         let end = self.digits(first_digit);
-        let goes_on = self.char_at(end).is_some_and(|c| self.style.marks.is_decimal(c)) && self.is_digit(end + 1);
+        let goes_on = self.char_at(end).is_some_and(|c| self.style.marks.is_decimal(c))
+            && self.is_digit(end + 1);
         (may_stand && !goes_on).then_some(first_digit..end)
     }
 
-    /// The digits before and behind the decimal mark of a number whose first digit is at `at`, each mark taken for what it is in this
-    /// number; and what leaves doubt about that.
+    /// The digits before and behind the decimal mark of a number whose first digit is at `at`, each
+    /// mark taken for what it is in this number; and what leaves doubt about that.
     fn either(&self, at: usize) -> (Span, Span, Option<Doubt>) {
         let first = self.digits(at);
         let is_group = (1..=3).contains(&(first - at)) && self.text[at..first] != *"0";
@@ -219,7 +238,12 @@ impl<'t> Numbers<'t> {
             let next = end + joint.len_utf8();
             let may_group = match joint {
                 '\'' | '’' | '\u{a0}' | '\u{202f}' | '\u{2009}' => true,
-                ' ' => is_group && self.is_digit(next) && self.digits(next) == next + 3 && self.is_decimal_behind(next),
+                ' ' => {
+                    is_group
+                        && self.is_digit(next)
+                        && self.digits(next) == next + 3
+                        && self.is_decimal_behind(next)
+                }
                 _ => false,
             };
             if !may_group || !self.is_digit(next) || self.digits(next) != next + 3 {
@@ -240,7 +264,8 @@ impl<'t> Numbers<'t> {
             (last, end) = (end, self.digits(end + 1));
         }
         let has_gaps = gaps_end > first;
-        let in_groups = |threes: bool| if threes && is_group { None } else { Some(Doubt::NotThrees) };
+        let in_groups =
+            |threes: bool| if threes && is_group { None } else { Some(Doubt::NotThrees) };
         let gaps_doubt = if has_gaps { in_groups(true) } else { None };
         let (whole, decimal) = (at..end, (at..last, last + 1..end));
         match (points, commas) {
@@ -262,9 +287,14 @@ impl<'t> Numbers<'t> {
                 (whole, end..end, doubt.map(|doubt| if is_day() { Doubt::Date } else { doubt }))
             }
             (_, _) => {
-                let repeats = if self.text.as_bytes()[last] == b'.' { points > 1 } else { commas > 1 };
+                let repeats =
+                    if self.text.as_bytes()[last] == b'.' { points > 1 } else { commas > 1 };
                 let alternates = repeats || has_gaps;
-                (decimal.0, decimal.1, if alternates { Some(Doubt::Alternate) } else { in_groups(threes) })
+                (
+                    decimal.0,
+                    decimal.1,
+                    if alternates { Some(Doubt::Alternate) } else { in_groups(threes) },
+                )
             }
         }
     }
@@ -287,7 +317,9 @@ impl<'t> Numbers<'t> {
         if own_doubt.is_none() && self.is_harmless_around(whole.start, end) {
             let digits = &self.text[whole.clone()];
             let other = if self.style.marks == Marks::Comma { '.' } else { ',' };
-            let is_grouped = self.style.marks != Marks::Either && fraction.is_empty() && digits.matches(other).count() == 1;
+            let is_grouped = self.style.marks != Marks::Either
+                && fraction.is_empty()
+                && digits.matches(other).count() == 1;
             return Number {
                 drops_zeros: digits.len() > 1 && digits.starts_with('0'),
                 evidence: is_grouped.then_some(Evidence::Grouped),
@@ -298,8 +330,15 @@ impl<'t> Numbers<'t> {
                 doubt: None,
             };
         }
-        let mut read =
-            Read { whole, fraction, end, is_signed: false, has_minus_behind: false, brackets: None, is_in_account_brackets: false };
+        let mut read = Read {
+            whole,
+            fraction,
+            end,
+            is_signed: false,
+            has_minus_behind: false,
+            brackets: None,
+            is_in_account_brackets: false,
+        };
         let (mut negative, mut start) = self.sign(read.digits_start());
         read.is_signed = start < read.digits_start();
         read.brackets = self.brackets(start, end);
@@ -313,17 +352,21 @@ impl<'t> Numbers<'t> {
             if let Some(brackets) = read.brackets.filter(Brackets::is_below_zero)
                 && let Some(open) = brackets.open
             {
-                (start, span_end, negative, read.is_in_account_brackets) = (open, brackets.close, true, true);
+                (start, span_end, negative, read.is_in_account_brackets) =
+                    (open, brackets.close, true, true);
                 signs += 1;
                 // `-(5)`, `-€(5)`: a sign before the brackets.
                 let (_, before) = self.sign(open);
                 signs += usize::from(before < open);
                 start = start.min(before);
             }
-            negative &=
-                self.text[read.whole.clone()].bytes().chain(self.text[read.fraction.clone()].bytes()).any(|b| (b'1'..=b'9').contains(&b));
+            negative &= self.text[read.whole.clone()]
+                .bytes()
+                .chain(self.text[read.fraction.clone()].bytes())
+                .any(|b| (b'1'..=b'9').contains(&b));
         }
-        let doubt = if signs > 1 { Some(Doubt::TwoSigns) } else { own_doubt.or_else(|| self.doubt(&read)) };
+        let doubt =
+            if signs > 1 { Some(Doubt::TwoSigns) } else { own_doubt.or_else(|| self.doubt(&read)) };
         let digits = &self.text[read.whole.clone()];
         Number {
             drops_zeros: digits.len() > 1 && digits.starts_with('0'),
@@ -351,26 +394,36 @@ impl<'t> Numbers<'t> {
             Marks::Either => return None,
         };
         if doubt.is_none() && read.fraction.is_empty() {
-            return (self.text[read.whole.clone()].matches(other).count() == 1).then_some(Evidence::Grouped);
+            return (self.text[read.whole.clone()].matches(other).count() == 1)
+                .then_some(Evidence::Grouped);
         }
         if doubt != Some(Doubt::Joint) {
             return None;
         }
-        // All digits and marks around it, read by their own marks: is the other mark decimal beyond doubt?
+        // All digits and marks around it, read by their own marks: is the other mark decimal beyond
+        // doubt?
         let is_part = |b: &u8| b.is_ascii_digit() || matches!(b, b'.' | b',');
         let (before, behind) = self.text.as_bytes().split_at(read.digits_start());
         let start = before.len() - before.iter().rev().take_while(|b| is_part(b)).count();
         let end = before.len() + behind.iter().take_while(|b| is_part(b)).count();
         let around = self.text[start..end].trim_matches(['.', ',']);
-        let start = start + (self.text[start..end].len() - self.text[start..end].trim_start_matches(['.', ',']).len());
-        let (whole, fraction, doubt) = Numbers::new(around, None, NumberStyle { marks: Marks::Either, accounting: false }).either(0);
-        let is_proof = doubt.is_none() && !fraction.is_empty() && around[whole.end..fraction.start] == *other.encode_utf8(&mut [0; 4]);
+        let start = start
+            + (self.text[start..end].len()
+                - self.text[start..end].trim_start_matches(['.', ',']).len());
+        let (whole, fraction, doubt) =
+            Numbers::new(around, None, NumberStyle { marks: Marks::Either, accounting: false })
+                .either(0);
+        let is_proof = doubt.is_none()
+            && !fraction.is_empty()
+            && around[whole.end..fraction.start] == *other.encode_utf8(&mut [0; 4]);
         is_proof.then(|| Evidence::OtherMark(start..start + around.len()))
     }
 
-    /// The sign before a number that begins at `start`: whether it is negative, and where the number begins with it.
+    /// The sign before a number that begins at `start`: whether it is negative, and where the
+    /// number begins with it.
     fn sign(&self, start: usize) -> (bool, usize) {
-        let own = |at: usize| self.prev_char(at).filter(|(c, sign)| is_sign(*c) && *sign >= self.at);
+        let own =
+            |at: usize| self.prev_char(at).filter(|(c, sign)| is_sign(*c) && *sign >= self.at);
         // A currency sign may stand between sign and digit.
         let found = own(start).or_else(|| self.currency_before(start).and_then(own));
         match found {
@@ -391,7 +444,8 @@ impl Iterator for Numbers<'_> {
     type Item = Number;
 
     fn next(&mut self) -> Option<Number> {
-        let digit = crate::text::masks::first_digit(self.text.as_bytes(), self.at, self.text.len())?;
+        let digit =
+            crate::text::masks::first_digit(self.text.as_bytes(), self.at, self.text.len())?;
         let found = self.number(digit);
         self.at = found.span.end;
         Some(found)
@@ -402,7 +456,8 @@ fn is_sign(c: char) -> bool {
     c == '+' || is_minus(c)
 }
 
-/// Whether digits with two marks between them look like a day: `31.12.2031`, `2031.12.31`, `1.2.31`.
+/// Whether digits with two marks between them look like a day: `31.12.2031`, `2031.12.31`,
+/// `1.2.31`.
 fn is_day(text: &str) -> bool {
     let lengths: Vec<usize> = text.split(['.', ',']).map(str::len).collect();
     matches!(lengths[..], [1..=2, 1..=2, 2 | 4] | [4, 1..=2, 1..=2])

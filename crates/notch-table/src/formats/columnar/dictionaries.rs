@@ -1,4 +1,5 @@
-//! Dictionaries in a file of Arrow, which may grow but never change: those of the batches become one.
+//! Dictionaries in a file of Arrow, which may grow but never change: those of the batches become
+//! one.
 
 use std::collections::HashMap;
 use std::sync::Arc;
@@ -17,7 +18,8 @@ struct Dictionary {
     /// Where each stands, by its bytes.
     places: HashMap<Box<[u8]>, i64>,
     converter: RowConverter,
-    /// The last dictionary that came, and where its values stand here: the next rows mostly have the same.
+    /// The last dictionary that came, and where its values stand here: the next rows mostly have
+    /// the same.
     last: Option<(ArrayRef, Vec<i64>)>,
 }
 
@@ -42,10 +44,11 @@ impl Dictionaries {
         if self.0.iter().all(Option::is_none) {
             return Ok(batch);
         }
-        let columns = batch.columns().iter().zip(&mut self.0).map(|(column, dictionary)| match dictionary {
-            Some(dictionary) => dictionary.unite(column),
-            None => Ok(ArrayRef::clone(column)),
-        });
+        let columns =
+            batch.columns().iter().zip(&mut self.0).map(|(column, dictionary)| match dictionary {
+                Some(dictionary) => dictionary.unite(column),
+                None => Ok(ArrayRef::clone(column)),
+            });
         let columns = columns.collect::<Result<Vec<_>, _>>()?;
         RecordBatch::try_new(batch.schema(), columns)
     }
@@ -60,7 +63,10 @@ impl Dictionary {
         };
         // Without any value there are no keys: nothing is there in any row.
         let keys = if places.is_empty() { vec![0; column.len()] } else { theirs.normalized_keys() };
-        let keys = keys.iter().enumerate().map(|(row, key)| places.get(*key).copied().filter(|_| column.is_valid(row)));
+        let keys = keys
+            .iter()
+            .enumerate()
+            .map(|(row, key)| places.get(*key).copied().filter(|_| column.is_valid(row)));
         let strict = arrow_cast::CastOptions { safe: false, ..arrow_cast::CastOptions::default() };
         let (keys, key_type) = (keys.collect::<Int64Array>(), theirs.keys().data_type());
         let keys = arrow_cast::cast_with_options(&keys, key_type, &strict).map_err(|_| {
@@ -70,7 +76,12 @@ impl Dictionary {
             ))
         })?;
         let values = self.values.iter().map(|values| values.to_data()).collect();
-        let data = keys.to_data().into_builder().data_type(column.data_type().clone()).child_data(values).build()?;
+        let data = keys
+            .to_data()
+            .into_builder()
+            .data_type(column.data_type().clone())
+            .child_data(values)
+            .build()?;
         self.last = Some((ArrayRef::clone(theirs.values()), places));
         Ok(make_array(data))
     }

@@ -2,7 +2,9 @@
 
 use std::sync::Arc;
 
-use arrow_array::{ArrayRef, BooleanArray, Date32Array, Decimal128Array, Float64Array, Int64Array, StringArray};
+use arrow_array::{
+    ArrayRef, BooleanArray, Date32Array, Decimal128Array, Float64Array, Int64Array, StringArray,
+};
 use arrow_cast::parse::Parser;
 use arrow_schema::DataType;
 
@@ -29,9 +31,10 @@ impl Held {
         match kind {
             Kind::Integer => Held::Integer,
             Kind::Number => Held::Number,
-            Kind::Decimal(places) => {
-                i8::try_from(places).ok().filter(|places| *places <= MOST_DIGITS as i8).map_or(Held::Text, Held::Decimal)
-            }
+            Kind::Decimal(places) => i8::try_from(places)
+                .ok()
+                .filter(|places| *places <= MOST_DIGITS as i8)
+                .map_or(Held::Text, Held::Decimal),
             Kind::Date => Held::Date,
             Kind::Truth => Held::Truth,
             Kind::Text | Kind::DateTime | Kind::Mixed => Held::Text,
@@ -50,19 +53,27 @@ impl Held {
         }
     }
 
-    /// What a column must hold instead for a text that does not fit it: the next wider one; `None` when what is asked for is to stay.
+    /// What a column must hold instead for a text that does not fit it: the next wider one; `None`
+    /// when what is asked for is to stay.
     pub(super) fn wider(self, text: &str, is_asked: bool) -> Option<Self> {
         match self {
-            Held::Integer if text.parse::<i64>().is_err() && decimal(text, 0).is_some() => Some(Held::Long),
+            Held::Integer if text.parse::<i64>().is_err() && decimal(text, 0).is_some() => {
+                Some(Held::Long)
+            }
             _ if is_asked => None,
             Held::Text => None,
             _ => Some(Held::Text),
         }
     }
 
-    /// The texts as what is held; the first one that does not fit where `is_strict`, else those are missing.
+    /// The texts as what is held; the first one that does not fit where `is_strict`, else those are
+    /// missing.
     pub(super) fn array(self, texts: &StringArray, is_strict: bool) -> Result<ArrayRef, usize> {
-        fn each<T, A: FromIterator<Option<T>>>(texts: &StringArray, is_strict: bool, read: impl Fn(&str) -> Option<T>) -> Result<A, usize> {
+        fn each<T, A: FromIterator<Option<T>>>(
+            texts: &StringArray,
+            is_strict: bool,
+            read: impl Fn(&str) -> Option<T>,
+        ) -> Result<A, usize> {
             let cell = |(n, text): (usize, Option<&str>)| match text.map(&read) {
                 Some(None) if is_strict => Err(n),
                 found => Ok(found.flatten()),
@@ -71,13 +82,25 @@ impl Held {
         }
         Ok(match self {
             Held::Text => Arc::new(texts.clone()),
-            Held::Integer => Arc::new(each::<i64, Int64Array>(texts, is_strict, |text| text.parse().ok())?),
-            Held::Number => Arc::new(each::<f64, Float64Array>(texts, is_strict, |text| float(text, is_strict))?),
-            Held::Date => Arc::new(each::<i32, Date32Array>(texts, is_strict, arrow_array::types::Date32Type::parse)?),
-            Held::Truth => Arc::new(each::<bool, BooleanArray>(texts, is_strict, |text| text.parse().ok())?),
+            Held::Integer => {
+                Arc::new(each::<i64, Int64Array>(texts, is_strict, |text| text.parse().ok())?)
+            }
+            Held::Number => Arc::new(each::<f64, Float64Array>(texts, is_strict, |text| {
+                float(text, is_strict)
+            })?),
+            Held::Date => Arc::new(each::<i32, Date32Array>(
+                texts,
+                is_strict,
+                arrow_array::types::Date32Type::parse,
+            )?),
+            Held::Truth => {
+                Arc::new(each::<bool, BooleanArray>(texts, is_strict, |text| text.parse().ok())?)
+            }
             Held::Long | Held::Decimal(_) => {
-                let places = if let Held::Decimal(places) = self { places.unsigned_abs() } else { 0 };
-                let array: Decimal128Array = each::<i128, _>(texts, is_strict, |text| decimal(text, places))?;
+                let places =
+                    if let Held::Decimal(places) = self { places.unsigned_abs() } else { 0 };
+                let array: Decimal128Array =
+                    each::<i128, _>(texts, is_strict, |text| decimal(text, places))?;
                 Arc::new(array.with_data_type(self.data_type()))
             }
         })
@@ -91,8 +114,8 @@ fn float(text: &str, is_strict: bool) -> Option<f64> {
     (!is_strict || digits <= 17).then_some(number)
 }
 
-/// A number as so many units of its last place; `None` when it is none, has more digits behind its point than there are places, or more
-/// than 38 in all.
+/// A number as so many units of its last place; `None` when it is none, has more digits behind its
+/// point than there are places, or more than 38 in all.
 fn decimal(text: &str, places: u8) -> Option<i128> {
     let (is_below, figures) = match text.strip_prefix('-') {
         Some(figures) => (true, figures),
@@ -100,7 +123,11 @@ fn decimal(text: &str, places: u8) -> Option<i128> {
     };
     let (whole, behind) = figures.split_once('.').unwrap_or((figures, ""));
     let is_number = |text: &str| text.bytes().all(|byte| byte.is_ascii_digit());
-    if whole.is_empty() || !is_number(whole) || !is_number(behind) || behind.len() > usize::from(places) {
+    if whole.is_empty()
+        || !is_number(whole)
+        || !is_number(behind)
+        || behind.len() > usize::from(places)
+    {
         return None;
     }
     let mut units: i128 = format!("{whole}{behind}").parse().ok()?;

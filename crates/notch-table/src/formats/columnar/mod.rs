@@ -1,7 +1,8 @@
 //! Tables of typed columns: Parquet, and the files and streams of Arrow.
 //!
-//! Their rows come in as comma-separated text, so that everything behind knows only rows. What is written again unchanged is not made of
-//! that text but taken from the columns themselves, with their types.
+//! Their rows come in as comma-separated text, so that everything behind knows only rows. What is
+//! written again unchanged is not made of that text but taken from the columns themselves, with
+//! their types.
 
 mod dictionaries;
 mod held;
@@ -41,7 +42,13 @@ pub(crate) struct Batches {
 impl Batches {
     fn new(schema: SchemaRef, original: Option<Original>) -> Self {
         let original = original.map(Arc::new);
-        Self { schema, original, is_wanted: AtomicBool::new(false), as_text: OnceLock::new(), kept: Mutex::default() }
+        Self {
+            schema,
+            original,
+            is_wanted: AtomicBool::new(false),
+            as_text: OnceLock::new(),
+            kept: Mutex::default(),
+        }
     }
 
     /// Their columns.
@@ -54,7 +61,8 @@ impl Batches {
         self.original.clone()
     }
 
-    /// Makes text of these columns only; the others are left blank. To be said before the first row is read.
+    /// Makes text of these columns only; the others are left blank. To be said before the first row
+    /// is read.
     pub(crate) fn only_as_text(&self, columns: Vec<usize>) {
         // Said twice, the first one stands.
         let _ = self.as_text.set(columns);
@@ -78,11 +86,15 @@ impl Batches {
     /// Takes rows that have been read.
     fn push(&self, first: u64, batch: &RecordBatch) {
         if self.are_kept() {
-            self.kept.lock().unwrap_or_else(PoisonError::into_inner).push_back((first, batch.clone()));
+            self.kept
+                .lock()
+                .unwrap_or_else(PoisonError::into_inner)
+                .push_back((first, batch.clone()));
         }
     }
 
-    /// The rows that a row is among, and the number of their first one. Rows are asked for in their order: those before are given up.
+    /// The rows that a row is among, and the number of their first one. Rows are asked for in their
+    /// order: those before are given up.
     fn of(&self, row: u64) -> Option<(u64, RecordBatch)> {
         let mut kept = self.kept.lock().unwrap_or_else(PoisonError::into_inner);
         while kept.front().is_some_and(|(first, batch)| row >= first + batch.num_rows() as u64) {

@@ -10,7 +10,8 @@ use arrow_schema::ArrowError;
 use bytes::Bytes;
 use parquet::arrow::ProjectionMask;
 use parquet::arrow::arrow_reader::{
-    ArrowReaderMetadata, ParquetRecordBatchReader, ParquetRecordBatchReaderBuilder, RowSelection, RowSelector,
+    ArrowReaderMetadata, ParquetRecordBatchReader, ParquetRecordBatchReaderBuilder, RowSelection,
+    RowSelector,
 };
 use parquet::basic::{Encoding, Type as Physical};
 use parquet::column::page::{Page, PageReader};
@@ -66,14 +67,33 @@ impl Original {
 
     /// What a column is in the file.
     pub(super) fn column(&self, column: usize) -> Option<&Type> {
-        self.metadata.parquet_schema().root_schema().get_fields().get(column).map(|column| &**column)
+        self.metadata
+            .parquet_schema()
+            .root_schema()
+            .get_fields()
+            .get(column)
+            .map(|column| &**column)
     }
 
     /// Where a column lies in a row group: a chunk for each of its leaves.
-    pub(super) fn chunks(&self, group: usize, column: usize) -> impl Iterator<Item = &ColumnChunkMetaData> {
+    pub(super) fn chunks(
+        &self,
+        group: usize,
+        column: usize,
+    ) -> impl Iterator<Item = &ColumnChunkMetaData> {
         let schema = self.metadata.parquet_schema();
-        let chunks = self.metadata.metadata().row_groups().get(group).map(|group| group.columns()).unwrap_or_default();
-        chunks.iter().enumerate().filter(move |(leaf, _)| schema.get_column_root_idx(*leaf) == column).map(|(_, chunk)| chunk)
+        let chunks = self
+            .metadata
+            .metadata()
+            .row_groups()
+            .get(group)
+            .map(|group| group.columns())
+            .unwrap_or_default();
+        chunks
+            .iter()
+            .enumerate()
+            .filter(move |(leaf, _)| schema.get_column_root_idx(*leaf) == column)
+            .map(|(_, chunk)| chunk)
     }
 
     /// The bytes of the file.
@@ -87,8 +107,11 @@ impl Original {
         columns: &[usize],
         rows: &[Range<u64>],
     ) -> Result<impl Iterator<Item = std::result::Result<RecordBatch, ArrowError>>> {
-        let (first, last) = (rows.first().map_or(0, |rows| rows.start), rows.last().map_or(0, |rows| rows.end));
-        let groups: Vec<usize> = (self.group_of(first)..self.groups.len()).take_while(|group| self.groups[*group].start < last).collect();
+        let (first, last) =
+            (rows.first().map_or(0, |rows| rows.start), rows.last().map_or(0, |rows| rows.end));
+        let groups: Vec<usize> = (self.group_of(first)..self.groups.len())
+            .take_while(|group| self.groups[*group].start < last)
+            .collect();
         let mut at = groups.first().map_or(0, |group| self.groups[*group].start);
         let mut selectors = Vec::with_capacity(2 * rows.len());
         for rows in rows {
@@ -99,12 +122,22 @@ impl Original {
         self.reader(columns, groups, Some(RowSelection::from(selectors)))
     }
 
-    /// Reads some columns of some row groups, all rows or those of a selection, in batches of at most `TOGETHER` rows.
-    pub(super) fn reader(&self, columns: &[usize], groups: Vec<usize>, rows: Option<RowSelection>) -> Result<ParquetRecordBatchReader> {
+    /// Reads some columns of some row groups, all rows or those of a selection, in batches of at
+    /// most `TOGETHER` rows.
+    pub(super) fn reader(
+        &self,
+        columns: &[usize],
+        groups: Vec<usize>,
+        rows: Option<RowSelection>,
+    ) -> Result<ParquetRecordBatchReader> {
         let mask = ProjectionMask::roots(self.metadata.parquet_schema(), columns.iter().copied());
         let together = self.together(columns, &groups)?;
-        let builder = ParquetRecordBatchReaderBuilder::new_with_metadata(self.file.clone(), self.metadata.clone());
-        let builder = builder.with_projection(mask).with_row_groups(groups).with_batch_size(together);
+        let builder = ParquetRecordBatchReaderBuilder::new_with_metadata(
+            self.file.clone(),
+            self.metadata.clone(),
+        );
+        let builder =
+            builder.with_projection(mask).with_row_groups(groups).with_batch_size(together);
         match rows {
             Some(rows) => builder.with_row_selection(rows).build(),
             None => builder.build(),
@@ -121,7 +154,9 @@ impl Original {
             for column in columns {
                 for chunk in self.chunks(*group, *column) {
                     let values = u64::try_from(chunk.num_values()).unwrap_or_default();
-                    row = row.saturating_add(self.longest(chunk, rows)?.saturating_mul(values.div_ceil(rows)));
+                    row = row.saturating_add(
+                        self.longest(chunk, rows)?.saturating_mul(values.div_ceil(rows)),
+                    );
                 }
             }
             longest = row.max(longest);
@@ -129,25 +164,33 @@ impl Original {
         Ok(usize::try_from(BATCH_BYTES / longest).unwrap_or(TOGETHER).clamp(1, TOGETHER))
     }
 
-    /// The bytes of the longest value of a chunk, as far as it can make a batch large: of those in its dictionary the longest, for many
-    /// rows may name it; of others what a row has in the mean.
+    /// The bytes of the longest value of a chunk, as far as it can make a batch large: of those in
+    /// its dictionary the longest, for many rows may name it; of others what a row has in the mean.
     fn longest(&self, chunk: &ColumnChunkMetaData, rows: u64) -> Result<u64> {
         match chunk.column_type() {
             Physical::BYTE_ARRAY => {}
-            Physical::FIXED_LEN_BYTE_ARRAY => return Ok(u64::try_from(chunk.column_descr().type_length()).unwrap_or_default()),
+            Physical::FIXED_LEN_BYTE_ARRAY => {
+                return Ok(u64::try_from(chunk.column_descr().type_length()).unwrap_or_default());
+            }
             _ => return Ok(16),
         }
         let size = u64::try_from(chunk.uncompressed_size()).unwrap_or_default();
         let mean = size / rows;
         // Not all writers say where the dictionary lies.
-        let is_of_dictionary = |encoding| matches!(encoding, Encoding::RLE_DICTIONARY | Encoding::PLAIN_DICTIONARY);
-        let has_dictionary = chunk.dictionary_page_offset().is_some() || chunk.encodings().any(is_of_dictionary);
+        let is_of_dictionary =
+            |encoding| matches!(encoding, Encoding::RLE_DICTIONARY | Encoding::PLAIN_DICTIONARY);
+        let has_dictionary =
+            chunk.dictionary_page_offset().is_some() || chunk.encodings().any(is_of_dictionary);
         if size <= BATCH_BYTES / TOGETHER as u64 || !has_dictionary {
             return Ok(mean);
         }
-        let mut pages = SerializedPageReader::new(Arc::new(self.file.clone()), chunk, rows as usize, None)?;
-        let Some(Page::DictionaryPage { buf, .. }) = pages.get_next_page()? else { return Ok(mean) };
-        // Each value is its length in four bytes and then its bytes (Apache Parquet, Encodings, Plain).
+        let mut pages =
+            SerializedPageReader::new(Arc::new(self.file.clone()), chunk, rows as usize, None)?;
+        let Some(Page::DictionaryPage { buf, .. }) = pages.get_next_page()? else {
+            return Ok(mean);
+        };
+        // Each value is its length in four bytes and then its bytes (Apache Parquet, Encodings,
+        // Plain).
         let (mut rest, mut longest) = (&buf[..], 0);
         while let Some((length, values)) = rest.split_first_chunk() {
             let length = u32::from_le_bytes(*length);
@@ -158,7 +201,8 @@ impl Original {
     }
 }
 
-/// How many bytes of values are read together: a batch of usual rows takes one, a text of 300 kB that every row names takes all.
+/// How many bytes of values are read together: a batch of usual rows takes one, a text of 300 kB
+/// that every row names takes all.
 const BATCH_BYTES: u64 = 64 * 1024 * 1024;
 
 /// A file that is read at any place, whoever else reads in it.

@@ -26,8 +26,8 @@ pub(super) struct ParquetIn {
 }
 
 impl ParquetIn {
-    /// The columns in the file's order. What they unpack to is held against the limit in bytes if one is given, else against the usual one
-    /// where it is out of proportion to the file.
+    /// The columns in the file's order. What they unpack to is held against the limit in bytes if
+    /// one is given, else against the usual one where it is out of proportion to the file.
     pub(super) fn new(original: Arc<Original>, columns: Vec<usize>, limit: Option<u64>) -> Self {
         let limit = limit.unwrap_or_else(|| UNPACK_LIMIT.max(FOLD.saturating_mul(original.size())));
         let groups = 0..original.groups();

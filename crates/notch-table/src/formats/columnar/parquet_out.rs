@@ -1,5 +1,6 @@
-//! A Parquet file, row group by row group: new columns are encoded, side by side; those that stay as they were are copied as they lie in the
-//! file they were read from, where all rows of a row group stay.
+//! A Parquet file, row group by row group: new columns are encoded, side by side; those that stay
+//! as they were are copied as they lie in the file they were read from, where all rows of a row
+//! group stay.
 
 use std::ops::Range;
 use std::sync::{Arc, Mutex, PoisonError};
@@ -19,7 +20,8 @@ use crate::output::NewFile;
 
 /// How many rows a row group has: their encoded columns are held until it is written.
 const ROW_GROUP: usize = 128 * 1024;
-/// A dictionary of more bytes is given up: its column has so many different texts that they take less room, and less time, one by one.
+/// A dictionary of more bytes is given up: its column has so many different texts that they take
+/// less room, and less time, one by one.
 const DICTIONARY: usize = 128 * 1024;
 /// A row group of the original that has more rows is not written as one.
 const MOST_ROWS: usize = 2 * 1024 * 1024;
@@ -46,7 +48,8 @@ pub(super) struct Stay {
     original: Arc<Original>,
     /// For each column which one of the original it is.
     sources: Vec<Option<usize>>,
-    /// The rows of the original, from 0, that the row group at hand has and of which these columns have not been encoded.
+    /// The rows of the original, from 0, that the row group at hand has and of which these columns
+    /// have not been encoded.
     rows: Vec<Range<u64>>,
 }
 
@@ -67,14 +70,26 @@ impl ParquetOut {
         let (file, factory) = writer.into_serialized_writer()?;
         let described = file.schema_descr().clone();
         let (file, schema) = (RowGroups::new(file), Arc::clone(schema));
-        Ok(Self { file, schema, described, factory, threads, columns: Vec::new(), rows: 0, before: 0, stay: None })
+        Ok(Self {
+            file,
+            schema,
+            described,
+            factory,
+            threads,
+            columns: Vec::new(),
+            rows: 0,
+            before: 0,
+            stay: None,
+        })
     }
 
-    /// The same with columns that stay; without them where the file would not hold them as the original does.
+    /// The same with columns that stay; without them where the file would not hold them as the
+    /// original does.
     pub(super) fn with(mut self, stay: Stay) -> Self {
         let fields = self.described.root_schema().get_fields();
-        let is_same =
-            |(source, field): (&Option<usize>, &Arc<_>)| source.is_none_or(|source| stay.original.column(source) == Some(&**field));
+        let is_same = |(source, field): (&Option<usize>, &Arc<_>)| {
+            source.is_none_or(|source| stay.original.column(source) == Some(&**field))
+        };
         self.stay = stay.sources.iter().zip(fields).all(is_same).then_some(stay);
         self
     }
@@ -97,7 +112,8 @@ impl ParquetOut {
         if self.rows >= ROW_GROUP { self.close_group() } else { Ok(()) }
     }
 
-    /// Takes rows: their columns but those that stay, and the numbers of the rows, from 1, which all lie in one row group of the original.
+    /// Takes rows: their columns but those that stay, and the numbers of the rows, from 1, which
+    /// all lie in one row group of the original.
     pub(super) fn write(&mut self, columns: &[Option<ArrayRef>], rows: &[u64]) -> Result<()> {
         self.encode(columns)?;
         self.rows += rows.len();
@@ -113,7 +129,11 @@ impl ParquetOut {
 
     /// Takes notice that the next rows lie in another row group of the original.
     pub(super) fn next_group(&mut self) -> Result<()> {
-        if self.rows >= ROW_GROUP || self.whole_group().is_some() { self.close_group() } else { Ok(()) }
+        if self.rows >= ROW_GROUP || self.whole_group().is_some() {
+            self.close_group()
+        } else {
+            Ok(())
+        }
     }
 
     /// The row group of the original whose rows are those of the row group at hand.
@@ -121,21 +141,37 @@ impl ParquetOut {
         let stay = self.stay.as_ref()?;
         let [rows] = &stay.rows[..] else { return None };
         let group = stay.original.group_of(rows.start);
-        (stay.original.rows_of(group) == *rows && (rows.end - rows.start) as usize == self.rows).then_some(group)
+        (stay.original.rows_of(group) == *rows && (rows.end - rows.start) as usize == self.rows)
+            .then_some(group)
     }
 
     fn encode(&mut self, columns: &[Option<ArrayRef>]) -> Result<()> {
         if self.columns.is_empty() {
             let mut writers = self.factory.create_column_writers(self.before)?.into_iter();
             let schema = &self.described;
-            let leaves = |column| (0..schema.num_columns()).filter(|leaf| schema.get_column_root_idx(*leaf) == column).count();
-            self.columns = (0..self.schema.fields().len()).map(|column| writers.by_ref().take(leaves(column)).collect()).collect();
+            let leaves = |column| {
+                (0..schema.num_columns())
+                    .filter(|leaf| schema.get_column_root_idx(*leaf) == column)
+                    .count()
+            };
+            self.columns = (0..self.schema.fields().len())
+                .map(|column| writers.by_ref().take(leaves(column)).collect())
+                .collect();
         }
         let given = self.schema.fields().iter().zip(columns).zip(&mut self.columns);
-        let given = given.filter_map(|((field, array), writers)| Some((&**field, array.as_ref()?, writers))).collect();
-        let encoded = side_by_side(self.threads, given, |(field, array, writers): (&Field, &ArrayRef, &mut Vec<ArrowColumnWriter>)| {
-            compute_leaves(field, array)?.iter().zip(writers).try_for_each(|(leaf, writer)| writer.write(leaf))
-        });
+        let given = given
+            .filter_map(|((field, array), writers)| Some((&**field, array.as_ref()?, writers)))
+            .collect();
+        let encoded = side_by_side(
+            self.threads,
+            given,
+            |(field, array, writers): (&Field, &ArrayRef, &mut Vec<ArrowColumnWriter>)| {
+                compute_leaves(field, array)?
+                    .iter()
+                    .zip(writers)
+                    .try_for_each(|(leaf, writer)| writer.write(leaf))
+            },
+        );
         encoded.into_iter().collect()
     }
 
@@ -153,13 +189,26 @@ impl ParquetOut {
             &*stay
         });
         let copied = copied.and_then(|stay| Some((stay, whole?)));
-        let source = |column: usize| copied.and_then(|(stay, group)| Some((&stay.original, group, stay.sources[column]?)));
-        let writers: Vec<(usize, Vec<ArrowColumnWriter>)> = std::mem::take(&mut self.columns).into_iter().enumerate().collect();
-        let columns = side_by_side(self.threads, writers, |(column, writers)| match source(column) {
-            Some((original, group, column)) => Ok(Column::Copied { original: Arc::clone(original), group, column }),
-            None => writers.into_iter().map(ArrowColumnWriter::close).collect::<Result<_>>().map(Column::Encoded),
-        });
-        self.file.push(RowGroup { rows: self.rows, columns: columns.into_iter().collect::<Result<_>>()? })?;
+        let source = |column: usize| {
+            copied.and_then(|(stay, group)| Some((&stay.original, group, stay.sources[column]?)))
+        };
+        let writers: Vec<(usize, Vec<ArrowColumnWriter>)> =
+            std::mem::take(&mut self.columns).into_iter().enumerate().collect();
+        let columns =
+            side_by_side(self.threads, writers, |(column, writers)| match source(column) {
+                Some((original, group, column)) => {
+                    Ok(Column::Copied { original: Arc::clone(original), group, column })
+                }
+                None => writers
+                    .into_iter()
+                    .map(ArrowColumnWriter::close)
+                    .collect::<Result<_>>()
+                    .map(Column::Encoded),
+            });
+        self.file.push(RowGroup {
+            rows: self.rows,
+            columns: columns.into_iter().collect::<Result<_>>()?,
+        })?;
         (self.rows, self.before) = (0, self.before + 1);
         Ok(())
     }
@@ -178,7 +227,10 @@ impl ParquetOut {
         let place = |source: Option<usize>| wanted.binary_search(&source?).ok();
         for batch in Arc::clone(&stay.original).read(&wanted, &rows)? {
             let batch = batch?;
-            let columns: Vec<Option<ArrayRef>> = sources.iter().map(|source| Some(Arc::clone(batch.column(place(*source)?)))).collect();
+            let columns: Vec<Option<ArrayRef>> = sources
+                .iter()
+                .map(|source| Some(Arc::clone(batch.column(place(*source)?))))
+                .collect();
             self.encode(&columns)?;
         }
         Ok(())
@@ -192,7 +244,11 @@ impl ParquetOut {
 }
 
 /// Does the same to several things, side by side; gives what comes of each, in their order.
-fn side_by_side<T: Send, R: Send>(threads: usize, things: Vec<T>, work: impl Fn(T) -> R + Sync) -> Vec<R> {
+fn side_by_side<T: Send, R: Send>(
+    threads: usize,
+    things: Vec<T>,
+    work: impl Fn(T) -> R + Sync,
+) -> Vec<R> {
     if threads < 2 || things.len() < 2 {
         return things.into_iter().map(work).collect();
     }

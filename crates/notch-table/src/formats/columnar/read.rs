@@ -23,15 +23,16 @@ use crate::parts::guarded;
 pub(crate) const PARQUET: &[u8] = b"PAR1";
 /// How Arrow files begin (Arrow Columnar Format, IPC File Format).
 pub(crate) const ARROW_FILE: &[u8] = b"ARROW1\0\0";
-/// How Arrow streams begin: the mark before the length of a message (Arrow Columnar Format, Encapsulated message format).
+/// How Arrow streams begin: the mark before the length of a message (Arrow Columnar Format,
+/// Encapsulated message format).
 pub(crate) const ARROW_STREAM: &[u8] = b"\xFF\xFF\xFF\xFF";
 
 type Found = Box<dyn Iterator<Item = Result<RecordBatch, ArrowError>> + Send>;
 
 /// Where the rows come from.
 enum Rows {
-    /// A Parquet file that has not been read yet, for it is not known of which columns; and the limit in bytes to what it unpacks to, if
-    /// one is given.
+    /// A Parquet file that has not been read yet, for it is not known of which columns; and the
+    /// limit in bytes to what it unpacks to, if one is given.
     Parquet { unpack_limit: Option<u64> },
     /// All columns, or those that are made text alone.
     Found { batches: Found, only_texts: bool },
@@ -62,16 +63,27 @@ struct Columns {
 ///
 /// # Errors
 /// It is broken, or is none.
-pub(crate) fn open(file: File, name: &str, is_parquet: bool, unpack_limit: Option<u64>) -> Result<ArrowText, TableError> {
+pub(crate) fn open(
+    file: File,
+    name: &str,
+    is_parquet: bool,
+    unpack_limit: Option<u64>,
+) -> Result<ArrowText, TableError> {
     if is_parquet {
         let broken = |cause: &dyn std::fmt::Display| broken(name, "a Parquet file", cause);
-        let metadata = held(|| Ok(ArrowReaderMetadata::load(&file, ArrowReaderOptions::new())?)).map_err(|cause| broken(&cause))?;
+        let metadata = held(|| Ok(ArrowReaderMetadata::load(&file, ArrowReaderOptions::new())?))
+            .map_err(|cause| broken(&cause))?;
         let original = Original::new(&file, &metadata).map_err(|cause| broken(&cause))?;
-        return Ok(ArrowText::new(SchemaRef::clone(metadata.schema()), Rows::Parquet { unpack_limit }, Some(original)));
+        return Ok(ArrowText::new(
+            SchemaRef::clone(metadata.schema()),
+            Rows::Parquet { unpack_limit },
+            Some(original),
+        ));
     }
     let broken = |cause: &dyn std::fmt::Display| broken(name, "an Arrow file", cause);
     blocks_are_in_the_file(&file).map_err(|cause| broken(&cause))?;
-    let reader = held(|| arrow_ipc::reader::FileReader::try_new_buffered(file, None)).map_err(|cause| broken(&cause))?;
+    let reader = held(|| arrow_ipc::reader::FileReader::try_new_buffered(file, None))
+        .map_err(|cause| broken(&cause))?;
     Ok(ArrowText::new(reader.schema(), Rows::all(reader), None))
 }
 
@@ -79,7 +91,10 @@ pub(crate) fn open(file: File, name: &str, is_parquet: bool, unpack_limit: Optio
 ///
 /// # Errors
 /// It is broken, or is none.
-pub(crate) fn arrow_stream(reader: Box<dyn Read + Send>, name: &str) -> Result<ArrowText, TableError> {
+pub(crate) fn arrow_stream(
+    reader: Box<dyn Read + Send>,
+    name: &str,
+) -> Result<ArrowText, TableError> {
     let reader = held(|| arrow_ipc::reader::StreamReader::try_new(reader, None));
     let reader = reader.map_err(|cause| broken(name, "an Arrow stream", &cause))?;
     Ok(ArrowText::new(reader.schema(), Rows::all(reader), None))
@@ -90,7 +105,8 @@ fn held<T>(read: impl FnOnce() -> Result<T, ArrowError>) -> Result<T, ArrowError
     guarded(read).unwrap_or_else(|said| Err(ArrowError::IpcError(format!("it is broken ({said})"))))
 }
 
-/// Sees to it that all that an Arrow file says it holds lies in it, before memory is asked for to hold it.
+/// Sees to it that all that an Arrow file says it holds lies in it, before memory is asked for to
+/// hold it.
 fn blocks_are_in_the_file(mut file: &File) -> Result<(), ArrowError> {
     let length = file.metadata()?.len();
     let broken = || ArrowError::IpcError("its end is missing or broken".to_owned());
@@ -119,13 +135,24 @@ fn blocks_are_in_the_file(mut file: &File) -> Result<(), ArrowError> {
 }
 
 fn broken(name: &str, what: &str, cause: &dyn std::fmt::Display) -> TableError {
-    TableError::no_table(name, format!("is {what} that cannot be read: {}.", said(cause)), "It may have been cut short: get it anew.")
+    TableError::no_table(
+        name,
+        format!("is {what} that cannot be read: {}.", said(cause)),
+        "It may have been cut short: get it anew.",
+    )
 }
 
 /// What a library says, as a clause.
 pub(super) fn said(cause: &dyn std::fmt::Display) -> String {
     let text = cause.to_string();
-    let known = ["Parquet error: ", "Parquet argument error: ", "Ipc error: ", "External: ", "Io error: ", "EOF: "];
+    let known = [
+        "Parquet error: ",
+        "Parquet argument error: ",
+        "Ipc error: ",
+        "External: ",
+        "Io error: ",
+        "EOF: ",
+    ];
     let mut text = text.as_str();
     while let Some(rest) = known.iter().find_map(|label| text.strip_prefix(label)) {
         text = rest;
@@ -138,7 +165,10 @@ fn kind_of(data_type: &DataType) -> Kind {
     match data_type {
         data_type if data_type.is_integer() => Kind::Integer,
         DataType::Float16 | DataType::Float32 | DataType::Float64 => Kind::Number,
-        DataType::Decimal32(_, scale) | DataType::Decimal64(_, scale) | DataType::Decimal128(_, scale) | DataType::Decimal256(_, scale) => {
+        DataType::Decimal32(_, scale)
+        | DataType::Decimal64(_, scale)
+        | DataType::Decimal128(_, scale)
+        | DataType::Decimal256(_, scale) => {
             usize::try_from(*scale).map_or(Kind::Text, Kind::Decimal)
         }
         DataType::Date32 => Kind::Date,
@@ -150,7 +180,9 @@ fn kind_of(data_type: &DataType) -> Kind {
 }
 
 impl Rows {
-    fn all(batches: impl Iterator<Item = Result<RecordBatch, ArrowError>> + Send + 'static) -> Self {
+    fn all(
+        batches: impl Iterator<Item = Result<RecordBatch, ArrowError>> + Send + 'static,
+    ) -> Self {
         Rows::Found { batches: Box::new(batches), only_texts: false }
     }
 }
@@ -163,7 +195,11 @@ impl ArrowText {
 
     /// The columns: their names and what they hold.
     pub(crate) fn columns(&self) -> Vec<(String, Kind)> {
-        self.schema.fields().iter().map(|field| (field.name().clone(), kind_of(field.data_type()))).collect()
+        self.schema
+            .fields()
+            .iter()
+            .map(|field| (field.name().clone(), kind_of(field.data_type())))
+            .collect()
     }
 
     /// The next rows, at least one.
@@ -180,21 +216,30 @@ impl ArrowText {
                 let array = if is_text || !only_texts { columns.next() } else { None };
                 array.filter(|_| is_text).map(without_dictionary).transpose()
             });
-            return Ok(Some(Columns { columns: columns.collect::<Result<_, _>>()?, rows: batch.num_rows(), done: 0 }));
+            return Ok(Some(Columns {
+                columns: columns.collect::<Result<_, _>>()?,
+                rows: batch.num_rows(),
+                done: 0,
+            }));
         }
         Ok(None)
     }
 
     /// The next rows, and whether they have only the columns that are made text.
     fn next_batch(&mut self) -> Result<Option<(RecordBatch, bool)>, ArrowError> {
-        if let (Rows::Parquet { unpack_limit }, Some(original)) = (&self.rows, self.batches.original()) {
+        if let (Rows::Parquet { unpack_limit }, Some(original)) =
+            (&self.rows, self.batches.original())
+        {
             let only_texts = !self.batches.are_kept();
-            let wanted = (0..self.schema.fields().len()).filter(|column| !only_texts || self.batches.is_as_text(*column));
+            let wanted = (0..self.schema.fields().len())
+                .filter(|column| !only_texts || self.batches.is_as_text(*column));
             let batches = Box::new(ParquetIn::new(original, wanted.collect(), *unpack_limit));
             self.rows = Rows::Found { batches, only_texts };
         }
         match &mut self.rows {
-            Rows::Found { batches, only_texts } => Ok(held(|| batches.next().transpose())?.map(|batch| (batch, *only_texts))),
+            Rows::Found { batches, only_texts } => {
+                Ok(held(|| batches.next().transpose())?.map(|batch| (batch, *only_texts)))
+            }
             Rows::Parquet { .. } => Ok(None),
         }
     }
@@ -215,7 +260,12 @@ impl Pieces for ArrowText {
 }
 
 impl CellBlocks for ArrowText {
-    fn next_cells(&mut self, size: usize, bytes: &mut Vec<u8>, cells: &mut ColumnCells) -> io::Result<()> {
+    fn next_cells(
+        &mut self,
+        size: usize,
+        bytes: &mut Vec<u8>,
+        cells: &mut ColumnCells,
+    ) -> io::Result<()> {
         if self.at_hand.done == self.at_hand.rows {
             let Some(columns) = self.next_columns().map_err(unreadable)? else { return Ok(()) };
             self.at_hand = columns;
@@ -251,9 +301,15 @@ fn unreadable(cause: ArrowError) -> io::Error {
 }
 
 /// Writes rows as lines of comma-separated text.
-fn write_rows(columns: &[Option<ArrayRef>], rows: usize, into: &mut Vec<u8>) -> Result<(), ArrowError> {
-    let columns: Vec<Option<Values<'_>>> =
-        columns.iter().map(|column| column.as_ref().map(Values::of).transpose()).collect::<Result<_, _>>()?;
+fn write_rows(
+    columns: &[Option<ArrayRef>],
+    rows: usize,
+    into: &mut Vec<u8>,
+) -> Result<(), ArrowError> {
+    let columns: Vec<Option<Values<'_>>> = columns
+        .iter()
+        .map(|column| column.as_ref().map(Values::of).transpose())
+        .collect::<Result<_, _>>()?;
     let mut memory = String::new();
     for row in 0..rows {
         let from = into.len();
@@ -274,8 +330,14 @@ fn write_rows(columns: &[Option<ArrayRef>], rows: usize, into: &mut Vec<u8>) -> 
     Ok(())
 }
 
-/// Writes the texts of a column's rows one behind the other, and their bounds; empty ones for a column that is left out.
-fn write_cells(column: Option<ArrayRef>, rows: usize, bytes: &mut Vec<u8>, bounds: &mut Vec<u32>) -> Result<(), ArrowError> {
+/// Writes the texts of a column's rows one behind the other, and their bounds; empty ones for a
+/// column that is left out.
+fn write_cells(
+    column: Option<ArrayRef>,
+    rows: usize,
+    bytes: &mut Vec<u8>,
+    bounds: &mut Vec<u32>,
+) -> Result<(), ArrowError> {
     bounds.push(bytes.len() as u32);
     let Some(column) = column else {
         bounds.resize(rows + 1, bytes.len() as u32);

@@ -1,4 +1,5 @@
-//! Row groups on their way into a Parquet file: written on a thread of their own while the next one is encoded.
+//! Row groups on their way into a Parquet file: written on a thread of their own while the next one
+//! is encoded.
 
 use std::sync::Arc;
 use std::sync::mpsc::{SyncSender, sync_channel};
@@ -39,7 +40,8 @@ pub(super) struct RowGroups {
 
 impl RowGroups {
     pub(super) fn new(mut file: SerializedFileWriter<NewFile>) -> Self {
-        // There is room for none: one is written while another is encoded, and no third waits in memory.
+        // There is room for none: one is written while another is encoded, and no third waits in
+        // memory.
         let (next, groups) = sync_channel::<RowGroup>(0);
         let thread = thread::spawn(move || {
             for group in groups {
@@ -94,7 +96,9 @@ impl RowGroup {
         let mut into = file.next_row_group()?;
         for column in self.columns {
             match column {
-                Column::Encoded(chunks) => chunks.into_iter().try_for_each(|chunk| chunk.append_to_row_group(&mut into))?,
+                Column::Encoded(chunks) => {
+                    chunks.into_iter().try_for_each(|chunk| chunk.append_to_row_group(&mut into))?
+                }
                 Column::Copied { original, group, column } => {
                     for chunk in original.chunks(group, column) {
                         into.append_column(original.bytes(), as_it_lies(chunk, self.rows)?)?;
@@ -110,7 +114,8 @@ impl RowGroup {
 /// A column chunk that is taken as it lies, with so many rows.
 fn as_it_lies(chunk: &ColumnChunkMetaData, rows: usize) -> Result<ColumnCloseResult> {
     let mut metadata = chunk.clone();
-    // Programs of old took the least and the greatest of a column by an order that was not agreed on.
+    // Programs of old took the least and the greatest of a column by an order that was not agreed
+    // on.
     if metadata.statistics().is_some_and(|statistics| statistics.is_min_max_deprecated()) {
         metadata = metadata.into_builder().clear_statistics().build()?;
     }

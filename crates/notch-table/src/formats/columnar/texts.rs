@@ -11,7 +11,8 @@ use crate::cells::TextColumn;
 /// Texts one behind the other; an empty one is none.
 pub(super) struct Texts {
     bytes: Vec<u8>,
-    /// Where the first begins and where each ends, in bytes; of no meaning beyond what an array has room for.
+    /// Where the first begins and where each ends, in bytes; of no meaning beyond what an array has
+    /// room for.
     bounds: Vec<i32>,
 }
 
@@ -50,15 +51,24 @@ impl Texts {
             return Err(ArrowError::CastError("a text of more than 2 GiB".to_owned()));
         }
         // Those that follow will be about as many and as long.
-        let mut next = Self { bytes: Vec::with_capacity(self.bytes.len()), bounds: Vec::with_capacity(self.bounds.len()) };
+        let mut next = Self {
+            bytes: Vec::with_capacity(self.bytes.len()),
+            bounds: Vec::with_capacity(self.bounds.len()),
+        };
         next.bounds.push(0);
         let Self { bytes, bounds: offsets } = std::mem::replace(self, next);
         // To look at all of them is quicker than to ask behind each whether to go on.
-        let is_any_missing = offsets.windows(2).fold(false, |found, ends| found | (ends[0] == ends[1]));
+        let is_any_missing =
+            offsets.windows(2).fold(false, |found, ends| found | (ends[0] == ends[1]));
         let nulls = is_any_missing.then(|| {
-            let is_there = BooleanBuffer::collect_bool(offsets.len() - 1, |n| offsets[n] < offsets[n + 1]);
+            let is_there =
+                BooleanBuffer::collect_bool(offsets.len() - 1, |n| offsets[n] < offsets[n + 1]);
             NullBuffer::new(is_there)
         });
-        StringArray::try_new(OffsetBuffer::new(ScalarBuffer::from(offsets)), Buffer::from_vec(bytes), nulls)
+        StringArray::try_new(
+            OffsetBuffer::new(ScalarBuffer::from(offsets)),
+            Buffer::from_vec(bytes),
+            nulls,
+        )
     }
 }

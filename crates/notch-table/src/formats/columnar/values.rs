@@ -4,7 +4,9 @@ use std::fmt::Write;
 
 use arrow_array::cast::AsArray;
 use arrow_array::types::{Float32Type, Float64Type};
-use arrow_array::{Array, ArrayRef, Float32Array, Float64Array, LargeStringArray, StringArray, StringViewArray};
+use arrow_array::{
+    Array, ArrayRef, Float32Array, Float64Array, LargeStringArray, StringArray, StringViewArray,
+};
 use arrow_buffer::NullBuffer;
 use arrow_cast::display::{ArrayFormatter, FormatOptions};
 use arrow_schema::{ArrowError, DataType};
@@ -22,7 +24,9 @@ pub(super) struct Values<'a> {
 /// The dictionary is broken.
 pub(super) fn without_dictionary(column: &ArrayRef) -> Result<ArrayRef, ArrowError> {
     match column.data_type() {
-        DataType::Dictionary(_, values) if values.is_string() => arrow_cast::cast(column, &DataType::Utf8View),
+        DataType::Dictionary(_, values) if values.is_string() => {
+            arrow_cast::cast(column, &DataType::Utf8View)
+        }
         _ => Ok(ArrayRef::clone(column)),
     }
 }
@@ -63,7 +67,9 @@ impl<'a> Values<'a> {
         let offsets = texts.value_offsets();
         let from = *offsets.first()? as usize;
         let bytes = texts.value_data().get(from..*offsets.last()? as usize)?;
-        self.nulls.is_none().then(|| (bytes, offsets[1..].iter().map(move |end| *end as usize - from)))
+        self.nulls
+            .is_none()
+            .then(|| (bytes, offsets[1..].iter().map(move |end| *end as usize - from)))
     }
 
     /// The text of a row, empty where the value is missing; `memory` is to make it in.
@@ -71,7 +77,11 @@ impl<'a> Values<'a> {
     /// # Errors
     /// A value has no text.
     #[inline(always)]
-    pub(super) fn text<'t>(&'t self, row: usize, memory: &'t mut String) -> Result<&'t str, ArrowError> {
+    pub(super) fn text<'t>(
+        &'t self,
+        row: usize,
+        memory: &'t mut String,
+    ) -> Result<&'t str, ArrowError> {
         if self.nulls.is_some_and(|nulls| nulls.is_null(row)) {
             return Ok("");
         }
@@ -93,9 +103,13 @@ impl Texts<'_> {
             // The shortest form that is exact, without an exponent.
             Texts::Short(numbers) => write!(memory, "{}", numbers.value(row)),
             Texts::Float(numbers) => write!(memory, "{}", numbers.value(row)),
-            Texts::Formatted(values) => values.value(row).write(memory).map_err(|_| std::fmt::Error),
+            Texts::Formatted(values) => {
+                values.value(row).write(memory).map_err(|_| std::fmt::Error)
+            }
         };
-        written.map_err(|_| ArrowError::CastError(format!("row {}: a value that has no text", row + 1)))?;
+        written.map_err(|_| {
+            ArrowError::CastError(format!("row {}: a value that has no text", row + 1))
+        })?;
         Ok(memory)
     }
 }

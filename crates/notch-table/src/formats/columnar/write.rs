@@ -34,33 +34,46 @@ enum Writer {
 }
 
 impl Writer {
-    fn new(file: NewFile, columnar: Columnar, schema: &SchemaRef, threads: usize, stay: Option<Stay>) -> Result<Self, String> {
+    fn new(
+        file: NewFile,
+        columnar: Columnar,
+        schema: &SchemaRef,
+        threads: usize,
+        stay: Option<Stay>,
+    ) -> Result<Self, String> {
         let failed = |cause: &dyn std::fmt::Display| said(cause);
         Ok(match columnar {
             Columnar::Parquet => {
-                let file = ParquetOut::new(file, schema, threads).map_err(|cause| failed(&cause))?;
+                let file =
+                    ParquetOut::new(file, schema, threads).map_err(|cause| failed(&cause))?;
                 Writer::Parquet(Box::new(match stay {
                     Some(stay) => file.with(stay),
                     None => file,
                 }))
             }
             Columnar::File => {
-                let options = IpcWriteOptions::default().with_dictionary_handling(DictionaryHandling::Delta);
-                let file = FileWriter::try_new_with_options(file, schema, options).map_err(|cause| failed(&cause))?;
+                let options =
+                    IpcWriteOptions::default().with_dictionary_handling(DictionaryHandling::Delta);
+                let file = FileWriter::try_new_with_options(file, schema, options)
+                    .map_err(|cause| failed(&cause))?;
                 Writer::File(Box::new(file), Dictionaries::new(schema))
             }
-            Columnar::Stream => Writer::Stream(Box::new(StreamWriter::try_new(file, schema).map_err(|cause| failed(&cause))?)),
+            Columnar::Stream => Writer::Stream(Box::new(
+                StreamWriter::try_new(file, schema).map_err(|cause| failed(&cause))?,
+            )),
         })
     }
 
     /// Writes rows with all their columns.
     fn write(&mut self, schema: &SchemaRef, columns: Vec<ArrayRef>) -> Result<(), String> {
-        let batch = RecordBatch::try_new(Arc::clone(schema), columns).map_err(|cause| said(&cause))?;
+        let batch =
+            RecordBatch::try_new(Arc::clone(schema), columns).map_err(|cause| said(&cause))?;
         match self {
             Writer::Parquet(writer) => writer.write_all(&batch).map_err(|cause| said(&cause)),
-            Writer::File(writer, dictionaries) => {
-                dictionaries.unite(batch).and_then(|batch| writer.write(&batch)).map_err(|cause| said(&cause))
-            }
+            Writer::File(writer, dictionaries) => dictionaries
+                .unite(batch)
+                .and_then(|batch| writer.write(&batch))
+                .map_err(|cause| said(&cause)),
             Writer::Stream(writer) => writer.write(&batch).map_err(|cause| said(&cause)),
         }
     }
@@ -77,23 +90,35 @@ impl Writer {
     fn finish(self) -> Result<NewFile, String> {
         match self {
             Writer::Parquet(writer) => writer.finish().map_err(|cause| said(&cause)),
-            Writer::File(mut writer, _) => writer.finish().and_then(|()| writer.into_inner()).map_err(|cause| said(&cause)),
-            Writer::Stream(mut writer) => writer.finish().and_then(|()| writer.into_inner()).map_err(|cause| said(&cause)),
+            Writer::File(mut writer, _) => {
+                writer.finish().and_then(|()| writer.into_inner()).map_err(|cause| said(&cause))
+            }
+            Writer::Stream(mut writer) => {
+                writer.finish().and_then(|()| writer.into_inner()).map_err(|cause| said(&cause))
+            }
         }
     }
 }
 
 /// Reads a file again that has just been written.
-fn again(file: File, columnar: Columnar) -> Result<Box<dyn Iterator<Item = Result<RecordBatch, ArrowError>>>, String> {
+fn again(
+    file: File,
+    columnar: Columnar,
+) -> Result<Box<dyn Iterator<Item = Result<RecordBatch, ArrowError>>>, String> {
     Ok(match columnar {
         Columnar::Parquet => {
-            let reader = ParquetRecordBatchReaderBuilder::try_new(file).and_then(|builder| builder.with_batch_size(TOGETHER).build());
+            let reader = ParquetRecordBatchReaderBuilder::try_new(file)
+                .and_then(|builder| builder.with_batch_size(TOGETHER).build());
             Box::new(reader.map_err(|cause| said(&cause))?)
         }
-        Columnar::File => Box::new(arrow_ipc::reader::FileReader::try_new_buffered(file, None).map_err(|cause| said(&cause))?),
-        Columnar::Stream => {
-            Box::new(arrow_ipc::reader::StreamReader::try_new(io::BufReader::new(file), None).map_err(|cause| said(&cause))?)
-        }
+        Columnar::File => Box::new(
+            arrow_ipc::reader::FileReader::try_new_buffered(file, None)
+                .map_err(|cause| said(&cause))?,
+        ),
+        Columnar::Stream => Box::new(
+            arrow_ipc::reader::StreamReader::try_new(io::BufReader::new(file), None)
+                .map_err(|cause| said(&cause))?,
+        ),
     })
 }
 
@@ -168,13 +193,16 @@ impl ArrowOut {
     fn schema(&self) -> SchemaRef {
         let from = self.batches.as_ref().map(|batches| batches.schema());
         let field = |column: &Column| match (column.what.source, &from) {
-            (Some(source), Some(schema)) => schema.field(source).clone().with_name(&column.what.name),
+            (Some(source), Some(schema)) => {
+                schema.field(source).clone().with_name(&column.what.name)
+            }
             _ => Field::new(&column.what.name, column.held.data_type(), true),
         };
         Arc::new(Schema::new(self.columns.iter().map(field).collect::<Vec<_>>()))
     }
 
-    /// Takes the numbers of rows that come next, of which one or more can be taken together; gives how many.
+    /// Takes the numbers of rows that come next, of which one or more can be taken together; gives
+    /// how many.
     fn begin_rows(&mut self, numbers: &[u64]) -> Result<usize, TableError> {
         let first = numbers[0];
         if first >= self.behind {
@@ -187,7 +215,10 @@ impl ArrowOut {
                 self.behind = writer.end_of_group(first).unwrap_or(u64::MAX);
             } else if let Some(batches) = &self.batches {
                 self.current = batches.of(first);
-                self.behind = self.current.as_ref().map_or(first + 1, |(from, batch)| from + batch.num_rows() as u64);
+                self.behind = self
+                    .current
+                    .as_ref()
+                    .map_or(first + 1, |(from, batch)| from + batch.num_rows() as u64);
             }
         }
         let room = TOGETHER - self.rows.len();
@@ -203,7 +234,11 @@ impl ArrowOut {
     /// Writes the rows that are waiting if they are many.
     fn end_rows(&mut self) -> Result<(), TableError> {
         let is_much = |column: &Column| column.texts.len() >= MOST_BYTES;
-        if self.rows.len() >= TOGETHER || self.columns.iter().any(is_much) { self.flush() } else { Ok(()) }
+        if self.rows.len() >= TOGETHER || self.columns.iter().any(is_much) {
+            self.flush()
+        } else {
+            Ok(())
+        }
     }
 
     /// Writes the rows that are waiting.
@@ -215,7 +250,10 @@ impl ArrowOut {
         let mut is_wider = false;
         let taken = std::mem::take(&mut self.taken);
         // Rows of which none was left out need not be picked one by one.
-        let span = taken.first().zip(taken.last()).map(|(first, last)| (*first as usize, (*last - *first) as usize + 1));
+        let span = taken
+            .first()
+            .zip(taken.last())
+            .map(|(first, last)| (*first as usize, (*last - *first) as usize + 1));
         let span = span.filter(|(_, length)| *length == taken.len());
         let taken = UInt32Array::from(taken);
         for column in &mut self.columns {
@@ -236,18 +274,40 @@ impl ArrowOut {
                 match column.held.array(&texts, true) {
                     Ok(array) => break array,
                     Err(n) => {
-                        // Behind a text that is null as it is there may be one that only a wider column holds.
-                        let wider = (n..texts.len())
-                            .filter(|n| !texts.is_null(*n))
-                            .find_map(|n| Some((n, column.held.wider(texts.value(n), column.what.is_asked)?)));
+                        // Behind a text that is null as it is there may be one that only a wider
+                        // column holds.
+                        let wider = (n..texts.len()).filter(|n| !texts.is_null(*n)).find_map(|n| {
+                            Some((n, column.held.wider(texts.value(n), column.what.is_asked)?))
+                        });
                         match wider {
-                            Some((_, wider)) if self.path.is_some() => (column.held, is_wider) = (wider, true),
-                            // What has gone to standard output cannot be widened, and no cell is lost in silence.
-                            Some((n, _)) => return Err(no_room(&self.name, column, texts.value(n), self.rows[n])),
-                            None if !column.what.is_asked => return Err(no_room(&self.name, column, texts.value(n), self.rows[n])),
+                            Some((_, wider)) if self.path.is_some() => {
+                                (column.held, is_wider) = (wider, true)
+                            }
+                            // What has gone to standard output cannot be widened, and no cell is
+                            // lost in silence.
+                            Some((n, _)) => {
+                                return Err(no_room(
+                                    &self.name,
+                                    column,
+                                    texts.value(n),
+                                    self.rows[n],
+                                ));
+                            }
+                            None if !column.what.is_asked => {
+                                return Err(no_room(
+                                    &self.name,
+                                    column,
+                                    texts.value(n),
+                                    self.rows[n],
+                                ));
+                            }
                             None => {
-                                let array = column.held.array(&texts, false).unwrap_or_else(|_| Arc::new(texts.clone()));
-                                let lost = (0..texts.len()).filter(|n| array.is_null(*n) && !texts.is_null(*n));
+                                let array = column
+                                    .held
+                                    .array(&texts, false)
+                                    .unwrap_or_else(|_| Arc::new(texts.clone()));
+                                let lost = (0..texts.len())
+                                    .filter(|n| array.is_null(*n) && !texts.is_null(*n));
                                 let (count, first) = column.lost.unwrap_or((0, self.rows[n]));
                                 column.lost = Some((count + lost.count() as u64, first));
                                 break array;
@@ -275,7 +335,9 @@ impl ArrowOut {
 
     /// Begins the file anew with wider columns, and writes into it what was written before.
     fn widen(&mut self, schema: &SchemaRef) -> Result<(), TableError> {
-        let (Some(writer), Some(path)) = (self.writer.take(), self.path.clone()) else { return Ok(()) };
+        let (Some(writer), Some(path)) = (self.writer.take(), self.path.clone()) else {
+            return Ok(());
+        };
         let (columnar, threads, stay) = (self.columnar, self.threads, self.stay());
         let widened = || -> Result<Result<Writer, String>, TableError> {
             let into = NewFile::create(&path)?;
@@ -284,8 +346,11 @@ impl ArrowOut {
                 let mut writer = Writer::new(into, columnar, schema, threads, stay)?;
                 for batch in again(file, columnar)? {
                     let batch = batch.map_err(|cause| said(&cause))?;
-                    let cast = |(array, field): (&ArrayRef, &Arc<Field>)| arrow_cast::cast(array, field.data_type());
-                    let arrays: Result<Vec<ArrayRef>, ArrowError> = batch.columns().iter().zip(schema.fields()).map(cast).collect();
+                    let cast = |(array, field): (&ArrayRef, &Arc<Field>)| {
+                        arrow_cast::cast(array, field.data_type())
+                    };
+                    let arrays: Result<Vec<ArrayRef>, ArrowError> =
+                        batch.columns().iter().zip(schema.fields()).map(cast).collect();
                     writer.write(schema, arrays.map_err(|cause| said(&cause))?)?;
                 }
                 Ok(writer)
@@ -300,11 +365,19 @@ impl ArrowOut {
 fn no_room(name: &str, column: &Column, text: &str, row: u64) -> TableError {
     let called = &column.what.name;
     if column.held == Held::Integer && column.what.is_asked {
-        let problem = format!("cannot hold “{text}” of row {row}: the column {called} was begun with whole numbers of 64 bits.");
-        return TableError::no_table(name, problem, "Write into a file with -o FILE, where the column is widened, or ask for decimal 0.");
+        let problem = format!(
+            "cannot hold “{text}” of row {row}: the column {called} was begun with whole numbers of 64 bits."
+        );
+        return TableError::no_table(
+            name,
+            problem,
+            "Write into a file with -o FILE, where the column is widened, or ask for decimal 0.",
+        );
     }
     let what = said_type(column.held);
-    let problem = format!("cannot hold “{text}” of row {row}: the column {called} has a type, and that is no {what}.");
+    let problem = format!(
+        "cannot hold “{text}” of row {row}: the column {called} has a type, and that is no {what}."
+    );
     let remedy = format!(
         "Write into a file with -o FILE, where the column becomes text, or make it text: '{called} = {{{called}}}' --replace {called}."
     );
@@ -323,10 +396,19 @@ fn said_type(held: Held) -> String {
 }
 
 impl CellsFile for ArrowOut {
-    fn begin(&mut self, columns: Vec<CellColumn>, batches: Option<TypedRows>) -> Result<(), TableError> {
+    fn begin(
+        &mut self,
+        columns: Vec<CellColumn>,
+        batches: Option<TypedRows>,
+    ) -> Result<(), TableError> {
         // Rows that another format has read are of no use here.
         self.batches = batches.and_then(|rows| rows.downcast().ok());
-        let column = |what: CellColumn| Column { held: Held::of(what.kind), what, texts: Texts::default(), lost: None };
+        let column = |what: CellColumn| Column {
+            held: Held::of(what.kind),
+            what,
+            texts: Texts::default(),
+            lost: None,
+        };
         self.columns = columns.into_iter().map(column).collect();
         let schema = self.schema();
         if let Some(file) = self.file.take() {
@@ -348,7 +430,11 @@ impl CellsFile for ArrowOut {
         self.threads = threads;
     }
 
-    fn row<'c>(&mut self, number: u64, cells: &mut dyn Iterator<Item = OutCell<'c>>) -> Result<(), TableError> {
+    fn row<'c>(
+        &mut self,
+        number: u64,
+        cells: &mut dyn Iterator<Item = OutCell<'c>>,
+    ) -> Result<(), TableError> {
         self.begin_rows(&[number])?;
         let has_types = self.batches.is_some();
         // A row that could not be read may have fewer.
@@ -367,8 +453,14 @@ impl CellsFile for ArrowOut {
             let count = self.begin_rows(&rows.numbers()[from..])?;
             let taken = from..from + count;
             let has_types = self.batches.is_some();
-            let given = self.columns.iter_mut().zip(wanted).filter(|(_, wanted)| **wanted).zip(rows.columns());
-            let are_texts = given.filter(|((column, _), _)| !(has_types && column.what.source.is_some()));
+            let given = self
+                .columns
+                .iter_mut()
+                .zip(wanted)
+                .filter(|(_, wanted)| **wanted)
+                .zip(rows.columns());
+            let are_texts =
+                given.filter(|((column, _), _)| !(has_types && column.what.source.is_some()));
             are_texts.for_each(|((column, _), texts)| column.texts.extend(texts, &taken));
             self.end_rows()?;
             from += count;
@@ -379,7 +471,9 @@ impl CellsFile for ArrowOut {
     fn finish(mut self: Box<Self>) -> Result<Finished, TableError> {
         self.flush()?;
         let whole = match self.writer.take() {
-            Some(writer) => Some(writer.finish().map_err(|cause| failed(&self.name, &cause))?.whole()?),
+            Some(writer) => {
+                Some(writer.finish().map_err(|cause| failed(&self.name, &cause))?.whole()?)
+            }
             None => None,
         };
         let lost = self.columns.iter().filter_map(|column| Some((column, column.lost?)));

@@ -2,7 +2,8 @@
 
 use std::ops::Range;
 
-/// Where the fields of a record lie in its bytes, their quotes included: each but the last ends where a separator stands.
+/// Where the fields of a record lie in its bytes, their quotes included: each but the last ends
+/// where a separator stands.
 #[derive(Debug, Clone, Copy)]
 pub(crate) struct Fields<'b> {
     ends: &'b [u32],

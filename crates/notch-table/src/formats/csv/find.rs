@@ -46,7 +46,8 @@ pub(super) enum Finder {
     /// Thirty-two bytes at a time, on x86-64 machines that can (AVX2).
     #[cfg(target_arch = "x86_64")]
     Widest,
-    /// Sixteen bytes at a time where there are instructions for it (SSE2 on x86-64), else one by one.
+    /// Sixteen bytes at a time where there are instructions for it (SSE2 on x86-64), else one by
+    /// one.
     Wide,
 }
 
@@ -54,7 +55,10 @@ impl Finder {
     /// The fastest this machine has.
     pub(super) fn fastest() -> Self {
         #[cfg(target_arch = "x86_64")]
-        if is_x86_feature_detected!("avx2") && is_x86_feature_detected!("bmi1") && is_x86_feature_detected!("popcnt") {
+        if is_x86_feature_detected!("avx2")
+            && is_x86_feature_detected!("bmi1")
+            && is_x86_feature_detected!("popcnt")
+        {
             return Finder::Widest;
         }
         Finder::Wide
@@ -65,8 +69,12 @@ impl Finder {
         match self {
             #[cfg(target_arch = "x86_64")]
             Finder::Widest => {
-                // SAFETY: this finder is chosen only where the features that the function is compiled for have been detected.
-                #[allow(unsafe_code, reason = "functions compiled for more than every machine has are unsafe to call")]
+                // SAFETY: this finder is chosen only where the features that the function is
+                // compiled for have been detected.
+                #[allow(
+                    unsafe_code,
+                    reason = "functions compiled for more than every machine has are unsafe to call"
+                )]
                 unsafe {
                     x86::each_chunk(block, separator, take);
                 }
@@ -78,7 +86,12 @@ impl Finder {
 
 /// Goes through a block; `find` finds the marks of a chunk.
 #[inline(always)]
-fn each_chunk(block: &[u8], separator: u8, take: &mut impl Take, find: impl Fn(&[u8; CHUNK], u8) -> Marks) {
+fn each_chunk(
+    block: &[u8],
+    separator: u8,
+    take: &mut impl Take,
+    find: impl Fn(&[u8; CHUNK], u8) -> Marks,
+) {
     let (chunks, rest) = block.as_chunks::<CHUNK>();
     for (n, chunk) in chunks.iter().enumerate() {
         take.take(n * CHUNK, find(chunk, separator));
@@ -101,7 +114,8 @@ fn wide(chunk: &[u8; CHUNK], separator: u8) -> Marks {
     let (sixteens, _) = chunk.as_chunks::<16>();
     Marks::new(wanted(separator).map(|byte| {
         let byte = u8x16::splat(byte);
-        let bits = sixteens.iter().map(|bytes| u64::from(u8x16::new(*bytes).simd_eq(byte).to_bitmask()));
+        let bits =
+            sixteens.iter().map(|bytes| u64::from(u8x16::new(*bytes).simd_eq(byte).to_bitmask()));
         bits.enumerate().fold(0, |marks, (n, bits)| marks | bits << (16 * n))
     }))
 }
@@ -109,7 +123,9 @@ fn wide(chunk: &[u8; CHUNK], separator: u8) -> Marks {
 #[cfg(target_arch = "x86_64")]
 #[allow(unsafe_code, reason = "wide loads take pointers")]
 mod x86 {
-    use std::arch::x86_64::{__m256i, _mm256_cmpeq_epi8, _mm256_loadu_si256, _mm256_movemask_epi8, _mm256_set1_epi8};
+    use std::arch::x86_64::{
+        __m256i, _mm256_cmpeq_epi8, _mm256_loadu_si256, _mm256_movemask_epi8, _mm256_set1_epi8,
+    };
 
     use super::{CHUNK, Marks, Take, wanted};
 
@@ -121,11 +137,15 @@ mod x86 {
     #[inline]
     #[target_feature(enable = "avx2,bmi1,popcnt")]
     fn find(chunk: &[u8; CHUNK], separator: u8) -> Marks {
-        // SAFETY: 32 bytes are loaded from 0 and from 32, inside the 64 bytes of the chunk; the loads need no alignment.
-        let [first, second] = unsafe { [0, 32].map(|from| _mm256_loadu_si256(chunk.as_ptr().add(from).cast::<__m256i>())) };
+        // SAFETY: 32 bytes are loaded from 0 and from 32, inside the 64 bytes of the chunk; the
+        // loads need no alignment.
+        let [first, second] = unsafe {
+            [0, 32].map(|from| _mm256_loadu_si256(chunk.as_ptr().add(from).cast::<__m256i>()))
+        };
         Marks::new(wanted(separator).map(|byte| {
             let byte = _mm256_set1_epi8(byte.cast_signed());
-            let [low, high] = [first, second].map(|bytes| _mm256_movemask_epi8(_mm256_cmpeq_epi8(bytes, byte)).cast_unsigned());
+            let [low, high] = [first, second]
+                .map(|bytes| _mm256_movemask_epi8(_mm256_cmpeq_epi8(bytes, byte)).cast_unsigned());
             u64::from(low) | u64::from(high) << 32
         }))
     }
@@ -148,19 +168,26 @@ mod tests {
         }
     }
 
-    /// Bytes in no order, held against the slow, obvious search; few of them where a checker of memory looks on.
+    /// Bytes in no order, held against the slow, obvious search; few of them where a checker of
+    /// memory looks on.
     #[test]
     fn every_finder_finds_what_the_plain_one_does() {
         let mut state = 1_u64;
         let mut next = || {
-            // A linear congruential generator (Knuth, The Art of Computer Programming, section 3.3.4).
-            state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+            // A linear congruential generator (Knuth, The Art of Computer Programming, section
+            // 3.3.4).
+            state = state
+                .wrapping_mul(6_364_136_223_846_793_005)
+                .wrapping_add(1_442_695_040_888_963_407);
             (state >> 33) as usize
         };
         for _ in 0..if cfg!(miri) { 20 } else { 20_000 } {
-            let block: Vec<u8> = (0..next() % 200).map(|_| [b',', b'"', b'\n', b'\r', next() as u8, next() as u8][next() % 6]).collect();
+            let block: Vec<u8> = (0..next() % 200)
+                .map(|_| [b',', b'"', b'\n', b'\r', next() as u8, next() as u8][next() % 6])
+                .collect();
             let separator = [b',', next() as u8, 0][next() % 3];
-            let plain = All(wanted(separator).map(|byte| (0..block.len()).filter(|at| block[*at] == byte).collect()));
+            let plain = All(wanted(separator)
+                .map(|byte| (0..block.len()).filter(|at| block[*at] == byte).collect()));
             for finder in [Finder::fastest(), Finder::Wide] {
                 let mut found = All::default();
                 finder.each_chunk(&block, separator, &mut found);

@@ -1,9 +1,11 @@
 //! A block of bytes → where each record and each of its fields lies.
 //!
-//! Of rows that were no text there are no records: where their cells lie was known when the block was made.
+//! Of rows that were no text there are no records: where their cells lie was known when the block
+//! was made.
 //!
-//! Whether a line end lies inside quotes is known only from what stands before it. Where quotes are regular, counting them is enough;
-//! that they are is verified as they are counted ([`Quotes`]). In a block where they are not they are followed one by one.
+//! Whether a line end lies inside quotes is known only from what stands before it. Where quotes are
+//! regular, counting them is enough; that they are is verified as they are counted ([`Quotes`]). In
+//! a block where they are not they are followed one by one.
 
 use std::ops::Range;
 
@@ -18,12 +20,14 @@ pub(crate) struct Index {
     pub cells: ColumnCells,
     finder: Finder,
     records: Vec<Place>,
-    /// Where the fields of all records end. What stands behind those is of no meaning: it is written over.
+    /// Where the fields of all records end. What stands behind those is of no meaning: it is
+    /// written over.
     ends: Vec<u32>,
     found: Found,
     /// How many lines the block has.
     pub lines: u64,
-    /// What a sheet says of some of the records: what is wrong with them, and the cells that are no text.
+    /// What a sheet says of some of the records: what is wrong with them, and the cells that are no
+    /// text.
     problems: Vec<(u32, Box<str>)>,
     typed: Vec<(u32, Typed)>,
     /// Where the typed cells of each record of a sheet end.
@@ -33,7 +37,8 @@ pub(crate) struct Index {
 /// A record as it stands in a block.
 #[derive(Debug, Clone, Copy)]
 pub(crate) struct RawRecord<'b> {
-    /// The block from the record's beginning on, and how many bytes of that are the record without its line end.
+    /// The block from the record's beginning on, and how many bytes of that are the record without
+    /// its line end.
     pub open: &'b [u8],
     pub length: usize,
     pub line_end: &'b [u8],
@@ -61,7 +66,16 @@ struct Place {
 impl Place {
     /// That of a row that was no text.
     fn nowhere(line: u32) -> Self {
-        Self { from: 0, to: 0, end: 0, fields: (0, 0), line, unclosed: false, unquoted: true, has_problem: false }
+        Self {
+            from: 0,
+            to: 0,
+            end: 0,
+            fields: (0, 0),
+            line,
+            unclosed: false,
+            unquoted: true,
+            has_problem: false,
+        }
     }
 }
 
@@ -98,12 +112,14 @@ impl Index {
         self.records.iter().filter(|place| place.from == place.to).count()
     }
 
-    /// A record of the block that was indexed; `line` is the line the block begins in. One with nothing in it for a row that was no text.
+    /// A record of the block that was indexed; `line` is the line the block begins in. One with
+    /// nothing in it for a row that was no text.
     #[inline]
     pub(crate) fn record<'b>(&'b self, n: usize, block: &'b [u8], line: u64) -> Record<'b> {
         let nowhere = Place::nowhere(n as u32);
         let place = self.records.get(n).unwrap_or(&nowhere);
-        let [from, to, end, first, behind] = [place.from, place.to, place.end, place.fields.0, place.fields.1].map(|at| at as usize);
+        let [from, to, end, first, behind] =
+            [place.from, place.to, place.end, place.fields.0, place.fields.1].map(|at| at as usize);
         Record {
             raw: &block[from..to],
             line_end: &block[to..end],
@@ -130,7 +146,11 @@ impl Index {
     /// Whether a record is closed and has so many fields.
     #[inline]
     pub(crate) fn is_row_of(&self, n: usize, width: usize) -> bool {
-        self.records.get(n).is_none_or(|place| (place.fields.1 - place.fields.0) as usize == width && !place.unclosed && !place.has_problem)
+        self.records.get(n).is_none_or(|place| {
+            (place.fields.1 - place.fields.0) as usize == width
+                && !place.unclosed
+                && !place.has_problem
+        })
     }
 
     /// From where to where in the block a field of a record lies, its quotes included.
@@ -164,7 +184,8 @@ impl Index {
         self.typed_ends.clear();
     }
 
-    /// Adds a record of a sheet that stands in the block from `from` on, so many lines below the one the block begins in.
+    /// Adds a record of a sheet that stands in the block from `from` on, so many lines below the
+    /// one the block begins in.
     pub(crate) fn push(&mut self, record: &Record<'_>, from: usize, line: u64) {
         let (first, to) = (self.ends.len() as u32, from + record.raw.len());
         self.ends.extend(record.fields.iter().map(|field| (from + field.end) as u32));
@@ -199,13 +220,19 @@ impl Index {
         &self.typed[from as usize..*end as usize]
     }
 
-    /// Finds the records of a block; gives the end of the last one. `at_end` when the input ends with the block: then so does the last
-    /// record. Else the last one is the last of which the end is sure.
+    /// Finds the records of a block; gives the end of the last one. `at_end` when the input ends
+    /// with the block: then so does the last record. Else the last one is the last of which the end
+    /// is sure.
     pub(crate) fn build(&mut self, block: &[u8], separator: u8, at_end: bool) -> usize {
         self.cells.begin(0, 0);
         self.records.clear();
         self.found.begin();
-        let mut quick = Quick { found: &mut self.found, ends: &mut self.ends, quotes: Quotes::new(), returned: 0 };
+        let mut quick = Quick {
+            found: &mut self.found,
+            ends: &mut self.ends,
+            quotes: Quotes::new(),
+            returned: 0,
+        };
         self.finder.each_chunk(block, separator, &mut quick);
         let (is_regular, unclosed) = (quick.quotes.are_regular(), quick.quotes.are_open());
         if is_regular {
@@ -242,11 +269,20 @@ impl Index {
             if ends.get(first + width - 1) != Some(to) {
                 width = 1 + ends[first..].iter().take_while(|end| *end < to).count();
             }
-            let is_two = block[*to as usize] == b'\r' && block.get(*to as usize + 1) == Some(&b'\n');
+            let is_two =
+                block[*to as usize] == b'\r' && block.get(*to as usize + 1) == Some(&b'\n');
             let end = to + 1 + u32::from(is_two);
             let fields = (first as u32, (first + width) as u32);
-            let place =
-                Place { from: start, to: *to, end, fields, line, unclosed: false, unquoted: !has_quotes(start, *to), has_problem: false };
+            let place = Place {
+                from: start,
+                to: *to,
+                end,
+                fields,
+                line,
+                unclosed: false,
+                unquoted: !has_quotes(start, *to),
+                has_problem: false,
+            };
             while inner.next_if(|feed| *feed < to).is_some() {
                 line += 1;
             }
@@ -301,7 +337,8 @@ impl Index {
     }
 }
 
-/// Whether a line end is a carriage return at the very end of a block, behind which a line feed may follow.
+/// Whether a line end is a carriage return at the very end of a block, behind which a line feed may
+/// follow.
 fn is_open_end(block: &[u8], at: u32) -> bool {
     at as usize + 1 == block.len() && block.last() == Some(&b'\r')
 }
@@ -314,7 +351,8 @@ fn any(bits: &[u64], from: u32, to: u32) -> bool {
     if first == last {
         bits[first] & low & high != 0
     } else {
-        bits[first] & low | bits[last] & high != 0 || bits[first + 1..last].iter().any(|bits| *bits != 0)
+        bits[first] & low | bits[last] & high != 0
+            || bits[first + 1..last].iter().any(|bits| *bits != 0)
     }
 }
 
@@ -373,8 +411,8 @@ impl Take for Quick<'_> {
     }
 }
 
-/// Writes the places of bits behind the first `count` numbers of a list. As many as are `usual` are written without asking whether there
-/// are so many; those that are not will be written over.
+/// Writes the places of bits behind the first `count` numbers of a list. As many as are `usual` are
+/// written without asking whether there are so many; those that are not will be written over.
 #[inline(always)]
 fn write_places(list: &mut Vec<u32>, count: &mut usize, base: usize, mut bits: u64, usual: usize) {
     if list.len() < *count + CHUNK {
@@ -469,7 +507,8 @@ impl Walk<'_> {
         });
         self.has_quotes = false;
         self.line += u32::from(end > at);
-        (self.start, self.field, self.first_field, self.record_line) = (end, end, behind, self.line);
+        (self.start, self.field, self.first_field, self.record_line) =
+            (end, end, behind, self.line);
     }
 }
 

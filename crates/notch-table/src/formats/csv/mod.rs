@@ -1,7 +1,8 @@
 //! Separated text: bytes → records → fields, and cells → bytes.
 //!
-//! A field is quoted when it begins with `"`; inside, `""` is a quote, and separators and line ends are text. A quote in a field
-//! that does not begin with one is text too. A record ends at LF, CR LF or CR.
+//! A field is quoted when it begins with `"`; inside, `""` is a quote, and separators and line ends
+//! are text. A quote in a field that does not begin with one is text too. A record ends at LF, CR
+//! LF or CR.
 
 mod fields;
 mod find;

@@ -42,7 +42,8 @@ pub(crate) fn write_text_of(text: &mut String, field: Range<usize>) {
     text.extend_from_within(rest..end);
 }
 
-/// Where the text of a field lies, from one place to another, when it stands in the bytes as it is: in quotes without any inside, or bare.
+/// Where the text of a field lies, from one place to another, when it stands in the bytes as it is:
+/// in quotes without any inside, or bare.
 #[inline]
 pub(crate) fn bare_cell(bytes: &[u8], (from, to): (u32, u32)) -> Option<(u32, u32)> {
     if from == to || bytes[from as usize] != b'"' {
@@ -52,23 +53,31 @@ pub(crate) fn bare_cell(bytes: &[u8], (from, to): (u32, u32)) -> Option<(u32, u3
     (end + 1 == to).then_some((from + 1, end))
 }
 
-/// Whether the cell that so many of the bytes are, others may follow, is to be looked at more closely before it is written without quotes.
+/// Whether the cell that so many of the bytes are, others may follow, is to be looked at more
+/// closely before it is written without quotes.
 #[inline(always)]
 pub(crate) fn asks_for_quotes(open: &[u8], length: usize, separator: u8) -> bool {
-    let Some((halves, _)) = open.first_chunk::<32>().map(|wide| wide.as_chunks::<16>()) else { return true };
+    let Some((halves, _)) = open.first_chunk::<32>().map(|wide| wide.as_chunks::<16>()) else {
+        return true;
+    };
     match length {
         0..=16 => special(&halves[0], separator) & ((1 << length) - 1) != 0,
-        17..=32 => (special(&halves[0], separator) | special(&halves[1], separator) << 16) & ((1 << length) - 1) != 0,
+        17..=32 => {
+            (special(&halves[0], separator) | special(&halves[1], separator) << 16)
+                & ((1 << length) - 1)
+                != 0
+        }
         _ => true,
     }
 }
 
-/// The bytes for which a cell is put in quotes, a bit each. A quote inside a bare field would be text to this program, but not to every
-/// other.
+/// The bytes for which a cell is put in quotes, a bit each. A quote inside a bare field would be
+/// text to this program, but not to every other.
 #[inline(always)]
 fn special(bytes: &[u8; 16], separator: u8) -> u64 {
     let bytes = u8x16::new(*bytes);
-    let [a, b, c, d] = [separator, b'"', b'\n', b'\r'].map(|byte| bytes.simd_eq(u8x16::splat(byte)));
+    let [a, b, c, d] =
+        [separator, b'"', b'\n', b'\r'].map(|byte| bytes.simd_eq(u8x16::splat(byte)));
     u64::from((a | b | c | d).to_bitmask())
 }
 
@@ -78,7 +87,10 @@ fn has_special(bytes: &[u8], separator: u8) -> bool {
     // Chunks that may overlap, so that nothing is left over.
     if let Some(last) = bytes.last_chunk::<16>() {
         let (chunks, _) = bytes.as_chunks::<16>();
-        return chunks.iter().fold(special(last, separator), |found, chunk| found | special(chunk, separator)) != 0;
+        return chunks
+            .iter()
+            .fold(special(last, separator), |found, chunk| found | special(chunk, separator))
+            != 0;
     }
     if let (Some(first), Some(last)) = (bytes.first_chunk::<8>(), bytes.last_chunk::<8>()) {
         let mut both = [0; 16];

@@ -1,8 +1,9 @@
 //! Which bytes lie inside quotes, told from how many quotes stand before them.
 //!
-//! Where every quote opens or closes a field, or is one of two, a byte lies inside quotes when the number of quotes before it is odd. A
-//! quote in a bare field makes that wrong from there on; but then one that should open stands where none can, and that is noticed: the
-//! guess is verified as it is made.
+//! Where every quote opens or closes a field, or is one of two, a byte lies inside quotes when the
+//! number of quotes before it is odd. A quote in a bare field makes that wrong from there on; but
+//! then one that should open stands where none can, and that is noticed: the guess is verified as
+//! it is made.
 
 use super::find::Marks;
 
@@ -22,7 +23,8 @@ impl Quotes {
         Self { inside: 0, before: 1, odd: 0 }
     }
 
-    /// The bytes of the next chunk that lie inside quotes, opening ones included and closing ones not.
+    /// The bytes of the next chunk that lie inside quotes, opening ones included and closing ones
+    /// not.
     #[inline(always)]
     pub(super) fn inside(&mut self, marks: &Marks) -> u64 {
         let before = marks.separators | marks.line_ends() | marks.quotes;

@@ -175,7 +175,10 @@ impl<R: Read> Records<R> {
                 return Ok(Some(scanned));
             }
             if bytes.len() > LONGEST_RECORD {
-                return Err(too_long(format_args!("the row that begins in line {}", self.line), UNCLOSED));
+                return Err(too_long(
+                    format_args!("the row that begins in line {}", self.line),
+                    UNCLOSED,
+                ));
             }
             self.fill()?;
         }
@@ -204,7 +207,8 @@ impl<R: Read> Records<R> {
     }
 }
 
-/// Finds the end of the record at the head of `bytes` and its fields; `None` when more bytes are needed to tell.
+/// Finds the end of the record at the head of `bytes` and its fields; `None` when more bytes are
+/// needed to tell.
 fn scan(bytes: &[u8], separator: u8, at_end: bool, ends: &mut Vec<u32>) -> Option<Scanned> {
     ends.clear();
     let mut start = 0;
@@ -242,7 +246,8 @@ fn scan(bytes: &[u8], separator: u8, at_end: bool, ends: &mut Vec<u32>) -> Optio
     }
 }
 
-/// The place behind the quote that closes a field; `Some(None)` when there is none, `None` when more bytes are needed to tell.
+/// The place behind the quote that closes a field; `Some(None)` when there is none, `None` when
+/// more bytes are needed to tell.
 fn closing_quote(bytes: &[u8], from: usize, at_end: bool) -> Option<Option<usize>> {
     let mut at = from;
     loop {
@@ -266,7 +271,10 @@ pub(crate) const UNCLOSED: &str = "; a quote in it is probably not closed";
 
 /// The error of a row that is longer than any should be.
 pub(crate) fn too_long(row: impl Display, cause: &str) -> io::Error {
-    io::Error::new(io::ErrorKind::InvalidData, format!("{row} is longer than {} MiB{cause}", LONGEST_RECORD >> 20))
+    io::Error::new(
+        io::ErrorKind::InvalidData,
+        format!("{row} is longer than {} MiB{cause}", LONGEST_RECORD >> 20),
+    )
 }
 
 /// The last few characters of what is text.
@@ -285,7 +293,10 @@ impl<'b> Record<'b> {
             let at = error.valid_up_to();
             match kept_byte(&self.raw[at..]) {
                 Some(byte) => Unreadable::OtherEncoding { before: last_of(&self.raw[..at]), byte },
-                None => Unreadable::NotUtf8 { at: at + 1, byte: self.raw.get(at).copied().unwrap_or_default() },
+                None => Unreadable::NotUtf8 {
+                    at: at + 1,
+                    byte: self.raw.get(at).copied().unwrap_or_default(),
+                },
             }
         })
     }
@@ -346,7 +357,9 @@ mod tests {
             again.push_str(raw);
             again.push_str(std::str::from_utf8(record.line_end).unwrap());
             if !record.raw.is_empty() {
-                rows.push(record.fields.iter().map(|field| cell_text(&raw[field]).into_owned()).collect());
+                rows.push(
+                    record.fields.iter().map(|field| cell_text(&raw[field]).into_owned()).collect(),
+                );
             }
         }
         (rows, again)
@@ -354,7 +367,10 @@ mod tests {
 
     /// The slow, obvious twin: a well-known library.
     fn twin(text: &str) -> Vec<Vec<String>> {
-        let mut reader = csv::ReaderBuilder::new().has_headers(false).flexible(true).from_reader(text.as_bytes());
+        let mut reader = csv::ReaderBuilder::new()
+            .has_headers(false)
+            .flexible(true)
+            .from_reader(text.as_bytes());
         reader.records().map(|record| record.unwrap().iter().map(str::to_owned).collect()).collect()
     }
 

@@ -8,7 +8,8 @@ const CANDIDATES: [u8; 4] = [b',', b'\t', b';', b'|'];
 /// How many rows are looked at.
 const ROWS: usize = 200;
 
-/// The separator that divides the header and most rows into the same number of columns; a comma when none divides the header.
+/// The separator that divides the header and most rows into the same number of columns; a comma
+/// when none divides the header.
 pub(crate) fn find_separator(beginning: &[u8]) -> u8 {
     // The last record at hand may be cut off in the middle.
     let score = |separator: u8| {

@@ -1,6 +1,8 @@
-//! Tables of databases: a query's rows as comma-separated text, in pieces as they come, and rows into a new table.
+//! Tables of databases: a query's rows as comma-separated text, in pieces as they come, and rows
+//! into a new table.
 //!
-//! A query runs on a thread of its own, which waits when nobody takes its rows. Nothing is ever written by it.
+//! A query runs on a thread of its own, which waits when nobody takes its rows. Nothing is ever
+//! written by it.
 
 mod postgres;
 mod server;
@@ -55,7 +57,10 @@ pub(crate) struct Queried {
 ///
 /// # Errors
 /// The database cannot be reached or read, or what is asked for is no single query that reads.
-pub(crate) fn open(source: &Source, options: &ReadOptions) -> Result<(Queried, Vec<(String, Kind)>), TableError> {
+pub(crate) fn open(
+    source: &Source,
+    options: &ReadOptions,
+) -> Result<(Queried, Vec<(String, Kind)>), TableError> {
     let name = source.name();
     let (sender, messages) = sync_channel(AHEAD);
     let wanted = Wanted { query: options.query.clone(), table: options.table_name.clone() };
@@ -65,7 +70,9 @@ pub(crate) fn open(source: &Source, options: &ReadOptions) -> Result<(Queried, V
             let timeout = Duration::from_secs(options.timeout.unwrap_or(USUAL_TIMEOUT));
             queried.timeout = Some(timeout);
             let url = url.clone();
-            thread::spawn(move || answer(&sender, |sender| postgres::run(&url, &wanted, timeout, sender)));
+            thread::spawn(move || {
+                answer(&sender, |sender| postgres::run(&url, &wanted, timeout, sender))
+            });
         }
         Source::File(path) => {
             let path = path.clone();
@@ -76,7 +83,11 @@ pub(crate) fn open(source: &Source, options: &ReadOptions) -> Result<(Queried, V
             thread::spawn(move || answer(&sender, |sender| sqlite::run(&path, &wanted, sender)));
         }
         Source::Standard | Source::Many { .. } => {
-            return Err(TableError::no_table(&name, "is a database that cannot be read from here.", "Name its file."));
+            return Err(TableError::no_table(
+                &name,
+                "is a database that cannot be read from here.",
+                "Name its file.",
+            ));
         }
     }
     let mut reached = false;
@@ -89,13 +100,19 @@ pub(crate) fn open(source: &Source, options: &ReadOptions) -> Result<(Queried, V
                     Source::Server(_) if !reached => {
                         "A server is called postgres://USER@HOST/DATABASE; the password may stand in PGPASSWORD or in the password file."
                     }
-                    _ if options.query.is_none() && options.table_name.is_none() => "Ask for what is to be read: --query or --table-name.",
+                    _ if options.query.is_none() && options.table_name.is_none() => {
+                        "Ask for what is to be read: --query or --table-name."
+                    }
                     _ => "Is the query right, or the name of the table?",
                 };
                 return Err(TableError::no_table(&name, format!("cannot be read: {why}."), remedy));
             }
             Ok(Message::Rows(_) | Message::Done) => {
-                return Err(TableError::no_table(&name, "gave no columns.", "Ask for a query that has some: --query."));
+                return Err(TableError::no_table(
+                    &name,
+                    "gave no columns.",
+                    "Ask for a query that has some: --query.",
+                ));
             }
         }
     }
@@ -109,7 +126,11 @@ struct Wanted {
 
 impl Wanted {
     /// The query, or one of all of the table that was named, or of the only one there is.
-    fn query(&self, tables: impl FnOnce() -> Result<Vec<String>, String>, called: impl Fn(&str) -> String) -> Result<String, String> {
+    fn query(
+        &self,
+        tables: impl FnOnce() -> Result<Vec<String>, String>,
+        called: impl Fn(&str) -> String,
+    ) -> Result<String, String> {
         if let Some(query) = &self.query {
             return Ok(query.clone());
         }
@@ -117,9 +138,12 @@ impl Wanted {
         let table = match (&self.table, tables.as_slice()) {
             (Some(table), _) if tables.contains(table) => table,
             (Some(table), _) => {
-                let near =
-                    nearest(table, tables.iter().map(String::as_str)).map_or(String::new(), |near| format!(", the nearest is {near}"));
-                return Err(format!("there is no table {table}{near}; the tables are: {}", tables.join(", ")));
+                let near = nearest(table, tables.iter().map(String::as_str))
+                    .map_or(String::new(), |near| format!(", the nearest is {near}"));
+                return Err(format!(
+                    "there is no table {table}{near}; the tables are: {}",
+                    tables.join(", ")
+                ));
             }
             (None, [only]) => only,
             (None, []) => return Err("there is no table in it".to_owned()),
@@ -130,7 +154,10 @@ impl Wanted {
 }
 
 /// Runs a query and says how it ended.
-fn answer(sender: &SyncSender<Message>, run: impl FnOnce(&SyncSender<Message>) -> Result<(), String>) {
+fn answer(
+    sender: &SyncSender<Message>,
+    run: impl FnOnce(&SyncSender<Message>) -> Result<(), String>,
+) {
     // Whoever waited for it may be gone.
     let _ = sender.send(match run(sender) {
         Ok(()) => Message::Done,

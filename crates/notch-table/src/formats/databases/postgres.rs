@@ -24,7 +24,12 @@ use crate::cells::Kind;
 ///
 /// # Errors
 /// Why not, as a clause.
-pub(super) fn run(url: &str, wanted: &Wanted, timeout: Duration, sender: &SyncSender<Message>) -> Result<(), String> {
+pub(super) fn run(
+    url: &str,
+    wanted: &Wanted,
+    timeout: Duration,
+    sender: &SyncSender<Message>,
+) -> Result<(), String> {
     let mut client = connected(url, timeout)?;
     // Nobody may be waiting any more: then there is nothing to do.
     if sender.send(Message::Reached).is_err() {
@@ -34,13 +39,20 @@ pub(super) fn run(url: &str, wanted: &Wanted, timeout: Duration, sender: &SyncSe
     let called = |table: &str| table.split('.').map(quoted).collect::<Vec<_>>().join(".");
     let query = wanted.query(|| tables(&mut client, wanted.table.as_deref()), called)?;
     let query = without_end(&query);
-    client.batch_execute("SET datestyle = 'ISO, YMD'; SET intervalstyle = 'iso_8601'; BEGIN READ ONLY").map_err(|cause| said(&cause))?;
+    client
+        .batch_execute(
+            "SET datestyle = 'ISO, YMD'; SET intervalstyle = 'iso_8601'; BEGIN READ ONLY",
+        )
+        .map_err(|cause| said(&cause))?;
     // The server itself says whether it is one statement.
     let statement = client.prepare(query).map_err(|cause| said(&cause))?;
     if statement.columns().is_empty() {
         return Err("the query gives no rows; tables are only read".to_owned());
     }
-    let columns = statement.columns().iter().map(|column| (column.name().to_owned(), kind_of(column.type_(), column.type_modifier())));
+    let columns = statement
+        .columns()
+        .iter()
+        .map(|column| (column.name().to_owned(), kind_of(column.type_(), column.type_modifier())));
     let columns: Vec<(String, Kind)> = columns.collect();
     let value = |(n, (_, kind)): (usize, &(String, Kind))| match kind {
         // It would write t and f.
@@ -50,7 +62,11 @@ pub(super) fn run(url: &str, wanted: &Wanted, timeout: Duration, sender: &SyncSe
     let values: Vec<String> = columns.iter().enumerate().map(value).collect();
     let names: Vec<String> = (0..columns.len()).map(|n| format!("c{n}")).collect();
     // Behind a comment a line has to end.
-    let copy = format!("COPY (SELECT {} FROM ({query}\n) AS q({})) TO STDOUT (FORMAT csv)", values.join(", "), names.join(", "));
+    let copy = format!(
+        "COPY (SELECT {} FROM ({query}\n) AS q({})) TO STDOUT (FORMAT csv)",
+        values.join(", "),
+        names.join(", ")
+    );
     let mut text = Vec::new();
     if sender.send(Message::Columns(columns)).is_err() {
         return Ok(());
@@ -88,10 +104,18 @@ fn tables(client: &mut Client, named: Option<&str>) -> Result<Vec<String>, Strin
 fn connected(url: &str, timeout: Duration) -> Result<Client, String> {
     // It is a word of ours only here: everything else there is no difference to.
     let verifies = url.contains("sslmode=verify-full");
-    let mut config = Config::from_str(&url.replace("sslmode=verify-full", "sslmode=require")).map_err(|cause| said(&cause))?;
-    config.application_name("notch").connect_timeout(timeout).options("-c default_transaction_read_only=on");
+    let mut config = Config::from_str(&url.replace("sslmode=verify-full", "sslmode=require"))
+        .map_err(|cause| said(&cause))?;
+    config
+        .application_name("notch")
+        .connect_timeout(timeout)
+        .options("-c default_transaction_read_only=on");
     if config.get_user().is_none() {
-        config.user(&std::env::var("PGUSER").or_else(|_| std::env::var("USER")).unwrap_or_else(|_| "postgres".to_owned()));
+        config.user(
+            &std::env::var("PGUSER")
+                .or_else(|_| std::env::var("USER"))
+                .unwrap_or_else(|_| "postgres".to_owned()),
+        );
     }
     let user = config.get_user().unwrap_or_default().to_owned();
     if config.get_password().is_none() {
@@ -100,7 +124,12 @@ fn connected(url: &str, timeout: Duration) -> Result<Client, String> {
             _ => "localhost".to_owned(),
         };
         let port = config.get_ports().first().copied().unwrap_or(5432);
-        let login = Login { host: &host, port, database: config.get_dbname().unwrap_or(&user), user: &user };
+        let login = Login {
+            host: &host,
+            port,
+            database: config.get_dbname().unwrap_or(&user),
+            user: &user,
+        };
         if let Some(password) = password(&login) {
             config.password(password);
         }
@@ -112,15 +141,20 @@ fn connected(url: &str, timeout: Duration) -> Result<Client, String> {
     client.map_err(|cause| said(&cause))
 }
 
-/// As PostgreSQL's own clients have it: `require` and `prefer` encrypt, `verify-full` also makes sure who answers, by the certificates that
-/// the system trusts (PostgreSQL, SSL Mode Descriptions).
+/// As PostgreSQL's own clients have it: `require` and `prefer` encrypt, `verify-full` also makes
+/// sure who answers, by the certificates that the system trusts (PostgreSQL, SSL Mode
+/// Descriptions).
 fn tls(verifies: bool) -> Result<ClientConfig, String> {
     let provider = Arc::new(rustls::crypto::ring::default_provider());
-    let builder = ClientConfig::builder_with_provider(Arc::clone(&provider)).with_safe_default_protocol_versions();
+    let builder = ClientConfig::builder_with_provider(Arc::clone(&provider))
+        .with_safe_default_protocol_versions();
     let builder = builder.map_err(|cause| cause.to_string())?;
     if !verifies {
         let anyone = Arc::new(Anyone(provider));
-        return Ok(builder.dangerous().with_custom_certificate_verifier(anyone).with_no_client_auth());
+        return Ok(builder
+            .dangerous()
+            .with_custom_certificate_verifier(anyone)
+            .with_no_client_auth());
     }
     let mut roots = RootCertStore::empty();
     roots.add_parsable_certificates(rustls_native_certs::load_native_certs().certs);
@@ -149,7 +183,12 @@ impl ServerCertVerifier for Anyone {
         certificate: &CertificateDer<'_>,
         signed: &DigitallySignedStruct,
     ) -> Result<HandshakeSignatureValid, rustls::Error> {
-        rustls::crypto::verify_tls12_signature(message, certificate, signed, &self.0.signature_verification_algorithms)
+        rustls::crypto::verify_tls12_signature(
+            message,
+            certificate,
+            signed,
+            &self.0.signature_verification_algorithms,
+        )
     }
 
     fn verify_tls13_signature(
@@ -158,7 +197,12 @@ impl ServerCertVerifier for Anyone {
         certificate: &CertificateDer<'_>,
         signed: &DigitallySignedStruct,
     ) -> Result<HandshakeSignatureValid, rustls::Error> {
-        rustls::crypto::verify_tls13_signature(message, certificate, signed, &self.0.signature_verification_algorithms)
+        rustls::crypto::verify_tls13_signature(
+            message,
+            certificate,
+            signed,
+            &self.0.signature_verification_algorithms,
+        )
     }
 
     fn supported_verify_schemes(&self) -> Vec<SignatureScheme> {
@@ -170,7 +214,8 @@ fn kind_of(of: &Type, modifier: i32) -> Kind {
     match *of {
         Type::INT2 | Type::INT4 | Type::INT8 | Type::OID => Kind::Integer,
         Type::FLOAT4 | Type::FLOAT8 => Kind::Number,
-        // Four bytes of header, then precision and scale in two bytes each; without them it may have any (PostgreSQL, numeric.c).
+        // Four bytes of header, then precision and scale in two bytes each; without them it may
+        // have any (PostgreSQL, numeric.c).
         Type::NUMERIC if modifier >= 4 => Kind::Decimal(((modifier - 4) & 0x7FF) as usize),
         Type::NUMERIC => Kind::Number,
         Type::BOOL => Kind::Truth,
@@ -184,7 +229,10 @@ fn said(cause: &Error) -> String {
     let text = match cause.as_db_error() {
         Some(error) => error.message().to_owned(),
         None => match cause.source() {
-            Some(source) => format!("{cause}: {}", source.to_string().split(" (os error").next().unwrap_or_default()),
+            Some(source) => format!(
+                "{cause}: {}",
+                source.to_string().split(" (os error").next().unwrap_or_default()
+            ),
             None => cause.to_string(),
         },
     };

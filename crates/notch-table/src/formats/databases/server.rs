@@ -24,8 +24,8 @@ pub(super) fn password(login: &Login<'_>) -> Option<String> {
     from_file(&fs::read_to_string(path).ok()?, login)
 }
 
-/// The password of the first line that suits: host, port, database, user, password, divided by colons; `*` suits all, and a backslash
-/// takes its meaning from a colon or a backslash.
+/// The password of the first line that suits: host, port, database, user, password, divided by
+/// colons; `*` suits all, and a backslash takes its meaning from a colon or a backslash.
 fn from_file(text: &str, login: &Login<'_>) -> Option<String> {
     let port = login.port.to_string();
     let wanted = [login.host, &port, login.database, login.user];
@@ -39,7 +39,8 @@ fn from_file(text: &str, login: &Login<'_>) -> Option<String> {
                 mark => fields.last_mut()?.push(mark),
             }
         }
-        let suits = fields.len() == 5 && fields.iter().zip(wanted).all(|(field, wanted)| field == "*" || field == wanted);
+        let suits = fields.len() == 5
+            && fields.iter().zip(wanted).all(|(field, wanted)| field == "*" || field == wanted);
         suits.then(|| fields.swap_remove(4))
     })
 }
@@ -47,7 +48,9 @@ fn from_file(text: &str, login: &Login<'_>) -> Option<String> {
 /// A query without what may stand behind it: blanks, comments, semicolons.
 pub(super) fn without_end(query: &str) -> &str {
     let bytes = query.as_bytes();
-    let find = |from: usize, text: &str| query[from..].find(text).map_or(query.len(), |at| from + at + text.len());
+    let find = |from: usize, text: &str| {
+        query[from..].find(text).map_or(query.len(), |at| from + at + text.len())
+    };
     let (mut at, mut end) = (0, 0);
     while at < bytes.len() {
         let from = at;
@@ -79,7 +82,11 @@ pub(super) fn without_end(query: &str) -> &str {
             }
             // $$ or $mark$, up to the same again.
             b'$' => match rest[1..].iter().position(|byte| *byte == b'$') {
-                Some(length) if rest[1..=length].iter().all(|byte| byte.is_ascii_alphanumeric() || *byte == b'_') => {
+                Some(length)
+                    if rest[1..=length]
+                        .iter()
+                        .all(|byte| byte.is_ascii_alphanumeric() || *byte == b'_') =>
+                {
                     let mark = &query[at..at + length + 2];
                     at = find(at + mark.len(), mark);
                     true

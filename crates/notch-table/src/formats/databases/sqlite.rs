@@ -19,10 +19,15 @@ pub(crate) const SQLITE: &[u8] = b"SQLite format 3\0";
 ///
 /// # Errors
 /// Why not, as a clause.
-pub(super) fn run(path: &Path, wanted: &Wanted, sender: &SyncSender<Message>) -> Result<(), String> {
+pub(super) fn run(
+    path: &Path,
+    wanted: &Wanted,
+    sender: &SyncSender<Message>,
+) -> Result<(), String> {
     let database = opened(path).map_err(|cause| said(&cause))?;
     let mut statement = prepared(&database, wanted)?;
-    let declared = |column: rusqlite::Column<'_>| (column.name().to_owned(), column.decl_type().map(kind_of));
+    let declared =
+        |column: rusqlite::Column<'_>| (column.name().to_owned(), column.decl_type().map(kind_of));
     let columns: Vec<(String, Option<Kind>)> = statement.columns().map(declared).collect();
     let width = columns.len();
     let mut rows = statement.raw_query();
@@ -33,7 +38,11 @@ pub(super) fn run(path: &Path, wanted: &Wanted, sender: &SyncSender<Message>) ->
         Some(ValueRef::Real(_)) => Kind::Number,
         _ => Kind::Text,
     };
-    let columns = columns.into_iter().enumerate().map(|(n, (name, kind))| (name, kind.unwrap_or_else(|| held(n)))).collect();
+    let columns = columns
+        .into_iter()
+        .enumerate()
+        .map(|(n, (name, kind))| (name, kind.unwrap_or_else(|| held(n))))
+        .collect();
     // Nobody may be waiting any more: then there is nothing to do.
     if sender.send(Message::Columns(columns)).is_err() {
         return Ok(());
@@ -51,7 +60,9 @@ pub(super) fn run(path: &Path, wanted: &Wanted, sender: &SyncSender<Message>) ->
                 ValueRef::Text(bytes) => write_cell_bytes(bytes, b',', &mut text),
                 ValueRef::Integer(integer) => put(&mut text, format_args!("{integer}")),
                 ValueRef::Real(real) => put(&mut text, format_args!("{real}")),
-                ValueRef::Blob(bytes) => bytes.iter().for_each(|byte| put(&mut text, format_args!("{byte:02x}"))),
+                ValueRef::Blob(bytes) => {
+                    bytes.iter().for_each(|byte| put(&mut text, format_args!("{byte:02x}")))
+                }
             }
         }
         // A line with nothing in it would be no row.
@@ -68,17 +79,21 @@ pub(super) fn run(path: &Path, wanted: &Wanted, sender: &SyncSender<Message>) ->
     Ok(())
 }
 
-/// Opens a file for reading. What a killed program had begun to write into it is rolled back first, which only a connection that may write
-/// can do (SQLite, Atomic Commit, section 4.2).
+/// Opens a file for reading. What a killed program had begun to write into it is rolled back first,
+/// which only a connection that may write can do (SQLite, Atomic Commit, section 4.2).
 ///
 /// # Errors
 /// It is no database, or cannot be rolled back.
 pub(super) fn opened(path: &Path) -> Result<Connection, Error> {
     let open = |flags| Connection::open_with_flags(path, flags | OpenFlags::SQLITE_OPEN_NO_MUTEX);
-    let look = |database: &Connection| database.query_row("SELECT count(*) FROM sqlite_schema", [], |_| Ok(()));
+    let look = |database: &Connection| {
+        database.query_row("SELECT count(*) FROM sqlite_schema", [], |_| Ok(()))
+    };
     let database = open(OpenFlags::SQLITE_OPEN_READ_ONLY)?;
     match look(&database) {
-        Err(Error::SqliteFailure(cause, _)) if matches!(cause.code, ErrorCode::ReadOnly | ErrorCode::CannotOpen) => {
+        Err(Error::SqliteFailure(cause, _))
+            if matches!(cause.code, ErrorCode::ReadOnly | ErrorCode::CannotOpen) =>
+        {
             look(&open(OpenFlags::SQLITE_OPEN_READ_WRITE)?).map_err(|_| cut_off())?;
             Ok(database)
         }
@@ -89,7 +104,10 @@ pub(super) fn opened(path: &Path) -> Result<Connection, Error> {
 /// The error of a file that only somebody else can roll back.
 fn cut_off() -> Error {
     let text = "a program was ended while it wrote into it, and here it cannot be rolled back: open it once where you may write to it";
-    Error::SqliteFailure(rusqlite::ffi::Error::new(rusqlite::ffi::SQLITE_READONLY), Some(text.to_owned()))
+    Error::SqliteFailure(
+        rusqlite::ffi::Error::new(rusqlite::ffi::SQLITE_READONLY),
+        Some(text.to_owned()),
+    )
 }
 
 /// Writes behind a text, which always has room.
@@ -117,7 +135,8 @@ fn tables(database: &Connection) -> Result<Vec<String>, String> {
     names.map_err(|cause| said(&cause))
 }
 
-/// What a column holds for the most part, by what it was declared as (SQLite, Datatypes, section 3.1).
+/// What a column holds for the most part, by what it was declared as (SQLite, Datatypes, section
+/// 3.1).
 fn kind_of(declared: &str) -> Kind {
     let declared = declared.to_ascii_uppercase();
     let has = |part: &str| declared.contains(part);
@@ -135,7 +154,9 @@ fn kind_of(declared: &str) -> Kind {
 /// What SQLite says, as a clause.
 pub(super) fn said(cause: &Error) -> String {
     let text = match cause {
-        Error::SqliteFailure(_, Some(text)) | Error::SqlInputError { msg: text, .. } => text.clone(),
+        Error::SqliteFailure(_, Some(text)) | Error::SqlInputError { msg: text, .. } => {
+            text.clone()
+        }
         cause => cause.to_string(),
     };
     text.trim_end_matches('.').to_owned()

@@ -33,12 +33,14 @@ struct Made {
 enum Place {
     /// In a file that was not there before.
     New(NewFile),
-    /// Aside, until it is whole: the file it is for may be read meanwhile, by who asks for its rows as well.
+    /// Aside, until it is whole: the file it is for may be read meanwhile, by who asks for its rows
+    /// as well.
     Aside { part: Part, into: PathBuf },
 }
 
 impl DatabaseTable {
-    /// In a file, which is made if it is not there. `replace` allows for a table of this name that is there already.
+    /// In a file, which is made if it is not there. `replace` allows for a table of this name that
+    /// is there already.
     pub(crate) fn create(path: &Path, table: &str, replace: bool) -> Result<Self, TableError> {
         let name = path.display().to_string();
         let no_file = |cause: &rusqlite::Error| failed(&name, cause);
@@ -49,21 +51,33 @@ impl DatabaseTable {
                 std::io::Read::read_exact(&mut file, &mut first).map(|()| first)
             });
             if !begins.is_ok_and(|first| first == SQLITE) {
-                return Err(TableError::no_table(&name, "is there and is no SQLite file.", "Name another file. It was left as it is."));
+                return Err(TableError::no_table(
+                    &name,
+                    "is there and is no SQLite file.",
+                    "Name another file. It was left as it is.",
+                ));
             }
             // Behind a link it is the file meant, whose folder SQLite writes to as well.
             let into = path.canonicalize().unwrap_or_else(|_| path.to_owned());
             let folder = into.parent().unwrap_or(Path::new("."));
-            let (_, part) = Part::create_in(folder, None).map_err(|cause| TableError::io(&name, "cannot be written", cause))?;
+            let (_, part) = Part::create_in(folder, None)
+                .map_err(|cause| TableError::io(&name, "cannot be written", cause))?;
             let lies = part.to_path_buf();
             (Place::Aside { part, into }, lies)
         } else {
             let file = NewFile::create(path)?;
             let lies = file.temporary().map(Path::to_owned);
-            let lies = lies.ok_or_else(|| TableError::no_table(&name, "is no file that a table can be written to.", "Name a file."))?;
+            let lies = lies.ok_or_else(|| {
+                TableError::no_table(
+                    &name,
+                    "is no file that a table can be written to.",
+                    "Name a file.",
+                )
+            })?;
             (Place::New(file), lies)
         };
-        let database = Connection::open_with_flags(lies, OpenFlags::SQLITE_OPEN_READ_WRITE).map_err(|cause| no_file(&cause))?;
+        let database = Connection::open_with_flags(lies, OpenFlags::SQLITE_OPEN_READ_WRITE)
+            .map_err(|cause| no_file(&cause))?;
         // It is used only when it is whole.
         let begin = "PRAGMA journal_mode = OFF; PRAGMA synchronous = OFF; BEGIN";
         database.execute_batch(begin).map_err(|cause| no_file(&cause))?;
@@ -75,7 +89,8 @@ impl DatabaseTable {
     fn make(&mut self, table: &str) -> rusqlite::Result<()> {
         self.database.execute_batch(&self.what.made(table))?;
         let marks = vec!["?"; self.what.columns.len()];
-        self.insert = format!("INSERT INTO {} VALUES ({})", quoted(&self.what.table), marks.join(", "));
+        self.insert =
+            format!("INSERT INTO {} VALUES ({})", quoted(&self.what.table), marks.join(", "));
         Ok(())
     }
 
@@ -83,31 +98,47 @@ impl DatabaseTable {
     fn widen(&mut self, column: usize) -> rusqlite::Result<()> {
         self.what.columns[column].kind = Kind::Text;
         let (table, before) = (self.what.table.clone(), format!("{} before", self.what.table));
-        self.database.execute_batch(&format!("ALTER TABLE {} RENAME TO {}", quoted(&table), quoted(&before)))?;
+        self.database.execute_batch(&format!(
+            "ALTER TABLE {} RENAME TO {}",
+            quoted(&table),
+            quoted(&before)
+        ))?;
         self.make(&table)?;
-        self.database.execute_batch(&format!("INSERT INTO {0} SELECT * FROM {1}; DROP TABLE {1}", quoted(&table), quoted(&before)))
+        self.database.execute_batch(&format!(
+            "INSERT INTO {0} SELECT * FROM {1}; DROP TABLE {1}",
+            quoted(&table),
+            quoted(&before)
+        ))
     }
 }
 
 impl Made {
     /// Whether the file has a table of the name already, as far as that is allowed.
     fn may_be_replaced(&self, file: &Connection) -> Result<bool, TableError> {
-        let is_there = file.table_exists(Some("main"), self.table.as_str()).map_err(|cause| failed(&self.name, &cause))?;
+        let is_there = file
+            .table_exists(Some("main"), self.table.as_str())
+            .map_err(|cause| failed(&self.name, &cause))?;
         if is_there && !self.replace {
             let problem = format!("has a table {} already.", self.table);
-            return Err(TableError::no_table(&self.name, problem, "Name another with --to-table, or replace it: --replace-table."));
+            return Err(TableError::no_table(
+                &self.name,
+                problem,
+                "Name another with --to-table, or replace it: --replace-table.",
+            ));
         }
         Ok(is_there)
     }
 
     /// How the table is made.
     fn made(&self, table: &str) -> String {
-        let declared = |column: &CellColumn| format!("{} {}", quoted(&column.name), declared(column.kind));
+        let declared =
+            |column: &CellColumn| format!("{} {}", quoted(&column.name), declared(column.kind));
         let columns: Vec<String> = self.columns.iter().map(declared).collect();
         format!("CREATE TABLE {} ({})", quoted(table), columns.join(", "))
     }
 
-    /// Gives a new file its name; where another run was quicker, the table is added to what is there by then.
+    /// Gives a new file its name; where another run was quicker, the table is added to what is
+    /// there by then.
     fn place_new(&self, part: Part, into: &Path) -> Result<(), TableError> {
         let failed = |cause| TableError::io(&self.name, "cannot be written", cause);
         match part.publish(into, false).map_err(failed)? {
@@ -119,7 +150,8 @@ impl Made {
     /// Copies what was written aside into the file it is for, in one transaction.
     fn copy(&self, aside: &Path, into: &Path) -> Result<(), TableError> {
         let no_file = |cause: rusqlite::Error| failed(&self.name, &cause);
-        let database = Connection::open_with_flags(into, OpenFlags::SQLITE_OPEN_READ_WRITE).map_err(no_file)?;
+        let database = Connection::open_with_flags(into, OpenFlags::SQLITE_OPEN_READ_WRITE)
+            .map_err(no_file)?;
         database.busy_timeout(PATIENCE).map_err(no_file)?;
         database.execute("ATTACH ?1 AS aside", [aside.to_string_lossy()]).map_err(no_file)?;
         database.execute_batch("BEGIN IMMEDIATE").map_err(no_file)?;
@@ -127,7 +159,10 @@ impl Made {
         if self.may_be_replaced(&database)? {
             database.execute_batch(&format!("DROP TABLE main.{table}")).map_err(no_file)?;
         }
-        let copied = format!("{}; INSERT INTO main.{table} SELECT * FROM aside.{table}; COMMIT", self.made(&self.table));
+        let copied = format!(
+            "{}; INSERT INTO main.{table} SELECT * FROM aside.{table}; COMMIT",
+            self.made(&self.table)
+        );
         database.execute_batch(&copied).map_err(no_file)?;
         database.close().map_err(|(_, cause)| no_file(cause))
     }
@@ -151,7 +186,11 @@ fn failed(name: &str, cause: &rusqlite::Error) -> TableError {
 }
 
 impl CellsFile for DatabaseTable {
-    fn begin(&mut self, columns: Vec<CellColumn>, _batches: Option<TypedRows>) -> Result<(), TableError> {
+    fn begin(
+        &mut self,
+        columns: Vec<CellColumn>,
+        _batches: Option<TypedRows>,
+    ) -> Result<(), TableError> {
         self.what.columns = columns;
         if let Place::Aside { into, .. } = &self.place {
             let file = opened(into).map_err(|cause| failed(&self.what.name, &cause))?;
@@ -161,28 +200,45 @@ impl CellsFile for DatabaseTable {
         self.make(&table).map_err(|cause| failed(&self.what.name, &cause))
     }
 
-    fn row<'c>(&mut self, _number: u64, cells: &mut dyn Iterator<Item = OutCell<'c>>) -> Result<(), TableError> {
-        let cells: Vec<OutCell<'c>> = (0..self.what.columns.len()).map(|_| cells.next().flatten()).collect();
+    fn row<'c>(
+        &mut self,
+        _number: u64,
+        cells: &mut dyn Iterator<Item = OutCell<'c>>,
+    ) -> Result<(), TableError> {
+        let cells: Vec<OutCell<'c>> =
+            (0..self.what.columns.len()).map(|_| cells.next().flatten()).collect();
         // SQLite would make a number of it that has lost digits.
         let too_long = |n: usize, cell: &OutCell<'_>| {
             let text = cell.as_deref().unwrap_or_default();
             let column = &self.what.columns[n];
             match column.kind {
                 Kind::Integer => text.len() > 15 && text.parse::<i64>().is_err(),
-                Kind::Number => !column.is_asked && text.bytes().filter(u8::is_ascii_digit).count() > 17,
+                Kind::Number => {
+                    !column.is_asked && text.bytes().filter(u8::is_ascii_digit).count() > 17
+                }
                 _ => false,
             }
         };
-        let wider: Vec<usize> = cells.iter().enumerate().filter(|(n, cell)| too_long(*n, cell)).map(|(n, _)| n).collect();
+        let wider: Vec<usize> = cells
+            .iter()
+            .enumerate()
+            .filter(|(n, cell)| too_long(*n, cell))
+            .map(|(n, _)| n)
+            .collect();
         for column in wider {
             self.widen(column).map_err(|cause| failed(&self.what.name, &cause))?;
         }
-        let values = cells.iter().zip(&self.what.columns).map(|(cell, column)| match (cell.as_deref(), column.kind) {
-            (Some("true"), Kind::Truth) => Some("1"),
-            (Some("false"), Kind::Truth) => Some("0"),
-            (text, _) => text,
+        let values = cells.iter().zip(&self.what.columns).map(|(cell, column)| {
+            match (cell.as_deref(), column.kind) {
+                (Some("true"), Kind::Truth) => Some("1"),
+                (Some("false"), Kind::Truth) => Some("0"),
+                (text, _) => text,
+            }
         });
-        let inserted = self.database.prepare_cached(&self.insert).and_then(|mut insert| insert.execute(params_from_iter(values)));
+        let inserted = self
+            .database
+            .prepare_cached(&self.insert)
+            .and_then(|mut insert| insert.execute(params_from_iter(values)));
         inserted.map(drop).map_err(|cause| failed(&self.what.name, &cause))
     }
 
@@ -191,9 +247,13 @@ impl CellsFile for DatabaseTable {
         database.execute_batch("COMMIT").map_err(|cause| failed(&what.name, &cause))?;
         database.close().map_err(|(_, cause)| failed(&what.name, &cause))?;
         let whole = match place {
-            Place::Aside { part, into } => Whole::new(what.name.clone(), move || what.copy(&part, &into)),
+            Place::Aside { part, into } => {
+                Whole::new(what.name.clone(), move || what.copy(&part, &into))
+            }
             Place::New(file) => match file.into_part()? {
-                Ended::Part(part, into) => Whole::new(what.name.clone(), move || what.place_new(part, &into)),
+                Ended::Part(part, into) => {
+                    Whole::new(what.name.clone(), move || what.place_new(part, &into))
+                }
                 Ended::Standard(_) | Ended::Device => return Ok(Finished::default()),
             },
         };

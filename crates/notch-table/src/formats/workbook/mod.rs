@@ -1,4 +1,5 @@
-//! Workbooks: a sheet as a table, its cells read as a person sees them, and tables written as workbooks.
+//! Workbooks: a sheet as a table, its cells read as a person sees them, and tables written as
+//! workbooks.
 //!
 //! | module | holds |
 //! | --- | --- |
@@ -68,18 +69,30 @@ pub(crate) fn old_workbook(name: &str, mut file: impl Read) -> TableError {
     let encrypted: Vec<u8> = "EncryptedPackage".encode_utf16().flat_map(u16::to_le_bytes).collect();
     let _ = file.by_ref().take(64 * 1024 * 1024).read_to_end(&mut bytes);
     if memchr::memmem::find(&bytes, &encrypted).is_some() {
-        TableError::no_table(name, "is a workbook with a password.", "Open it, take the password off and save it anew.")
+        TableError::no_table(
+            name,
+            "is a workbook with a password.",
+            "Open it, take the password off and save it anew.",
+        )
     } else {
-        TableError::no_table(name, "is a workbook in the old format (XLS).", "Save it as XLSX, ODS or CSV UTF-8.")
+        TableError::no_table(
+            name,
+            "is a workbook in the old format (XLS).",
+            "Save it as XLSX, ODS or CSV UTF-8.",
+        )
     }
 }
 
 /// Reads a sheet of a workbook, or several as one.
 ///
 /// # Errors
-/// It is no workbook, it is broken, has a password, unpacks to too much, or a sheet is not there, empty, or has other columns than the
-/// first.
-pub(crate) fn open(mut file: File, name: &str, options: &SheetOptions) -> Result<Opened, TableError> {
+/// It is no workbook, it is broken, has a password, unpacks to too much, or a sheet is not there,
+/// empty, or has other columns than the first.
+pub(crate) fn open(
+    mut file: File,
+    name: &str,
+    options: &SheetOptions,
+) -> Result<Opened, TableError> {
     let broken = |cause: &dyn std::fmt::Display| {
         TableError::no_table(
             name,
@@ -88,7 +101,9 @@ pub(crate) fn open(mut file: File, name: &str, options: &SheetOptions) -> Result
         )
     };
     let mut archive = ZipArchive::new(&mut file).map_err(|cause| broken(&said(&cause)))?;
-    let has = |archive: &ZipArchive<&mut File>, part: &str| archive.file_names().any(|known| known.is_ok_and(|known| known == part));
+    let has = |archive: &ZipArchive<&mut File>, part: &str| {
+        archive.file_names().any(|known| known.is_ok_and(|known| known == part))
+    };
     let (is_xlsx, is_ods) = (has(&archive, "xl/workbook.xml"), has(&archive, ODS_CONTENT));
     if !is_xlsx && !is_ods {
         let what = if has(&archive, "xl/workbook.bin") {
@@ -96,14 +111,20 @@ pub(crate) fn open(mut file: File, name: &str, options: &SheetOptions) -> Result
         } else {
             "is a zip archive and no workbook."
         };
-        return Err(TableError::no_table(name, what, "Workbooks are read as XLSX and ODS, and an archive of one file as that file."));
+        return Err(TableError::no_table(
+            name,
+            what,
+            "Workbooks are read as XLSX and ODS, and an archive of one file as that file.",
+        ));
     }
     let unpacked = check_size(&mut archive, name, options.unpack_limit.unwrap_or(UNPACK_LIMIT))?;
     let book = if is_xlsx {
         drop(archive);
-        file.seek(SeekFrom::Start(0)).map_err(|cause| TableError::io(name, "cannot be read", cause))?;
+        file.seek(SeekFrom::Start(0))
+            .map_err(|cause| TableError::io(name, "cannot be read", cause))?;
         // The library panics at cells of impossible names.
-        guarded(|| xlsx::read(file, options, unpacked)).unwrap_or_else(|said| Err(BookProblem::broken(said)))
+        guarded(|| xlsx::read(file, options, unpacked))
+            .unwrap_or_else(|said| Err(BookProblem::broken(said)))
     } else {
         ods::read(&mut archive, options, unpacked)
     };
@@ -147,26 +168,43 @@ impl BookProblem {
     }
 }
 
-/// Unpacks every part once and throws it away, so that no archive can fill the memory with what it claims to be small; gives how many bytes
-/// they have.
-fn check_size(archive: &mut ZipArchive<&mut File>, name: &str, limit: u64) -> Result<u64, TableError> {
+/// Unpacks every part once and throws it away, so that no archive can fill the memory with what it
+/// claims to be small; gives how many bytes they have.
+fn check_size(
+    archive: &mut ZipArchive<&mut File>,
+    name: &str,
+    limit: u64,
+) -> Result<u64, TableError> {
     let (mut left, mut longest) = (limit, LongestText::default());
     for part in 0..archive.len() {
-        let unpacked = archive.by_index(part).map_err(io::Error::from).and_then(|part| io::copy(&mut part.take(left + 1), &mut longest));
+        let unpacked = archive
+            .by_index(part)
+            .map_err(io::Error::from)
+            .and_then(|part| io::copy(&mut part.take(left + 1), &mut longest));
         let unpacked = unpacked.map_err(|cause| {
-            TableError::no_table(name, format!("is a broken archive: {cause}."), "Open it in the program that made it and save it anew.")
+            TableError::no_table(
+                name,
+                format!("is a broken archive: {cause}."),
+                "Open it in the program that made it and save it anew.",
+            )
         })?;
         let Some(rest) = left.checked_sub(unpacked) else {
             return Err(TableError::no_table(
                 name,
-                format!("unpacks to more than {} MB, which is more than a workbook should have.", limit / 1_000_000),
+                format!(
+                    "unpacks to more than {} MB, which is more than a workbook should have.",
+                    limit / 1_000_000
+                ),
                 "If it is what it should be, raise the limit, in MB: --unpack-limit 10000.",
             ));
         };
         if longest.bytes > LONGEST_RECORD {
             return Err(TableError::no_table(
                 name,
-                format!("has a cell of more than {} MiB, which is more than a row may have.", LONGEST_RECORD >> 20),
+                format!(
+                    "has a cell of more than {} MiB, which is more than a row may have.",
+                    LONGEST_RECORD >> 20
+                ),
                 "Open it in the program that made it and take that cell out.",
             ));
         }

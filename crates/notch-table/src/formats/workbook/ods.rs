@@ -1,4 +1,5 @@
-//! Sheets of ODS workbooks (OASIS OpenDocument 1.3, part 3, section 9), read with the text each cell shows.
+//! Sheets of ODS workbooks (OASIS OpenDocument 1.3, part 3, section 9), read with the text each
+//! cell shows.
 
 use std::fs::File;
 use std::io::{BufReader, Read};
@@ -18,7 +19,11 @@ const MOST_TEXT: usize = 64 * 1024 * 1024;
 const MOST_REPEATED: u32 = 1_048_576;
 
 /// Reads the sheets that are asked for.
-pub(super) fn read(archive: &mut ZipArchive<&mut File>, options: &SheetOptions, unpacked: u64) -> Result<Book, BookProblem> {
+pub(super) fn read(
+    archive: &mut ZipArchive<&mut File>,
+    options: &SheetOptions,
+    unpacked: u64,
+) -> Result<Book, BookProblem> {
     let mut manifest = String::new();
     if let Ok(mut part) = archive.by_name("META-INF/manifest.xml")
         && part.read_to_string(&mut manifest).is_ok()
@@ -28,9 +33,13 @@ pub(super) fn read(archive: &mut ZipArchive<&mut File>, options: &SheetOptions, 
     }
     // Which sheets there are and have something in them is known only when all have gone by.
     let sheets = each_table(archive, |_, _| Ok(()))?;
-    let sheets: Vec<Listed> = sheets.into_iter().map(|(name, is_filled)| Listed { name, is_visible: true, is_filled }).collect();
+    let sheets: Vec<Listed> = sheets
+        .into_iter()
+        .map(|(name, is_filled)| Listed { name, is_visible: true, is_filled })
+        .collect();
     let (names, others) = chosen(options, &sheets)?;
-    let mut taken: Vec<(String, SheetBuilder)> = names.into_iter().map(|name| (name, SheetBuilder::new(options, unpacked))).collect();
+    let mut taken: Vec<(String, SheetBuilder)> =
+        names.into_iter().map(|name| (name, SheetBuilder::new(options, unpacked))).collect();
     each_table(archive, |sheet, row| {
         if let Some((_, builder)) = taken.iter_mut().find(|(name, _)| name == sheet)
             && let Some((number, cells)) = row
@@ -76,8 +85,11 @@ fn each_table(
                 "annotation" | "frame" | "shapes" => aside += 1,
                 "p" if aside == 0 => cell.iter_mut().for_each(OpenCell::paragraph),
                 "s" if aside == 0 => {
-                    let blanks = attribute(&element, "text:c")?.and_then(|count| count.parse().ok()).unwrap_or(1_usize);
-                    cell.iter_mut().for_each(|cell| cell.text.push_str(&" ".repeat(blanks.min(10_000))));
+                    let blanks = attribute(&element, "text:c")?
+                        .and_then(|count| count.parse().ok())
+                        .unwrap_or(1_usize);
+                    cell.iter_mut()
+                        .for_each(|cell| cell.text.push_str(&" ".repeat(blanks.min(10_000))));
                 }
                 "tab" if aside == 0 => cell.iter_mut().for_each(|cell| cell.text.push('\t')),
                 "line-break" if aside == 0 => cell.iter_mut().for_each(|cell| cell.text.push('\n')),
@@ -92,7 +104,8 @@ fn each_table(
                 let Some(cell) = cell.as_mut().filter(|cell| cell.paragraphs > 0) else { continue };
                 if let Some(c) = reference.resolve_char_ref().map_err(BookProblem::broken)? {
                     cell.text.push(c);
-                } else if let Some(text) = quick_xml::escape::resolve_predefined_entity(&reference) {
+                } else if let Some(text) = quick_xml::escape::resolve_predefined_entity(&reference)
+                {
                     cell.text.push_str(text);
                 }
             }
@@ -137,12 +150,20 @@ fn local(name: &str) -> &str {
 fn attribute(element: &BytesStart<'_>, name: &str) -> Result<Option<String>, BookProblem> {
     let found = element.try_get_attribute(name).map_err(BookProblem::broken)?;
     found
-        .map(|found| found.normalized_value(quick_xml::XmlVersion::default()).map(|value| value.into_owned()).map_err(BookProblem::broken))
+        .map(|found| {
+            found
+                .normalized_value(quick_xml::XmlVersion::default())
+                .map(|value| value.into_owned())
+                .map_err(BookProblem::broken)
+        })
         .transpose()
 }
 
 fn repeats(element: &BytesStart<'_>, name: &str) -> Result<u32, BookProblem> {
-    Ok(attribute(element, name)?.and_then(|count| count.parse().ok()).unwrap_or(1).min(MOST_REPEATED))
+    Ok(attribute(element, name)?
+        .and_then(|count| count.parse().ok())
+        .unwrap_or(1)
+        .min(MOST_REPEATED))
 }
 
 /// A cell while its text goes by.
@@ -190,12 +211,17 @@ impl OpenCell {
             _ if self.is_error => Shown::error(self.text),
             "float" | "percentage" | "currency" => match value.parse::<f64>() {
                 // A truth value that was computed comes as a number with a name.
-                Ok(_) if matches!(self.text.as_str(), "TRUE" | "FALSE") => Shown::typed(Typed::Bool, self.text),
+                Ok(_) if matches!(self.text.as_str(), "TRUE" | "FALSE") => {
+                    Shown::typed(Typed::Bool, self.text)
+                }
                 Ok(number) if shown::shown_code(number, &self.text) => Shown::text(self.text),
                 Ok(number) => Shown::typed(Typed::Number, shown::number(number)),
                 Err(_) => Shown::text(self.text),
             },
-            "date" => Shown::typed(Typed::Date, value.strip_suffix("T00:00:00").unwrap_or(value).to_owned()),
+            "date" => Shown::typed(
+                Typed::Date,
+                value.strip_suffix("T00:00:00").unwrap_or(value).to_owned(),
+            ),
             "time" => Shown::text(time(value).unwrap_or(self.text)),
             "boolean" => Shown::typed(Typed::Bool, value.to_uppercase()),
             "string" if self.paragraphs == 0 => Shown::text(value),
@@ -211,5 +237,10 @@ fn time(value: &str) -> Option<String> {
     let (minutes, rest) = rest.split_once('M')?;
     let seconds = rest.strip_suffix('S')?;
     let seconds = seconds.split(['.', ',']).next()?;
-    Some(format!("{:02}:{:02}:{:02}", hours.parse::<u32>().ok()?, minutes.parse::<u32>().ok()?, seconds.parse::<u32>().ok()?))
+    Some(format!(
+        "{:02}:{:02}:{:02}",
+        hours.parse::<u32>().ok()?,
+        minutes.parse::<u32>().ok()?,
+        seconds.parse::<u32>().ok()?
+    ))
 }

@@ -28,7 +28,9 @@ impl Shown {
 
     /// Whether it is a number of more digits than a workbook keeps.
     fn is_long_number(&self) -> bool {
-        self.typed == Some(Typed::Number) && self.text.trim_matches(['-', '0', '.']).bytes().filter(u8::is_ascii_digit).count() > 15
+        self.typed == Some(Typed::Number)
+            && self.text.trim_matches(['-', '0', '.']).bytes().filter(u8::is_ascii_digit).count()
+                > 15
     }
 
     pub(super) fn error(text: String) -> Self {
@@ -89,9 +91,16 @@ impl Sheet {
         })
     }
 
-    /// Takes the rows of another sheet too: its columns in this order, and a last cell for all of them where one is given. `places` is
-    /// told how the rows are numbered from here on, and what the other sheet is called.
-    pub(super) fn append(&mut self, other: &Sheet, order: &[usize], last_cell: Option<&str>, (places, called): (&Places, &str)) {
+    /// Takes the rows of another sheet too: its columns in this order, and a last cell for all of
+    /// them where one is given. `places` is told how the rows are numbered from here on, and what
+    /// the other sheet is called.
+    pub(super) fn append(
+        &mut self,
+        other: &Sheet,
+        order: &[usize],
+        last_cell: Option<&str>,
+        (places, called): (&Places, &str),
+    ) {
         let before = self.rows.last().map_or(0, |row| row.number);
         let in_order = order.iter().copied().eq(0..order.len());
         for (row, record) in other.rows.iter().zip((0..).map_while(|n| other.record(n))) {
@@ -105,8 +114,17 @@ impl Sheet {
                 self.bytes.extend_from_slice(&record.raw[record.fields.at(place)]);
                 self.ends.push((self.bytes.len() - bytes) as u32);
             }
-            let placed = |column: u32| order.iter().position(|place| *place == column as usize).map_or(column, |n| n as u32);
-            self.typed.extend(record.typed.iter().map(|(column, typed)| (if in_order { *column } else { placed(*column) }, *typed)));
+            let placed = |column: u32| {
+                order
+                    .iter()
+                    .position(|place| *place == column as usize)
+                    .map_or(column, |n| n as u32)
+            };
+            self.typed.extend(
+                record.typed.iter().map(|(column, typed)| {
+                    (if in_order { *column } else { placed(*column) }, *typed)
+                }),
+            );
             if let Some(cell) = last_cell.filter(|_| record.fields.len() > 0) {
                 self.bytes.push(b',');
                 write_cell(cell, b',', &mut self.bytes);
@@ -131,7 +149,13 @@ impl Sheet {
         ends.push(bytes.len() as u32);
     }
 
-    fn push(&mut self, number: u64, cells: &[(u32, Shown)], columns: &Range<u32>, names: &[String]) {
+    fn push(
+        &mut self,
+        number: u64,
+        cells: &[(u32, Shown)],
+        columns: &Range<u32>,
+        names: &[String],
+    ) {
         let (bytes, fields, typed) = (self.bytes.len(), self.ends.len(), self.typed.len());
         let last = cells.last().map_or(0, |(column, _)| column + 1);
         let mut problem = None;
@@ -148,8 +172,11 @@ impl Sheet {
                     self.typed.extend(cell.typed.map(|typed| (place, typed)));
                     if cell.is_error && problem.is_none() {
                         let name = names.get(place as usize).filter(|name| !name.is_empty());
-                        let name = name.map_or_else(|| format!("column {}", place + 1), String::clone);
-                        problem = Some(format!("the cell of {name} holds the error {}", cell.text).into());
+                        let name =
+                            name.map_or_else(|| format!("column {}", place + 1), String::clone);
+                        problem = Some(
+                            format!("the cell of {name} holds the error {}", cell.text).into(),
+                        );
                     }
                 }
                 self.ends.push((self.bytes.len() - bytes) as u32);
@@ -172,7 +199,8 @@ const LOOKED_AT: usize = 50;
 pub(super) struct SheetBuilder {
     header_row: Option<u32>,
     no_header: bool,
-    /// Rows kept back until it is clear which one is the header: number from 1, cells with their columns from 0.
+    /// Rows kept back until it is clear which one is the header: number from 1, cells with their
+    /// columns from 0.
     kept: Vec<(u64, Vec<(u32, Shown)>)>,
     kept_bytes: usize,
     begun: Option<Range<u32>>,
@@ -230,7 +258,8 @@ impl SheetBuilder {
         self.refused.get_or_insert(reason);
     }
 
-    /// Takes a row: its number from 1, and its cells, in the order of their columns from 0; cells without text are left out.
+    /// Takes a row: its number from 1, and its cells, in the order of their columns from 0; cells
+    /// without text are left out.
     pub(super) fn row(&mut self, number: u64, cells: &[(u32, Shown)]) {
         match cells.last() {
             Some((TOO_MANY, _)) => self.refuse(TOO_MUCH),
@@ -241,7 +270,10 @@ impl SheetBuilder {
         if held > MUCH && held as u64 > FOLD * self.unpacked {
             self.refuse(TOO_MUCH);
         }
-        if self.refused.is_some() || cells.is_empty() || self.header_row.is_some_and(|header| number < u64::from(header)) {
+        if self.refused.is_some()
+            || cells.is_empty()
+            || self.header_row.is_some_and(|header| number < u64::from(header))
+        {
             return;
         }
         self.long_numbers += cells.iter().filter(|(_, cell)| cell.is_long_number()).count();
@@ -251,7 +283,10 @@ impl SheetBuilder {
                 self.push(number, cells, &columns);
             }
             None => {
-                self.kept_bytes += cells.iter().map(|(_, cell)| cell.text.len() + size_of::<Shown>()).sum::<usize>();
+                self.kept_bytes += cells
+                    .iter()
+                    .map(|(_, cell)| cell.text.len() + size_of::<Shown>())
+                    .sum::<usize>();
                 self.kept.push((number, cells.to_vec()));
                 if self.kept.len() >= LOOKED_AT {
                     self.begin();
@@ -272,7 +307,8 @@ impl SheetBuilder {
         self.sheet.push(number, cells, columns, &self.names);
     }
 
-    /// Finds the header among the rows kept back: the first that is nearly as well filled as the best filled one.
+    /// Finds the header among the rows kept back: the first that is nearly as well filled as the
+    /// best filled one.
     fn begin(&mut self) {
         let kept = std::mem::take(&mut self.kept);
         self.kept_bytes = 0;
@@ -282,20 +318,27 @@ impl SheetBuilder {
             None => kept.iter().position(|(_, cells)| cells.len() * 10 >= most * 7).unwrap_or(0),
         };
         let (number, header) = &kept[found];
-        let columns = |cells: &[(u32, Shown)]| cells.first().map_or(0, |(first, _)| *first)..cells.last().map_or(0, |(last, _)| last + 1);
+        let columns = |cells: &[(u32, Shown)]| {
+            cells.first().map_or(0, |(first, _)| *first)
+                ..cells.last().map_or(0, |(last, _)| last + 1)
+        };
         let mut range = columns(header);
         for (_, cells) in &kept[found..] {
             let of = columns(cells);
             range = range.start.min(of.start)..range.end.max(of.end);
         }
-        let named: HashMap<u32, &str> = header.iter().map(|(column, cell)| (*column, cell.text.as_str())).collect();
-        let name = |column: u32| named.get(&column).map_or(String::new(), |name| (*name).to_owned());
+        let named: HashMap<u32, &str> =
+            header.iter().map(|(column, cell)| (*column, cell.text.as_str())).collect();
+        let name =
+            |column: u32| named.get(&column).map_or(String::new(), |name| (*name).to_owned());
         if self.no_header {
             self.names = (1..=range.len()).map(|n| n.to_string()).collect();
         } else {
             self.names = range.clone().map(name).collect();
             if found > 0 {
-                self.notices.push(format!("Row {number} was taken for the header; take another with --header-row N."));
+                self.notices.push(format!(
+                    "Row {number} was taken for the header; take another with --header-row N."
+                ));
             }
         }
         let (mut bytes, mut ends) = (Vec::new(), Vec::new());

@@ -1,4 +1,5 @@
-//! Which sheets of a workbook are read, and several of them as one: columns matched by name, one sheet's rows after the other's.
+//! Which sheets of a workbook are read, and several of them as one: columns matched by name, one
+//! sheet's rows after the other's.
 
 use glob::Pattern;
 
@@ -16,14 +17,19 @@ pub(super) struct Listed {
     pub is_filled: bool,
 }
 
-/// Whether a name stands for all sheets that fit it; no sheet of an XLSX workbook can have such a name.
+/// Whether a name stands for all sheets that fit it; no sheet of an XLSX workbook can have such a
+/// name.
 pub(super) fn is_pattern(name: &str) -> bool {
     name.contains(['*', '?'])
 }
 
-/// The names of the sheets that are read, in the order in which they are asked for, each once; then those of the other visible sheets
-/// with something in them. A pattern stands for the visible sheets with something in them, in the order of the workbook.
-pub(super) fn chosen(options: &SheetOptions, sheets: &[Listed]) -> Result<(Vec<String>, Vec<String>), BookProblem> {
+/// The names of the sheets that are read, in the order in which they are asked for, each once; then
+/// those of the other visible sheets with something in them. A pattern stands for the visible
+/// sheets with something in them, in the order of the workbook.
+pub(super) fn chosen(
+    options: &SheetOptions,
+    sheets: &[Listed],
+) -> Result<(Vec<String>, Vec<String>), BookProblem> {
     let mut taken: Vec<&Listed> = Vec::new();
     let missing = |wanted: Option<&String>| BookProblem::NoSheet {
         wanted: wanted.cloned(),
@@ -32,8 +38,11 @@ pub(super) fn chosen(options: &SheetOptions, sheets: &[Listed]) -> Result<(Vec<S
     for wanted in &options.names {
         let named = sheets.iter().find(|sheet| sheet.name == *wanted);
         let pattern = Pattern::new(wanted).ok().filter(|_| named.is_none() && is_pattern(wanted));
-        let matches =
-            |sheet: &&Listed| pattern.as_ref().is_some_and(|like| sheet.is_visible && sheet.is_filled && like.matches(&sheet.name));
+        let matches = |sheet: &&Listed| {
+            pattern.as_ref().is_some_and(|like| {
+                sheet.is_visible && sheet.is_filled && like.matches(&sheet.name)
+            })
+        };
         let found: Vec<&Listed> = named.into_iter().chain(sheets.iter().filter(matches)).collect();
         if found.is_empty() {
             return Err(missing(Some(wanted)));
@@ -47,7 +56,9 @@ pub(super) fn chosen(options: &SheetOptions, sheets: &[Listed]) -> Result<(Vec<S
     if options.names.is_empty() {
         taken.push(sheets.iter().find(|sheet| sheet.is_visible).ok_or_else(|| missing(None))?);
     }
-    let is_other = |sheet: &&Listed| sheet.is_visible && sheet.is_filled && !taken.iter().any(|known| known.name == sheet.name);
+    let is_other = |sheet: &&Listed| {
+        sheet.is_visible && sheet.is_filled && !taken.iter().any(|known| known.name == sheet.name)
+    };
     let others = sheets.iter().filter(is_other).map(|sheet| sheet.name.clone()).collect();
     Ok((taken.into_iter().map(|sheet| sheet.name.clone()).collect(), others))
 }
@@ -69,7 +80,11 @@ pub(super) fn joined(book: Book, name: &str, options: &SheetOptions) -> Result<O
     }
     if several {
         let names: Vec<&str> = taken.iter().map(|(sheet, _)| sheet.as_str()).collect();
-        notices.push(format!("{name}: {} sheets are read as one table: {}.", names.len(), names.join(", ")));
+        notices.push(format!(
+            "{name}: {} sheets are read as one table: {}.",
+            names.len(),
+            names.join(", ")
+        ));
     }
     let mut all = Sheet::default();
     let mut columns: Vec<String> = Vec::new();
@@ -84,12 +99,18 @@ pub(super) fn joined(book: Book, name: &str, options: &SheetOptions) -> Result<O
         })?;
         let Some(SheetRead { sheet: read, columns: names, notices: said }) = read else {
             let problem = format!("has nothing in the sheet {sheet}.");
-            let remedy =
-                if others.is_empty() { "A table has a header and rows below it." } else { "Name another of its sheets: --sheet NAME." };
+            let remedy = if others.is_empty() {
+                "A table has a header and rows below it."
+            } else {
+                "Name another of its sheets: --sheet NAME."
+            };
             return Err(TableError::no_table(name, problem, remedy));
         };
         let names: Vec<String> = names.iter().map(|name| name.trim().to_owned()).collect();
-        notices.extend(said.into_iter().map(|said| if several { format!("Sheet {sheet}: {said}") } else { said }));
+        notices.extend(
+            said.into_iter()
+                .map(|said| if several { format!("Sheet {sheet}: {said}") } else { said }),
+        );
         if sheet == first {
             (all.header, columns) = (read.header.clone(), names.clone());
         }
@@ -105,12 +126,21 @@ pub(super) fn joined(book: Book, name: &str, options: &SheetOptions) -> Result<O
                 "Sheets that are read together have one header, in any order. Name those that do: --sheet NAME.",
             )
         })?;
-        all.append(&read, &order, options.column.as_ref().map(|_| sheet.as_str()), (&places, &format!("{name}, sheet {sheet}")));
+        all.append(
+            &read,
+            &order,
+            options.column.as_ref().map(|_| sheet.as_str()),
+            (&places, &format!("{name}, sheet {sheet}")),
+        );
     }
     if let Some(column) = &options.column {
         if columns.contains(column) {
             let remedy = "Call the column of sheet names otherwise: --sheet-column.";
-            return Err(TableError::no_table(name, format!("has a column {column} already."), remedy));
+            return Err(TableError::no_table(
+                name,
+                format!("has a column {column} already."),
+                remedy,
+            ));
         }
         all.add_to_header(column);
         columns.push(column.clone());

@@ -5,9 +5,10 @@ pub(super) fn number(value: f64) -> String {
     if value == 0.0 { "0".to_owned() } else { value.to_string() }
 }
 
-/// A whole number through a format of zeros and fixed characters, such as `00000`, `000-00`, `"FH-"0000`; `None` when the format is
-/// another one or the number is not whole. Below zero the format's second section says how it is shown, or else a minus stands before what
-/// the first one gives (ECMA-376 Part 1, section 18.8.31).
+/// A whole number through a format of zeros and fixed characters, such as `00000`, `000-00`,
+/// `"FH-"0000`; `None` when the format is another one or the number is not whole. Below zero the
+/// format's second section says how it is shown, or else a minus stands before what the first one
+/// gives (ECMA-376 Part 1, section 18.8.31).
 pub(super) fn coded(value: f64, format: &str) -> Option<String> {
     if value < 0.0 {
         return match format.split(';').nth(1) {
@@ -48,7 +49,8 @@ enum Piece {
     Fixed(String),
 }
 
-/// The format taken apart, when it is one for codes: at least two zeros, or one and a fixed character, and nothing that calculates.
+/// The format taken apart, when it is one for codes: at least two zeros, or one and a fixed
+/// character, and nothing that calculates.
 fn code_format(format: &str) -> Option<Vec<Piece>> {
     let mut pieces = Vec::new();
     let mut rest = format.split(';').next().unwrap_or_default().chars();
@@ -70,8 +72,8 @@ fn code_format(format: &str) -> Option<Vec<Piece>> {
     (zeros > 1 || (zeros == 1 && pieces.len() > 1)).then_some(pieces)
 }
 
-/// A code that a file shows instead of its value: the digits of the value, with zeros in front or characters between that no
-/// grouping has.
+/// A code that a file shows instead of its value: the digits of the value, with zeros in front or
+/// characters between that no grouping has.
 pub(super) fn shown_code(value: f64, shown: &str) -> bool {
     if value < 0.0 {
         return shown.strip_prefix(['-', '−']).is_some_and(|shown| shown_code(-value, shown));
@@ -85,12 +87,17 @@ pub(super) fn shown_code(value: f64, shown: &str) -> bool {
     let grouping = |c: &char| matches!(c, ',' | '.' | '\'' | '’') || c.is_whitespace();
     let in_front = digits.starts_with('0') && digits.len() > 1;
     let fixed = others.iter().any(|c| !grouping(c));
-    let calculates = others.iter().any(|c| matches!(c, '%' | '$' | '€' | '£') || c.is_alphabetic() && !in_front);
+    let calculates =
+        others.iter().any(|c| matches!(c, '%' | '$' | '€' | '£') || c.is_alphabetic() && !in_front);
     is_value && !calculates && (in_front || fixed)
 }
 
-/// A date and time in ISO 8601: `2031-05-12`, `2031-05-12T14:30:00`; the time alone when there is no day.
-pub(super) fn date((year, month, day, hour, minute, second, milli): (u16, u8, u8, u8, u8, u8, u16), serial: f64) -> String {
+/// A date and time in ISO 8601: `2031-05-12`, `2031-05-12T14:30:00`; the time alone when there is
+/// no day.
+pub(super) fn date(
+    (year, month, day, hour, minute, second, milli): (u16, u8, u8, u8, u8, u8, u16),
+    serial: f64,
+) -> String {
     let fraction = if milli > 0 { format!(".{milli:03}") } else { String::new() };
     let time = format!("{hour:02}:{minute:02}:{second:02}{fraction}");
     let is_midnight = (hour, minute, second, milli) == (0, 0, 0, 0);
@@ -136,7 +143,13 @@ mod tests {
         ] {
             assert_eq!(coded(value, format).as_deref(), wanted, "{value} {format}");
         }
-        for (value, wanted) in [(20160.0, "20160"), (1.23e15, "1230000000000000"), (0.1, "0.1"), (-0.0, "0"), (1e-7, "0.0000001")] {
+        for (value, wanted) in [
+            (20160.0, "20160"),
+            (1.23e15, "1230000000000000"),
+            (0.1, "0.1"),
+            (-0.0, "0"),
+            (1e-7, "0.0000001"),
+        ] {
             assert_eq!(number(value), wanted);
         }
         for (value, shown, wanted) in [

@@ -21,14 +21,23 @@ pub(crate) const MOST_DIGITS: usize = 15;
 const WIDEST: usize = 60;
 
 /// Works on a book; the library panics where the folder for temporary files is full.
-pub(crate) fn in_book<T>(name: &str, work: impl FnOnce() -> Result<T, XlsxError>) -> Result<T, TableError> {
-    let failed = |cause: &str| TableError::not_written(name, cause, "Write CSV instead: -o FILE.csv.");
+pub(crate) fn in_book<T>(
+    name: &str,
+    work: impl FnOnce() -> Result<T, XlsxError>,
+) -> Result<T, TableError> {
+    let failed =
+        |cause: &str| TableError::not_written(name, cause, "Write CSV instead: -o FILE.csv.");
     guarded(work).map_err(|said| failed(&said))?.map_err(|cause| failed(&cause.to_string()))
 }
 
 pub(crate) fn too_many_rows(name: &str) -> TableError {
-    let problem = format!("cannot be written: a sheet has room for {MOST_ROWS} rows, its header included.");
-    TableError::no_table(name, problem, "Write CSV instead: -o FILE.csv, or fewer rows: --where. Nothing was written.")
+    let problem =
+        format!("cannot be written: a sheet has room for {MOST_ROWS} rows, its header included.");
+    TableError::no_table(
+        name,
+        problem,
+        "Write CSV instead: -o FILE.csv, or fewer rows: --where. Nothing was written.",
+    )
 }
 
 /// One sheet, written row by row.
@@ -40,7 +49,12 @@ pub(crate) struct SheetOut {
 }
 
 impl SheetOut {
-    pub(crate) fn add(book: &mut Workbook, index: usize, name: &str, header: &[&str]) -> Result<Self, XlsxError> {
+    pub(crate) fn add(
+        book: &mut Workbook,
+        index: usize,
+        name: &str,
+        header: &[&str],
+    ) -> Result<Self, XlsxError> {
         let bold = Format::new().set_bold();
         let sheet = book.add_worksheet_with_constant_memory()?.set_name(name)?;
         for (column, name) in (0..).zip(header) {
@@ -68,7 +82,13 @@ impl SheetOut {
         }
         if !self.widths.is_empty() {
             sheet.autofilter(0, 0, self.row.saturating_sub(1), last)?;
-            sheet.ignore_error_range(0, 0, self.row.saturating_sub(1), last, IgnoreError::NumberStoredAsText)?;
+            sheet.ignore_error_range(
+                0,
+                0,
+                self.row.saturating_sub(1),
+                last,
+                IgnoreError::NumberStoredAsText,
+            )?;
         }
         Ok(())
     }
@@ -100,19 +120,34 @@ impl CellsBook {
     pub(crate) fn create(path: &Path, what: &str) -> Result<Self, TableError> {
         let sheet = SheetOut { index: 0, row: 0, widths: Vec::new() };
         let (what, looks) = (what.to_owned(), Vec::new());
-        Ok(Self { book: Workbook::new(), sheet, what, looks, file: NewFile::create(path)?, name: path.display().to_string() })
+        Ok(Self {
+            book: Workbook::new(),
+            sheet,
+            what,
+            looks,
+            file: NewFile::create(path)?,
+            name: path.display().to_string(),
+        })
     }
 }
 
 impl CellsFile for CellsBook {
-    fn begin(&mut self, columns: Vec<CellColumn>, _batches: Option<TypedRows>) -> Result<(), TableError> {
+    fn begin(
+        &mut self,
+        columns: Vec<CellColumn>,
+        _batches: Option<TypedRows>,
+    ) -> Result<(), TableError> {
         let header: Vec<&str> = columns.iter().map(|column| column.name.as_str()).collect();
         self.looks = columns.iter().map(|column| Look::of(column.kind)).collect();
         self.sheet = in_book(&self.name, || SheetOut::add(&mut self.book, 0, &self.what, &header))?;
         Ok(())
     }
 
-    fn row<'c>(&mut self, _number: u64, cells: &mut dyn Iterator<Item = OutCell<'c>>) -> Result<(), TableError> {
+    fn row<'c>(
+        &mut self,
+        _number: u64,
+        cells: &mut dyn Iterator<Item = OutCell<'c>>,
+    ) -> Result<(), TableError> {
         if self.sheet.row >= MOST_ROWS {
             return Err(too_many_rows(&self.name));
         }
@@ -121,7 +156,9 @@ impl CellsFile for CellsBook {
     }
 
     fn finish(mut self: Box<Self>) -> Result<Finished, TableError> {
-        let bytes = in_book(&self.name, || self.sheet.finish(&mut self.book).and_then(|()| self.book.save_to_buffer()))?;
+        let bytes = in_book(&self.name, || {
+            self.sheet.finish(&mut self.book).and_then(|()| self.book.save_to_buffer())
+        })?;
         self.file.write(&bytes)?;
         Finished::file(self.file)
     }
@@ -140,10 +177,21 @@ pub(crate) fn write_cells<'c>(
             out.widths.push(0);
         }
         out.widen(n, &text);
-        let (column, look) = (u16::try_from(n).unwrap_or(u16::MAX), looks.get(n).copied().unwrap_or(Look::Text));
+        let (column, look) =
+            (u16::try_from(n).unwrap_or(u16::MAX), looks.get(n).copied().unwrap_or(Look::Text));
         match Value::of(&text, look) {
-            Some(Value::Number(number)) => out.sheet(book)?.write_number_with_format(row, column, number, &look.format(false))?,
-            Some(Value::Date(date)) => out.sheet(book)?.write_datetime_with_format(row, column, &date, &look.format(false))?,
+            Some(Value::Number(number)) => out.sheet(book)?.write_number_with_format(
+                row,
+                column,
+                number,
+                &look.format(false),
+            )?,
+            Some(Value::Date(date)) => out.sheet(book)?.write_datetime_with_format(
+                row,
+                column,
+                &date,
+                &look.format(false),
+            )?,
             None if text.is_empty() => continue,
             None => out.sheet(book)?.write_string(row, column, fitting(&text))?,
         };
@@ -180,7 +228,8 @@ impl Look {
         let format = match self {
             Look::Text | Look::Number => Format::new(),
             Look::Integer => Format::new().set_num_format("0"),
-            Look::Decimal(places) => Format::new().set_num_format(format!("0.{}", "0".repeat(places)).trim_end_matches('.')),
+            Look::Decimal(places) => Format::new()
+                .set_num_format(format!("0.{}", "0".repeat(places)).trim_end_matches('.')),
             Look::Date => Format::new().set_num_format("yyyy-mm-dd"),
             Look::DateTime => Format::new().set_num_format("yyyy-mm-dd hh:mm:ss"),
             Look::Time => Format::new().set_num_format("hh:mm:ss"),
@@ -205,15 +254,24 @@ impl Value {
                 if fits { text.parse().ok().map(Value::Number) } else { None }
             }
             // A workbook keeps times to the millisecond.
-            Look::Date | Look::DateTime | Look::Time if text.split_once('.').is_some_and(|(_, behind)| behind.len() > 3) => None,
-            Look::Date | Look::DateTime | Look::Time => ExcelDateTime::parse_from_str(text).ok().map(Value::Date),
+            Look::Date | Look::DateTime | Look::Time
+                if text.split_once('.').is_some_and(|(_, behind)| behind.len() > 3) =>
+            {
+                None
+            }
+            Look::Date | Look::DateTime | Look::Time => {
+                ExcelDateTime::parse_from_str(text).ok().map(Value::Date)
+            }
         }
     }
 }
 
 /// How many digits of a plain number count; `None` of what is none.
 pub(crate) fn digits_of_number(text: &str) -> Option<usize> {
-    let is_plain = !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit() || matches!(byte, b'-' | b'.'));
+    let is_plain = !text.is_empty()
+        && text.bytes().all(|byte| byte.is_ascii_digit() || matches!(byte, b'-' | b'.'));
     let ends = if text.contains('.') { text } else { text.trim_end_matches('0') };
-    is_plain.then(|| ends.trim_start_matches(['-', '0', '.']).bytes().filter(u8::is_ascii_digit).count())
+    is_plain.then(|| {
+        ends.trim_start_matches(['-', '0', '.']).bytes().filter(u8::is_ascii_digit).count()
+    })
 }

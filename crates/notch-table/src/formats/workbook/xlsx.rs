@@ -26,11 +26,16 @@ pub(super) fn read(file: File, options: &SheetOptions, unpacked: u64) -> Result<
         .sheets_metadata()
         .iter()
         .filter(|sheet| sheet.typ == SheetType::WorkSheet)
-        .map(|sheet| Listed { name: sheet.name.clone(), is_visible: sheet.visible == SheetVisible::Visible, is_filled: false })
+        .map(|sheet| Listed {
+            name: sheet.name.clone(),
+            is_visible: sheet.visible == SheetVisible::Visible,
+            is_filled: false,
+        })
         .collect();
     for sheet in &mut sheets {
         sheet.is_filled = book.worksheet_cells_reader(&sheet.name).is_ok_and(|mut cells| {
-            std::iter::from_fn(|| cells.next_cell().ok().flatten()).any(|cell| !matches!(cell.get_value(), DataRef::Empty))
+            std::iter::from_fn(|| cells.next_cell().ok().flatten())
+                .any(|cell| !matches!(cell.get_value(), DataRef::Empty))
         });
     }
     let (names, others) = chosen(options, &sheets)?;
@@ -44,10 +49,17 @@ pub(super) fn read(file: File, options: &SheetOptions, unpacked: u64) -> Result<
 }
 
 /// Passes the rows of a sheet to its builder.
-fn read_rows(book: &mut Xlsx<BufReader<File>>, sheet: &str, builder: &mut SheetBuilder) -> Result<(), BookProblem> {
+fn read_rows(
+    book: &mut Xlsx<BufReader<File>>,
+    sheet: &str,
+    builder: &mut SheetBuilder,
+) -> Result<(), BookProblem> {
     let mut cells = book.worksheet_cells_reader(sheet)?;
-    let formats: Vec<Option<String>> =
-        cells.styles().iter().map(|style| style.number_format.as_ref().map(|format| format.format_code.clone())).collect();
+    let formats: Vec<Option<String>> = cells
+        .styles()
+        .iter()
+        .map(|style| style.number_format.as_ref().map(|format| format.format_code.clone()))
+        .collect();
     let mut row: (u32, Vec<(u32, Shown)>) = (0, Vec::new());
     while let Some((cell, style)) = cells.next_cell_with_style_id()? {
         let (at, column) = cell.get_position();
@@ -71,16 +83,24 @@ fn seen(value: &DataRef<'_>, format: Option<&str>) -> Option<Shown> {
     };
     let cell = match value {
         DataRef::Empty => return None,
-        DataRef::Int(value) => match format.and_then(|format| shown::coded(*value as f64, format)) {
-            Some(code) => Shown::text(code),
-            None => Shown::typed(Typed::Number, value.to_string()),
-        },
+        DataRef::Int(value) => {
+            match format.and_then(|format| shown::coded(*value as f64, format)) {
+                Some(code) => Shown::text(code),
+                None => Shown::typed(Typed::Number, value.to_string()),
+            }
+        }
         DataRef::Float(value) => number(*value),
         DataRef::String(text) => Shown::text(text.clone()),
         DataRef::SharedString(text) => Shown::text(*text),
-        DataRef::Bool(value) => Shown::typed(Typed::Bool, if *value { "TRUE" } else { "FALSE" }.to_owned()),
-        DataRef::DateTime(value) if value.is_duration() => Shown::text(shown::duration(value.as_f64())),
-        DataRef::DateTime(value) => Shown::typed(Typed::Date, shown::date(value.to_ymd_hms_milli(), value.as_f64())),
+        DataRef::Bool(value) => {
+            Shown::typed(Typed::Bool, if *value { "TRUE" } else { "FALSE" }.to_owned())
+        }
+        DataRef::DateTime(value) if value.is_duration() => {
+            Shown::text(shown::duration(value.as_f64()))
+        }
+        DataRef::DateTime(value) => {
+            Shown::typed(Typed::Date, shown::date(value.to_ymd_hms_milli(), value.as_f64()))
+        }
         DataRef::DateTimeIso(text) => Shown::typed(Typed::Date, text.clone()),
         DataRef::DurationIso(text) => Shown::text(text.clone()),
         DataRef::Error(error) => Shown::error(error.to_string()),

@@ -15,18 +15,36 @@ use crate::job::row::{OutColumn, Row};
 use crate::output::{Finished, Format, To};
 use crate::table::Table;
 
-/// A file of cells in a format; `None` of separated text, which has its own way. `what` is what its rows are: the name of its sheet or table;
-/// `replace` allows for a table of that name in a database.
-pub(crate) fn cells_file(to: To<'_>, format: Format, what: &str, replace: bool) -> Result<Option<Box<dyn CellsFile>>, TableError> {
+/// A file of cells in a format; `None` of separated text, which has its own way. `what` is what its
+/// rows are: the name of its sheet or table; `replace` allows for a table of that name in a
+/// database.
+pub(crate) fn cells_file(
+    to: To<'_>,
+    format: Format,
+    what: &str,
+    replace: bool,
+) -> Result<Option<Box<dyn CellsFile>>, TableError> {
     Ok(Some(match format {
         Format::Text(_) => return Ok(None),
         Format::Workbook => match to {
             To::File(path) => Box::new(CellsBook::create(path, what)?),
-            To::Standard => return Err(TableError::no_table("a workbook", "cannot go to standard output.", "Name a file: -o FILE.xlsx.")),
+            To::Standard => {
+                return Err(TableError::no_table(
+                    "a workbook",
+                    "cannot go to standard output.",
+                    "Name a file: -o FILE.xlsx.",
+                ));
+            }
         },
         Format::Database => match to {
             To::File(path) => Box::new(DatabaseTable::create(path, what, replace)?),
-            To::Standard => return Err(TableError::no_table("a database", "cannot go to standard output.", "Name a file: -o FILE.db.")),
+            To::Standard => {
+                return Err(TableError::no_table(
+                    "a database",
+                    "cannot go to standard output.",
+                    "Name a file: -o FILE.db.",
+                ));
+            }
         },
         Format::Json { in_array } => Box::new(ObjectsFile::new(to.create()?, in_array)),
         Format::Columnar(kind) => Box::new(ArrowOut::new(to, kind)?),
@@ -43,33 +61,66 @@ pub struct CellsOut {
 }
 
 impl CellsOut {
-    /// In a format; `None` of separated text. In a database the table is called `table`, and may replace another if `replace` says so.
+    /// In a format; `None` of separated text. In a database the table is called `table`, and may
+    /// replace another if `replace` says so.
     ///
     /// # Errors
     /// It cannot be written, or not to there.
-    pub fn create(to: To<'_>, format: Format, table: &str, replace: bool) -> Result<Option<Self>, TableError> {
-        Ok(cells_file(to, format, table, replace)?.map(|file| Self { file, which: WhichCells::All, wanted: Vec::new() }))
+    pub fn create(
+        to: To<'_>,
+        format: Format,
+        table: &str,
+        replace: bool,
+    ) -> Result<Option<Self>, TableError> {
+        Ok(cells_file(to, format, table, replace)?.map(|file| Self {
+            file,
+            which: WhichCells::All,
+            wanted: Vec::new(),
+        }))
     }
 }
 
 impl RowSink for CellsOut {
-    fn begin(&mut self, table: &Table, plan: &Plan, columns: &[OutColumn]) -> Result<(), TableError> {
+    fn begin(
+        &mut self,
+        table: &Table,
+        plan: &Plan,
+        columns: &[OutColumn],
+    ) -> Result<(), TableError> {
         let column = |column: &OutColumn| match column {
             OutColumn::Source(n) => table.cell_column(*n),
             OutColumn::New(n) => {
                 let output = &plan.outputs()[*n];
-                CellColumn { kind: Kind::asked(output.output_type), is_asked: true, ..CellColumn::text(&output.name) }
+                CellColumn {
+                    kind: Kind::asked(output.output_type),
+                    is_asked: true,
+                    ..CellColumn::text(&output.name)
+                }
             }
         };
         let batches = table.batches();
         // A column that is given another type is made of its text.
-        let all_stay = !columns.iter().any(|column| matches!(column, OutColumn::Source(n) if table.asked_type(*n).is_some()));
-        self.which = if batches.is_some() && self.file.takes_batches() && all_stay { WhichCells::New } else { WhichCells::All };
-        self.wanted = columns.iter().map(|column| self.which == WhichCells::All || matches!(column, OutColumn::New(_))).collect();
+        let all_stay = !columns
+            .iter()
+            .any(|column| matches!(column, OutColumn::Source(n) if table.asked_type(*n).is_some()));
+        self.which = if batches.is_some() && self.file.takes_batches() && all_stay {
+            WhichCells::New
+        } else {
+            WhichCells::All
+        };
+        self.wanted = columns
+            .iter()
+            .map(|column| self.which == WhichCells::All || matches!(column, OutColumn::New(_)))
+            .collect();
         self.file.begin(columns.iter().map(column).collect(), batches)
     }
 
-    fn row(&mut self, row: &Row<'_>, _plan: &Plan, columns: &[OutColumn]) -> Result<(), TableError> {
+    fn row(
+        &mut self,
+        row: &Row<'_>,
+        _plan: &Plan,
+        columns: &[OutColumn],
+    ) -> Result<(), TableError> {
         let mut cells = columns.iter().map(|column| match column {
             OutColumn::Source(n) => cell(row.source_cell(*n)),
             OutColumn::New(n) => cell(row.new_cell(*n).into()),

@@ -17,8 +17,8 @@ pub struct Encoding {
     separator: u8,
     /// Fields can be copied as they stand.
     same_separator: bool,
-    /// How many columns of the table stand unchanged and in order at the left, the new ones in order behind them: the former are written in
-    /// one piece.
+    /// How many columns of the table stand unchanged and in order at the left, the new ones in
+    /// order behind them: the former are written in one piece.
     whole: Option<usize>,
     guard_formulas: bool,
 }
@@ -33,7 +33,8 @@ pub enum WhichCells {
 }
 
 impl Encoding {
-    /// For files of cells: rows are put together column by column and handed on as [`RowSink::cells`](super::RowSink::cells).
+    /// For files of cells: rows are put together column by column and handed on as
+    /// [`RowSink::cells`](super::RowSink::cells).
     pub fn cells(which: WhichCells) -> Self {
         Self { cells: Some(which), ..Self::default() }
     }
@@ -53,21 +54,37 @@ impl Encoding {
         Self { nothing: true, ..Self::default() }
     }
 
-    /// For the rows of a table with so many new columns, divided by what divides its own unless another separator is wanted.
-    pub(crate) fn new(table: &Table, columns: &[OutColumn], new: usize, wanted: Option<u8>, guard_formulas: bool) -> Self {
+    /// For the rows of a table with so many new columns, divided by what divides its own unless
+    /// another separator is wanted.
+    pub(crate) fn new(
+        table: &Table,
+        columns: &[OutColumn],
+        new: usize,
+        wanted: Option<u8>,
+        guard_formulas: bool,
+    ) -> Self {
         let separator = wanted.unwrap_or(table.separator());
         let same_separator = separator == table.separator();
         let width = table.columns().len();
-        let unchanged = columns.len() >= width && (0..width).all(|n| columns[n] == OutColumn::Source(n));
-        let new_in_order = columns.iter().skip(width).enumerate().all(|(n, column)| *column == OutColumn::New(n));
+        let unchanged =
+            columns.len() >= width && (0..width).all(|n| columns[n] == OutColumn::Source(n));
+        let new_in_order =
+            columns.iter().skip(width).enumerate().all(|(n, column)| *column == OutColumn::New(n));
         // Cells that are looked at one by one are written one by one.
         let all_new = columns.len() == width + new;
-        let whole = (unchanged && new_in_order && all_new && !guard_formulas && same_separator).then_some(width);
+        let whole = (unchanged && new_in_order && all_new && !guard_formulas && same_separator)
+            .then_some(width);
         Self { separator, same_separator, whole, guard_formulas, ..Self::default() }
     }
 
     /// Writes the header; gives how many of its cells were guarded.
-    pub(crate) fn header(&self, table: &Table, plan: &Plan, columns: &[OutColumn], into: &mut Vec<u8>) -> u64 {
+    pub(crate) fn header(
+        &self,
+        table: &Table,
+        plan: &Plan,
+        columns: &[OutColumn],
+        into: &mut Vec<u8>,
+    ) -> u64 {
         let Some(header) = table.header() else { return 0 };
         let rest = match self.whole {
             Some(width) => {
@@ -77,7 +94,9 @@ impl Encoding {
             None => columns,
         };
         let guarded = self.push(rest, into, |column, into| match column {
-            OutColumn::Source(n) if self.same_separator => into.extend_from_slice(&header.raw[header.fields().at(n)]),
+            OutColumn::Source(n) if self.same_separator => {
+                into.extend_from_slice(&header.raw[header.fields().at(n)])
+            }
             OutColumn::Source(n) => write_cell(&table.columns()[n], self.separator, into),
             OutColumn::New(n) => write_cell(&plan.outputs()[n].name, self.separator, into),
         });
@@ -98,7 +117,9 @@ impl Encoding {
             None => columns,
         };
         let guarded = self.push(rest, into, |column, into| match column {
-            OutColumn::Source(n) if self.same_separator => into.extend_from_slice(row.raw_field(n).as_bytes()),
+            OutColumn::Source(n) if self.same_separator => {
+                into.extend_from_slice(row.raw_field(n).as_bytes())
+            }
             OutColumn::Source(n) => write_cell(&row.source_cell(n), self.separator, into),
             OutColumn::New(n) => {
                 write_cell(row.new_cell(n), self.separator, into);
@@ -113,22 +134,35 @@ impl Encoding {
         self.whole.is_some()
     }
 
-    /// Writes a record as it stands and behind it the new cells of a row of a batch with nothing unusual in it. `memory` is to work with.
+    /// Writes a record as it stands and behind it the new cells of a row of a batch with nothing
+    /// unusual in it. `memory` is to work with.
     #[inline(never)]
-    pub(crate) fn whole_row(&self, record: &RawRecord<'_>, batch: &BatchResult<'_>, at: usize, memory: &mut Vec<u8>, into: &mut TextOut) {
+    pub(crate) fn whole_row(
+        &self,
+        record: &RawRecord<'_>,
+        batch: &BatchResult<'_>,
+        at: usize,
+        memory: &mut Vec<u8>,
+        into: &mut TextOut,
+    ) {
         let cells = batch.cells(at);
         let short = TextOut::SHORT * cells.len() + record.line_end.len();
         let mut room = into.room(record.length + TextOut::RECORD + short);
         room.push_record(record.open, record.length);
         for cell in cells {
             // A piece of a record without quotes holds nothing that would have to be quoted.
-            let is_bare = record.unquoted && cell.is_cut || !asks_for_quotes(cell.open, cell.length, self.separator);
+            let is_bare = record.unquoted && cell.is_cut
+                || !asks_for_quotes(cell.open, cell.length, self.separator);
             if !(is_bare && room.push_short(self.separator, cell.open, cell.length)) {
                 let written = room.at;
                 into.end(written);
                 memory.clear();
                 memory.push(self.separator);
-                write_cell_bytes(cell.open.get(..cell.length).unwrap_or_default(), self.separator, memory);
+                write_cell_bytes(
+                    cell.open.get(..cell.length).unwrap_or_default(),
+                    self.separator,
+                    memory,
+                );
                 into.push(memory);
                 // The cells that follow need their room still.
                 room = into.room(short);
@@ -141,7 +175,12 @@ impl Encoding {
 
     /// Writes columns behind what stands there already.
     #[inline]
-    fn push(&self, columns: &[OutColumn], into: &mut Vec<u8>, cell: impl Fn(OutColumn, &mut Vec<u8>)) -> u64 {
+    fn push(
+        &self,
+        columns: &[OutColumn],
+        into: &mut Vec<u8>,
+        cell: impl Fn(OutColumn, &mut Vec<u8>),
+    ) -> u64 {
         let (from, mut guarded) = (into.len(), 0);
         for (n, column) in columns.iter().enumerate() {
             if n > 0 || self.whole.is_some() {
@@ -165,12 +204,15 @@ impl Encoding {
 pub(crate) fn guard(line: &mut Vec<u8>, from: usize) -> u64 {
     let cell = &line[from..];
     let inside = cell.strip_prefix(b"\"").unwrap_or(cell);
-    // Behind line ends at its beginning a cell is run as well, and so is one that begins with a sign of full width.
+    // Behind line ends at its beginning a cell is run as well, and so is one that begins with a
+    // sign of full width.
     let shown = inside.trim_ascii_start();
     let is_run = inside.starts_with(b"\t")
         || inside.starts_with(b"\r")
         || (shown.len() == inside.len() || inside.starts_with(b"\n"))
-            && ["=", "+", "-", "@", "＝", "＋", "－", "＠"].iter().any(|sign| shown.starts_with(sign.as_bytes()));
+            && ["=", "+", "-", "@", "＝", "＋", "－", "＠"]
+                .iter()
+                .any(|sign| shown.starts_with(sign.as_bytes()));
     if !is_run {
         return 0;
     }

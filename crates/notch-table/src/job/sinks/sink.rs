@@ -15,7 +15,12 @@ pub trait RowSink: Send {
     ///
     /// # Errors
     /// It cannot be written.
-    fn begin(&mut self, table: &Table, plan: &Plan, columns: &[OutColumn]) -> Result<(), TableError>;
+    fn begin(
+        &mut self,
+        table: &Table,
+        plan: &Plan,
+        columns: &[OutColumn],
+    ) -> Result<(), TableError>;
 
     /// Takes one row.
     ///
@@ -31,8 +36,9 @@ pub trait RowSink: Send {
         Ok(())
     }
 
-    /// How rows become text, or cells column by column, when that is all there is to them: rows may then be encoded side by side and handed
-    /// on as [`RowSink::text`] or [`RowSink::cells`]. Asked behind [`RowSink::begin`].
+    /// How rows become text, or cells column by column, when that is all there is to them: rows may
+    /// then be encoded side by side and handed on as [`RowSink::text`] or [`RowSink::cells`]. Asked
+    /// behind [`RowSink::begin`].
     fn encoding(&self) -> Option<Encoding> {
         None
     }

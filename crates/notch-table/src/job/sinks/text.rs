@@ -37,8 +37,8 @@ impl RowsOut {
         }
     }
 
-    /// Writes cells that begin like a formula so that a spreadsheet program shows them instead of running them: with a single quote
-    /// before the text, in double quotes (OWASP, CSV injection).
+    /// Writes cells that begin like a formula so that a spreadsheet program shows them instead of
+    /// running them: with a single quote before the text, in double quotes (OWASP, CSV injection).
     pub fn guarding_formulas(self, guard: bool) -> Self {
         Self { guard_formulas: guard, ..self }
     }
@@ -55,8 +55,19 @@ impl RowsOut {
 }
 
 impl RowSink for RowsOut {
-    fn begin(&mut self, table: &Table, plan: &Plan, columns: &[OutColumn]) -> Result<(), TableError> {
-        self.encoding = Encoding::new(table, columns, plan.outputs().len(), self.separator, self.guard_formulas);
+    fn begin(
+        &mut self,
+        table: &Table,
+        plan: &Plan,
+        columns: &[OutColumn],
+    ) -> Result<(), TableError> {
+        self.encoding = Encoding::new(
+            table,
+            columns,
+            plan.outputs().len(),
+            self.separator,
+            self.guard_formulas,
+        );
         let encoding = self.text_encoding.unwrap_or(table.encoding());
         self.to.encode(encoding);
         let mut header = table.mark_for(encoding).to_vec();
@@ -64,7 +75,12 @@ impl RowSink for RowsOut {
         self.text(&header, guarded)
     }
 
-    fn row(&mut self, row: &Row<'_>, _plan: &Plan, columns: &[OutColumn]) -> Result<(), TableError> {
+    fn row(
+        &mut self,
+        row: &Row<'_>,
+        _plan: &Plan,
+        columns: &[OutColumn],
+    ) -> Result<(), TableError> {
         let mut line = std::mem::take(&mut self.line);
         line.clear();
         let guarded = self.encoding.row(row, columns, &mut line);
@@ -89,7 +105,9 @@ impl RowSink for RowsOut {
     fn finish(self: Box<Self>) -> Result<Finished, TableError> {
         let said = match self.guarded {
             0 => Vec::new(),
-            n => vec![format!("{n} cells begin like a formula and were written with ' before them.")],
+            n => {
+                vec![format!("{n} cells begin like a formula and were written with ' before them.")]
+            }
         };
         Ok(Finished { said, whole: Some(self.to.whole()?) })
     }

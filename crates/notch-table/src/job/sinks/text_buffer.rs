@@ -3,7 +3,8 @@
 /// How many bytes of a short cell are copied at once.
 const WIDE: usize = 32;
 
-/// A text that grows. What stands behind it in memory is of no meaning: a copy of fixed length may reach into it, and will be written over.
+/// A text that grows. What stands behind it in memory is of no meaning: a copy of fixed length may
+/// reach into it, and will be written over.
 #[derive(Debug, Default)]
 pub(crate) struct TextOut {
     bytes: Vec<u8>,
@@ -34,7 +35,8 @@ impl TextOut {
         self.length += bytes.len();
     }
 
-    /// Room for so many bytes more, to write into; what was written is to be told to [`TextOut::end`].
+    /// Room for so many bytes more, to write into; what was written is to be told to
+    /// [`TextOut::end`].
     #[inline(always)]
     pub(crate) fn room(&mut self, bytes: usize) -> Room<'_> {
         self.reserve(bytes);
@@ -47,7 +49,8 @@ impl TextOut {
         self.length += written;
     }
 
-    /// Most records are no longer than this, in bytes: a copy of fixed length is quicker than one of any.
+    /// Most records are no longer than this, in bytes: a copy of fixed length is quicker than one
+    /// of any.
     pub(crate) const RECORD: usize = 192;
 
     /// How much room a short cell asks for, in bytes.
@@ -62,10 +65,14 @@ pub(crate) struct Room<'t> {
 }
 
 impl Room<'_> {
-    /// Adds a record of so many of the bytes; others may follow. There must be room for [`TextOut::RECORD`] bytes more.
+    /// Adds a record of so many of the bytes; others may follow. There must be room for
+    /// [`TextOut::RECORD`] bytes more.
     #[inline(always)]
     pub(crate) fn push_record(&mut self, open: &[u8], length: usize) {
-        let room = self.bytes.get_mut(self.at..).and_then(|rest| rest.first_chunk_mut::<{ TextOut::RECORD }>());
+        let room = self
+            .bytes
+            .get_mut(self.at..)
+            .and_then(|rest| rest.first_chunk_mut::<{ TextOut::RECORD }>());
         match (room, open.first_chunk::<{ TextOut::RECORD }>()) {
             (Some(room), Some(record)) if length <= TextOut::RECORD => *room = *record,
             _ => self.bytes[self.at..self.at + length].copy_from_slice(&open[..length]),
@@ -73,10 +80,14 @@ impl Room<'_> {
         self.at += length;
     }
 
-    /// Adds a byte and as many as `length` of the bytes; gives whether that could be done in one copy, else nothing is added.
+    /// Adds a byte and as many as `length` of the bytes; gives whether that could be done in one
+    /// copy, else nothing is added.
     #[inline(always)]
     pub(crate) fn push_short(&mut self, before: u8, open: &[u8], length: usize) -> bool {
-        let room = self.bytes.get_mut(self.at..).and_then(|rest| rest.first_chunk_mut::<{ TextOut::SHORT }>());
+        let room = self
+            .bytes
+            .get_mut(self.at..)
+            .and_then(|rest| rest.first_chunk_mut::<{ TextOut::SHORT }>());
         match (room, open.first_chunk::<WIDE>()) {
             (Some(room), Some(wide)) if length <= WIDE => {
                 room[0] = before;

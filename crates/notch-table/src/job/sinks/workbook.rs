@@ -11,8 +11,8 @@ use crate::cells::Kind;
 use crate::error::TableError;
 use crate::formats::csv::Typed;
 use crate::formats::workbook::write::{
-    LONGEST_TEXT, Look, MOST_COLUMNS, MOST_DIGITS, MOST_ROWS, SheetOut, Value, digits_of_number, fitting, in_book, too_many_rows,
-    write_cells,
+    LONGEST_TEXT, Look, MOST_COLUMNS, MOST_DIGITS, MOST_ROWS, SheetOut, Value, digits_of_number,
+    fitting, in_book, too_many_rows, write_cells,
 };
 use crate::job::finding_cells::{finding_cells, finding_columns};
 use crate::job::row::{OutColumn, Row};
@@ -63,14 +63,21 @@ impl BookRows {
     }
 
     /// Writes a text as what it is; what is not that, or would lose digits, stays text.
-    fn write_cell(&mut self, n: usize, text: &str, look: Look, tinted: bool) -> Result<(), XlsxError> {
+    fn write_cell(
+        &mut self,
+        n: usize,
+        text: &str,
+        look: Look,
+        tinted: bool,
+    ) -> Result<(), XlsxError> {
         self.rows.widen(n, text);
         if text.is_empty() && !tinted {
             return Ok(());
         }
         let value = Value::of(text, look);
         let is_number = matches!(look, Look::Number | Look::Integer | Look::Decimal(_));
-        self.long_numbers[n] += u64::from(is_number && value.is_none() && digits_of_number(text).is_some());
+        self.long_numbers[n] +=
+            u64::from(is_number && value.is_none() && digits_of_number(text).is_some());
         let look = match value {
             None => Look::Text,
             Some(Value::Date(_)) if text.contains('T') => Look::DateTime,
@@ -81,8 +88,12 @@ impl BookRows {
         let (row, column) = (self.rows.row, u16::try_from(n).unwrap_or(u16::MAX));
         let sheet = self.book.worksheet_from_index(0)?;
         match value {
-            Some(Value::Number(number)) => sheet.write_number_with_format(row, column, number, format)?,
-            Some(Value::Date(date)) => sheet.write_datetime_with_format(row, column, &date, format)?,
+            Some(Value::Number(number)) => {
+                sheet.write_number_with_format(row, column, number, format)?
+            }
+            Some(Value::Date(date)) => {
+                sheet.write_datetime_with_format(row, column, &date, format)?
+            }
             None if text.is_empty() => sheet.write_blank(row, column, format)?,
             None if tinted => sheet.write_string_with_format(row, column, fitting(text), format)?,
             None => sheet.write_string(row, column, fitting(text))?,
@@ -90,7 +101,12 @@ impl BookRows {
         Ok(())
     }
 
-    fn write_row(&mut self, row: &Row<'_>, plan: &Plan, columns: &[OutColumn]) -> Result<(), XlsxError> {
+    fn write_row(
+        &mut self,
+        row: &Row<'_>,
+        plan: &Plan,
+        columns: &[OutColumn],
+    ) -> Result<(), XlsxError> {
         let mut said: BTreeMap<usize, String> = BTreeMap::new();
         for finding in row.findings.iter().filter(|finding| !finding.kind.is_note()) {
             let text = format!("{}: {}", finding.kind.name(), finding.reason);
@@ -115,7 +131,11 @@ impl BookRows {
                     let is_truth = self.kinds[*source] == Kind::Truth && !text.is_empty();
                     if is_truth || typed == Some(Typed::Bool) {
                         let (row, column) = (self.rows.row, u16::try_from(n).unwrap_or(u16::MAX));
-                        self.book.worksheet_from_index(0)?.write_boolean(row, column, text.eq_ignore_ascii_case("true"))?;
+                        self.book.worksheet_from_index(0)?.write_boolean(
+                            row,
+                            column,
+                            text.eq_ignore_ascii_case("true"),
+                        )?;
                         continue;
                     }
                     self.write_cell(n, &text, look, tinted)?;
@@ -129,7 +149,11 @@ impl BookRows {
         for (n, text) in said {
             if self.notes < MOST_NOTES {
                 let note = Note::new(fitting(&text)).add_author_prefix(false);
-                self.book.worksheet_from_index(0)?.insert_note(self.rows.row, u16::try_from(n).unwrap_or(u16::MAX), &note)?;
+                self.book.worksheet_from_index(0)?.insert_note(
+                    self.rows.row,
+                    u16::try_from(n).unwrap_or(u16::MAX),
+                    &note,
+                )?;
             }
             self.notes += 1;
         }
@@ -140,11 +164,21 @@ impl BookRows {
     fn list_findings(&mut self, row: &Row<'_>, plan: &Plan) -> Result<(), XlsxError> {
         for finding in row.findings {
             if self.findings.is_none() {
-                self.findings = Some(SheetOut::add(&mut self.book, 1, "Findings", finding_columns(row.is_of_several_files()))?);
+                self.findings = Some(SheetOut::add(
+                    &mut self.book,
+                    1,
+                    "Findings",
+                    finding_columns(row.is_of_several_files()),
+                )?);
             }
             if let Some(sheet) = self.findings.as_mut().filter(|sheet| sheet.row < MOST_ROWS) {
                 // The first two are the numbers of the row and the line.
-                write_cells(&mut self.book, sheet, finding_cells(plan, row, finding), &[Look::Integer; 2])?;
+                write_cells(
+                    &mut self.book,
+                    sheet,
+                    finding_cells(plan, row, finding),
+                    &[Look::Integer; 2],
+                )?;
             }
         }
         Ok(())
@@ -166,10 +200,20 @@ fn marked(about: About, plan: &Plan, columns: &[OutColumn]) -> Vec<usize> {
 }
 
 impl RowSink for BookRows {
-    fn begin(&mut self, table: &Table, plan: &Plan, columns: &[OutColumn]) -> Result<(), TableError> {
+    fn begin(
+        &mut self,
+        table: &Table,
+        plan: &Plan,
+        columns: &[OutColumn],
+    ) -> Result<(), TableError> {
         if columns.len() > MOST_COLUMNS {
-            let problem = format!("cannot be written: a sheet has room for {MOST_COLUMNS} columns.");
-            return Err(TableError::no_table(&self.name, problem, "Write CSV instead, or fewer columns: --columns."));
+            let problem =
+                format!("cannot be written: a sheet has room for {MOST_COLUMNS} columns.");
+            return Err(TableError::no_table(
+                &self.name,
+                problem,
+                "Write CSV instead, or fewer columns: --columns.",
+            ));
         }
         let name = |column: &OutColumn| match column {
             OutColumn::Source(n) => table.columns()[*n].clone(),
@@ -177,8 +221,10 @@ impl RowSink for BookRows {
         };
         self.headers = columns.iter().map(name).collect();
         self.long_numbers = vec![0; columns.len()];
-        (self.kinds, self.are_asked) =
-            (0..table.columns().len()).map(|place| table.cell_column(place)).map(|column| (column.kind, column.is_asked)).unzip();
+        (self.kinds, self.are_asked) = (0..table.columns().len())
+            .map(|place| table.cell_column(place))
+            .map(|column| (column.kind, column.is_asked))
+            .unzip();
         self.not_copied = table.other_sheets().to_vec();
         let headers: Vec<&str> = self.headers.iter().map(String::as_str).collect();
         self.rows = in_book(&self.name, || SheetOut::add(&mut self.book, 0, "Rows", &headers))?;
@@ -190,7 +236,9 @@ impl RowSink for BookRows {
             return Err(too_many_rows(&self.name));
         }
         let name = self.name.clone();
-        in_book(&name, || self.write_row(row, plan, columns).and_then(|()| self.list_findings(row, plan)))
+        in_book(&name, || {
+            self.write_row(row, plan, columns).and_then(|()| self.list_findings(row, plan))
+        })
     }
 
     fn rejected(&mut self, row: &Row<'_>, plan: &Plan) -> Result<(), TableError> {
@@ -204,17 +252,25 @@ impl RowSink for BookRows {
 
     fn finish(mut self: Box<Self>) -> Result<Finished, TableError> {
         let mut said = Vec::new();
-        for (name, long) in self.headers.iter().zip(&self.long_numbers).filter(|(_, long)| **long > 0) {
+        for (name, long) in
+            self.headers.iter().zip(&self.long_numbers).filter(|(_, long)| **long > 0)
+        {
             said.push(format!("Numbers of {name} with more than {MOST_DIGITS} digits were written as text, so that none is lost: {long}."));
         }
         if self.notes > MOST_NOTES {
             said.push(format!("{MOST_NOTES} of {} cells with a finding have a note; the sheet Findings lists all.", self.notes));
         }
         if self.findings.as_ref().is_some_and(|sheet| sheet.row >= MOST_ROWS) {
-            said.push("The sheet Findings is full; list all findings in a CSV file: --findings FILE.csv.".to_owned());
+            said.push(
+                "The sheet Findings is full; list all findings in a CSV file: --findings FILE.csv."
+                    .to_owned(),
+            );
         }
         if !self.not_copied.is_empty() {
-            said.push(format!("Not copied: the sheets {} of the table's workbook.", self.not_copied.join(", ")));
+            said.push(format!(
+                "Not copied: the sheets {} of the table's workbook.",
+                self.not_copied.join(", ")
+            ));
         }
         let sheets = std::iter::once(&self.rows).chain(&self.findings);
         let bytes = in_book(&self.name, || {
