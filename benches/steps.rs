@@ -5,7 +5,7 @@
 #![allow(clippy::panic, reason = "a benchmark whose cut is wrong cannot go on")]
 
 use divan::{AllocProfiler, Bencher, black_box};
-use notch_core::{Plan, PlanOptions, Scratch, parse_cut};
+use keen_notch_core::{Plan, PlanOptions, Scratch, parse_cut};
 
 #[global_allocator]
 static ALLOCATIONS: AllocProfiler = AllocProfiler::system();

@@ -3,7 +3,7 @@
 
 use libfuzzer_sys::fuzz_target;
 use notch_fuzz::{catch_what_the_readers_catch, read, with_file};
-use notch_table::ReadOptions;
+use keen_notch_table::ReadOptions;
 
 fuzz_target!(init: catch_what_the_readers_catch(), |bytes: &[u8]| {
     let options = ReadOptions { unpack_limit: Some(64_000_000), ..ReadOptions::default() };

@@ -3,7 +3,7 @@
 
 use libfuzzer_sys::fuzz_target;
 use notch_fuzz::{catch_what_the_readers_catch, read, with_file};
-use notch_table::{From, ReadOptions, encoding_of};
+use keen_notch_table::{From, ReadOptions, encoding_of};
 
 fuzz_target!(init: catch_what_the_readers_catch(), |bytes: &[u8]| {
     let [choice, text @ ..] = bytes else { return };

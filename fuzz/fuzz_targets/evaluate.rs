@@ -4,7 +4,7 @@
 
 use arbitrary::Arbitrary;
 use libfuzzer_sys::fuzz_target;
-use notch_core::{Plan, PlanOptions, Scratch, parse_cut, words};
+use keen_notch_core::{Plan, PlanOptions, Scratch, parse_cut, words};
 use unicode_segmentation::UnicodeSegmentation;
 
 #[derive(Arbitrary, Debug)]

@@ -2,7 +2,7 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use notch_core::{Plan, PlanError, PlanOptions, parse_assignment, parse_cut};
+use keen_notch_core::{Plan, PlanError, PlanOptions, parse_assignment, parse_cut};
 
 fuzz_target!(|text: &str| {
     let options = PlanOptions { start: Some("lot".to_owned()), ..PlanOptions::default() };

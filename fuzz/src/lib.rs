@@ -3,8 +3,8 @@
 use std::io::Write;
 use std::path::Path;
 
-use notch_core::{Plan, PlanOptions, parse_assignment};
-use notch_table::{
+use keen_notch_core::{Plan, PlanOptions, parse_assignment};
+use keen_notch_table::{
     Carving, How, NewFile, OutColumn, ReadOptions, RowsOut, Source, Table, carve, samples,
 };
 use tempfile::NamedTempFile;
@@ -15,7 +15,7 @@ pub fn catch_what_the_readers_catch() {
     drop(std::panic::take_hook());
     let usual = std::panic::take_hook();
     std::panic::set_hook(Box::new(move |panic| {
-        if !notch_table::is_guarded() {
+        if !keen_notch_table::is_guarded() {
             usual(panic);
             std::process::abort();
         }

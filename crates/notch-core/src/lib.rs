@@ -6,7 +6,7 @@
 //! between threads; what changes per thread is the scratch handed in.
 //!
 //! ```
-//! use notch_core::{Plan, PlanOptions, Scratch, parse_assignment};
+//! use keen_notch_core::{Plan, PlanOptions, Scratch, parse_assignment};
 //!
 //! let columns = ["lot".to_owned()];
 //! let cuts = [parse_assignment(r#"year = {lot} | part 2 by "-""#)?];

@@ -32,7 +32,7 @@ pub fn encoding_of(label: &str) -> Result<&'static Encoding, String> {
         "EUC-KR",
     ];
     let is_near = |name: &&str| {
-        notch_core::nearest(&label.to_lowercase(), [name.to_lowercase().as_str()]).is_some()
+        keen_notch_core::nearest(&label.to_lowercase(), [name.to_lowercase().as_str()]).is_some()
     };
     Encoding::for_label(label.as_bytes()).ok_or_else(|| match USUAL.iter().copied().find(is_near) {
         Some(near) => format!("the nearest is {near}; others are {}", USUAL.join(", ")),

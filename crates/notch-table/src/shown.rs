@@ -3,7 +3,7 @@
 
 use std::path::Path;
 
-use notch_core::{characters, is_format};
+use keen_notch_core::{characters, is_format};
 
 /// The text with signs for what cannot be seen: line ends `↵`, tabs `→`, blanks that are no plain
 /// ones `⍽`, controls `¤`, and characters without a width of their own, as direction marks and

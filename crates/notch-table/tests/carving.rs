@@ -5,8 +5,8 @@ use std::fs;
 use std::io::{Read, Write};
 use std::path::{Path, PathBuf};
 
-use notch_core::{OnFinding, Plan, PlanOptions, parse_assignment};
-use notch_table::{
+use keen_notch_core::{OnFinding, Plan, PlanOptions, parse_assignment};
+use keen_notch_table::{
     Carving, CellsOut, Format, How, NewFile, OutColumn, ReadOptions, RowsOut, Source, Summary,
     Table, TableError, To, carve, cell_text, encoding_of, samples, write_cell,
 };
@@ -475,9 +475,9 @@ fn links_and_rights_of_a_file_that_is_replaced_stay() {
     let work = Work::with(b"old");
     fs::set_permissions(work.path("in.csv"), fs::Permissions::from_mode(0o640)).unwrap();
     symlink(work.path("in.csv"), work.path("link.csv")).unwrap();
-    assert!(notch_table::same_file(&work.path("in.csv"), &work.path("link.csv")));
-    assert!(notch_table::same_file(&work.path("new.csv"), &work.path("./new.csv")));
-    assert!(!notch_table::same_file(&work.path("in.csv"), Path::new("in.csv")));
+    assert!(keen_notch_table::same_file(&work.path("in.csv"), &work.path("link.csv")));
+    assert!(keen_notch_table::same_file(&work.path("new.csv"), &work.path("./new.csv")));
+    assert!(!keen_notch_table::same_file(&work.path("in.csv"), Path::new("in.csv")));
     let mut file = NewFile::create(&work.path("link.csv")).unwrap();
     file.write(b"new").unwrap();
     file.finish().unwrap();

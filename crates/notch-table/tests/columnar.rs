@@ -13,8 +13,10 @@ use arrow_array::{
     TimestampMicrosecondArray, UInt64Array,
 };
 use arrow_schema::Schema;
-use notch_core::{ColumnRule, OutputType, Plan, PlanOptions, parse_assignment, parse_row_rule};
-use notch_table::{
+use keen_notch_core::{
+    ColumnRule, OutputType, Plan, PlanOptions, parse_assignment, parse_row_rule,
+};
+use keen_notch_table::{
     Carving, CellsOut, Columnar, Format, OutColumn, ReadOptions, Source, Summary, Table,
     TableError, To, carve,
 };
@@ -199,7 +201,7 @@ fn types_survive_and_new_columns_have_theirs() {
     let table = Table::open(&Source::File(path("0")), &ReadOptions::default()).unwrap();
     let mut rows = Vec::new();
     let all: Vec<usize> = (0..12).collect();
-    notch_table::each_row_of(table, &all, |_, line, cells| {
+    keen_notch_table::each_row_of(table, &all, |_, line, cells| {
         rows.push((line, cells.unwrap().join(" | ")));
         Ok(())
     })
@@ -253,7 +255,7 @@ fn cells_are_those_of_records() {
     .unwrap();
     let table = Table::open(&Source::File(path("out")), &ReadOptions::default()).unwrap();
     let mut rows = 0;
-    notch_table::each_row_of(table, &(0..26).collect::<Vec<_>>(), |row, _, cells| {
+    keen_notch_table::each_row_of(table, &(0..26).collect::<Vec<_>>(), |row, _, cells| {
         let (given, made) = cells.as_ref().unwrap().split_at(13);
         for (given, made) in given.iter().zip(made) {
             let last: String =

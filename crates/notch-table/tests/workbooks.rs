@@ -6,8 +6,8 @@ use std::io::{Cursor, Write};
 use std::path::Path;
 
 use calamine::{Data, Reader, Xlsx, open_workbook};
-use notch_core::{Plan, PlanOptions, parse_assignment};
-use notch_table::{
+use keen_notch_core::{Plan, PlanOptions, parse_assignment};
+use keen_notch_table::{
     BookRows, Carving, NewFile, OutColumn, ReadOptions, RowSink, RowsOut, Source, Summary, Table,
     TableError, carve,
 };

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::builder::{PossibleValuesParser, TypedValueParser};
 use clap::{Args, Parser, Subcommand, ValueEnum};
-use notch_table::{Format, From};
+use keen_notch_table::{Format, From};
 
 use crate::jig::Action;
 
@@ -174,7 +174,7 @@ pub struct Carve {
     #[arg(help_heading = WRITING, long, value_name = "FORMAT", value_parser = PossibleValuesParser::new(Format::names()).try_map(|name| Format::of_name(&name).ok_or("no format")))]
     pub to: Option<Format>,
     /// The encoding of the text that is written; that of the table when not given.
-    #[arg(help_heading = WRITING, long, value_name = "NAME", value_parser = notch_table::encoding_of)]
+    #[arg(help_heading = WRITING, long, value_name = "NAME", value_parser = keen_notch_table::encoding_of)]
     pub to_encoding: Option<&'static encoding_rs::Encoding>,
     /// What to call the table in a database that is written; as the table that is read when not
     /// given.
@@ -396,7 +396,7 @@ pub struct Reading {
     pub file_column: Option<String>,
     /// The encoding of the text: windows-1252, Shift_JIS, UTF-16LE …; UTF-8, or what the file's
     /// first bytes say, when not given.
-    #[arg(long, value_name = "NAME", value_parser = notch_table::encoding_of)]
+    #[arg(long, value_name = "NAME", value_parser = keen_notch_table::encoding_of)]
     pub encoding: Option<&'static encoding_rs::Encoding>,
     /// How much a workbook, a Parquet or a compressed file may unpack to, in MB; 4000 when not
     /// given.

@@ -8,7 +8,7 @@ use std::sync::atomic::{AtomicBool, AtomicI32, Ordering};
 use std::thread;
 use std::time::Duration;
 
-use notch_table::{TableError, is_guarded, remove_parts};
+use keen_notch_table::{TableError, is_guarded, remove_parts};
 use signal_hook::consts::{SIGINT, SIGTERM, SIGXFSZ};
 use signal_hook::flag;
 use signal_hook::iterator::Signals;

@@ -15,7 +15,7 @@ use std::path::Path;
 use std::process::ExitCode;
 
 use clap::Parser;
-use notch_table::{standard_output_is_closed, visible};
+use keen_notch_table::{standard_output_is_closed, visible};
 
 use crate::cli::Cli;
 

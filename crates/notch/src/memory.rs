@@ -19,7 +19,7 @@ use std::sync::atomic::{AtomicBool, AtomicI64, Ordering};
 use std::thread;
 use std::time::Duration;
 
-use notch_table::{activity, remove_parts};
+use keen_notch_table::{activity, remove_parts};
 
 use crate::show::{self, Problem};
 

@@ -10,7 +10,7 @@ mod survey;
 mod twins;
 mod words;
 
-use notch_core::{Example, evaluate_example};
+use keen_notch_core::{Example, evaluate_example};
 
 fn check(cases: &[(&'static str, &'static str, &'static str)]) {
     let wrong: Vec<String> = cases

@@ -444,9 +444,9 @@ proptest::proptest! {
         };
         let is_negative = sign > 2 && (whole > 0 || cents.is_some_and(|cents| cents > 0));
         let right = format!("{}{whole}{}", if is_negative { "-" } else { "" }, decimals.replace(',', "."));
-        let assignment = notch_core::parse_assignment(&format!("x = {{c}} | {words}")).unwrap();
-        let plan = notch_core::Plan::compile(&[assignment], &["c".to_owned()], &Default::default()).unwrap();
-        let mut scratch = notch_core::Scratch::default();
+        let assignment = keen_notch_core::parse_assignment(&format!("x = {{c}} | {words}")).unwrap();
+        let plan = keen_notch_core::Plan::compile(&[assignment], &["c".to_owned()], &Default::default()).unwrap();
+        let mut scratch = keen_notch_core::Scratch::default();
         let result = plan.evaluate([text.as_str()], &mut scratch);
         let given = result.cells[0].text;
         let is_zero = given.trim_start_matches('-') == right && !is_negative;

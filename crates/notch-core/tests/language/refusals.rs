@@ -1,6 +1,6 @@
 //! Cuts that are refused: what is underlined, and what is said.
 
-use notch_core::{Plan, PlanError, PlanOptions, parse_assignment};
+use keen_notch_core::{Plan, PlanError, PlanOptions, parse_assignment};
 
 /// The place and the sentence of the error a cut makes; for a table with the columns `lot`, `n` and
 /// `n`, and a list `houses`.
@@ -9,9 +9,11 @@ fn refusal(cut: &str) -> (String, String) {
         Err(error) => error,
         Ok(assignment) => {
             let columns = ["lot", "n", "n"].map(str::to_owned);
-            let lists =
-                [("houses".to_owned(), std::sync::Arc::new(notch_core::List::of_values(["FH"])))]
-                    .into();
+            let lists = [(
+                "houses".to_owned(),
+                std::sync::Arc::new(keen_notch_core::List::of_values(["FH"])),
+            )]
+            .into();
             let options = PlanOptions { lists, ..PlanOptions::default() };
             match Plan::compile(&[assignment], &columns, &options) {
                 Err(PlanError::Cut(_, error)) => error,
@@ -315,10 +317,12 @@ fn words_of_other_programs() {
         let (underlined, said) = refusal(&format!("x = {cut}"));
         assert!(underlined == place && said.contains(remedy), "{cut}: {underlined:?}: {said}");
     }
-    for habit in notch_core::HABITS {
+    for habit in keen_notch_core::HABITS {
         assert!(habit.ours().is_some(), "{habit:?} is no habit of a word");
-        let shadowed =
-            habit.typed.iter().find(|typed| notch_core::words().any(|word| word.name == **typed));
+        let shadowed = habit
+            .typed
+            .iter()
+            .find(|typed| keen_notch_core::words().any(|word| word.name == **typed));
         assert!(shadowed.is_none_or(|typed| habit.is_test || *typed == "reverse"), "{habit:?}");
     }
 }

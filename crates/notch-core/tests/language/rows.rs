@@ -1,6 +1,6 @@
 //! Several cuts in one row: what they hand each other, and which findings and notes a row gets.
 
-use notch_core::{About, Plan, PlanOptions, Scratch, parse_assignment};
+use keen_notch_core::{About, Plan, PlanOptions, Scratch, parse_assignment};
 
 /// A row of the columns `a`, `b` and `c` through cuts: new cells as `name=text`, then findings as
 /// `[about kind: reason]`.

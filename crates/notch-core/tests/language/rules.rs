@@ -1,6 +1,6 @@
 //! What is demanded of columns and rows, checks in cuts, and what findings do to a row.
 
-use notch_core::{
+use keen_notch_core::{
     About, ColumnRule, Fate, Gathered, OnFinding, Plan, PlanOptions, Scratch, parse_assignment,
     parse_column_rule, parse_row_condition, parse_row_rule,
 };

@@ -1,7 +1,7 @@
 //! What columns look like, what is odd in them, and whether the cuts proposed for them run and
 //! hold.
 
-use notch_core::{
+use keen_notch_core::{
     ColumnOverview, ColumnSurvey, Distinct, Glance, Plan, PlanOptions, Proposal, Scratch,
     parse_assignment,
 };
@@ -669,7 +669,7 @@ fn whatever_is_rare_is_found_with_its_row() {
     };
     assert!((98_000..102_000).contains(&distinct), "{distinct}");
     assert_eq!(
-        survey.left.iter().take(9).map(notch_core::Position::letter).collect::<String>(),
+        survey.left.iter().take(9).map(keen_notch_core::Position::letter).collect::<String>(),
         "====ddddd"
     );
     // What stands where is told by the first 65,536 rows and one in 16 behind them, but of a sample

@@ -1,6 +1,6 @@
 //! Generated input: nothing panics, and what is fast gives what is obvious.
 
-use notch_core::{
+use keen_notch_core::{
     Batch, ColumnRule, Fate, Plan, PlanOptions, Scratch, Tally, parse_assignment,
     parse_column_rule, parse_row_rule, shape,
 };

@@ -1,6 +1,6 @@
 //! Every example of the table of words gives what the table says.
 
-use notch_core::{evaluate_example, words};
+use keen_notch_core::{evaluate_example, words};
 
 #[test]
 fn every_example_holds() {

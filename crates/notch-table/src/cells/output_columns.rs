@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use notch_core::{BatchResult, NewCell};
+use keen_notch_core::{BatchResult, NewCell};
 
 /// A text of no more bytes is short.
 const SHORT: usize = 32;

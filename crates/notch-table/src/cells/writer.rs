@@ -5,7 +5,7 @@ use std::any::Any;
 use std::borrow::Cow;
 use std::sync::Arc;
 
-use notch_core::OutputType;
+use keen_notch_core::OutputType;
 
 use super::CellBlock;
 use crate::error::TableError;

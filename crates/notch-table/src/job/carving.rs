@@ -4,7 +4,7 @@ use std::path::PathBuf;
 use std::sync::Arc;
 use std::sync::atomic::AtomicBool;
 
-use notch_core::{AllRows, Plan, Tally};
+use keen_notch_core::{AllRows, Plan, Tally};
 
 use super::row::OutColumn;
 use crate::input::line_map::Whereabouts;

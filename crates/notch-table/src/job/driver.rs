@@ -12,7 +12,7 @@
 
 use std::sync::Arc;
 
-use notch_core::{Fate, Finding, FindingKind, Plan, Scratch, Tally};
+use keen_notch_core::{Fate, Finding, FindingKind, Plan, Scratch, Tally};
 
 use super::carving::{Carving, Progress, Summary};
 use super::findings::FindingsFile;

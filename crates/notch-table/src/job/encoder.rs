@@ -1,7 +1,7 @@
 //! Blocks that are evaluated and encoded side by side: the rows of a block as the text or cells
 //! that the outputs take.
 
-use notch_core::{Batch, Fate, Scratch};
+use keen_notch_core::{Batch, Fate, Scratch};
 
 use super::driver::{Encoded, Job, Part, Taker, settle, settle_unreadable};
 use super::findings::{encode, encode_unreadable};

@@ -2,7 +2,7 @@
 
 use std::borrow::Cow;
 
-use notch_core::{About, Finding, FindingKind, Plan};
+use keen_notch_core::{About, Finding, FindingKind, Plan};
 
 use super::row::Row;
 use crate::input::line_map::{Places, stood};

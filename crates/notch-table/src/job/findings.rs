@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 use std::path::Path;
 
-use notch_core::Plan;
+use keen_notch_core::Plan;
 
 use super::carving::Carving;
 use super::finding_cells::{finding_cells, finding_columns, unreadable_cells};

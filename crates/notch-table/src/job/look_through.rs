@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 use std::sync::Arc;
 
-use notch_core::{AllRows, Fate, Gathered, Plan, Scratch};
+use keen_notch_core::{AllRows, Fate, Gathered, Plan, Scratch};
 
 use super::row::stopped;
 use crate::blocks::{BLOCK, RowAt, each_row};

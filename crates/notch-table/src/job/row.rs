@@ -2,7 +2,7 @@
 
 use std::borrow::Cow;
 
-use notch_core::{About, BatchResult, Cell, Finding, Plan};
+use keen_notch_core::{About, BatchResult, Cell, Finding, Plan};
 
 use crate::cells::ColumnCells;
 use crate::error::TableError;

@@ -1,6 +1,6 @@
 //! A job from the beginning of its outputs until they have their names.
 
-use notch_core::{Scratch, Tally};
+use keen_notch_core::{Scratch, Tally};
 
 use super::carving::{Carving, Summary};
 use super::driver::{self, Job, Outputs, Way};

@@ -4,7 +4,7 @@ use std::borrow::Cow;
 use std::collections::HashMap;
 use std::sync::atomic::AtomicBool;
 
-use notch_core::shape;
+use keen_notch_core::shape;
 
 use crate::blocks::{BLOCK, Contents, RowAt, RowCursor, SideBySide, each_row, usual_threads};
 use crate::error::TableError;

@@ -2,7 +2,7 @@
 
 use std::borrow::Cow;
 
-use notch_core::{About, Plan};
+use keen_notch_core::{About, Plan};
 
 use super::row::{OutColumn, Row};
 

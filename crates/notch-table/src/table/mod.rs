@@ -8,7 +8,7 @@ use std::io::{self, Read};
 use std::sync::Arc;
 
 use encoding_rs::{Encoding, UTF_8, UTF_16BE, UTF_16LE};
-use notch_core::{ByteWidth, OutputType, characters, shape};
+use keen_notch_core::{ByteWidth, OutputType, characters, shape};
 
 use crate::blocks::{BlockOptions, Blocks, RowSource};
 use crate::cells::{CellColumn, Kind, TypedRows};

@@ -4,8 +4,8 @@ use std::io::{IsTerminal, stdout};
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
-use notch_core::{OnFinding, Plan, nearest};
-use notch_table::{
+use keen_notch_core::{OnFinding, Plan, nearest};
+use keen_notch_table::{
     BookRows, Carving, CellsOut, FirstPass, Format, OutColumn, RowSink, RowsOut, To, carve,
     do_not_sync, foreign_ending, format_of, look_through, same_file,
 };

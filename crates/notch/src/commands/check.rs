@@ -2,8 +2,8 @@
 
 use std::process::ExitCode;
 
-use notch_core::Plan;
-use notch_table::{
+use keen_notch_core::Plan;
+use keen_notch_table::{
     Carving, Encoding, Finished, FirstPass, OutColumn, Row, RowSink, Table, TableError, carve,
     look_through,
 };

@@ -3,8 +3,8 @@
 use std::process::ExitCode;
 use std::sync::{Arc, Mutex, PoisonError};
 
-use notch_core::{Plan, PlanOptions, shape};
-use notch_table::{
+use keen_notch_core::{Plan, PlanOptions, shape};
+use keen_notch_table::{
     Carving, CellBlock, Encoding, Finished, NewFile, OutColumn, Row, RowSink, Source, Table,
     TableError, Whereabouts, WhichCells, carve, write_cell,
 };

@@ -7,7 +7,7 @@ use std::process::ExitCode;
 
 use clap::CommandFactory;
 use clap_complete::Shell;
-use notch_table::{ReadOptions, Source, Table, TableError};
+use keen_notch_table::{ReadOptions, Source, Table, TableError};
 
 use crate::cli::{Cli, Completions, Manual};
 use crate::show::{Problem, print, say};

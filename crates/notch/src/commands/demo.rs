@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use clap::Parser;
-use notch_table::TableError;
+use keen_notch_table::TableError;
 
 use crate::cli::{Cli, Demo};
 use crate::show::style::{self, set};
@@ -206,7 +206,7 @@ fn write_files(folder: &Path, force: bool) -> Result<usize, Problem> {
         ));
     }
     for (path, text) in &missing {
-        let mut file = notch_table::NewFile::create(path)?;
+        let mut file = keen_notch_table::NewFile::create(path)?;
         file.write(text.as_bytes())?;
         file.finish()?;
     }

@@ -3,7 +3,7 @@
 
 use std::path::{Path, PathBuf};
 
-use notch_table::{
+use keen_notch_table::{
     Source, TableError, is_standard_input, is_standard_output, same_file, shown_path, sweep,
 };
 

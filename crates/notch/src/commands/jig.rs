@@ -38,7 +38,12 @@ fn new(args: &NewJig) -> Result<(), Problem> {
     }
 }
 
+/// What editors know the schema of jigs by (JSON Schema 2020-12, Core, section 8.2.1); it changes with what a jig may hold.
+const SCHEMA_ID: &str = "urn:keen-notch:jig:1";
+
 /// The JSON Schema of jigs.
 fn schema() -> String {
-    format!("{:#}", schemars::schema_for!(JigFile).as_value())
+    let mut schema = schemars::schema_for!(JigFile);
+    schema.insert("$id".to_owned(), SCHEMA_ID.into());
+    format!("{:#}", schema.as_value())
 }

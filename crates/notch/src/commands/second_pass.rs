@@ -3,10 +3,10 @@
 
 use std::path::Path;
 
-use notch_core::{
+use keen_notch_core::{
     Batch, ColumnHolds, FirstRow, LIKE_DIGITS, Oddities, Plan, Proposal, Scratch, Trouble,
 };
-use notch_table::{FindingsOut, Table, TableError, Whereabouts, gather_rows};
+use keen_notch_table::{FindingsOut, Table, TableError, Whereabouts, gather_rows};
 
 use crate::ends::interrupted;
 use crate::show::Surveyed;

@@ -3,8 +3,8 @@
 use std::path::Path;
 use std::process::ExitCode;
 
-use notch_core::{ColumnOverview, ColumnSurvey, Glance};
-use notch_table::{NewFile, Source, Table, TableError, Whereabouts, gather_rows};
+use keen_notch_core::{ColumnOverview, ColumnSurvey, Glance};
+use keen_notch_table::{NewFile, Source, Table, TableError, Whereabouts, gather_rows};
 use serde_json::json;
 
 use super::files::files_differ;
@@ -263,7 +263,7 @@ fn place(column: &str, names: &[String]) -> Result<usize, Problem> {
         .position(|name| name == inside)
         .or(by_place.filter(|place| *place < names.len()))
         .ok_or_else(|| {
-            let near = notch_core::nearest(inside, names.iter().map(String::as_str))
+            let near = keen_notch_core::nearest(inside, names.iter().map(String::as_str))
                 .map_or(String::new(), |near| format!("The nearest is {near}. "));
             Problem::said(
                 format!("there is no column {inside}."),

@@ -2,10 +2,10 @@
 
 use std::process::ExitCode;
 
-use notch_core::{
+use keen_notch_core::{
     Assignment, ByteWidth, Plan, PlanOptions, Scratch, Tally, parse_assignment, parse_cut,
 };
-use notch_table::{Sample, Source, Table, samples};
+use keen_notch_table::{Sample, Source, Table, samples};
 
 use super::work::{say_called, say_hint};
 use crate::cli::Trace;

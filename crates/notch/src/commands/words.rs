@@ -2,7 +2,7 @@
 
 use std::process::ExitCode;
 
-use notch_core::{Group, HABITS, Habit, SCHEMES, Slot, Word, habits, nearest, words};
+use keen_notch_core::{Group, HABITS, Habit, SCHEMES, Slot, Word, habits, nearest, words};
 use serde_json::json;
 
 use crate::cli::Words;

@@ -3,8 +3,8 @@
 
 use std::path::Path;
 
-use notch_core::Plan;
-use notch_table::{How, ReadOptions, Source, Summary, Table, shown_path};
+use keen_notch_core::Plan;
+use keen_notch_table::{How, ReadOptions, Source, Summary, Table, shown_path};
 
 use crate::cli::{Making, Reading, separator};
 use crate::jig::{Called, Jig, ReadAllowance, ReadCut};

@@ -3,7 +3,7 @@
 use std::fmt;
 
 use indexmap::IndexSet;
-use notch_core::{About, Plan, Tally, nearest};
+use keen_notch_core::{About, Plan, Tally, nearest};
 
 use super::file::AllowanceEntry;
 use super::{Jig, Place, ReadAllowance};

@@ -3,7 +3,7 @@
 use std::fmt::Write as _;
 
 use indexmap::IndexMap;
-use notch_core::{ColumnHolds, Held, Proposal, characters};
+use keen_notch_core::{ColumnHolds, Held, Proposal, characters};
 
 use super::save::{array, key, plain, table};
 use crate::show::{Surveyed, visible};

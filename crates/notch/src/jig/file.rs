@@ -3,7 +3,7 @@
 use std::fmt;
 
 use indexmap::IndexMap;
-use notch_core::OnFinding;
+use keen_notch_core::OnFinding;
 use schemars::JsonSchema;
 use serde::de::value::MapAccessDeserializer;
 use serde::de::{MapAccess, Visitor};

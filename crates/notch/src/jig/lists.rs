@@ -5,8 +5,8 @@ use std::fs::File;
 use std::io::Read;
 use std::path::Path;
 
-use notch_core::List;
-use notch_table::{ReadOptions, Source, Table, TableError, Unreadable, each_row_of};
+use keen_notch_core::List;
+use keen_notch_table::{ReadOptions, Source, Table, TableError, Unreadable, each_row_of};
 
 use super::file::{ListEntry, ListFile};
 use crate::show::Problem;

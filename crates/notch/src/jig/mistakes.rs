@@ -1,6 +1,6 @@
 //! What is wrong with a jig as TOML.
 
-use notch_core::{CutError, nearest};
+use keen_notch_core::{CutError, nearest};
 
 use super::file::JigFile;
 use crate::show::Problem;

@@ -26,11 +26,11 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use indexmap::IndexMap;
-use notch_core::{
+use keen_notch_core::{
     Assignment, ColumnRule, CutError, Lists, OnFinding, Plan, PlanError, PlanOptions, Rule,
     RulePlace, parse_assignment, parse_column_rule, parse_row_condition, parse_row_rule,
 };
-use notch_table::TableError;
+use keen_notch_table::TableError;
 use toml::Spanned;
 
 use self::allowance::Allowance;

@@ -4,8 +4,8 @@ use std::fs;
 use std::path::Path;
 
 use indexmap::IndexMap;
-use notch_core::{OutputTally, Plan, Tally};
-use notch_table::{NewFile, TableError};
+use keen_notch_core::{OutputTally, Plan, Tally};
+use keen_notch_table::{NewFile, TableError};
 use toml_edit::{DocumentMut, InlineTable, Item, Table, Value};
 
 use super::file::Remembered;

@@ -5,7 +5,7 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 use indexmap::IndexMap;
-use notch_table::NewFile;
+use keen_notch_table::NewFile;
 use toml_edit::{DocumentMut, Item, Key, Table, Value};
 
 use super::Jig;

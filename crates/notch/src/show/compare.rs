@@ -2,7 +2,7 @@
 
 use std::collections::HashMap;
 
-use notch_table::Whereabouts;
+use keen_notch_table::Whereabouts;
 use serde_json::{Value, json};
 use unicode_segmentation::UnicodeSegmentation;
 

@@ -1,6 +1,6 @@
 //! A jig as a page to read.
 
-use notch_core::{Group, Outline, StepOutline, Word};
+use keen_notch_core::{Group, Outline, StepOutline, Word};
 
 use super::style::{self, set};
 use super::width::{counted, fold, visible, window};

@@ -1,6 +1,6 @@
 //! Where a row stood, in JSON.
 
-use notch_table::Whereabouts;
+use keen_notch_table::Whereabouts;
 use serde_json::Value;
 
 /// An object with the line in its file under that key, and the file beside it where it is one of

@@ -1,8 +1,8 @@
 //! The preview: the first rows, aligned, old columns on the left of a line and new ones on its
 //! right.
 
-use notch_core::Plan;
-use notch_table::{Finished, OutColumn, Row, RowSink, Table, TableError};
+use keen_notch_core::Plan;
+use keen_notch_table::{Finished, OutColumn, Row, RowSink, Table, TableError};
 
 use super::print::print;
 use super::style::{self, set};

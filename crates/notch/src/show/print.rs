@@ -2,7 +2,7 @@
 
 use std::io::Write;
 
-use notch_table::TableError;
+use keen_notch_table::TableError;
 
 /// Prints to standard output.
 ///

@@ -2,8 +2,8 @@
 
 use std::fmt;
 
-use notch_core::CutError;
-use notch_table::TableError;
+use keen_notch_core::CutError;
+use keen_notch_table::TableError;
 
 use super::style::{self, set};
 use super::width::{fold, visible, width, window};

@@ -6,7 +6,7 @@ use std::sync::PoisonError;
 use std::time::{Duration, Instant};
 
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
-use notch_table::{Progress, Source, Table};
+use keen_notch_table::{Progress, Source, Table};
 
 /// Nothing is shown before.
 const PATIENCE: Duration = Duration::from_secs(1);

@@ -1,8 +1,8 @@
 //! What `notch check` prints: the counts, then the findings by what they are about, each with
 //! examples.
 
-use notch_core::{About, FindingGroup, FindingKind, Plan, ShapeCounts};
-use notch_table::Summary;
+use keen_notch_core::{About, FindingGroup, FindingKind, Plan, ShapeCounts};
+use keen_notch_table::Summary;
 use serde_json::{Value, json};
 
 use super::columns::{Align, aligned};

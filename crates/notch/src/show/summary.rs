@@ -1,7 +1,7 @@
 //! The summary after a run: rows, each new column with its shapes, branches, findings.
 
-use notch_core::{About, FindingKind, FindingTally, Plan, ShapeCount, ShapeCounts, Tally};
-use notch_table::Summary;
+use keen_notch_core::{About, FindingKind, FindingTally, Plan, ShapeCount, ShapeCounts, Tally};
+use keen_notch_table::Summary;
 
 use crate::jig::Jig;
 use crate::jig::allowance::Judged;
@@ -212,7 +212,7 @@ pub fn outputs(summary: &Summary, plan: &Plan) -> String {
 }
 
 /// In how many rows a new column has findings of a kind, be they about all columns of its cut.
-pub fn count(summary: &Summary, output: &notch_core::Output, kind: FindingKind) -> u64 {
+pub fn count(summary: &Summary, output: &keen_notch_core::Output, kind: FindingKind) -> u64 {
     let own = summary.tally.count(About::Name { cut: output.cut, name: output.name_place }, kind);
     own + if kind == FindingKind::Missing {
         summary.tally.count(About::Cut(output.cut), kind)

@@ -1,9 +1,9 @@
 //! What `notch survey` prints: one line a column, or the page of one column.
 
-use notch_core::{
+use keen_notch_core::{
     ColumnHolds, ColumnSurvey, Distinct, FirstRow, Glance, Position, Proposal, Trouble,
 };
-use notch_table::Whereabouts;
+use keen_notch_table::Whereabouts;
 use serde_json::{Value, json};
 
 use super::columns::{Align, aligned};
@@ -355,7 +355,7 @@ fn map(survey: &ColumnSurvey, text: &mut String) {
     let Some((_, _, typical)) = shapes.first() else { return };
     let wide = window().saturating_sub(12).max(40);
     let typical = clipped(&visible(&typical.text), wide);
-    let length = notch_core::characters::count(&typical);
+    let length = keen_notch_core::characters::count(&typical);
     section("What stands at each position, under a typical text", text);
     text.push_str(&ruler(&typical));
     let letters = |positions: &[Position]| -> String {

@@ -1,7 +1,7 @@
 //! The drawing of `notch trace`: a ruler, the text, and under it the span each step keeps.
 
-use notch_core::{ChainTrace, StepTrace, Trace, TracePiece, TraceValue, characters};
-use notch_table::Sample;
+use keen_notch_core::{ChainTrace, StepTrace, Trace, TracePiece, TraceValue, characters};
+use keen_notch_table::Sample;
 use serde_json::{Value, json};
 
 use super::style::{self, set};

@@ -1,6 +1,6 @@
 //! How wide text is on a terminal, and text made visible.
 
-pub use notch_table::visible;
+pub use keen_notch_table::visible;
 use unicode_segmentation::UnicodeSegmentation;
 use unicode_width::UnicodeWidthStr;
 

@@ -14,7 +14,7 @@ use std::sync::mpsc::{Receiver, RecvTimeoutError, SyncSender, sync_channel};
 use std::thread;
 use std::time::Duration;
 
-use notch_core::nearest;
+use keen_notch_core::nearest;
 
 pub(crate) use self::sqlite::SQLITE;
 pub(crate) use self::write::DatabaseTable;

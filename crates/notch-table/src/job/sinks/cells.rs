@@ -1,6 +1,6 @@
 //! Rows out as cells, in all formats that know them.
 
-use notch_core::Plan;
+use keen_notch_core::Plan;
 
 use super::row_format::{Encoding, WhichCells};
 use super::sink::RowSink;

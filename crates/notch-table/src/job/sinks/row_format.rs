@@ -1,6 +1,6 @@
 //! How rows are written as text: what no cut replaces comes out byte for byte.
 
-use notch_core::{BatchResult, Plan};
+use keen_notch_core::{BatchResult, Plan};
 
 use super::text_buffer::TextOut;
 use crate::formats::csv::{RawRecord, asks_for_quotes, write_cell, write_cell_bytes};

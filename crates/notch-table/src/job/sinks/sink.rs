@@ -1,6 +1,6 @@
 //! What a job needs of whatever takes its rows.
 
-use notch_core::Plan;
+use keen_notch_core::Plan;
 
 use super::row_format::Encoding;
 use crate::cells::CellBlock;

@@ -1,6 +1,6 @@
 //! Rows out as separated text, to a file or standard output.
 
-use notch_core::Plan;
+use keen_notch_core::Plan;
 
 use super::row_format::Encoding;
 use super::sink::RowSink;

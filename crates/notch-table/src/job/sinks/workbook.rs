@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use notch_core::{About, Plan};
+use keen_notch_core::{About, Plan};
 use rust_xlsxwriter::{Format, Note, Workbook, XlsxError};
 
 use super::sink::RowSink;
