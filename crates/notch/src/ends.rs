@@ -83,13 +83,16 @@ fn panicked(info: &PanicHookInfo<'_>) {
     let place = info
         .location()
         .map_or(String::new(), |place| format!(" ({}:{})", file(place.file()), place.line()));
+    let payload = info.payload();
+    let said = payload.downcast_ref::<String>().map(String::as_str);
+    let said = said.or(payload.downcast_ref::<&str>().copied());
     remove_parts();
     let mut err = std::io::stderr();
     let _ = writeln!(
         err,
         "Stopped: a mistake of notch itself{place}: {}.\nNothing was written, and what was there before is as it was. Please report it with the command and the first rows of \
          the table.",
-        info.payload_as_str().unwrap_or("no more is known").trim_end_matches('.')
+        said.unwrap_or("no more is known").trim_end_matches('.')
     );
     std::process::exit(PANICKED);
 }

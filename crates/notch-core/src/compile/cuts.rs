@@ -11,9 +11,9 @@ use crate::language::{
 };
 use crate::list::{List, Lists};
 use crate::program::{
-    Branches, CELL_LIMIT, CompiledChain, CompiledCut, CompiledName, CompiledSource, Condition,
-    FastPath, KernelStep, NOWHERE, OnFinding, Output, OutputType, Plan, PlanError, PlanOptions,
-    RulePlace, Search, Start, Step, Subject, Watch, Watches, Written,
+    Branches, CELL_LIMIT, CompiledChain, CompiledCut, CompiledName, CompiledPiece, CompiledSource,
+    Condition, FastPath, Joined, KernelStep, NOWHERE, OnFinding, OtherChain, Output, OutputType,
+    Plan, PlanError, PlanOptions, RulePlace, Search, Start, Step, Subject, Watch, Watches, Written,
 };
 use crate::text::ByteWidth;
 use crate::words::UNIQUE;
@@ -250,29 +250,44 @@ impl<'c> Compiler<'c> {
     /// where it reads no cut above.
     fn fast_path(&mut self, branches: &Branches, reads_no_cut: bool) -> Option<FastPath> {
         let first = branches.chains.first()?;
-        let start = match first.source {
+        let start = match &first.source {
             _ if first.condition.is_some() => Start::Row,
-            CompiledSource::Column(source) => Start::Source(source),
+            CompiledSource::Column(source) => Start::Source(*source),
             CompiledSource::Value { slot, .. } => {
-                self.fast_values.get(slot).copied().flatten().map_or(Start::Row, Start::Cut)
+                self.fast_values.get(*slot).copied().flatten().map_or(Start::Row, Start::Cut)
             }
+            CompiledSource::Template(pieces) => joined(pieces).map_or(Start::Row, Start::Template),
             _ => Start::Row,
         };
-        let has_one_chain = branches.chains.len() == 1;
-        let (mut kernels, mut reasons) = (Vec::new(), Vec::new());
+        let mut reasons = Vec::new();
         let steps = || first.steps.iter().chain(&branches.then);
-        for step in steps().take_while(|_| start != Start::Row) {
-            let Some(kernel) = step.kernel.clone() else { break };
-            kernels.push(KernelStep { kernel, reasons: reasons.len() });
-            reasons.extend(step.reasons.iter().cloned());
-        }
-        let rest: Vec<Step> = steps().skip(kernels.len()).cloned().collect();
+        let kernels = match start {
+            Start::Row => Vec::new(),
+            _ => kernels(steps(), &mut reasons),
+        };
+        let rest: Vec<Step> = match start {
+            Start::Row => Vec::new(),
+            _ => steps().skip(kernels.len()).cloned().collect(),
+        };
         // What cuts above have given is not at hand by value.
         if !reads_no_cut && (start == Start::Row || !rest.is_empty()) {
             return None;
         }
-        let search = match (start, kernels.first().and_then(|step| step.kernel.search_byte())) {
-            (Start::Source(source), Some(byte)) => Some(Search { source, byte }),
+        // Steps behind `then` have nothing to do with which chain is taken.
+        let has_others = start != Start::Row && rest.is_empty() && branches.then.is_empty();
+        let mut others = Vec::new();
+        for chain in branches.chains.iter().skip(1).take_while(|_| has_others) {
+            let CompiledSource::Column(source) = chain.source else { break };
+            if chain.condition.is_some() || chain.steps.iter().any(|step| step.kernel.is_none()) {
+                break;
+            }
+            others.push(OtherChain {
+                source,
+                kernels: self::kernels(chain.steps.iter(), &mut reasons),
+            });
+        }
+        let search = match (&start, kernels.first().and_then(|step| step.kernel.search_byte())) {
+            (Start::Source(source), Some(byte)) => Some(Search { source: *source, byte }),
             _ => None,
         };
         let search = search.map(|wanted| {
@@ -281,17 +296,12 @@ impl<'c> Compiler<'c> {
                 self.searches.len() - 1
             })
         });
-        let rest = if start == Start::Row { Vec::new() } else { rest };
-        let may_be_missing = has_one_chain && branches.then.is_empty() && rest.is_empty();
-        Some(FastPath {
-            start,
-            search,
-            kernels,
-            rest,
-            may_retry: reads_no_cut,
-            reasons,
-            may_be_missing,
-        })
+        let has_one_chain = branches.chains.len() == 1;
+        let is_template = matches!(start, Start::Template(_));
+        let may_be_missing =
+            has_one_chain && !is_template && branches.then.is_empty() && rest.is_empty();
+        let may_retry = reads_no_cut;
+        Some(FastPath { start, search, kernels, others, rest, may_retry, reasons, may_be_missing })
     }
 
     /// Enters a name of the left side; gives the column it replaces.
@@ -576,6 +586,30 @@ impl From<Resolved> for CompiledSource {
             Resolved::Reached => CompiledSource::Reached,
         }
     }
+}
+
+/// The kernels of steps, up to the first one without; their reasons are added.
+fn kernels<'s>(
+    steps: impl Iterator<Item = &'s Step>,
+    reasons: &mut Vec<Arc<str>>,
+) -> Vec<KernelStep> {
+    let mut kernels = Vec::new();
+    for step in steps {
+        let Some(kernel) = step.kernel.clone() else { break };
+        kernels.push(KernelStep { kernel, reasons: reasons.len() });
+        reasons.extend(step.reasons.iter().cloned());
+    }
+    kernels
+}
+
+/// The pieces of a template of texts and columns alone.
+fn joined(pieces: &[CompiledPiece]) -> Option<Vec<Joined>> {
+    let piece = |piece: &CompiledPiece| match piece {
+        CompiledPiece::Literal(text) => Some(Joined::Text(text.clone())),
+        CompiledPiece::Field(_, CompiledSource::Column(source)) => Some(Joined::Source(*source)),
+        CompiledPiece::Field(..) => None,
+    };
+    pieces.iter().map(piece).collect()
 }
 
 /// The type said last, behind `then` or else in the first chain.

@@ -17,9 +17,9 @@ use crate::finding::{About, Finding, FindingKind};
 use crate::program::BLANK;
 use crate::program::Event;
 use crate::program::Plan;
-use crate::program::Start;
 use crate::program::kernel::{Grouped, search};
 use crate::program::span::{CellSpan, Why};
+use crate::program::{Joined, Start};
 
 /// Rows that are evaluated together: cells of one block of text.
 pub struct Batch<'a> {
@@ -207,21 +207,28 @@ impl Columns {
                 is_long.fill(true);
                 continue;
             };
-            let cells = match path.start {
+            let cells = match &path.start {
                 Start::Row => {
                     places.resize(rows.len(), CellSpan::NONE);
                     None
                 }
                 Start::Source(source) => {
+                    let cells = &sources[*source];
                     places.extend(
-                        sources[source]
-                            .iter()
-                            .map(|cell| if cell.is_none() { CellSpan::BLANK } else { *cell }),
+                        cells.iter().map(
+                            |cell| {
+                                if cell.is_none() { CellSpan::BLANK } else { *cell }
+                            },
+                        ),
                     );
-                    Some(&*sources[source])
+                    Some(&**cells)
                 }
                 Start::Cut(cut) => {
-                    places.extend_from_slice(&before[cut]);
+                    places.extend_from_slice(&before[*cut]);
+                    None
+                }
+                Start::Template(pieces) => {
+                    places.extend((0..rows.len()).map(|row| join(pieces, sources, row, text)));
                     None
                 }
             };
@@ -461,3 +468,23 @@ impl<'a> BatchResult<'a> {
 
 /// What stands behind all texts that were made.
 const BEHIND: &str = "                                ";
+
+/// Writes the pieces of a template behind the text of the batch; none where a field is blank.
+fn join(pieces: &[Joined], sources: &[Vec<CellSpan>], row: usize, text: &mut String) -> CellSpan {
+    let from = text.len();
+    for piece in pieces {
+        match piece {
+            Joined::Text(literal) => text.push_str(literal),
+            Joined::Source(source) => {
+                let cell = sources[*source][row];
+                if cell.of(text).trim_start().is_empty() {
+                    text.truncate(from);
+                    return CellSpan::NONE;
+                }
+                let (from, to) = cell.span();
+                text.extend_from_within(from..to);
+            }
+        }
+    }
+    CellSpan::new(from, text.len())
+}

@@ -10,9 +10,9 @@ use bumpalo::Bump;
 use super::result::{Branch, USUAL};
 use crate::program::Branches;
 use crate::program::kernel::{Found, Grouped, KernelRows, search};
-use crate::program::span::CellSpan;
+use crate::program::span::{CellSpan, Why};
 use crate::program::{BETWEEN_ITEMS, RowContext};
-use crate::program::{FastPath, Start};
+use crate::program::{FastPath, KernelStep, Start};
 use crate::program::{Piece, Value};
 
 /// Rows on the fast path of a cut.
@@ -42,6 +42,7 @@ impl FastPath {
     pub(crate) fn run(&self, branches: &Branches, rows: &mut FastRows<'_>) -> bool {
         let seen_before = rows.grouped.len();
         self.run_kernels(rows);
+        self.run_others(rows, seen_before);
         if !self.rest.is_empty() {
             self.run_rest(rows);
         }
@@ -64,7 +65,9 @@ impl FastPath {
             }
         }
         if !given_up.is_empty() {
+            rows.branches.retain(|(row, _)| given_up.binary_search(row).is_err());
             self.retry(&given_up, branches, rows);
+            rows.branches.sort_unstable_by_key(|(row, _)| *row);
         }
         // A number that no cell is made of says nothing of its column.
         let mut n = 0;
@@ -77,29 +80,62 @@ impl FastPath {
     }
 
     fn run_kernels(&self, rows: &mut FastRows<'_>) {
-        let mut known = rows.found;
-        let mut searched = Vec::new();
-        for step in &self.kernels {
-            let found = match step.kernel.search_byte() {
-                None => &[],
-                Some(byte) => known.take().unwrap_or_else(|| {
-                    searched.clear();
-                    searched.extend(rows.spans.iter().map(|span| {
-                        search(rows.text.as_bytes(), span.span().0, span.span().1, byte)
-                    }));
-                    &searched
-                }),
+        let FastRows { spans, text, cells, grouped, found, .. } = rows;
+        run_kernels(
+            &self.kernels,
+            *found,
+            KernelRows { spans, text, reasons: 0, found: &[], cells: *cells, grouped },
+        );
+    }
+
+    /// Tries the other chains in the rows in which those before certainly return nothing.
+    fn run_others(&self, rows: &mut FastRows<'_>, first_seen: usize) {
+        let FastRows { spans, is_slow, text, sources, grouped, branches, .. } = rows;
+        for (n, chain) in self.others.iter().enumerate() {
+            let is_open = |row: &usize| {
+                let is_absent = matches!(spans[*row].why(), Some(Why::Reason(_)));
+                spans[*row].is_none() && is_absent && !is_slow[*row]
             };
-            let FastRows { spans, text, cells, grouped, .. } = rows;
-            step.kernel.run(&mut KernelRows {
-                spans,
-                text,
-                reasons: step.reasons,
-                found,
-                cells: *cells,
-                grouped,
+            let open: Vec<usize> = (0..spans.len()).filter(is_open).collect();
+            if open.is_empty() {
+                return;
+            }
+            // What the chains before have seen on their way to nothing is not counted.
+            let mut at = 0;
+            grouped.retain(|seen| {
+                at += 1;
+                at <= first_seen || open.binary_search(&seen.row).is_err()
             });
+            let cells: Vec<CellSpan> = open.iter().map(|row| sources[chain.source][*row]).collect();
+            // A blank cell is noted, which is not for a fast path.
+            let mut tried = cells.clone();
+            for span in &mut tried {
+                if span.of(text).trim_start().is_empty() {
+                    *span = CellSpan::NONE;
+                }
+            }
+            let seen_before = grouped.len();
+            run_kernels(
+                &chain.kernels,
+                None,
+                KernelRows {
+                    spans: &mut tried,
+                    text,
+                    reasons: 0,
+                    found: &[],
+                    cells: Some(&cells),
+                    grouped,
+                },
+            );
+            grouped[seen_before..].iter_mut().for_each(|seen| seen.row = open[seen.row]);
+            for (row, span) in open.into_iter().zip(tried) {
+                spans[row] = span;
+                if !span.is_none() {
+                    branches.push((row, Branch { taken: Some(n + 1), unmet: 0 }));
+                }
+            }
         }
+        branches.sort_unstable_by_key(|(row, _)| *row);
     }
 
     /// Evaluates the steps without kernels, row by row. One that needs to know what stood before
@@ -175,6 +211,29 @@ impl FastPath {
             }
         }
         made.append(text);
+    }
+}
+
+/// Runs the kernels of steps one after the other; `known` is what the search for the first one has
+/// found, where it was made for several cuts.
+fn run_kernels(kernels: &[KernelStep], known: Option<&[Found]>, rows: KernelRows<'_>) {
+    let KernelRows { spans, text, cells, grouped, .. } = rows;
+    let (mut known, mut searched) = (known, Vec::new());
+    for step in kernels {
+        let found = match step.kernel.search_byte() {
+            None => &[],
+            Some(byte) => known.take().unwrap_or_else(|| {
+                searched.clear();
+                let bytes = text.as_bytes();
+                searched.extend(spans.iter().map(|span| {
+                    let (from, to) = span.span();
+                    search(bytes, from, to, byte)
+                }));
+                &searched
+            }),
+        };
+        let reasons = step.reasons;
+        step.kernel.run(&mut KernelRows { spans, text, reasons, found, cells, grouped });
     }
 }
 
@@ -299,7 +358,7 @@ mod tests {
     ];
 
     /// Steps without kernels, which are evaluated by value.
-    const OTHERS: [&str; 21] = [
+    const OTHERS: [&str; 27] = [
         "chars -2..",
         "between \"-\" and \"-\"",
         "word 1",
@@ -321,6 +380,12 @@ mod tests {
         "\"<{it}|{a | first 1}>\"",
         "if it has \"-\" else first 2",
         "else \"\"",
+        "else first 2",
+        "else {a} | part 2 by \"-\" | upper",
+        "else number",
+        "chars -3..-2",
+        "remove \"-\"",
+        "number 3",
     ];
 
     proptest! {

@@ -216,6 +216,8 @@ pub(crate) struct FastPath {
     pub search: Option<usize>,
     /// The kernels of its first steps.
     pub kernels: Vec<KernelStep>,
+    /// The chains after `else` that kernels can do, up to the first one that they cannot.
+    pub others: Vec<OtherChain>,
     /// The steps from the first one without a kernel on, which are evaluated by value.
     pub rest: Vec<Step>,
     /// Rows that the kernels give up are evaluated by value, all of the cut: nothing in it reads a
@@ -228,6 +230,12 @@ pub(crate) struct FastPath {
     pub may_be_missing: bool,
 }
 
+/// A chain after `else` that kernels can do: the source it starts from, and its steps.
+pub(crate) struct OtherChain {
+    pub source: usize,
+    pub kernels: Vec<KernelStep>,
+}
+
 /// A step that has a kernel.
 pub(crate) struct KernelStep {
     pub kernel: Arc<dyn Kernel>,
@@ -236,14 +244,23 @@ pub(crate) struct KernelStep {
 }
 
 /// What the pieces of a cut are pieces of at first.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub(crate) enum Start {
     /// A source.
     Source(usize),
     /// What a cut above has given, which has a fast path itself.
     Cut(usize),
+    /// A template of texts and sources.
+    Template(Vec<Joined>),
     /// Nothing in particular: all of the cut is evaluated by value.
     Row,
+}
+
+/// A piece of a template.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(crate) enum Joined {
+    Text(String),
+    Source(usize),
 }
 
 /// A byte that is looked for in all cells of a source, once for all cuts that want to know.

@@ -21,8 +21,8 @@ mod watch;
 
 pub(crate) use cut::{
     Branches, CompiledChain, CompiledCheck, CompiledColumn, CompiledCut, CompiledName,
-    CompiledPiece, CompiledSource, Condition, Demand, FastPath, Holds, KernelStep, Search, Start,
-    Subject, Test, Watched, Written,
+    CompiledPiece, CompiledSource, Condition, Demand, FastPath, Holds, Joined, KernelStep,
+    OtherChain, Search, Start, Subject, Test, Watched, Written,
 };
 pub(crate) use options::NOWHERE;
 pub use options::{CELL_LIMIT, ColumnRule, OnFinding, PlanError, PlanOptions, RulePlace};

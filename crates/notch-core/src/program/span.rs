@@ -137,7 +137,7 @@ pub(crate) enum Change {
 pub(crate) fn change(
     places: &mut [CellSpan],
     text: &mut String,
-    work: impl Fn(&mut String, usize, usize) -> Change,
+    mut work: impl FnMut(&mut String, usize, usize) -> Change,
 ) {
     for place in places.iter_mut().filter(|place| !place.is_none()) {
         let from = text.len();

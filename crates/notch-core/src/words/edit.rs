@@ -2,6 +2,8 @@
 
 use std::sync::Arc;
 
+use memchr::memmem::Finder;
+
 use super::Args;
 use crate::language::{Build, CutError, Example, Group, KindItem, Word};
 use crate::program::Step;
@@ -82,6 +84,7 @@ fn keep(args: &mut Args<'_>) -> Result<Step, CutError> {
             .any(|what| what.at_start(char::from(byte as u8).encode_utf8(&mut [0; 4])).is_some())
             == keeps
     });
+    let kernel = Arc::new(Keep { stays });
     Ok(Step::text(move |piece, run| {
         let text = piece.text();
         let mut made = run.buffer(text.len());
@@ -103,7 +106,8 @@ fn keep(args: &mut Args<'_>) -> Result<Step, CutError> {
         }
         let made = made.into_bump_str();
         run.narrow(piece.changed(made), 0..made.len())
-    }))
+    })
+    .with_kernel(Some(kernel)))
 }
 
 fn replace(args: &mut Args<'_>) -> Result<Step, CutError> {
@@ -116,6 +120,12 @@ fn replace(args: &mut Args<'_>) -> Result<Step, CutError> {
             .refuse(format!("The regular expression has no group {unknown}"))
             .remedy("A dollar sign that is text is written $$."));
     }
+    let kernel = match &mark.what {
+        What::Text(finder) if !mark.which_said && with.is_ascii() && !with.contains('\r') => {
+            Some(Arc::new(ReplaceText { finder: (**finder).clone(), with: with.clone() }) as _)
+        }
+        _ => None,
+    };
     Ok(Step::text(move |piece, run| {
         let text = piece.text();
         let (mut made, mut from, mut room) = (String::new(), 0, Ok(()));
@@ -151,7 +161,8 @@ fn replace(args: &mut Args<'_>) -> Result<Step, CutError> {
         made.push_str(&text[from..]);
         let made = run.keep(&made);
         run.narrow(piece.changed(made), 0..made.len())
-    }))
+    })
+    .with_kernel(kernel))
 }
 
 /// The first group a replacement names that the regular expression has not.
@@ -234,3 +245,69 @@ impl Kernel for Clip {
         });
     }
 }
+
+/// The kernel of `keep` and `remove`: of ASCII, whose characters stay or go each by itself.
+struct Keep {
+    stays: [bool; 128],
+}
+
+impl Kernel for Keep {
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        change(rows.spans, rows.text, |text, from, to| {
+            let bytes = text.as_bytes();
+            if !each_its_own(bytes, from, to) {
+                return Change::Unusual;
+            }
+            let stays = |byte: &u8| self.stays[usize::from(*byte)];
+            if bytes[from..to].iter().all(stays) {
+                return Change::Same;
+            }
+            for at in from..to {
+                let byte = text.as_bytes()[at];
+                if stays(&byte) {
+                    text.push(char::from(byte));
+                }
+            }
+            Change::Made
+        });
+    }
+}
+
+/// The kernel of `replace` of a text by another of ASCII.
+struct ReplaceText {
+    finder: Finder<'static>,
+    with: String,
+}
+
+impl Kernel for ReplaceText {
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        let length = self.finder.needle().len();
+        let mut places = Vec::new();
+        change(rows.spans, rows.text, |text, from, to| {
+            let bytes = text.as_bytes();
+            if !each_its_own(bytes, from, to) {
+                return Change::Unusual;
+            }
+            places.clear();
+            places.extend(self.finder.find_iter(&bytes[from..to]));
+            // Many places and a long text could make more than a cell may have.
+            if places.is_empty() {
+                return Change::Same;
+            }
+            if places.len() * self.with.len() > MOST_ADDED {
+                return Change::Unusual;
+            }
+            let mut at = from;
+            for place in &places {
+                text.extend_from_within(at..from + place);
+                text.push_str(&self.with);
+                at = from + place + length;
+            }
+            text.extend_from_within(at..to);
+            Change::Made
+        });
+    }
+}
+
+/// More bytes that a replacement adds to a text are left to the evaluation by row.
+const MOST_ADDED: usize = 4096;

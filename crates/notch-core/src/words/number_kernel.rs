@@ -19,9 +19,9 @@ impl Kernel for NumberKernel {
         let KernelRows { spans: places, text, reasons, cells, grouped, .. } = rows;
         let (rule, event, reasons) = (&*self.rule, self.event, *reasons);
         let mut rest = Vec::new();
-        if rule.is_plain() {
+        if let Some(n) = rule.plain_place() {
             let mut with_groups = Vec::new();
-            plain_numbers(places, text.as_bytes(), reasons, &mut with_groups, &mut rest);
+            plain_numbers(n, places, text.as_bytes(), reasons, (&mut with_groups, &mut rest));
             for row in with_groups {
                 let (start, end) = places[row].span();
                 let number = &text.as_bytes()[start..end];
@@ -52,11 +52,11 @@ impl Kernel for NumberKernel {
 /// 200,000 notes instead of 66.
 #[inline(never)]
 fn plain_numbers(
+    n: usize,
     places: &mut [CellSpan],
     text: &[u8],
     reasons: usize,
-    with_groups: &mut Vec<usize>,
-    rest: &mut Vec<usize>,
+    (with_groups, rest): (&mut Vec<usize>, &mut Vec<usize>),
 ) {
     for (row, place) in places.iter_mut().enumerate() {
         if place.is_none() {
@@ -68,7 +68,15 @@ fn plain_numbers(
             continue;
         };
         let mut has_groups = false;
-        let taken = plain(text, from, to, digit, &mut has_groups);
+        let mut taken = plain(text, from, to, digit, &mut has_groups);
+        for _ in 1..n {
+            // The next one, as long as nothing about those before it needs a second look.
+            let behind = taken.span().1;
+            let next = first_digit(text, behind, to).filter(|_| !taken.is_none());
+            has_groups = false;
+            taken =
+                next.map_or(CellSpan::NONE, |digit| plain(text, from, to, digit, &mut has_groups));
+        }
         if taken.is_none() {
             rest.push(row);
             continue;

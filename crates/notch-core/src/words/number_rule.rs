@@ -38,10 +38,15 @@ pub(super) struct Sought {
 }
 
 impl NumberRule {
-    /// Whether it takes the first number of a text with a decimal point.
-    pub(crate) fn is_plain(&self) -> bool {
-        self.style == NumberStyle::PLAIN
-            && matches!(self.which, Which::Place(reach) if reach == Reach::one(1))
+    /// Which number of a text with decimal points it takes, counted from the left from 1; `None` of
+    /// other rules.
+    pub(crate) fn plain_place(&self) -> Option<usize> {
+        match self.which {
+            Which::Place(reach) if self.style == NumberStyle::PLAIN && reach.single => {
+                usize::try_from(reach.first?).ok().filter(|n| *n > 0)
+            }
+            _ => None,
+        }
     }
 
     /// Looks for the number in a text; `before` is the character before it in its cell.

@@ -7,7 +7,7 @@ use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Word};
 use crate::program::Step;
 use crate::program::kernel::{Kernel, KernelRows};
-use crate::program::span::CellSpan;
+use crate::program::span::{CellSpan, Change, change};
 use crate::text::characters;
 use crate::text::masks::{WIDE, each_its_own, wide};
 
@@ -36,9 +36,11 @@ fn pad(args: &mut Args<'_>) -> Result<Step, CutError> {
         return Err(args.refuse(format!("A text is padded to {WIDEST} characters at most")));
     }
     let fill = if args.given()? { args.character()?.to_owned() } else { " ".to_owned() };
-    let plain = crate::text::plain_byte(&fill)
-        .filter(|_| side == 0)
-        .map(|fill| Arc::new(PadLeft { fill, width }) as _);
+    let kernel = crate::text::plain_byte(&fill).and_then(|fill| match side {
+        0 => Some(Arc::new(PadLeft { fill, width }) as Arc<dyn Kernel>),
+        1 => Some(Arc::new(PadRight { fill, width })),
+        _ => None,
+    });
     Ok(Step::text(move |piece, run| {
         let text = piece.text();
         let length = characters::count(text);
@@ -64,7 +66,7 @@ fn pad(args: &mut Args<'_>) -> Result<Step, CutError> {
         (on_left..missing).for_each(|_| made.push_str(&fill));
         Ok(piece.changed(made.into_bump_str()))
     })
-    .with_kernel(plain))
+    .with_kernel(kernel))
 }
 
 /// A guard against a slip of the finger that would fill the memory.
@@ -80,6 +82,33 @@ struct PadLeft {
 impl Kernel for PadLeft {
     fn run(&self, rows: &mut KernelRows<'_>) {
         pad_left(rows.spans, rows.text, self.fill, self.width);
+    }
+}
+
+/// The kernel of `pad right`, with a fill character of one byte.
+struct PadRight {
+    fill: u8,
+    /// How many characters the text is to have.
+    width: usize,
+}
+
+impl Kernel for PadRight {
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        let fill = char::from(self.fill);
+        change(rows.spans, rows.text, |text, from, to| {
+            // Fill would make something of what is blank.
+            let bytes = text.as_bytes();
+            let is_plain = bytes[from].is_ascii_graphic() && each_its_own(bytes, from, to);
+            match self.width.checked_sub(to - from).filter(|_| is_plain) {
+                None => Change::Unusual,
+                Some(0) => Change::Same,
+                Some(missing) => {
+                    text.extend_from_within(from..to);
+                    text.extend(std::iter::repeat_n(fill, missing));
+                    Change::Made
+                }
+            }
+        });
     }
 }
 

@@ -210,7 +210,10 @@ fn chars(args: &mut Args<'_>) -> Result<Step, CutError> {
         let start = notch_after(text, span.start).unwrap_or(0);
         run.narrow(piece, start..notch_after(text, span.end).unwrap_or(text.len()))
     })
-    .with_kernel(plain.map(|(from, to)| Arc::new(Chars(from, to - from)) as _)))
+    .with_kernel(Some(match plain {
+        Some((from, to)) => Arc::new(Chars(from, to - from)),
+        None => Arc::new(Reached { reach, n }) as Arc<dyn Kernel>,
+    })))
 }
 
 /// What positions, which may lie outside a text on either side, take of it.
@@ -354,6 +357,26 @@ impl Kernel for Chars {
         narrow(rows.spans, rows.text, |text, from, to| {
             let end = from.checked_add(before)?.checked_add(count).filter(|end| *end <= to)?;
             each_its_own(text, from, to.min(end + 1)).then_some((from + before, end))
+        });
+    }
+}
+
+/// Positions that are counted from the end, or reach to it.
+struct Reached {
+    reach: Reach,
+    n: Option<usize>,
+}
+
+impl Kernel for Reached {
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        narrow(rows.spans, rows.text, |text, from, to| {
+            if !each_its_own(text, from, to) {
+                return None;
+            }
+            match extent(self.reach, self.n, to - from) {
+                Extent::Whole(span) => Some((from + span.start, from + span.end)),
+                Extent::Short(..) | Extent::Nothing => None,
+            }
         });
     }
 }
