@@ -52,7 +52,7 @@ impl FindingKind {
 }
 
 /// One finding in one row.
-#[derive(Debug, Clone, Copy)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Finding<'a> {
     /// What it is about.
     pub about: About,

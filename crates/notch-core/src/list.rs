@@ -17,7 +17,7 @@ pub struct List {
     has_answers: bool,
 }
 
-/// Where a key and behind it its answer stand in the text of their list.
+/// Where a key and after it its answer stand in the text of their list.
 #[derive(Debug, Clone, Copy)]
 struct Entry {
     start: usize,

@@ -31,18 +31,18 @@ use texts::Texts;
 
 /// How many shapes are told apart.
 const MOST_SHAPES: usize = 10_000;
-/// So many texts of each part are asked what they are, whatever the others have been.
+/// That many texts of each part are asked what they are, whatever the others have been.
 const SURELY: u64 = 50;
-/// Texts of more characters count as such of so many.
+/// Texts of more characters count as such of that many.
 const LONGEST: usize = 1000;
 /// How many positions from either end are looked at.
 const POSITIONS: usize = 120;
-/// What stands at them is told by all rows up to this one, and by one in 16 behind it.
+/// What stands at them is told by all rows up to this one, and by one in 16 after it.
 const FIRST_ROWS: u64 = 65_536;
 
-/// Whether a row is among those that are looked at: all up to `first`, and of those behind one in 2
-/// to the power of `bits`, scattered, so that nothing that comes back every so many rows is missed.
-/// Which ones they are does not depend on how the rows are divided.
+/// Whether a row is among those that are looked at: all up to `first`, and of those after one in 2
+/// to the power of `bits`, scattered, so that nothing that comes back every that many rows is
+/// missed. Which ones they are does not depend on how the rows are divided.
 fn is_looked_at(row: u64, first: u64, bits: u32) -> bool {
     // 2^64 divided by the golden ratio: its multiples are spread evenly (Knuth, The Art of Computer
     // Programming, vol. 3, section 6.4).
@@ -73,7 +73,7 @@ pub struct ColumnSurvey {
     /// Rows with nothing or only white space.
     pub blank: u64,
     texts: Texts,
-    /// How many texts have so many characters, by their number.
+    /// How many texts have that many characters, by their number.
     lengths: Vec<u64>,
     shapes: ShapeCounts,
     /// The first row of each shape, in their order.
@@ -129,7 +129,7 @@ impl Default for ColumnSurvey {
 
 impl ColumnSurvey {
     /// Takes a cell of that row and line. What stands at each position is told by the first rows
-    /// and some of those behind.
+    /// and some of those after.
     pub fn add(&mut self, text: &str, row: u64, line: u64) {
         self.take(text, (row, line), is_looked_at(row, FIRST_ROWS, 4));
     }
@@ -354,7 +354,7 @@ impl ColumnSurvey {
         self.texts.repeated()
     }
 
-    /// How many texts have so many characters; those of more than 1,000 count as such of 1,000.
+    /// How many texts have that many characters; those of more than 1,000 count as such of 1,000.
     pub fn lengths(&self) -> BTreeMap<usize, u64> {
         self.lengths.iter().copied().enumerate().filter(|(_, texts)| *texts > 0).collect()
     }
@@ -369,7 +369,7 @@ impl ColumnSurvey {
         (shapes, self.shapes.beyond())
     }
 
-    /// The characters that divide at least half of the texts, with how many texts have so many
+    /// The characters that divide at least half of the texts, with how many texts have that many
     /// parts, and the shapes of each part but where most texts are sentences and it does not divide
     /// them all.
     pub fn dividers(&self) -> Vec<(char, BTreeMap<usize, u64>, Vec<&ShapeCounts>)> {

@@ -27,7 +27,7 @@ pub struct Tally {
     reasons: usize,
     /// It counts a part of a run, which is bounded itself: all reasons are told apart.
     is_part: bool,
-    /// It has the texts behind findings as well: their shapes, and a few examples.
+    /// It has the texts of findings as well: their shapes, and a few examples.
     has_texts: bool,
     /// Rows with at least one finding that is not a note.
     pub rows_with_findings: u64,
@@ -167,7 +167,8 @@ impl FindingGroup {
         self.reasons.values().map(|tally| tally.count).sum()
     }
 
-    /// Counts a reason, among others where there is no room for a new one; gives whether it is new.
+    /// Counts a reason, among others where there is no room for a new one; returns whether it is
+    /// new.
     fn count_reason(&mut self, reason: &str, more: FindingTally, has_room: bool) -> bool {
         if let Some(tally) = self.reasons.get_mut(reason) {
             tally.merge(more);
@@ -242,13 +243,13 @@ impl Tally {
         }
     }
 
-    /// The same with the texts behind findings: what shapes they have, and a few examples.
+    /// The same with the texts of findings: what shapes they have, and a few examples.
     pub fn with_texts(plan: &Plan) -> Self {
         Self { has_texts: true, ..Self::new(plan) }
     }
 
-    /// An empty tally for a part of a run, to be merged into that of the run, which `has_texts`
-    /// behind findings or not.
+    /// An empty tally for a part of a run, to be merged into that of the run; `has_texts` says whether
+    /// that has the texts of findings as well.
     pub fn part(plan: &Plan, has_texts: bool) -> Self {
         let mut tally = Self { is_part: true, has_texts, ..Self::new(plan) };
         tally.outputs.iter_mut().for_each(|output| output.shapes = ShapeCounts::part());
@@ -380,7 +381,7 @@ impl Tally {
         }
     }
 
-    /// Counts cuts that give nothing in rows that are counted already, row by row.
+    /// Counts cuts that return nothing in rows that are counted already, row by row.
     fn add_absent(&mut self, plan: &Plan, batch: &BatchResult<'_>, absent: &[Absent]) {
         for absent in absent {
             let cut = &mut self.cuts[absent.cut];

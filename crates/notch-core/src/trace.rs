@@ -14,7 +14,7 @@ pub struct Trace {
     pub bases: Vec<String>,
     /// The chains in the order they were tried; those not tried are left out.
     pub chains: Vec<ChainTrace>,
-    /// The steps behind `then`.
+    /// The steps after `then`.
     pub then: Vec<StepTrace>,
     /// Findings and notes at the end of the cut.
     pub findings: Vec<(FindingKind, String)>,
@@ -46,13 +46,13 @@ pub struct StepTrace {
     pub from_end: bool,
     /// What it was given.
     pub given: TraceValue,
-    /// What it hands on.
+    /// What it passes on.
     pub value: TraceValue,
     /// Findings and notes it made.
     pub findings: Vec<(FindingKind, String)>,
 }
 
-/// What a step hands on.
+/// What a step passes on.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum TraceValue {
     /// A piece of text.

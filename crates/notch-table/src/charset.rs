@@ -48,7 +48,7 @@ const PIECE: usize = 64 * 1024;
 const NO_TEXT: u8 = 0xFF;
 const HALF: u8 = 0x80;
 
-/// The byte behind a mark at the beginning of what was decoded.
+/// The byte after a mark at the beginning of what was decoded.
 pub(crate) fn kept_byte(decoded: &[u8]) -> Option<u8> {
     match decoded {
         [NO_TEXT, high @ HALF..0x90, low @ HALF..0x90, ..] => {
@@ -151,7 +151,7 @@ impl Encoded {
     ) -> io::Result<()> {
         for piece in decoded.utf8_chunks() {
             self.encode_text(piece.valid(), into)?;
-            // Each mark is one piece that is no text, and so is each half behind it.
+            // Each mark is one piece that is no text, and so is each half after it.
             let at = piece.invalid().as_ptr() as usize - decoded.as_ptr() as usize;
             into.extend(kept_byte(&decoded[at..]));
         }

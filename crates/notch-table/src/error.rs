@@ -39,7 +39,7 @@ pub enum TableError {
         line: u64,
         /// Why.
         reason: Unreadable,
-        /// Rows before it have been handed on already and cannot be taken back.
+        /// Rows before it have been passed on already and cannot be taken back.
         rows_gone: bool,
     },
     /// A finding in a row was to stop the work.
@@ -51,10 +51,10 @@ pub enum TableError {
         line: u64,
         /// What the finding is about, its kind and reason: `serial, check: fails: is digits`.
         said: String,
-        /// Rows before it have been handed on already and cannot be taken back.
+        /// Rows before it have been passed on already and cannot be taken back.
         rows_gone: bool,
     },
-    /// Files of one run were given their names one behind the other, and this one could not.
+    /// Files of one run were given their names one after the other, and this one could not.
     #[error("{error}")]
     Partly {
         /// What went wrong.
@@ -151,7 +151,7 @@ impl TableError {
         }
     }
 
-    /// The same error of a file that was to come behind these, which have their names.
+    /// The same error of a file that was to come after these, which have their names.
     pub(crate) fn behind(self, done: &[String]) -> Self {
         if done.is_empty() || self.is_closed_pipe() {
             return self;
@@ -162,7 +162,7 @@ impl TableError {
         TableError::Partly { error: Box::new(self), done: done.to_vec(), remedy }
     }
 
-    /// The same error, when it is known whether rows have been handed on before.
+    /// The same error, when it is known whether rows have been passed on before.
     pub(crate) fn with_rows_gone(mut self, gone: bool) -> Self {
         if let TableError::Row { rows_gone, .. } | TableError::Finding { rows_gone, .. } = &mut self
         {

@@ -32,7 +32,7 @@ impl From {
 /// How a table is to be read.
 #[derive(Debug, Clone, Default)]
 pub struct ReadOptions {
-    /// The byte between columns; found by looking when unsaid.
+    /// The byte between columns; found by looking when not given.
     pub separator: Option<u8>,
     /// The first row is data; the columns are called `1`, `2`, ….
     pub no_header: bool,
@@ -41,9 +41,9 @@ pub struct ReadOptions {
     pub sheets: Vec<String>,
     /// A column of this name is added that holds the name of the sheet a row came from.
     pub sheet_column: Option<String>,
-    /// The row of a sheet that names the columns, from 1; found by looking when unsaid.
+    /// The row of a sheet that names the columns, from 1; found by looking when not given.
     pub header_row: Option<u32>,
-    /// How many bytes a workbook or a compressed file may unpack to; 4 GiB when unsaid.
+    /// How many bytes a workbook or a compressed file may unpack to; 4 GiB when not given.
     pub unpack_limit: Option<u64>,
     /// What it is taken to be, whatever it looks like; text formats alone need it, others are told
     /// by their content.
@@ -52,11 +52,11 @@ pub struct ReadOptions {
     pub query: Option<String>,
     /// The table of a database.
     pub table_name: Option<String>,
-    /// For how many seconds a server may be silent; 10 when unsaid.
+    /// For how many seconds a server may be silent; 10 when not given.
     pub timeout: Option<u64>,
     /// A column of this name is added that says which file a row came from.
     pub file_column: Option<String>,
-    /// The encoding of text; UTF-8, or what a byte order mark says, when unsaid.
+    /// The encoding of text; UTF-8, or what a byte order mark says, when not given.
     pub encoding: Option<&'static Encoding>,
 }
 

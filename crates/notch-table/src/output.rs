@@ -49,7 +49,7 @@ impl NewFile {
                 encoded: None,
             });
         }
-        // Behind a link it is the file meant that is replaced, not the link.
+        // After a link it is the file meant that is replaced, not the link.
         let target = path.canonicalize().unwrap_or_else(|_| path.to_owned());
         let folder = match target.parent() {
             Some(folder) if !folder.as_os_str().is_empty() => folder,
@@ -84,7 +84,7 @@ impl NewFile {
         })
     }
 
-    /// Writes what is left and gives the file its name.
+    /// Writes what is left and returns the file its name.
     ///
     /// # Errors
     /// The disk is full, or the name cannot be taken.
@@ -104,7 +104,7 @@ impl NewFile {
                     .map(drop)
                     .map_err(|cause| TableError::io(&name, "cannot be written", cause))
             }),
-            // The last of it stands in the memory of whoever asked for little at a time.
+            // The last of it stands in the memory of anyone who asked for little at a time.
             Ended::Standard(held) => Whole::new(name.clone(), move || {
                 let mut out = io::stdout().lock();
                 let written = out.write_all(&held).and_then(|()| out.flush());
@@ -114,7 +114,7 @@ impl NewFile {
         })
     }
 
-    /// Writes what is left; gives the part, which is on the disk then, and where it goes.
+    /// Writes what is left; returns the part, which is on the disk then, and where it goes.
     ///
     /// # Errors
     /// The disk is full, for instance.
@@ -238,7 +238,7 @@ enum Writer {
     Plain(BufWriter<File>),
     Gzip(Box<flate2::write::GzEncoder<BufWriter<File>>>),
     Zstd(Box<zstd::stream::write::Encoder<'static, BufWriter<File>>>),
-    /// What has not been handed on yet, and whether anything has.
+    /// What has not been passed on yet, and whether anything has.
     Standard {
         held: Vec<u8>,
         let_go: bool,
@@ -258,7 +258,7 @@ impl Writer {
         })
     }
 
-    /// Writes what is left; gives the file. Not to be asked of standard output.
+    /// Writes what is left; returns the file. Not to be asked of standard output.
     fn finish(self) -> io::Result<File> {
         let writer = match self {
             Writer::Plain(writer) => writer,
@@ -294,7 +294,7 @@ impl Whole {
         Self { name, publish: Box::new(publish) }
     }
 
-    /// Gives it its name.
+    /// Returns it its name.
     ///
     /// # Errors
     /// The name cannot be taken, or standard output is closed.
@@ -303,7 +303,7 @@ impl Whole {
         (self.publish)()
     }
 
-    /// Gives several their names, one behind the other: none of them when one could not be written
+    /// Returns several their names, one after the other: none of them when one could not be written
     /// before.
     ///
     /// # Errors

@@ -66,7 +66,7 @@ impl Part {
         Self::create_in(&std::env::temp_dir(), None)
     }
 
-    /// Gives it its name; what had the name is replaced where that is allowed.
+    /// Returns it its name; what had the name is replaced where that is allowed.
     ///
     /// # Errors
     /// The name cannot be taken.
@@ -182,7 +182,7 @@ pub fn is_guarded() -> bool {
 }
 
 /// Takes away what processes have left in a folder that are no more: parts to which nobody has
-/// written for an hour. Gives their names.
+/// written for an hour. Returns their names.
 pub fn sweep(folder: &Path) -> Vec<PathBuf> {
     let entries = fs::read_dir(folder).into_iter().flatten().filter_map(Result::ok);
     let abandoned = entries.filter(|entry| {

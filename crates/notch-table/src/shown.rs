@@ -18,7 +18,7 @@ pub fn visible(text: &str) -> String {
             seen.push('↵');
             continue;
         }
-        // Behind ASCII and behind what cannot be seen there is nothing to join.
+        // After ASCII and after what cannot be seen there is nothing to join.
         let mut can_join = false;
         seen.extend(character.chars().map(|c| {
             let joins = can_join && matches!(c, '\u{200c}' | '\u{200d}');

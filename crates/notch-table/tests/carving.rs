@@ -36,7 +36,7 @@ impl Work {
     }
 
     /// Carves the table into `out.csv` and, if wished, `odd.csv`; all old columns stay and the new
-    /// ones come behind.
+    /// ones come after.
     fn carve(&self, cuts: &[&str], rejects: bool) -> Result<Summary, TableError> {
         self.carve_so(cuts, rejects, How::default())
     }

@@ -321,7 +321,7 @@ fn dictionaries_become_one() {
     }
 }
 
-/// Row groups of which all rows stay are copied as they lie, compressed as they are; others are
+/// Row groups of which all rows stay are copied verbatim, compressed as they are; others are
 /// written anew.
 #[test]
 fn row_groups_are_copied_where_they_stay_whole() {

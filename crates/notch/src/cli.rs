@@ -85,7 +85,7 @@ Exit status: 0 the same in every row, 1 they differ, 2 when something stopped th
     #[command(subcommand, after_help = SHORT_JIG)]
     Jig(JigCommand),
     /// Print what a shell needs to complete the commands and options of notch, and the columns
-    /// behind -c.
+    /// after -c.
     #[command(
         after_help = "  bash:        notch completions bash > ~/.local/share/bash-completion/completions/notch
   zsh:         notch completions zsh > ~/.zfunc/_notch          (with ~/.zfunc in fpath)
@@ -134,7 +134,8 @@ pub struct Making {
     /// Let a new column take the place of the old one of the same name.
     #[arg(long, value_name = "NAME")]
     pub replace: Vec<String>,
-    /// Put up with findings of a cut, check or column in so many rows: 'serial 0.5%' or 'serial 3'.
+    /// Put up with findings of a cut, check or column in that many rows: 'serial 0.5%' or 'serial
+    /// 3'.
     #[arg(long, value_name = "NAME SHARE")]
     pub allow: Vec<String>,
     /// List every finding in this file: row, line, column, cut, kind, reason, cell, value.
@@ -250,7 +251,7 @@ pub struct Survey {
     /// The page of this column.
     #[arg(short, long, value_name = "COLUMN")]
     pub column: Option<String>,
-    /// Look at about so many rows, spread over the file.
+    /// Look at about that many rows, spread over the file.
     #[arg(long, value_name = "ROWS")]
     pub sample: Option<u64>,
     /// List every odd text in this file, of all columns without -c: row, line, column, reason,

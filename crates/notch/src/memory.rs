@@ -35,7 +35,7 @@ static HELD: AtomicI64 = AtomicI64::new(0);
 static BUDGET: AtomicI64 = AtomicI64::new(i64::MAX);
 /// The budget was exceeded: what the message about that takes is not held against it.
 static EXCEEDED: AtomicBool = AtomicBool::new(false);
-/// From so many bytes on a thread adds to the common count.
+/// From that many bytes on a thread adds to the common count.
 const SHARE: i64 = 256 * 1024;
 /// The least budget that is taken from the size of the machine: 512 MB.
 const LEAST: u64 = 512_000_000;

@@ -11,7 +11,7 @@ use crate::program::{NOWHERE, SourceColumn};
 pub(crate) enum Resolved {
     /// A source, as its place in the plan's sources.
     Source(usize),
-    /// What a cut above has given, as its place among the values of the row.
+    /// What a cut above has returned, as its place among the values of the row.
     Value { slot: usize, name: String, hidden: bool },
     /// The text that a step in brackets starts from.
     Reached,

@@ -166,7 +166,7 @@ pub(super) struct Compiler<'c> {
     pub(super) start: Option<Resolved>,
     /// The text of the cut at hand.
     pub(super) text: &'c str,
-    /// What is behind `if` is compiled: the source whose cells the chain takes a piece of, and what
+    /// What is after `if` is compiled: the source whose cells the chain takes a piece of, and what
     /// that column is called.
     pub(super) asking: Option<(Option<usize>, String)>,
     /// What `is unique` means at this place.
@@ -177,7 +177,7 @@ pub(super) struct Compiler<'c> {
     /// For each value so far the source it starts from in the end.
     first_origins: Vec<Option<usize>>,
     searches: Vec<Search>,
-    /// For each value so far the cut that makes it, where that has a short way.
+    /// For each value so far the cut that makes it, where that has a fast path.
     fast_values: Vec<Option<usize>>,
     pub(super) cuts_so_far: usize,
 }
@@ -269,11 +269,11 @@ impl<'c> Compiler<'c> {
             Start::Row => Vec::new(),
             _ => steps().skip(kernels.len()).cloned().collect(),
         };
-        // What cuts above have given is not at hand by value.
+        // What cuts above have returned is not at hand by value.
         if !reads_no_cut && (start == Start::Row || !rest.is_empty()) {
             return None;
         }
-        // Steps behind `then` have nothing to do with which chain is taken.
+        // Steps after `then` have nothing to do with which chain is taken.
         let has_others = start != Start::Row && rest.is_empty() && branches.then.is_empty();
         let mut others = Vec::new();
         for chain in branches.chains.iter().skip(1).take_while(|_| has_others) {
@@ -304,7 +304,7 @@ impl<'c> Compiler<'c> {
         Some(FastPath { start, search, kernels, others, rest, may_retry, reasons, may_be_missing })
     }
 
-    /// Enters a name of the left side; gives the column it replaces.
+    /// Enters a name of the left side; returns the column it replaces.
     fn name(
         &mut self,
         cut: &Assignment,
@@ -612,7 +612,7 @@ fn joined(pieces: &[CompiledPiece]) -> Option<Vec<Joined>> {
     pieces.iter().map(piece).collect()
 }
 
-/// The type said last, behind `then` or else in the first chain.
+/// The type said last, after `then` or else in the first chain.
 fn output_type(cut: &CompiledCut) -> OutputType {
     let said = |steps: &[Step]| steps.iter().rev().find_map(Step::output_type);
     let first = cut.branches.chains.first().map_or(&[][..], |chain| &chain.steps);

@@ -1,4 +1,4 @@
-//! Templates, at the head of a chain and behind a bar, and cuts in brackets behind a bar.
+//! Templates, at the head of a chain and after a bar, and cuts in brackets after a bar.
 
 use std::ops::Range;
 
@@ -10,7 +10,7 @@ use crate::program::Watch;
 use crate::program::{Branches, CompiledPiece, CompiledSource};
 
 impl Compiler<'_> {
-    /// A cut in brackets behind a bar.
+    /// A cut in brackets after a bar.
     pub(super) fn brackets(&mut self, cut: &Cut) -> Result<Step, CutError> {
         let outer = self.start.replace(Resolved::Reached);
         let branches = self.branches(cut);
@@ -35,7 +35,7 @@ impl Compiler<'_> {
         Ok(Step::whole(move |value, run| run.in_brackets(value, &branches, passed_over)))
     }
 
-    /// A template behind a bar.
+    /// A template after a bar.
     pub(super) fn template_step(
         &mut self,
         pieces: &[TemplatePiece],
@@ -82,7 +82,7 @@ impl Compiler<'_> {
         branches
     }
 
-    /// Behind `else` a chain begins with a step, and no chain before it names a column at its head.
+    /// After `else` a chain begins with a step, and no chain before it names a column at its head.
     pub(super) fn no_start_behind_else(&self, span: Range<usize>, chains: &[Chain]) -> CutError {
         let is_first = matches!(&chains[0].source, Source::Unsaid(first) if *first == span);
         if is_first {
@@ -120,7 +120,7 @@ impl Compiler<'_> {
                     ColumnRef::Place(place) => format!("column {place}"),
                 };
                 let source = match cut {
-                    // `{it}` behind a bar is never a column.
+                    // `{it}` after a bar is never a column.
                     _ if reached.is_some() && self.is_about_reached(column, inside, is_step) => {
                         let branches = match reached.as_deref() {
                             Some(Ok(cut)) => self.field(cut, Some(Resolved::Reached), span)?,

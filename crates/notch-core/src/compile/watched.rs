@@ -8,7 +8,7 @@ use crate::program::{Subject, Watched};
 use crate::text::What;
 
 impl Compiler<'_> {
-    /// What is counted of the answers of a test behind `if`, for hints.
+    /// What is counted of the answers of a test after `if`, for hints.
     pub(super) fn watched(&mut self, subject: &Subject, test: &WordNode) -> Vec<Watched> {
         let Some((source, column)) = self.asking.clone() else { return Vec::new() };
         let mut watched = Vec::new();

@@ -1,8 +1,8 @@
-//! Many rows together: the short ways cut by cut, then what is left row by row.
+//! Many rows together: the fast paths cut by cut, then what is left row by row.
 //!
 //! One cut over many rows does the same few operations again and again, which is what processors
-//! are quickest at. The rows in which every cut can go its short way are done then; each of the
-//! others goes the long way, which takes over what is known already.
+//! are quickest at. The rows in which every cut can go its fast path are done then; each of the
+//! others goes the slow path, which takes over what is known already.
 
 use std::ops::Range;
 
@@ -24,7 +24,7 @@ use crate::program::{Joined, Start};
 /// Rows that are evaluated together: cells of one block of text.
 pub struct Batch<'a> {
     plan: &'a Plan,
-    /// The block, and behind it what is made of it.
+    /// The block, and after it what is made of it.
     text: &'a mut String,
     scratch: &'a mut Scratch,
     /// How long the block is, in bytes.
@@ -39,7 +39,7 @@ pub struct BatchResult<'a> {
     columns: &'a Columns,
     /// What has been made for each of the plan's outputs.
     outputs: &'a [&'a [CellSpan]],
-    /// The rows that went the long way, by their place in the batch.
+    /// The rows that went the slow path, by their place in the batch.
     long: &'a [(usize, RowResult<'a>)],
     /// What is counted of the rows beside what their results say: the row, by its place in the
     /// batch, and the event.
@@ -47,7 +47,7 @@ pub struct BatchResult<'a> {
 }
 
 impl<'a> Batch<'a> {
-    /// An empty batch for rows of a block. What is made will stand behind the block: it is to be
+    /// An empty batch for rows of a block. What is made will stand after the block: it is to be
     /// cut off again before the next batch. What was in the scratch before is gone.
     pub fn new(plan: &'a Plan, block: &'a mut String, scratch: &'a mut Scratch) -> Self {
         scratch.arena.reset();
@@ -67,7 +67,7 @@ impl<'a> Batch<'a> {
     }
 
     /// Adds the cells of one of [`Plan::sources`], one for each row: from which byte of the block
-    /// up to which each lies; gives whether all do. The others are to be set.
+    /// up to which each lies; returns whether all do. The others are to be set.
     #[inline]
     pub fn cells<T>(
         &mut self,
@@ -91,7 +91,7 @@ impl<'a> Batch<'a> {
     }
 
     /// Sets a cell that does not stand in the block as it is: `write` is given the block, and
-    /// writes the text behind what stands there.
+    /// writes the text after what stands there.
     pub fn set_cell(&mut self, source: usize, row: usize, write: impl FnOnce(&mut String)) {
         let from = self.text.len();
         write(self.text);
@@ -122,7 +122,7 @@ impl<'a> Batch<'a> {
             let Scratch { columns, arena, .. } = &mut *scratch;
             columns.run_fast(plan, text, arena);
         }
-        // Whoever copies more than a text at once may go on behind the last one.
+        // Whoever copies more than a text at once may go on after the last one.
         text.push_str(BEHIND);
         let (scratch, text): (&'a Scratch, &'a str) = (scratch, text);
         let columns = &scratch.columns;
@@ -164,7 +164,7 @@ impl<'a> Batch<'a> {
 }
 
 impl Columns {
-    /// Takes the rows through all cuts that have a short way.
+    /// Takes the rows through all cuts that have a fast path.
     fn run_fast(&mut self, plan: &Plan, text: &mut String, arena: &Bump) {
         let Self {
             rows,
@@ -289,7 +289,7 @@ impl Columns {
 /// A new cell of a batch.
 #[derive(Debug, Clone, Copy)]
 pub struct NewCell<'a> {
-    /// Its text, with what stands behind it in memory: so many bytes may be copied at once as one
+    /// Its text, with what stands after it in memory: that many bytes may be copied at once as one
     /// likes.
     pub open: &'a [u8],
     /// How many bytes of that are its text.
@@ -327,8 +327,8 @@ impl<'a> BatchResult<'a> {
         self.long
     }
 
-    /// What is to be said of a row that is not unusual: that a cut has given nothing. In the order
-    /// of the cuts, then notes.
+    /// What is to be said of a row that is not unusual: that a cut has returned nothing. In the
+    /// order of the cuts, then notes.
     pub fn findings(&self, row: usize) -> Vec<Finding<'a>> {
         let absent = &self.columns.absent;
         let from = absent.partition_point(|absent| absent.row < row);
@@ -339,7 +339,7 @@ impl<'a> BatchResult<'a> {
         findings
     }
 
-    /// Gives every finding and note, with its row by its place in the batch: those of the unusual
+    /// Returns every finding and note, with its row by its place in the batch: those of the unusual
     /// rows first, those of a row together.
     pub fn each_finding(&self, mut take: impl FnMut(usize, &Finding<'a>)) {
         self.long.iter().for_each(|(row, result)| {
@@ -368,7 +368,7 @@ impl<'a> BatchResult<'a> {
             .map(|(cut, _, branch)| (*cut, *branch))
     }
 
-    /// The cuts that certainly give nothing in rows that are not unusual, row by row.
+    /// The cuts that certainly return nothing in rows that are not unusual, row by row.
     pub(crate) fn absent(&self) -> &'a [Absent] {
         &self.columns.absent
     }
@@ -439,7 +439,7 @@ impl<'a> BatchResult<'a> {
     }
 
     /// The texts of a new column, by its place among [`Plan::outputs`]: each with what stands
-    /// behind it, how many bytes of that are its text, and its row's place in the batch; of the
+    /// after it, how many bytes of that are its text, and its row's place in the batch; of the
     /// rows that are not unusual. Some may be empty.
     #[inline(always)]
     pub(crate) fn column(&self, output: usize) -> impl Iterator<Item = (&'a [u8], usize, usize)> {
@@ -466,10 +466,10 @@ impl<'a> BatchResult<'a> {
     }
 }
 
-/// What stands behind all texts that were made.
+/// What stands after all texts that were made.
 const BEHIND: &str = "                                ";
 
-/// Writes the pieces of a template behind the text of the batch; none where a field is blank.
+/// Writes the pieces of a template after the text of the batch; none where a field is blank.
 fn join(pieces: &[Joined], sources: &[Vec<CellSpan>], row: usize, text: &mut String) -> CellSpan {
     let from = text.len();
     for piece in pieces {

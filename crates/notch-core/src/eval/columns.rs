@@ -12,24 +12,24 @@ pub(super) struct Columns {
     pub(super) sources: Vec<Vec<CellSpan>>,
     /// What each of the plan's searches has found.
     pub(super) found: Vec<Vec<u64>>,
-    /// What each cut with a short way has made.
+    /// What each cut with a fast path has made.
     pub(super) cuts: Vec<Vec<CellSpan>>,
-    /// The rows that go the long way, and the others.
+    /// The rows that go the slow path, and the others.
     pub(super) is_long: Vec<bool>,
     pub(super) usual: Vec<u32>,
-    /// The cuts that certainly give nothing in some of the others, and where they do.
+    /// The cuts that certainly return nothing in some of the others, and where they do.
     pub(super) lacking: Vec<usize>,
     pub(super) absent: Vec<Absent>,
     /// Numbers whose mark groups.
     pub(super) grouped: Vec<Grouped>,
     /// The cuts and rows, by their place in the batch, in which another chain of the cut than the
-    /// first has given its piece; in their order.
+    /// first has returned its piece; in their order.
     pub(super) branches: Vec<(usize, usize, Branch)>,
     /// Those of the cut at hand.
     pub(super) fared: Vec<(usize, Branch)>,
 }
 
-/// A cut that certainly gives nothing in a row that is not unusual.
+/// A cut that certainly returns nothing in a row that is not unusual.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub(crate) struct Absent {
     /// The row, by its place in the batch.
@@ -45,7 +45,7 @@ pub(super) struct RowPlace {
     pub line: u64,
 }
 
-/// What is known of a row that goes the long way.
+/// What is known of a row that goes the slow path.
 #[derive(Clone, Copy)]
 pub(super) struct Known<'a> {
     pub(super) columns: &'a Columns,
@@ -62,7 +62,7 @@ impl Known<'_> {
         found.map_or(USUAL, |found| branches[found].2)
     }
 
-    /// What the short way of a cut has given.
+    /// What the fast path of a cut has returned.
     pub(super) fn place(self, cut: usize) -> Option<CellSpan> {
         self.columns.cuts[cut].get(self.row).copied().filter(|place| !place.is_none())
     }

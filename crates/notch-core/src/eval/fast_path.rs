@@ -31,7 +31,7 @@ pub(crate) struct FastRows<'f> {
     pub sources: &'f [Vec<CellSpan>],
     pub arena: &'f Bump,
     pub cell_limit: usize,
-    /// Takes the rows in which another chain than the first one has given the piece, and how the
+    /// Takes the rows in which another chain than the first one has returned the piece, and how the
     /// chains fared.
     pub branches: &'f mut Vec<(usize, Branch)>,
 }
@@ -300,8 +300,12 @@ mod tests {
     use proptest::prelude::*;
 
     use super::*;
+    use std::sync::Arc;
+
+    use crate::language::{Build, parse_cut, words};
     use crate::program::Value;
     use crate::program::span::Why;
+    use crate::{Batch, EXAMPLE_LISTS, List};
     use crate::{Plan, PlanOptions, Scratch, parse_assignment};
 
     const STEPS: [&str; 53] = [
@@ -451,4 +455,94 @@ mod tests {
             })?;
         }
     }
+
+    /// Every example of every word, and variations of its cell: many rows together are what each row
+    /// is by itself. The steps without a kernel are listed: they are evaluated by value.
+    #[test]
+    fn the_examples_of_every_word_are_twins() {
+        let lists = EXAMPLE_LISTS.map(|(name, pairs)| {
+            (name.to_owned(), Arc::new(List::of_pairs(pairs.iter().copied()).unwrap()))
+        });
+        let mut without: Vec<&str> = Vec::new();
+        for word in words() {
+            let mut has_kernel = false;
+            for example in word.examples {
+                let cut =
+                    parse_assignment(example.cut).or_else(|_| parse_cut(example.cut)).unwrap();
+                let options = PlanOptions {
+                    start: Some("code".to_owned()),
+                    lists: lists.iter().cloned().collect(),
+                    ..PlanOptions::default()
+                };
+                let plan = Plan::compile(&[cut], &["code".to_owned()], &options).unwrap();
+                let steps = plan.cuts[0].branches.chains.iter().flat_map(|chain| &chain.steps);
+                has_kernel |= steps.into_iter().any(|step| step.kernel.is_some());
+                let cell = example.cell;
+                let cells = [
+                    cell.to_owned(),
+                    format!("{cell} {cell}"),
+                    format!("é{cell}"),
+                    format!(" {cell}-"),
+                    cell.to_lowercase(),
+                    cell.chars().rev().collect(),
+                    String::new(),
+                ];
+                let mut block = cells.concat();
+                let mut at = 0;
+                let places = cells.each_ref().map(|cell| {
+                    at += cell.len();
+                    (at - cell.len(), at)
+                });
+                let mut scratch = Scratch::default();
+                let mut batch = Batch::new(&plan, &mut block, &mut scratch);
+                for row in 1..=cells.len() as u64 {
+                    batch.row(row, row);
+                }
+                for source in 0..plan.sources().len() {
+                    let place = |_: &[u8], (from, to): (usize, usize)| {
+                        (from < to).then_some((from as u32, to as u32))
+                    };
+                    batch.cells(source, places.into_iter(), place);
+                }
+                let together = batch.evaluate();
+                let mut alone = Scratch::default();
+                for (row, cell) in cells.iter().enumerate() {
+                    alone.at_row(row as u64 + 1);
+                    let sources = plan.sources().iter().map(|_| cell.as_str());
+                    let result = plan.evaluate(sources, &mut alone);
+                    let findings: Vec<_> = result.findings.to_vec();
+                    let texts: Vec<&str> = result.cells.iter().map(|cell| cell.text).collect();
+                    match together.unusual().iter().find(|(at, _)| *at == row) {
+                        Some((_, unusual)) => {
+                            assert_eq!(unusual.findings, findings, "{} of {cell:?}", example.cut);
+                            let unusual: Vec<&str> =
+                                unusual.cells.iter().map(|cell| cell.text).collect();
+                            assert_eq!(unusual, texts, "{} of {cell:?}", example.cut);
+                        }
+                        None => {
+                            assert_eq!(
+                                together.findings(row),
+                                findings,
+                                "{} of {cell:?}",
+                                example.cut
+                            );
+                            let usual: Vec<&str> =
+                                (0..texts.len()).map(|n| together.text(row, n)).collect();
+                            assert_eq!(usual, texts, "{} of {cell:?}", example.cut);
+                        }
+                    }
+                }
+            }
+            if matches!(word.build, Build::Step(_)) && !has_kernel {
+                without.push(word.name);
+            }
+        }
+        assert_eq!(without.join(", "), WITHOUT_KERNEL);
+    }
+
+    /// Words with a kernel for none of their examples.
+    const WITHOUT_KERNEL: &str = "bytes, drop leading, from, through, halves at, position of, \
+         count of, parts, word, words, numbers, grouped, digits, letters, block, blocks, matches, \
+         groups, pick, join, count, distinct, reverse, drop empty, neaten, without marks, date, \
+         length, check digit of";
 }

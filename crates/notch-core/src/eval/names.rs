@@ -6,7 +6,7 @@ use crate::program::{BETWEEN_ITEMS, BLANK, HelperFinding, RowContext};
 use crate::program::{Caveat, Item, Missing, Nothing, Value};
 
 impl<'a> RowContext<'a> {
-    /// Gives the value of a cut to its names and makes the findings at its end.
+    /// Returns the value of a cut to its names and makes the findings at its end.
     pub(super) fn give_out(&mut self, n: usize, cut: &CompiledCut, value: Value<'a>) {
         let whole = |value| match value {
             Value::Text(piece) if piece.text().trim_start().is_empty() => {

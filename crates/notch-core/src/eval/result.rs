@@ -52,7 +52,7 @@ pub struct Branch {
     pub unmet: u64,
 }
 
-/// How the chains of a cut fare mostly: the first one gives the piece.
+/// How the chains of a cut fare mostly: the first one returns the piece.
 pub(super) const USUAL: Branch = Branch { taken: Some(0), unmet: 0 };
 
 impl RowResult<'_> {

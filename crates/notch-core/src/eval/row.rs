@@ -30,7 +30,7 @@ impl Plan {
         self.evaluate_in(cells, None, scratch, row)
     }
 
-    /// The same beside what is in the scratch already. What short ways have given is `known`, by
+    /// The same beside what is in the scratch already. What fast paths have returned is `known`, by
     /// the cut.
     pub(super) fn evaluate_in<'a>(
         &'a self,
@@ -270,7 +270,7 @@ impl<'a> RowContext<'a> {
         (self.asked, self.passed_over) = (Caveat::default(), None);
     }
 
-    /// The first chain that is not missing, then the steps behind `then`; and how the chains fared.
+    /// The first chain that is not missing, then the steps after `then`; and how the chains fared.
     pub(crate) fn branches(&mut self, branches: &Branches) -> (Value<'a>, Branch) {
         let mut value = Value::Intended;
         let mut fared = Branch::default();
@@ -301,7 +301,7 @@ impl<'a> RowContext<'a> {
         self.conditioned(chain, value)
     }
 
-    /// What a chain has reached, or missing when the condition behind its `if` does not hold.
+    /// What a chain has reached, or missing when the condition after its `if` does not hold.
     pub(crate) fn conditioned(&mut self, chain: &CompiledChain, value: Value<'a>) -> Value<'a> {
         let Some(condition) = &chain.condition else {
             return value;

@@ -47,7 +47,7 @@ impl<'a> RowContext<'a> {
         }
     }
 
-    /// A cut in brackets behind a bar. What is missing or blank passes it over; `passed_over`
+    /// A cut in brackets after a bar. What is missing or blank passes it over; `passed_over`
     /// counts that.
     pub(crate) fn in_brackets(
         &mut self,
@@ -72,7 +72,7 @@ impl<'a> RowContext<'a> {
         made
     }
 
-    /// A template behind a bar.
+    /// A template after a bar.
     pub(crate) fn in_template(&mut self, piece: Piece<'a>, template: &CompiledSource) -> Item<'a> {
         if piece.text().trim_start().is_empty() {
             return Ok(piece);
@@ -87,7 +87,7 @@ impl<'a> RowContext<'a> {
         }
     }
 
-    /// What a cut above has given.
+    /// What a cut above has returned.
     pub(super) fn value(&mut self, slot: usize, hidden: bool) -> Value<'a> {
         if hidden && !self.of_helpers.is_empty() {
             self.read_helper(slot);

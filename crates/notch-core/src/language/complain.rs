@@ -120,7 +120,7 @@ impl Parser<'_> {
 }
 
 impl Parser<'_> {
-    /// A bar behind a condition: the chain begins at `start`, its condition lies from `condition`
+    /// A bar after a condition: the chain begins at `start`, its condition lies from `condition`
     /// up to `end`.
     pub(super) fn step_behind_condition(
         &self,
@@ -193,7 +193,7 @@ pub(super) fn afresh_hint(source: &str, cut: &Cut) -> Option<String> {
     ))
 }
 
-/// `between 1st "-" and 2nd "-"`: the second mark is counted behind the first one.
+/// `between 1st "-" and 2nd "-"`: the second mark is counted after the first one.
 pub(super) fn same_marks_hints(source: &str, cut: &Cut) -> Vec<String> {
     let steps = cut.chains.iter().flat_map(|chain| &chain.steps).chain(&cut.then);
     let hint = |step: &StepNode| {
@@ -234,7 +234,7 @@ pub(super) fn same_marks_hints(source: &str, cut: &Cut) -> Vec<String> {
     steps.filter_map(hint).chain(inner).collect()
 }
 
-/// Steps behind the last `else` work on that branch alone; when they tidy, all branches were
+/// Steps after the last `else` work on that branch alone; when they tidy, all branches were
 /// probably meant.
 pub(super) fn then_hint(source: &str, cut: &Cut) -> Option<String> {
     let (last, earlier) = cut.chains.split_last()?;

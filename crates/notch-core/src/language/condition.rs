@@ -1,4 +1,4 @@
-//! What stands behind `if` and `check`: tests, with `and`, `or`, `not` and brackets.
+//! What stands after `if` and `check`: tests, with `and`, `or`, `not` and brackets.
 
 use super::error::CutError;
 use super::parser::{DEEPEST, Parser};

@@ -5,8 +5,8 @@ use std::ops::Range;
 
 /// A cut that cannot be read or does not suit the table.
 ///
-/// `Display` gives the sentence alone; showing the cut with its place underlined is the interface's
-/// job.
+/// `Display` returns the sentence alone; showing the cut with its place underlined is the
+/// interface's job.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct CutError {
     /// Where in the text of the cut, in bytes. An empty range points between two characters, at the

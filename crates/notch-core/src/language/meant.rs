@@ -191,7 +191,7 @@ impl Parser<'_> {
                     Slot::Separator => near(&heads(Group::Separator)),
                     _ => None,
                 };
-                // Behind `is` any text may be meant.
+                // After `is` any text may be meant.
                 let is_sign = |name: &str| name == typed && !matches!(before, "is" | "not");
                 let sign = || {
                     SIGNS

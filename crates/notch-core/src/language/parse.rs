@@ -37,7 +37,7 @@ pub fn parse_cut(text: &str) -> Result<Assignment, CutError> {
     Ok(parser.assignment(vec![name], cut))
 }
 
-/// Reads what a jig demands of a column: what stands behind `check`; a test that names nothing is
+/// Reads what a jig demands of a column: what stands after `check`; a test that names nothing is
 /// about the column.
 ///
 /// # Errors
@@ -46,7 +46,7 @@ pub fn parse_column_rule(text: &str) -> Result<Rule, CutError> {
     parse_rule(text, Unsaid::It, true)
 }
 
-/// Reads what is demanded of a row: what stands behind `check`; every test says which column or cut
+/// Reads what is demanded of a row: what stands after `check`; every test says which column or cut
 /// it is about.
 ///
 /// # Errors
@@ -63,7 +63,7 @@ pub fn parse_row_condition(text: &str) -> Result<Rule, CutError> {
     parse_rule(text, Unsaid::Named(None), false)
 }
 
-/// A condition; with `check_words` perhaps `when` and `saying` behind it.
+/// A condition; with `check_words` perhaps `when` and `saying` after it.
 fn parse_rule(text: &str, unsaid: Unsaid, check_words: bool) -> Result<Rule, CutError> {
     let mut parser = Parser::new(text)?;
     let condition = parser.condition(unsaid.clone())?;

@@ -16,7 +16,7 @@ pub struct Assignment {
     pub text: String,
     /// The names on the left, in order.
     pub names: Vec<Name>,
-    /// What stands behind the `=`.
+    /// What stands after the `=`.
     pub cut: Cut,
     /// What is worth saying about a cut that works all the same, one sentence each.
     pub hints: Vec<String>,
@@ -48,7 +48,7 @@ impl Assignment {
 pub struct Outline {
     /// Its chains, in order.
     pub chains: Vec<ChainOutline>,
-    /// The steps behind `then`.
+    /// The steps after `then`.
     pub then: Vec<StepOutline>,
 }
 
@@ -127,7 +127,7 @@ impl Name {
     }
 }
 
-/// Chains joined by `else`, then the steps behind `then`.
+/// Chains joined by `else`, then the steps after `then`.
 #[derive(Debug, Clone)]
 pub struct Cut {
     pub(crate) chains: Vec<Chain>,
@@ -307,7 +307,7 @@ pub(crate) enum Operand {
     Column(ColumnRef),
 }
 
-/// What stands behind `if`.
+/// What stands after `if`.
 #[derive(Debug, Clone)]
 pub(crate) enum ConditionNode {
     Any(Vec<ConditionNode>),
@@ -316,7 +316,7 @@ pub(crate) enum ConditionNode {
     Test { subject: SubjectNode, test: WordNode },
 }
 
-/// What is demanded of a column or a row: what stands behind `check`.
+/// What is demanded of a column or a row: what stands after `check`.
 #[derive(Debug, Clone)]
 pub struct Rule {
     /// The whole text, which every place in the tree refers to, in bytes.

@@ -12,7 +12,7 @@ pub(super) type InnerCut = fn(&str, usize, Option<Source>) -> Result<Cut, CutErr
 
 /// Reads the string that stands at `span` of `source`, its quotes included.
 ///
-/// Behind a bar and in brackets that stand there, a field may be about the text `reached`.
+/// After a bar and in brackets that stand there, a field may be about the text `reached`.
 ///
 /// # Errors
 /// A brace without its other half, an empty field, a field that is no cut.

@@ -36,7 +36,7 @@ pub(crate) enum TokenKind {
     Symbol,
     /// A character that has no meaning outside quotes.
     Stray,
-    /// Behind the last character.
+    /// After the last character.
     End,
 }
 

@@ -18,7 +18,7 @@ pub(crate) struct CompiledCut {
     /// What findings about the whole cut call it: the same without helpers, which nobody sees.
     pub called: String,
     pub branches: Branches,
-    /// The short way of plain cells: there is one where the first chain starts from a column, has
+    /// The fast path of plain cells: there is one where the first chain starts from a column, has
     /// no condition, and all steps can be done so.
     pub fast: Option<FastPath>,
     /// A later cut or check reads what it gives.
@@ -38,7 +38,7 @@ pub(crate) struct CompiledName {
     pub hidden: bool,
 }
 
-/// Chains joined by `else` and the steps behind `then`.
+/// Chains joined by `else` and the steps after `then`.
 pub(crate) struct Branches {
     pub chains: Vec<CompiledChain>,
     pub then: Vec<Step>,
@@ -48,7 +48,7 @@ pub(crate) struct Branches {
 pub(crate) struct CompiledChain {
     pub source: CompiledSource,
     pub steps: Vec<Step>,
-    /// What stands behind `if`.
+    /// What stands after `if`.
     pub condition: Option<Condition>,
     /// How each step is written.
     pub written: Vec<Written>,
@@ -67,7 +67,7 @@ pub(crate) struct Written {
 
 pub(crate) enum CompiledSource {
     Column(usize),
-    /// What a cut above has given.
+    /// What a cut above has returned.
     Value {
         slot: usize,
         name: String,
@@ -223,9 +223,9 @@ pub(crate) struct FastPath {
     /// Rows that the kernels give up are evaluated by value, all of the cut: nothing in it reads a
     /// cut above.
     pub may_retry: bool,
-    /// Why steps certainly give nothing.
+    /// Why steps certainly return nothing.
     pub reasons: Vec<Arc<str>>,
-    /// Nothing depends on the cut, so that a row in which it certainly gives nothing need not be
+    /// Nothing depends on the cut, so that a row in which it certainly returns nothing need not be
     /// evaluated by row.
     pub may_be_missing: bool,
 }
@@ -248,7 +248,7 @@ pub(crate) struct KernelStep {
 pub(crate) enum Start {
     /// A source.
     Source(usize),
-    /// What a cut above has given, which has a fast path itself.
+    /// What a cut above has returned, which has a fast path itself.
     Cut(usize),
     /// A template of texts and sources.
     Template(Vec<Joined>),

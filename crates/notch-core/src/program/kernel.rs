@@ -1,8 +1,8 @@
 //! Kernels: what a step does to the plain texts of many rows at once.
 //!
 //! Most cells of most columns are plain: ASCII around the places that matter, nothing missing,
-//! nothing to report. A kernel narrows the spans of many such rows, or writes new texts behind
-//! them, without lists, reasons or findings. Where a text is not plain the kernel gives the row up
+//! nothing to report. A kernel narrows the spans of many such rows, or writes new texts after them,
+//! without lists, reasons or findings. Where a text is not plain the kernel returns the row up
 //! ([`CellSpan::NONE`]), and it is evaluated by row from the start: that alone decides what is
 //! unusual and what is said of it.
 //!
@@ -28,7 +28,7 @@ pub(crate) trait Kernel: Send + Sync {
 pub(crate) struct KernelRows<'k> {
     /// What each row has reached; those that are none are passed over.
     pub spans: &'k mut [CellSpan],
-    /// What the spans lie in: a block of rows, and behind it what steps have made.
+    /// What the spans lie in: a block of rows, and after it what steps have made.
     pub text: &'k mut String,
     /// The number of the step's first reason among those of its cut, for [`CellSpan::absent`].
     pub reasons: usize,
@@ -97,7 +97,7 @@ pub(crate) fn alone(bytes: &[u8], at: usize) -> bool {
 }
 
 /// The place of a bit that is set, by its number from 1; `None` of number 0 and where there are not
-/// so many.
+/// that many.
 pub(crate) fn nth_bit(mut bits: Found, n: usize) -> Option<usize> {
     for _ in 1..n {
         bits &= bits.wrapping_sub(1);

@@ -19,9 +19,9 @@ pub struct PlanOptions {
     pub lists: Lists,
     /// What the table itself must be like, before any cut.
     pub columns: Vec<ColumnRule>,
-    /// What must hold for every row, behind all cuts: title and rule.
+    /// What must hold for every row, after all cuts: title and rule.
     pub checks: Vec<(String, Rule)>,
-    /// Which rows are written; all when unsaid.
+    /// Which rows are written; all when not given.
     pub only_rows: Option<Rule>,
     /// What a finding does to its row.
     pub on_finding: OnFinding,

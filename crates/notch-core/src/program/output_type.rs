@@ -17,7 +17,7 @@ pub enum OutputType {
     Integer,
     /// A date.
     Date,
-    /// An exact decimal with that many digits behind the point.
+    /// An exact decimal with that many digits after the point.
     Decimal(usize),
 }
 
@@ -63,7 +63,7 @@ impl OutputType {
 }
 
 impl fmt::Display for OutputType {
-    /// As it stands behind `as`.
+    /// As it stands after `as`.
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
             OutputType::Text => f.write_str("text"),
@@ -78,7 +78,7 @@ impl fmt::Display for OutputType {
 impl FromStr for OutputType {
     type Err = String;
 
-    /// Reads what stands behind `as`.
+    /// Reads what stands after `as`.
     ///
     /// # Errors
     /// What is expected, as a sentence.

@@ -1,4 +1,5 @@
-//! One row on its way through the cuts: its cells, what the cuts have given so far, the findings.
+//! One row on its way through the cuts: its cells, what the cuts have returned so far, the
+//! findings.
 
 use std::cell::Cell;
 
@@ -15,7 +16,7 @@ pub(crate) struct RowContext<'a> {
     arena: &'a Bump,
     /// The cells of the plan's sources, in their order.
     pub cells: &'a [&'a str],
-    /// What the cuts so far have given, one value a name.
+    /// What the cuts so far have returned, one value a name.
     pub values: RowVec<'a, Value<'a>>,
     pub findings: RowVec<'a, Finding<'a>>,
     /// The sources noted as blank already.
@@ -51,7 +52,7 @@ pub(crate) struct RowContext<'a> {
 
 /// A finding of a cut that is not written.
 pub(crate) struct HelperFinding<'a> {
-    /// The values of the cut, by the first and the one behind the last.
+    /// The values of the cut, by the first and the one after the last.
     pub slots: (usize, usize),
     pub finding: Finding<'a>,
     /// The source that the cut starts from in the end.
@@ -59,7 +60,7 @@ pub(crate) struct HelperFinding<'a> {
     pub is_read: bool,
 }
 
-/// Room for so many cells and values is made at first.
+/// Room for that many cells and values is made at first.
 const SOME: usize = 8;
 
 impl<'a> RowContext<'a> {
@@ -148,7 +149,7 @@ impl<'a> RowContext<'a> {
         }
     }
 
-    /// Findings of a helper, when a cell is made of what it has given.
+    /// Findings of a helper, when a cell is made of what it has returned.
     pub(crate) fn read_helper(&mut self, slot: usize) {
         if self.is_asking {
             return;

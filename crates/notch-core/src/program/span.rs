@@ -2,7 +2,7 @@
 
 use super::value::Piece;
 
-/// A piece of the text of a batch, in bytes: first comes the block, behind it what steps have made
+/// A piece of the text of a batch, in bytes: first comes the block, after it what steps have made
 /// of it. An empty one is no piece at all; where it lies then tells what is known of that.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub(crate) struct CellSpan {
@@ -18,7 +18,7 @@ impl From<(u32, u32)> for CellSpan {
 }
 
 impl CellSpan {
-    /// Nowhere, and the long way is to say why.
+    /// Nowhere, and the slow path is to say why.
     pub(crate) const NONE: CellSpan = CellSpan { from: 0, to: 0 };
 
     /// Nowhere, for the cell is blank.
@@ -63,7 +63,7 @@ impl CellSpan {
         self.from == self.to
     }
 
-    /// Its first byte and the byte behind its last.
+    /// Its first byte and the byte after its last.
     #[inline(always)]
     pub(crate) fn span(self) -> (usize, usize) {
         (self.from as usize, self.to as usize)
@@ -83,16 +83,16 @@ impl CellSpan {
     }
 }
 
-/// Why a cut certainly gives nothing.
+/// Why a cut certainly returns nothing.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(crate) enum Why {
     /// The cell it starts from is blank.
     Blank,
-    /// The reason of that number among those of its short way.
+    /// The reason of that number among those of its fast path.
     Reason(usize),
 }
 
-/// Narrows pieces of a text, each from its first byte to the byte behind its last. `work` is also
+/// Narrows pieces of a text, each from its first byte to the byte after its last. `work` is also
 /// given what stands beside each piece.
 #[inline(always)]
 pub(crate) fn narrow_with<T>(
@@ -124,15 +124,15 @@ pub(crate) fn narrow(
 
 /// What a step that may change a piece does with it.
 pub(crate) enum Change {
-    /// It is not for the short way.
+    /// It is not for the fast path.
     Unusual,
     /// The piece stays as it is.
     Same,
-    /// The new text stands behind what was there before.
+    /// The new text stands after what was there before.
     Made,
 }
 
-/// Changes pieces; `work` is given the text, to write behind it, and where each piece lies.
+/// Changes pieces; `work` is given the text, to write after it, and where each piece lies.
 #[inline(always)]
 pub(crate) fn change(
     places: &mut [CellSpan],

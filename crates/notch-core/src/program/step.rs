@@ -21,7 +21,7 @@ pub(crate) struct Step {
     pub reads_before: bool,
     /// What it gives is a day with a time of day.
     pub writes_time: bool,
-    /// Why it gives nothing, where its kernel can tell: in the order in which that counts them.
+    /// Why it returns nothing, where its kernel can tell: in the order in which that counts them.
     pub reasons: Vec<Arc<str>>,
 }
 
@@ -87,7 +87,7 @@ impl Step {
         Step { reads_before: true, ..self }
     }
 
-    /// The same step, with the reasons for which it gives nothing.
+    /// The same step, with the reasons for which it returns nothing.
     pub(crate) fn lacking(self, reasons: impl IntoIterator<Item = String>) -> Self {
         Step { reasons: reasons.into_iter().map(Arc::from).collect(), ..self }
     }
@@ -100,7 +100,7 @@ impl Step {
         }
     }
 
-    /// Does the step's work on what the step before it handed on. A missing goes on as it is, but
+    /// Does the step's work on what the step before it passed on. A missing goes on as it is, but
     /// for steps that count.
     pub(crate) fn run<'a>(&self, value: Value<'a>, run: &mut RowContext<'a>) -> Value<'a> {
         match (&self.work, value) {

@@ -1,4 +1,4 @@
-//! What a step hands on: a piece of text, a list of pieces, or nothing and why.
+//! What a step passes on: a piece of text, a list of pieces, or nothing and why.
 
 use crate::text::Span;
 
@@ -109,7 +109,7 @@ pub(crate) enum Nothing {
     Empty,
     /// A mark or a part that is not there.
     Absent,
-    /// The condition behind `if` does not hold.
+    /// The condition after `if` does not hold.
     Unmet,
     /// The source `missing`: no later `else` is tried.
     Final,
@@ -118,7 +118,7 @@ pub(crate) enum Nothing {
 }
 
 impl Nothing {
-    /// Whether it ends the cut, whatever stands behind `else`.
+    /// Whether it ends the cut, whatever stands after `else`.
     pub(crate) fn is_final(self) -> bool {
         matches!(self, Nothing::Final | Nothing::TooLong)
     }

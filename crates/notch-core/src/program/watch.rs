@@ -15,7 +15,7 @@ pub(crate) enum Watch {
     Digits { next: String },
     /// `has "ref"`. One event: it holds, and `has word "ref"` does not.
     Word { text: String },
-    /// Brackets that end in this text, behind a step. One event: the step found nothing, which
+    /// Brackets that end in this text, after a step. One event: the step found nothing, which
     /// passes the brackets over.
     PassedOver { text: String },
 }

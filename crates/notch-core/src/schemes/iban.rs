@@ -36,7 +36,7 @@ fn is_formed(text: &str) -> bool {
         && rest.bytes().all(|byte| byte.is_ascii_digit() || byte.is_ascii_uppercase())
 }
 
-/// The country and the check digits stand behind the account number for the division by 97 (ISO/IEC
+/// The country and the check digits stand after the account number for the division by 97 (ISO/IEC
 /// 7064, MOD 97-10).
 fn remainder(text: &str) -> Option<u32> {
     remainder_97(text.bytes().skip(4).chain(text.bytes().take(4)))

@@ -140,7 +140,7 @@ fn digits(text: &str) -> Option<impl DoubleEndedIterator<Item = u32> + ExactSize
         .then(|| text.bytes().map(|byte| u32::from(byte - b'0')))
 }
 
-/// Splits the check digits, so many ASCII characters, off the end; there must be something before
+/// Splits the check digits, that many ASCII characters, off the end; there must be something before
 /// them.
 fn split(text: &str, check: usize) -> Option<(&str, &str)> {
     let at = text.len().checked_sub(check).filter(|at| *at > 0)?;

@@ -50,7 +50,7 @@ pub struct ShapeCounts {
     beyond: u64,
     /// In a part, the place in the whole of each shape that is known there, by its place here.
     in_whole: Vec<Option<usize>>,
-    /// How many shapes are kept; [`MOST_SHAPES`] when unsaid.
+    /// How many shapes are kept; [`MOST_SHAPES`] when not given.
     most: Option<usize>,
     /// Patterns of shapes that were counted, by the length of the text: most texts of a column look
     /// like one before.
@@ -142,7 +142,7 @@ impl ShapeCounts {
         Self::keeping(usize::MAX)
     }
 
-    /// Counts of which so many shapes are kept.
+    /// Counts of which that many shapes are kept.
     pub(crate) fn keeping(most: usize) -> Self {
         Self { most: Some(most), ..Self::default() }
     }
@@ -152,7 +152,7 @@ impl ShapeCounts {
         &self.counts
     }
 
-    /// Counts the shape of a text; gives whether each of its bytes is a character, as is known of
+    /// Counts the shape of a text; returns whether each of its bytes is a character, as is known of
     /// most. Those that come later stand in later lines.
     pub(crate) fn add_telling_plain(&mut self, text: &str, line: u64) -> bool {
         self.add_known(text.as_bytes(), text.len()).is_some() || {
@@ -161,22 +161,22 @@ impl ShapeCounts {
         }
     }
 
-    /// Counts the shape of a text, which stands in that line of the input; gives its place among
+    /// Counts the shape of a text, which stands in that line of the input; returns its place among
     /// the counts, if it is kept.
     pub(crate) fn add(&mut self, text: &str, line: u64) -> Option<usize> {
         self.add_open(text, text.as_bytes(), line)
     }
 
-    /// The same of a text with what stands behind it in memory: bytes that begin with it.
+    /// The same of a text with what stands after it in memory: bytes that begin with it.
     #[inline]
     pub(crate) fn add_open(&mut self, text: &str, open: &[u8], line: u64) -> Option<usize> {
         let place = self.add_known(open, text.len()).or_else(|| self.add_unseen(text, line))?;
-        // Rows that went the long way are counted behind others of their batch.
+        // Rows that went the slow path are counted after others of their batch.
         self.counts[place].first_line = self.counts[place].first_line.min(line);
         Some(place)
     }
 
-    /// The same for many texts, each so many of its bytes, others may follow, with what tells its
+    /// The same for many texts, each that many of its bytes, others may follow, with what tells its
     /// line. They are UTF-8, and empty ones are not counted. Those that come later stand in later
     /// lines.
     #[inline]
@@ -193,7 +193,7 @@ impl ShapeCounts {
         }
     }
 
-    /// Counts a text that fits a pattern; gives the place of its shape.
+    /// Counts a text that fits a pattern; returns the place of its shape.
     #[inline(always)]
     fn add_known(&mut self, open: &[u8], length: usize) -> Option<usize> {
         let patterns = self.patterns.get(length)?;
@@ -266,7 +266,7 @@ impl ShapeCounts {
         ways[free.unwrap_or(WAYS - 1)] = pattern;
     }
 
-    /// Counts a shape; gives its place among the counts.
+    /// Counts a shape; returns its place among the counts.
     pub(crate) fn count(&mut self, shape: &str, times: u64, line: u64) -> Option<usize> {
         let hash = self.hasher.hash_one(shape);
         if let Some(place) = self.places.find(hash, |place| *self.counts[*place].shape == *shape) {

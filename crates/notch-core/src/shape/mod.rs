@@ -41,7 +41,7 @@ pub fn shape(text: &str) -> String {
     shape
 }
 
-/// Writes the shape of a text behind what `into` holds already.
+/// Writes the shape of a text after what `into` holds already.
 pub(crate) fn shape_into(text: &str, into: &mut String) {
     if characters::is_plain(text) {
         // Every new cell has a shape, and nearly every one is plain.
@@ -129,7 +129,7 @@ pub(crate) struct ShapePattern(Vec<ShapeItem>);
 #[derive(Debug, Clone, PartialEq, Eq)]
 enum ShapeItem {
     Literal(String),
-    /// So many characters of a kind, or of either of two.
+    /// That many characters of a kind, or of either of two.
     Run(&'static [char], usize, usize),
 }
 

@@ -10,7 +10,7 @@ use super::runs::{
 };
 use super::{ColumnSurvey, DIVIDERS, PartSurvey, Position};
 
-/// A layout is proposed when so many of a thousand texts have it.
+/// A layout is proposed when that many of a thousand texts have it.
 pub(super) const LAYOUT: u64 = 850;
 
 /// How many digits a year, a month and a day have.
@@ -150,7 +150,7 @@ impl ColumnSurvey {
         usual.1 * 1000 >= undivided * LAYOUT && before >= LAYOUT && usual.0.contains("[d")
     }
 
-    /// Whether a point or comma belongs to numbers: figures before it, at most three behind it, and
+    /// Whether a point or comma belongs to numbers: figures before it, at most three after it, and
     /// not as many everywhere as in a code; or another character divides off what is nothing but a
     /// number with it.
     fn is_in_a_number(&self, divider: char, parts: &[PartSurvey]) -> bool {
@@ -310,7 +310,7 @@ impl ColumnSurvey {
         if may_be_words || !(0..positions.len()).any(is_filled) {
             return None;
         }
-        // Blanks behind a day belong to its column.
+        // Blanks after a day belong to its column.
         let behind = |n: usize| {
             Some(n + DAY)
                 .filter(|n| positions.get(*n).is_some_and(|position| share(position, 's') < 0.6))
@@ -329,7 +329,7 @@ impl ColumnSurvey {
             // A point before decimals is in the number.
             let is_point = is_a_point(here)
                 && positions.get(n + 1).is_some_and(|next| share(next, 'd') > 0.95);
-            // A capital and the letters behind it are one word.
+            // A capital and the letters after it are one word.
             let goes_on = starts.last() == Some(&(n - 1))
                 && share(before, 'U') > 0.95
                 && share(here, 'l') > 0.95;
@@ -439,7 +439,7 @@ impl ColumnSurvey {
         pieces
     }
 
-    /// How a day and a time of that day are written one behind the other, where they are: the
+    /// How a day and a time of that day are written one after the other, where they are: the
     /// length and the pattern of the day.
     pub(super) fn day_and_time(&self) -> Option<(usize, &'static str, u64)> {
         let (shapes, _) = self.shapes();

@@ -290,7 +290,7 @@ impl Oddities {
     }
 }
 
-/// The kinds of characters that nearly all texts of these shapes have one behind the other,
+/// The kinds of characters that nearly all texts of these shapes have one after the other,
 /// whatever the lengths of their runs; blank texts do not count.
 fn usual_kinds<'s>(shapes: impl Iterator<Item = (&'s str, u64)>) -> Option<String> {
     let mut found: BTreeMap<String, u64> = BTreeMap::new();

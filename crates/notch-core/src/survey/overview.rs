@@ -9,7 +9,7 @@ use super::{ColumnSurvey, LONGEST, MOST_SHAPES, is_looked_at, trim};
 use crate::shape::{ShapeCount, ShapeCounts};
 use crate::text::characters;
 
-/// All rows up to this one are looked at closely, and one in 64 behind it.
+/// All rows up to this one are looked at closely, and one in 64 after it.
 const FIRST_ROWS: u64 = 4096;
 
 /// What a column is at a glance.

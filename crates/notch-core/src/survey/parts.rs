@@ -172,7 +172,7 @@ fn two(digits: &[u8]) -> u8 {
 }
 
 impl PartSurvey {
-    /// Takes one of its texts, with what stands behind it.
+    /// Takes one of its texts, with what stands after it.
     fn add(&mut self, text: &str, open: &[u8], line: u64) {
         self.texts += 1;
         self.shapes.add_open(text, open, line);
@@ -248,7 +248,7 @@ impl PartSurvey {
 pub(crate) struct Divided {
     /// How many texts it divides.
     pub texts: u64,
-    /// How many texts have so many parts, of those that have two or more.
+    /// How many texts have that many parts, of those that have two or more.
     pub counts: BTreeMap<usize, u64>,
     pub parts: Vec<PartSurvey>,
     /// It is about a part of the rows, to be merged.
@@ -256,7 +256,7 @@ pub(crate) struct Divided {
 }
 
 impl Divided {
-    /// How many of so many texts it does not divide.
+    /// How many of that many texts it does not divide.
     pub(super) fn undivided(&self, texts: u64) -> u64 {
         texts - self.texts
     }

@@ -33,13 +33,13 @@ impl Proposal {
     }
 }
 
-/// A check is proposed when it holds for so many of a thousand texts.
+/// A check is proposed when it holds for that many of a thousand texts.
 const HOLDS: u64 = 995;
 /// A column of a record that has this number of characters may hold names of several words.
 const NAME: usize = 5;
-/// On so many shapes a proposed cut is tried.
+/// On that many shapes a proposed cut is tried.
 const TRIED: usize = 200;
-/// A check-digit scheme is proposed when it holds for so many of a thousand texts.
+/// A check-digit scheme is proposed when it holds for that many of a thousand texts.
 const PRACTICALLY_ALL: u64 = 970;
 
 impl ColumnSurvey {
@@ -461,7 +461,7 @@ fn section(part: &PartSurvey, is_last: bool, cut: String, names: &mut Names) -> 
         runs_of(shape).iter().all(|(kind, _)| matches!(kind, 'd' | ',' | '.'))
             && shape.starts_with("[d")
     };
-    // Four figures behind a point are as often a year or a number of their own, where nothing is
+    // Four figures after a point are as often a year or a number of their own, where nothing is
     // below zero.
     let is_whole = |shape: &str| runs_of(shape).len() == 1 || shape.contains(".[d4]");
     let are_signed = part.of_shape(|shape| shape.starts_with('-')) * 20 > part.texts;
@@ -502,7 +502,7 @@ fn inside<'s>(shape: &'s str, open: &str, close: &str) -> Option<&'s str> {
     (!inside.is_empty() && !inside.contains(open)).then_some(inside)
 }
 
-/// Whether a value that stands in so many of the texts is one of theirs: once or twice, or in one
+/// Whether a value that stands in that many of the texts is one of theirs: once or twice, or in one
 /// of 200 texts, it may be a slip.
 fn is_usual(count: u64, texts: u64) -> bool {
     count > 2 && count * 200 > texts

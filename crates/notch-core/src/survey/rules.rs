@@ -56,7 +56,7 @@ const VALUES: usize = 20;
 /// Runs of one place whose lengths differ by more are of any length.
 const SPREAD: usize = 4;
 
-/// Texts whose runs are of the same kinds, one behind the other.
+/// Texts whose runs are of the same kinds, one after the other.
 #[derive(Default)]
 struct Family {
     texts: u64,

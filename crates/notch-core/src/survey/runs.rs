@@ -126,7 +126,7 @@ pub(super) fn has_open_brackets(shape: &str) -> bool {
 /// What may stand around a section.
 pub(super) const BRACKETS: [(&str, &str); 3] = [("(", ")"), ("[", "]"), ("<", ">")];
 
-/// Whether a shape is that of a number with decimals behind this character; a unit may follow.
+/// Whether a shape is that of a number with decimals after this character; a unit may follow.
 pub(super) fn is_decimal(shape: &str, point: char) -> bool {
     let unsigned = shape.trim_start_matches(['-', '+']);
     matches!(runs_of(unsigned)[..], [('d', _), (between, 1), ('d', _)] | [('d', _), (between, 1), ('d', _), ('U' | 'l', _)] if between == point)

@@ -16,9 +16,9 @@ const SKETCH: usize = 1 << 20;
 /// How many different texts there are.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Distinct {
-    /// Exactly so many.
+    /// Exactly that many.
     Exactly(u64),
-    /// About so many, within two in a hundred nearly always.
+    /// About that many, within two in a hundred nearly always.
     About(u64),
 }
 
@@ -57,7 +57,7 @@ impl Texts {
         }
     }
 
-    /// Counts a text, so often, first in that row; gives its place, or `None` where there is no
+    /// Counts a text, so often, first in that row; returns its place, or `None` where there is no
     /// room for another one.
     fn count(&mut self, text: &str, hash: u64, (count, row): (u64, u64)) -> Option<usize> {
         if let Some(place) = self.places.find(hash, |place| *self.counted[*place].text == *text) {

@@ -59,7 +59,7 @@ pub(crate) fn with_places(text: &str) -> Characters<'_> {
 }
 
 /// The characters of a text with their places, from either end. Nothing is looked at before it is
-/// asked for, so that what begins anew behind every find stays linear.
+/// asked for, so that what begins anew after every find stays linear.
 pub(crate) struct Characters<'t> {
     text: &'t str,
     /// What has not been handed out; it begins and ends between characters.
@@ -102,7 +102,7 @@ impl DoubleEndedIterator for Characters<'_> {
     }
 }
 
-/// The byte behind the first `n` characters; `None` when there are fewer.
+/// The byte after the first `n` characters; `None` when there are fewer.
 pub(crate) fn notch_after(text: &str, n: usize) -> Option<usize> {
     if is_plain(text) {
         return (n <= text.len()).then_some(n);

@@ -310,7 +310,7 @@ fn percent(text: &str) -> Result<Item, String> {
     })
 }
 
-/// The figure at the head of a text, of at least and at most so many digits.
+/// The figure at the head of a text, of at least and at most that many digits.
 fn figures(text: &str, least: usize, most: usize) -> Option<(i16, usize)> {
     let digits = text.bytes().take(most).take_while(u8::is_ascii_digit).count();
     if digits < least {

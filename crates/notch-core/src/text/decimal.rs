@@ -10,7 +10,7 @@ pub(crate) struct Decimal {
     negative: bool,
     /// Digits before the point, without zeros in front.
     whole: String,
-    /// Digits behind the point, without zeros at the end.
+    /// Digits after the point, without zeros at the end.
     fraction: String,
 }
 

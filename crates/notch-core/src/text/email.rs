@@ -3,7 +3,7 @@
 use crate::text::masks::{WIDE, digits, equal, letters, lowest, wide};
 
 /// Whether a text is an e-mail address by RFC 5321, section 4.1.2, and RFC 5322, section 3.4.1: no
-/// name before it, no address in square brackets behind the @.
+/// name before it, no address in square brackets after the @.
 pub(crate) fn is_email(text: &str) -> bool {
     is_plain(text) || is_any(text)
 }
@@ -14,7 +14,7 @@ fn is_any(text: &str) -> bool {
 }
 
 /// Whether it is one of the plain ones that nearly all are: atoms of letters and digits with `.`,
-/// `_`, `-` and `+` between them before the @, labels of letters and digits with `-` inside behind
+/// `_`, `-` and `+` between them before the @, labels of letters and digits with `-` inside after
 /// it; no more than 64 bytes, so that a bit each tells where what stands.
 fn is_plain(text: &str) -> bool {
     let bytes = text.as_bytes();

@@ -114,7 +114,7 @@ impl What {
                 is_notch(text, found.start) && is_notch(text, found.end)
             }
             What::Word(what) => {
-                // Behind a combining mark stands the letter it belongs to: the character before is
+                // After a combining mark stands the letter it belongs to: the character before is
                 // asked by its first code point.
                 let before = characters::each(&text[..found.start])
                     .next_back()
@@ -261,7 +261,7 @@ impl Separator {
 pub(crate) struct Parts<'t> {
     separator: &'t Separator,
     text: &'t str,
-    /// Where the next part begins; `None` behind the last.
+    /// Where the next part begins; `None` after the last.
     from: Option<usize>,
     taken: usize,
 }

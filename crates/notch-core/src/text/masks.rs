@@ -6,10 +6,10 @@ use wide::u8x16;
 /// How many bytes are looked at together.
 pub(crate) const WIDE: usize = 16;
 
-/// So many bytes.
+/// That many bytes.
 pub(crate) type Wide = [u8; WIDE];
 
-/// The bytes of a text from a place on; zero behind its end.
+/// The bytes of a text from a place on; zero after its end.
 #[inline(always)]
 pub(crate) fn wide(text: &[u8], at: usize) -> Wide {
     match text.get(at..at.wrapping_add(WIDE)).and_then(|wide| wide.first_chunk()) {
@@ -38,7 +38,7 @@ fn last(text: &[u8], at: usize) -> u128 {
     }
 }
 
-/// The lowest bits, so many of them; all where there are more than fit.
+/// The lowest bits, that many of them; all where there are more than fit.
 #[inline(always)]
 pub(crate) fn lowest(count: usize) -> u64 {
     if count >= 64 { u64::MAX } else { (1 << count) - 1 }

@@ -25,5 +25,5 @@ pub(crate) use number::{
     numbers, stands_next,
 };
 
-/// A piece of a text, by its first byte and the byte behind its last.
+/// A piece of a text, by its first byte and the byte after its last.
 pub(crate) type Span = std::ops::Range<usize>;

@@ -35,7 +35,7 @@ pub(crate) trait Resolve {
     /// How many bytes a text takes where the table comes from, when that is not UTF-8.
     fn byte_width(&self) -> Option<ByteWidth>;
 
-    /// Has something counted over all rows; gives the place of its first event.
+    /// Has something counted over all rows; returns the place of its first event.
     fn watch(&mut self, watch: Watch) -> usize;
 
     /// How a place of the cut is written.
@@ -71,7 +71,7 @@ impl<'n> Args<'n> {
         self.resolver.byte_width()
     }
 
-    /// Has something counted over all rows; gives the place of its first event.
+    /// Has something counted over all rows; returns the place of its first event.
     pub(crate) fn watch(&mut self, watch: Watch) -> usize {
         self.resolver.watch(watch)
     }
@@ -207,7 +207,7 @@ impl<'n> Args<'n> {
         })
     }
 
-    /// Two marks; `ignoring case` behind the second holds for both. The optional part that may
+    /// Two marks; `ignoring case` after the second holds for both. The optional part that may
     /// stand between them comes along.
     pub(crate) fn two_marks(&mut self) -> Result<(Mark, bool, Mark), CutError> {
         let (

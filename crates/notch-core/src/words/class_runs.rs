@@ -27,7 +27,7 @@ pub(super) struct ClassRuns {
 }
 
 enum Step {
-    /// So many bytes of the run whose bit this is.
+    /// That many bytes of the run whose bit this is.
     RowContext {
         bit: u64,
         least: usize,
@@ -55,7 +55,7 @@ enum Step {
 enum Choice {
     /// As many as there are.
     All,
-    /// As many or as few as there are, where the runs that come next go on behind them; where
+    /// As many or as few as there are, where the runs that come next go on after them; where
     /// nothing must come, anywhere.
     Most(Option<u64>),
     Fewest(Option<u64>),
@@ -276,7 +276,7 @@ impl ClassRuns {
         Some(if search.group == 0 { (start, end) } else { search.found })
     }
 
-    /// Follows the steps from `n` on; gives where they end.
+    /// Follows the steps from `n` on; returns where they end.
     fn follow(&self, n: usize, start: usize, search: &mut Search<'_>) -> Option<usize> {
         let (text, mut n, mut at) = (search.text, n, start);
         let is_in = |at: usize, runs: u64| {

@@ -76,7 +76,7 @@ fn keep(args: &mut Args<'_>) -> Result<Step, CutError> {
             KindItem::These(text) => whats.push(What::any_of(text)),
         }
     }
-    // Of ASCII it is known beforehand what stays; only a carriage return and the line feed behind
+    // Of ASCII it is known beforehand what stays; only a carriage return and the line feed after
     // it are one character.
     let stays: [bool; 128] = std::array::from_fn(|byte| {
         whats
@@ -218,8 +218,8 @@ fn clip(args: &mut Args<'_>) -> Result<Step, CutError> {
     .with_kernel(Some(Arc::new(kernel))))
 }
 
-/// The kernel of `clip`: at most so many characters, of which so many are kept before the ending
-/// where there are more.
+/// The kernel of `clip`: at most that many characters, of which that many are kept before the
+/// ending where there are more.
 struct Clip {
     most: usize,
     kept: usize,
@@ -230,7 +230,7 @@ impl Kernel for Clip {
     fn run(&self, rows: &mut KernelRows<'_>) {
         let Clip { most, kept, ending } = self;
         change(rows.spans, rows.text, |text, from, to| {
-            // The character behind the last one counted may still belong to it.
+            // The character after the last one counted may still belong to it.
             if !each_its_own(text.as_bytes(), from, to.min(from + most + 1)) {
                 return Change::Unusual;
             }

@@ -278,7 +278,7 @@ impl Kernel for Beside {
     }
 }
 
-/// What stands before or behind a byte that was found at these places of a span.
+/// What stands before or after a byte that was found at these places of a span.
 #[inline(always)]
 fn beside_byte(
     text: &[u8],

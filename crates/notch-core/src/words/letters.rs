@@ -110,7 +110,7 @@ fn title<'a>(piece: Piece<'a>, run: &mut RowContext<'a>) -> Item<'a> {
             made.push(c);
             (begins, first_letter) = (true, false);
         } else if matches!(c, '\'' | '’') && (first_letter || begins) {
-            // At a word's start, or behind its first letter: `O'`.
+            // At a word's start, or after its first letter: `O'`.
             made.push(c);
             (begins, first_letter, behind_apostrophe) = (false, false, true);
         } else if stays {

@@ -46,7 +46,7 @@ impl Kernel for NumberKernel {
     }
 }
 
-/// Takes the first numbers of all pieces where nothing beside them needs a second look. Gives the
+/// Takes the first numbers of all pieces where nothing beside them needs a second look. Returns the
 /// rows whose numbers have groups, and those that are left to the scanner. A function of its own,
 /// because the loop over the steps has no registers left for it: 54 million instructions for
 /// 200,000 notes instead of 66.
@@ -122,7 +122,7 @@ fn scanned(
     if let Some(span) = found.as_it_stands(piece) {
         return CellSpan::new(from + span.start, from + span.end);
     }
-    // The number is short, and the text it is written behind may move.
+    // The number is short, and the text it is written after may move.
     let mut written = [0u8; LONGEST];
     let mut length = 0;
     let mut fits = true;

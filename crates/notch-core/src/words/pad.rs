@@ -112,8 +112,8 @@ impl Kernel for PadRight {
     }
 }
 
-/// Pads pieces on the left, with a fill character of one byte, to so many characters; a piece that
-/// is not plain or too long is given up.
+/// Pads pieces on the left, with a fill character of one byte, to that many characters; a piece
+/// that is not plain or too long is given up.
 fn pad_left(places: &mut [CellSpan], text: &mut String, fill: u8, width: usize) {
     // All of them are put together before they are made text.
     let mut made = vec![fill; places.len() * width + 2 * WIDE];
@@ -131,7 +131,7 @@ fn pad_left(places: &mut [CellSpan], text: &mut String, fill: u8, width: usize) 
             continue;
         };
         if width <= WIDE {
-            // Copies of fixed length: what they write behind the text is written over.
+            // Copies of fixed length: what they write after the text is written over.
             let room = &mut made[at..at + 2 * WIDE];
             room[..WIDE].copy_from_slice(&[fill; WIDE]);
             room[missing..missing + WIDE].copy_from_slice(&wide(bytes, from));

@@ -279,7 +279,7 @@ fn bytes(args: &mut Args<'_>) -> Result<Step, CutError> {
     }))
 }
 
-/// The place in a text before which so many bytes of its file stand; `None` within a character.
+/// The place in a text before which that many bytes of its file stand; `None` within a character.
 fn place_of(text: &str, bytes: usize, width: &ByteWidth) -> Option<usize> {
     let (mut stood, mut at) = (0, 0);
     for character in text.chars() {
@@ -296,10 +296,10 @@ fn clamp(n: i64) -> usize {
     usize::try_from(n).unwrap_or(if n < 0 { 0 } else { usize::MAX })
 }
 
-// The kernels. The character behind the last one taken may still belong to it, and so may the one
+// The kernels. The character after the last one taken may still belong to it, and so may the one
 // before the first one: both are looked at.
 
-/// So many characters from the left.
+/// That many characters from the left.
 struct First(usize);
 
 impl Kernel for First {
@@ -312,7 +312,7 @@ impl Kernel for First {
     }
 }
 
-/// So many characters from the right.
+/// That many characters from the right.
 struct Last(usize);
 
 impl Kernel for Last {
@@ -324,7 +324,7 @@ impl Kernel for Last {
     }
 }
 
-/// Without so many characters at the left.
+/// Without that many characters at the left.
 struct DropFirst(usize);
 
 impl Kernel for DropFirst {
@@ -336,7 +336,7 @@ impl Kernel for DropFirst {
     }
 }
 
-/// Without so many characters at the right.
+/// Without that many characters at the right.
 struct DropLast(usize);
 
 impl Kernel for DropLast {
@@ -348,7 +348,7 @@ impl Kernel for DropLast {
     }
 }
 
-/// From the character at a place, counted from 0, so many.
+/// From the character at a place, counted from 0, that many.
 struct Chars(usize, usize);
 
 impl Kernel for Chars {

@@ -1,4 +1,4 @@
-//! Regular expressions on the short way.
+//! Regular expressions on the fast path.
 //!
 //! In a text of ASCII an expression without Unicode's classes finds the same as with them, and is
 //! much smaller. Many are [`ClassRuns`] of characters; most others can be followed in one pass that

@@ -142,7 +142,7 @@ fn part(args: &mut Args<'_>) -> Result<Step, CutError> {
     .lacking((1..=PARTS).map(parts_said).chain(single.map(part_is_empty))))
 }
 
-/// The way of most cuts: one part counted from the left, and the parts behind it are never looked
+/// The way of most cuts: one part counted from the left, and the parts after it are never looked
 /// for.
 fn nth<'a>(
     piece: Piece<'a>,
@@ -306,7 +306,7 @@ impl Kernel for NthPart {
     }
 }
 
-/// The part of a number, of so many parts, of a span in which its separator was found at these
+/// The part of a number, of that many parts, of a span in which its separator was found at these
 /// places.
 #[inline(always)]
 fn nth_part(

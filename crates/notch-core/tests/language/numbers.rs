@@ -395,7 +395,7 @@ fn words_that_tidy() {
 }
 
 /// How amounts are written in a country: what groups, the decimal mark, a currency before and
-/// behind, and the words that read them.
+/// after, and the words that read them.
 const COUNTRIES: [(&str, &str, &str, &str, &str); 16] = [
     (",", ".", "$", "", "number accounting"),
     (",", ".", "USD ", "", "number"),

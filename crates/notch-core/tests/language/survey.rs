@@ -350,7 +350,7 @@ fn proposals_make_the_pieces_a_person_would_name() {
             |n| format!("{}x{} mm", n % 99 + 1, n * 31 % 99 + 1),
             &[("30x40 mm", "number=30 letters=x number2=40 group=mm")],
         ),
-        // Several dividers in one order; numbers in sentences, beside signs, of any width behind
+        // Several dividers in one order; numbers in sentences, beside signs, of any width after
         // letters.
         (
             "code of 3 sections by any of \"./\"",
@@ -672,7 +672,7 @@ fn whatever_is_rare_is_found_with_its_row() {
         survey.left.iter().take(9).map(keen_notch_core::Position::letter).collect::<String>(),
         "====ddddd"
     );
-    // What stands where is told by the first 65,536 rows and one in 16 behind them, but of a sample
+    // What stands where is told by the first 65,536 rows and one in 16 after them, but of a sample
     // by all.
     assert!((67_000..68_000).contains(&survey.placed()), "{}", survey.placed());
     let mut sample = ColumnSurvey::default();

@@ -163,7 +163,7 @@ proptest! {
                     continue;
                 }
                 let first = figures(&rest);
-                // Comma groups from here on, as far as digits go on behind each comma.
+                // Comma groups from here on, as far as digits go on after each comma.
                 let mut groups = vec![first.clone()];
                 let mut behind = rest[first.len()..].to_owned();
                 while behind.starts_with(',') && !figures(&behind[1..]).is_empty() {

@@ -6,13 +6,13 @@ use crate::cells::CellBlocks;
 use crate::formats::csv::{Index, LONGEST_RECORD, UNCLOSED, too_long};
 use crate::formats::workbook::Sheet;
 
-/// How many bytes are worked on at a time when nothing is said: so many stay in a core's cache.
+/// How many bytes are worked on at a time when nothing is said: that many stay in a core's cache.
 pub(crate) const BLOCK: usize = 512 * 1024;
 
 /// Whole records, and where each lies; the memory is used again for the next block.
 #[derive(Default)]
 pub(crate) struct Block {
-    /// Its bytes; what stands behind them is of no meaning and will be written over.
+    /// Its bytes; what stands after them is of no meaning and will be written over.
     bytes: Vec<u8>,
     length: usize,
     pub index: Index,
@@ -39,7 +39,7 @@ impl Block {
         bytes
     }
 
-    /// Fills it with rows that were no text; gives whether there were any left.
+    /// Fills it with rows that were no text; returns whether there were any left.
     fn fill_with(&mut self, cells: &mut dyn CellBlocks, size: usize) -> io::Result<bool> {
         self.bytes.clear();
         self.index.cells.begin(0, 0);
@@ -49,7 +49,7 @@ impl Block {
         Ok(self.index.lines > 0)
     }
 
-    /// Fills it with rows of a sheet; gives whether there were any left.
+    /// Fills it with rows of a sheet; returns whether there were any left.
     fn fill_from_sheet(&mut self, sheet: &mut Sheet, options: &BlockOptions) -> bool {
         self.bytes.clear();
         self.index.begin();
@@ -102,10 +102,10 @@ pub(crate) enum RowSource {
 pub(crate) struct Blocks {
     rows: RowSource,
     options: BlockOptions,
-    /// What was read behind the last block.
+    /// What was read after the last block.
     rest: Vec<u8>,
     at_end: bool,
-    /// It could not be read: there is nothing more, whoever asks.
+    /// It could not be read: there is nothing more, anyone the caller.
     failed: bool,
     /// The number, the first row and the line of the next block.
     next: (u64, u64, u64),
@@ -117,7 +117,7 @@ impl Blocks {
         Self { rows, options, rest: Vec::new(), at_end: false, failed: false, next }
     }
 
-    /// Fills a block; gives whether there was anything left.
+    /// Fills a block; returns whether there was anything left.
     ///
     /// # Errors
     /// The source cannot be read, or a record is longer than any should be.
@@ -148,7 +148,7 @@ impl Blocks {
         block.bytes[..length].copy_from_slice(&self.rest);
         self.rest.clear();
         loop {
-            // A block's worth more, behind what is there, or up to the end.
+            // A block's worth more, after what is there, or up to the end.
             let wanted = if length < self.options.size {
                 self.options.size
             } else {
@@ -180,7 +180,7 @@ impl Blocks {
     }
 }
 
-/// Reads behind the bytes there are, `length` of them, up to as many as are wanted; gives whether
+/// Reads after the bytes there are, `length` of them, up to as many as are wanted; returns whether
 /// that was the end.
 fn fill(
     text: &mut dyn Read,
@@ -208,8 +208,8 @@ mod tests {
     use crate::formats::csv::Records;
     use proptest::prelude::*;
 
-    /// A source that fails gives nothing afterwards, even if it would go on: somebody else may ask
-    /// for the next block before the error is known to all.
+    /// A source that fails returns nothing afterwards, even if it would go on: somebody else may
+    /// ask for the next block before the error is known to all.
     #[test]
     fn nothing_comes_behind_an_error() {
         struct Failing(u32);

@@ -71,7 +71,7 @@ impl<'b> RowCursor<'b> {
         }
     }
 
-    /// The next row, and why it cannot be read where it cannot; `None` behind the last one. `text`
+    /// The next row, and why it cannot be read where it cannot; `None` after the last one. `text`
     /// is that of the block; it may have grown at its end.
     #[inline]
     pub(crate) fn next(&mut self, text: &str) -> Option<(RowAt, Result<(), Unreadable>)> {

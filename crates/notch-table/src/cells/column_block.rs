@@ -19,11 +19,11 @@ pub(crate) trait CellBlocks {
     ) -> io::Result<()>;
 }
 
-/// Where the cells of some rows lie in a block: those of a column one behind the other.
+/// Where the cells of some rows lie in a block: those of a column one after the other.
 #[derive(Default)]
 pub(crate) struct ColumnCells {
     rows: usize,
-    /// For each column where its cells begin and, behind the last, where that ends.
+    /// For each column where its cells begin and, after the last, where that ends.
     bounds: Vec<Vec<u32>>,
 }
 
@@ -34,7 +34,7 @@ impl ColumnCells {
         self.rows
     }
 
-    /// Begins anew with so many rows and columns, whose bounds are to be filled.
+    /// Begins anew with that many rows and columns, whose bounds are to be filled.
     pub(crate) fn begin(&mut self, rows: usize, columns: usize) {
         self.rows = rows;
         self.bounds.resize_with(columns, Vec::new);

@@ -7,7 +7,7 @@ use keen_notch_core::{BatchResult, NewCell};
 /// A text of no more bytes is short.
 const SHORT: usize = 32;
 
-/// The texts of a column, one behind the other: first bytes, then, when all are there, text.
+/// The texts of a column, one after the other: first bytes, then, when all are there, text.
 #[derive(Debug, Default)]
 pub(crate) struct TextColumn {
     bytes: Vec<u8>,
@@ -23,7 +23,7 @@ impl TextColumn {
         self.ends.push(self.bytes.len());
     }
 
-    /// Adds several texts: so many of the bytes of each, others may follow.
+    /// Adds several texts: that many of the bytes of each, others may follow.
     #[inline(always)]
     fn extend<'c>(&mut self, texts: impl ExactSizeIterator<Item = NewCell<'c>>) {
         let mut at = self.bytes.len();
@@ -48,7 +48,7 @@ impl TextColumn {
         self.bytes.truncate(at);
     }
 
-    /// Takes notice that all are there. That they are text is looked at once for all of them.
+    /// Is told that all are there. That they are text is looked at once for all of them.
     fn close(&mut self) {
         self.text = String::from_utf8(std::mem::take(&mut self.bytes)).unwrap_or_default();
     }
@@ -59,7 +59,7 @@ impl TextColumn {
         end(rows.start)..end(rows.end)
     }
 
-    /// The texts of some rows, one behind the other, and where each ends, counted from the
+    /// The texts of some rows, one after the other, and where each ends, counted from the
     /// beginning of the column.
     pub(crate) fn texts(&self, rows: &Range<usize>) -> (&str, &[usize]) {
         (self.text.get(self.span(rows)).unwrap_or_default(), &self.ends[rows.clone()])
@@ -111,7 +111,7 @@ impl CellBlock {
         self.columns[column].texts(&(row..row + 1)).0
     }
 
-    /// Adds rows of a batch that are like most others: their new cells, so many a row.
+    /// Adds rows of a batch that are like most others: their new cells, that many a row.
     #[inline(never)]
     pub(crate) fn extend(&mut self, batch: &BatchResult<'_>, rows: Range<usize>, columns: usize) {
         self.make_columns(columns);
@@ -124,7 +124,7 @@ impl CellBlock {
             .for_each(|(n, column)| column.extend(batch.new_cells(n, rows.clone())));
     }
 
-    /// Begins a row, by its number and line, of at most so many cells, each to be added by
+    /// Begins a row, by its number and line, of at most that many cells, each to be added by
     /// [`CellBlock::add`] in the order of the columns.
     pub(crate) fn begin_row(&mut self, number: u64, line: u64, columns: usize) {
         self.make_columns(columns);
@@ -137,7 +137,7 @@ impl CellBlock {
         self.columns[column].push(cell);
     }
 
-    /// Sees to it that there are so many columns.
+    /// Sees to it that there are that many columns.
     #[inline(always)]
     fn make_columns(&mut self, columns: usize) {
         if self.columns.len() < columns {
@@ -145,7 +145,7 @@ impl CellBlock {
         }
     }
 
-    /// Takes notice that all rows are there.
+    /// Is told that all rows are there.
     pub(crate) fn close(&mut self) {
         self.columns.iter_mut().for_each(TextColumn::close);
     }

@@ -21,7 +21,7 @@ pub enum Kind {
     Integer,
     /// Numbers that may have decimals.
     Number,
-    /// Exact decimals with so many digits behind the point.
+    /// Exact decimals with that many digits after the point.
     Decimal(usize),
     /// Dates.
     Date,
@@ -124,7 +124,7 @@ pub(crate) trait CellsFile: Send {
         false
     }
 
-    /// Takes notice of how many threads may work side by side on it. To be said before anything
+    /// Sets how many threads may work side by side on it. To be said before anything
     /// else.
     fn on_threads(&mut self, _threads: usize) {}
 

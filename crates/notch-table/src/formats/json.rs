@@ -1,6 +1,6 @@
 //! JSON in and out: JSON Lines, or an array of objects (RFC 8259).
 //!
-//! Objects come in as comma-separated text, so that everything behind knows only rows: one object
+//! Objects come in as comma-separated text, so that everything after knows only rows: one object
 //! is one row, the value of a nested one is called by a dotted name, `null` is blank, numbers and
 //! arrays stay as they are written.
 
@@ -66,7 +66,7 @@ impl Found {
 }
 
 impl JsonText {
-    /// Objects of a reader, with their columns: the names that any object has. `again` gives the
+    /// Objects of a reader, with their columns: the names that any object has. `again` returns the
     /// same once more.
     ///
     /// # Errors
@@ -316,7 +316,7 @@ fn wrong(number: u64, what: &str) -> io::Error {
     io::Error::new(io::ErrorKind::InvalidData, format!("object {number}: {what}"))
 }
 
-/// Gives each field its dotted name and its text.
+/// Returns each field its dotted name and its text.
 fn take_apart(before: &str, object: Fields, into: &mut Vec<Field>) -> serde_json::Result<()> {
     for (name, value) in object.0 {
         let name = if before.is_empty() { name } else { format!("{before}.{name}") };

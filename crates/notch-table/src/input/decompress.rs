@@ -1,4 +1,4 @@
-//! Bytes as they lie in a file → the plain bytes of a table: unpacked where they are compressed, as
+//! Bytes verbatim in a file → the plain bytes of a table: unpacked where they are compressed, as
 //! UTF-8 where they are another encoding.
 //!
 //! What is compressed is told by its content (gzip: RFC 1952, section 2.3.1; zstd: RFC 8878,
@@ -113,7 +113,7 @@ fn decoded(
     })
 }
 
-/// The error of what unpacks to more than so many bytes.
+/// The error of what unpacks to more than that many bytes.
 pub(crate) fn too_much(limit: u64) -> io::Error {
     io::Error::other(format!(
         "it unpacks to more than {} MB; raise the limit with --unpack-limit",

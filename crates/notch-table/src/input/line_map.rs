@@ -20,7 +20,7 @@ impl Places {
         let mut list = self.list.lock().unwrap_or_else(PoisonError::into_inner);
         if list.back().is_none_or(|(_, known, by)| known != file || *by != ahead) {
             list.push_back((line, file.to_owned(), ahead));
-            // Who asks asks of what was read a short while ago.
+            // The caller asks of what was read a short while ago.
             if list.len() > MOST_PLACES {
                 list.pop_front();
             }

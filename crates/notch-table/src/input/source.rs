@@ -160,7 +160,7 @@ impl Source {
         Ok(Source::Copy { name, path: Arc::new(path) })
     }
 
-    /// The file behind it, opened; `None` for standard input and pipes, which have no beginning to
+    /// The file after it, opened; `None` for standard input and pipes, which have no beginning to
     /// go back to.
     pub(crate) fn file(&self) -> Result<Option<File>, TableError> {
         let path = match self {
@@ -201,7 +201,7 @@ impl Source {
 }
 
 impl Source {
-    /// The file of an archive that is called behind the archive's name, as a temporary file; `None`
+    /// The file of an archive that is called after the archive's name, as a temporary file; `None`
     /// where it is no such file.
     ///
     /// # Errors

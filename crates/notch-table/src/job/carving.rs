@@ -26,7 +26,7 @@ pub struct Carving<'c> {
     pub guard_formulas: bool,
     /// Rows that cannot be read are findings like others, even without a file that takes them.
     pub lists_unreadable: bool,
-    /// The texts behind findings are told as well: their shapes, and a few examples.
+    /// The texts of findings are told as well: their shapes, and a few examples.
     pub tells_texts: bool,
     /// What the first pass has gathered, for a plan that needs it.
     pub all_rows: Option<Arc<AllRows>>,
@@ -41,7 +41,7 @@ pub struct Carving<'c> {
 /// How the work is done; what comes of it is the same.
 #[derive(Debug, Clone, Copy, Default)]
 pub struct How {
-    /// How many threads work side by side; one for each core when unsaid.
+    /// How many threads work side by side; one for each core when not given.
     pub threads: Option<usize>,
     /// How many bytes are worked on at a time.
     pub block: Option<usize>,

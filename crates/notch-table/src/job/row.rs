@@ -76,7 +76,7 @@ impl<'r> Row<'r> {
             .map(|(_, typed)| *typed)
     }
 
-    /// A field as it stands in the file.
+    /// A field verbatim.
     pub fn raw_field(&self, index: usize) -> &'r str {
         &self.text[self.record.fields.at(index)]
     }

@@ -99,8 +99,8 @@ fn way(
     }
 }
 
-/// Makes whole what was written, and gives it its names: nothing is seen of any of it before all of
-/// it is whole.
+/// Makes whole what was written, and returns it its names: nothing is seen of any of it before all
+/// of it is whole.
 fn finish(outputs: Outputs<'_>) -> Result<Summary, TableError> {
     let mut summary = outputs.summary;
     let table = outputs.sink.finish()?;

@@ -80,7 +80,7 @@ pub fn each_row_of(
 
 /// Hands the cells of some columns, by their places, to `work`, many rows side by side: each part
 /// of the table fills a part of what is wanted, and `take` is given the parts in their order and
-/// empties them. In a part the cells of one column come behind those of another: the column's place
+/// empties them. In a part the cells of one column come after those of another: the column's place
 /// among those asked for, the number of the row, the line it begins in, the text; of a row that
 /// cannot be read there comes one `None`, before the others.
 ///

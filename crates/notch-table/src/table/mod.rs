@@ -132,7 +132,7 @@ impl Table {
             rows_gone: false,
         })?;
         if record.unclosed && !no_header {
-            // The rows behind it are in it, so that no file of rejects can help.
+            // The rows after it are in it, so that no file of rejects can help.
             return Err(TableError::no_table(
                 &name,
                 format!(
@@ -160,7 +160,7 @@ impl Table {
         self.say_if_header_is_a_row()
     }
 
-    /// A header with figures in it that looks like the row behind it, column by column, may be a
+    /// A header with figures in it that looks like the row after it, column by column, may be a
     /// row.
     fn say_if_header_is_a_row(&mut self) -> Result<(), TableError> {
         let first = self
@@ -337,7 +337,7 @@ impl Table {
         Whereabouts(self.places())
     }
 
-    /// Gives an error the place in the file that a row stood in, when the rows come of several
+    /// Returns an error the place in the file that a row stood in, when the rows come of several
     /// files.
     pub(crate) fn in_file(&self) -> impl Fn(TableError) -> TableError + use<> {
         let places = self.places.clone();

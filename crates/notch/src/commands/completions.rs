@@ -33,7 +33,7 @@ pub fn completions(args: &Completions) -> Result<ExitCode, Problem> {
     Ok(ExitCode::SUCCESS)
 }
 
-/// Behind `-c` stand the columns of the table that the command line names.
+/// After `-c` stand the columns of the table that the command line names.
 const BASH: &str = r#"
 _notch_with_columns() {
     case "${COMP_WORDS[COMP_CWORD-1]}" in

@@ -178,7 +178,7 @@ pub fn run(args: &Demo) -> Result<ExitCode, Problem> {
     Ok(ExitCode::SUCCESS)
 }
 
-/// Writes the files that are not there yet; gives how many.
+/// Writes the files that are not there yet; returns how many.
 fn write_files(folder: &Path, force: bool) -> Result<usize, Problem> {
     fs::create_dir_all(folder).map_err(|cause| failed(folder, cause))?;
     let mut missing: Vec<(PathBuf, &str)> = Vec::new();

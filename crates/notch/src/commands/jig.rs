@@ -38,7 +38,8 @@ fn new(args: &NewJig) -> Result<(), Problem> {
     }
 }
 
-/// What editors know the schema of jigs by (JSON Schema 2020-12, Core, section 8.2.1); it changes with what a jig may hold.
+/// What editors know the schema of jigs by (JSON Schema 2020-12, Core, section 8.2.1); it changes
+/// with what a jig may hold.
 const SCHEMA_ID: &str = "urn:keen-notch:jig:1";
 
 /// The JSON Schema of jigs.

@@ -25,7 +25,7 @@ struct Asked {
 /// What is counted of a part of the table.
 struct Part {
     counts: Vec<Counts>,
-    /// The texts that wait to be cut, one behind the other, all of one column.
+    /// The texts that wait to be cut, one after the other, all of one column.
     text: String,
     /// From which byte up to which each of them lies.
     cells: Vec<(u32, u32)>,

@@ -211,7 +211,7 @@ fn gather_all<G: Send, R>(
     Ok((all, unreadable))
 }
 
-/// Gathers what is to be known of the columns at these places, of every `step`th row; gives how
+/// Gathers what is to be known of the columns at these places, of every `step`th row; returns how
 /// many rows cannot be read.
 fn gather<G: Send>(
     table: Table,

@@ -71,7 +71,7 @@ impl ReadAllowance {
     /// Reads `serial 0.5%` of the command line.
     ///
     /// # Errors
-    /// There is no name, or no share or number behind it.
+    /// There is no name, or no share or number after it.
     pub fn typed(text: &str) -> Result<Self, Problem> {
         let remedy = "Write a name and what is put up with, in quotes: --allow 'serial 0.5%' or --allow 'serial 3'.";
         let (name, figure) = text.trim().rsplit_once(char::is_whitespace).ok_or_else(|| {

@@ -171,7 +171,7 @@ fn check_digit(column: &Surveyed, proposal: &Proposal, scheme: &str) -> String {
     }
 }
 
-/// Puts values into the lists under this name, or another where it is taken by others; gives the
+/// Puts values into the lists under this name, or another where it is taken by others; returns the
 /// name.
 fn list(wanted: &str, values: Vec<String>, lists: &mut IndexMap<String, Vec<String>>) -> String {
     if let Some((name, _)) = lists.iter().find(|(_, known)| **known == values) {

@@ -227,7 +227,7 @@ pub struct Jig {
 }
 
 impl Jig {
-    /// Reads several jigs, each behind the one before.
+    /// Reads several jigs, each after the one before.
     ///
     /// # Errors
     /// Everything that is wrong with them, with its line and the remedy.
@@ -540,7 +540,7 @@ impl Jig {
     }
 }
 
-/// A cut that gives the same columns and suits every table, so that the other cuts can be looked
+/// A cut that returns the same columns and suits every table, so that the other cuts can be looked
 /// at.
 fn stand_in(cut: &Assignment) -> Option<Assignment> {
     let names: Vec<String> = cut.names.iter().map(|name| format!("\"{}\"", name.text)).collect();

@@ -11,7 +11,7 @@ pub enum Align {
     Right,
 }
 
-/// Sets rows in aligned columns, two blanks between them, each line behind two blanks.
+/// Sets rows in aligned columns, two blanks between them, each line after two blanks.
 pub fn aligned(rows: &[Vec<String>], align: &[Align]) -> String {
     let widths: Vec<usize> = (0..align.len())
         .map(|column| {

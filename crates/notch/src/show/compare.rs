@@ -24,7 +24,7 @@ pub struct Comparison {
     pub same: u64,
     /// Rows in which they do not.
     pub differ: u64,
-    /// Rows in which the first, or the second, alone gives nothing.
+    /// Rows in which the first, or the second, alone returns nothing.
     pub blank: [u64; 2],
     /// Rows that could not be read.
     pub unreadable: u64,

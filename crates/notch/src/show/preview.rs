@@ -67,7 +67,7 @@ impl Preview {
             .max(1)
     }
 
-    /// Gives room that is left to columns whose cells were cut off.
+    /// Returns room that is left to columns whose cells were cut off.
     fn widened(&self, mut widths: Vec<usize>, columns: &[usize], room: usize) -> Vec<usize> {
         let used: usize =
             columns.iter().map(|n| widths[*n] + GAP + usize::from(self.new[*n])).sum();

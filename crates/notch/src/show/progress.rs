@@ -36,7 +36,7 @@ impl Bar {
         }
     }
 
-    /// Takes notice of what was done.
+    /// Notes what was done.
     pub fn moved(&self, done: Progress) {
         if !self.wanted {
             return;

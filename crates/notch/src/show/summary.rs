@@ -315,7 +315,7 @@ pub fn together<'t>(plan: &Plan, found: &[Told<'t>]) -> Vec<(Vec<About>, Told<'t
     all
 }
 
-/// Names one behind the other; of many the first ones.
+/// Names one after the other; of many the first ones.
 pub fn listed(names: &[String]) -> String {
     let more = names.len().saturating_sub(MOST_NAMES);
     let end = if more > 0 { format!(" and {more} more") } else { String::new() };

@@ -148,7 +148,7 @@ pub fn ruler(text: &str) -> String {
 #[derive(Default)]
 struct Line {
     words: String,
-    /// The text the spans are of; the text of the row above when unsaid.
+    /// The text the spans are of; the text of the row above when not given.
     base: Option<usize>,
     spans: Vec<std::ops::Range<usize>>,
     said: String,
@@ -183,7 +183,7 @@ pub fn drawn(trace: &Trace) -> String {
     text
 }
 
-/// The rows of one chain, with the steps behind `then` when it was taken.
+/// The rows of one chain, with the steps after `then` when it was taken.
 fn lines(trace: &Trace, chain: &ChainTrace, n: usize) -> Vec<Line> {
     let mut lines = vec![start(chain, n)];
     lines.extend(chain.steps.iter().map(step));

@@ -7,7 +7,7 @@ use unicode_width::UnicodeWidthStr;
 /// The width of a line when nothing says how wide the window is, in terminal columns.
 const USUAL: usize = 120;
 
-/// How wide the window behind standard output or standard error is, in terminal columns.
+/// How wide the window after standard output or standard error is, in terminal columns.
 pub fn window() -> usize {
     terminal_size::terminal_size()
         .or_else(|| terminal_size::terminal_size_of(std::io::stderr()))
@@ -37,7 +37,7 @@ pub fn clipped(text: &str, most: usize) -> String {
     kept
 }
 
-/// Breaks a sentence into lines of at most `most` columns, each but the first behind `indent`
+/// Breaks a sentence into lines of at most `most` columns, each but the first after `indent`
 /// blanks.
 pub fn fold(text: &str, most: usize, indent: usize) -> String {
     let mut folded = String::new();
@@ -63,7 +63,7 @@ pub fn counted(n: u64, noun: &str) -> String {
     format!("{n} {noun}{}", if n == 1 { "" } else { "s" })
 }
 
-/// A share in percent with one figure behind the point; with four where one would make it nothing
+/// A share in percent with one figure after the point; with four where one would make it nothing
 /// or all.
 pub fn share(part: u64, of: u64) -> String {
     match part as f64 * 100.0 / of.max(1) as f64 {

@@ -20,7 +20,7 @@ use tempfile::TempDir;
 
 const FORMATS: [&str; 8] = ["csv", "csv.gz", "jsonl", "json", "xlsx", "parquet", "arrow", "db"];
 
-/// A folder with a table of so many rows, `t.csv`.
+/// A folder with a table of that many rows, `t.csv`.
 fn folder(rows: usize) -> TempDir {
     let folder = TempDir::new().unwrap();
     let mut table = String::from("lot,n\n");
@@ -150,7 +150,7 @@ fn parts_of_killed_runs_are_taken_away() {
     assert_eq!(parts(folder.path()).len(), 3);
 }
 
-/// A signal ends every command within a second, though nothing comes in; nothing is left behind.
+/// A signal ends every command within a second, though nothing comes in; nothing is left after.
 #[test]
 fn signals_end_a_run_that_waits() {
     let folder = folder(10);
@@ -587,7 +587,7 @@ fn small_things_stay_small() {
     }
 }
 
-/// Before a run takes more memory than it may it ends with a sentence, and leaves nothing behind.
+/// Before a run takes more memory than it may it ends with a sentence, and leaves nothing after.
 #[test]
 fn a_budget_of_memory_is_kept() {
     let folder = folder(2);

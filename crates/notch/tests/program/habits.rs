@@ -21,7 +21,7 @@ fn shells_and_the_manual_know_every_command() {
         );
         assert!(script.contains("notch column-names -- "), "{shell}");
     }
-    // Behind -c they offer the columns of the table that is named before it.
+    // After -c they offer the columns of the table that is named before it.
     folder.write("lots.csv", b"lot,Berth no\nFH-1,2\n");
     assert_eq!(
         folder.run(&["column-names", "--", "carve", "no.csv", "lots.csv", "-c", ""], b"").0,
@@ -168,7 +168,7 @@ fn a_closed_pipe_is_no_error() {
     }
 }
 
-/// From a pipe to a pipe rows are handed on before all have come; the message of a late bad row
+/// From a pipe to a pipe rows are passed on before all have come; the message of a late bad row
 /// says so.
 #[test]
 fn a_pipe_is_handed_on_as_it_comes() {

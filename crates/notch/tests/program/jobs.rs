@@ -137,7 +137,7 @@ fn counts_add_up() {
 fn columns_of_codes_are_taken_apart() {
     type Job = (&'static [&'static str], &'static [&'static str], &'static [&'static str]);
     let jobs: &[Job] = &[
-        // Product codes: every section by name, one that some lack, one that is read from behind.
+        // Product codes: every section by name, one that some lack, one that is read from after.
         (
             &["SB-1204-XL-red", "SB-77-M", "sb-1204-s-blue", "1204-XL", "SB--XL-red"],
             &[
@@ -203,7 +203,7 @@ fn columns_of_codes_are_taken_apart() {
                 "a@b|c.example||example|no",
             ],
         ),
-        // Numbers in references: the one behind a word, the last, all together; what is no number
+        // Numbers in references: the one after a word, the last, all together; what is no number
         // of its own.
         (
             &[

@@ -25,7 +25,7 @@ const ABBREVIATIONS: [&str; 31] = [
 ];
 
 /// Whether three letters are a code of a currency. A bit for each three letters: it is asked of
-/// every number behind a hyphen, and a search of the list costs ten times as much.
+/// every number after a hyphen, and a search of the list costs ten times as much.
 #[inline]
 pub(crate) fn is_currency_code(code: [u8; 3]) -> bool {
     code_bit(code).is_some_and(|bit| BITS[bit / 64] >> (bit % 64) & 1 == 1)
@@ -51,7 +51,7 @@ const fn code_bit([a, b, c]: [u8; 3]) -> Option<usize> {
 }
 
 /// Whether a whole word names a currency: a code of ISO 4217, or one of a few abbreviations, with a
-/// point behind it or not.
+/// point after it or not.
 pub(super) fn is_currency_word(word: &str) -> bool {
     let word = word.strip_suffix('.').unwrap_or(word);
     match <&[u8; 3]>::try_from(word.as_bytes()) {

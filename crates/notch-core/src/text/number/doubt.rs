@@ -72,7 +72,7 @@ impl Doubt {
 pub(super) struct Brackets {
     /// Where the opening one stands; `None` when it stands before the piece.
     pub open: Option<usize>,
-    /// The byte behind the closing one.
+    /// The byte after the closing one.
     pub close: usize,
     pub is_round: bool,
     /// A currency code stands inside.

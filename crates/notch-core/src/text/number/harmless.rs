@@ -39,15 +39,15 @@ fn has_hyphen_or_more(bytes: u64) -> bool {
 /// One in each of eight bytes.
 const EACH: u64 = 0x0101_0101_0101_0101;
 
-/// A minus reaches over a currency sign with three letters before it, two behind it and a blank, or
+/// A minus reaches over a currency sign with three letters before it, two after it and a blank, or
 /// over a word of six letters and a blank: how many bytes before a number it may stand.
 const MINUS_REACHES: usize = 8;
 
-/// Whether what stands behind a number that ends at byte `end` of a text belongs to it in no way.
+/// Whether what stands after a number that ends at byte `end` of a text belongs to it in no way.
 #[inline(always)]
 pub(crate) fn is_harmless_behind(text: &[u8], end: usize) -> bool {
     let behind = text.get(end..).unwrap_or_default();
-    // A word, a blank before it or none: told from eight bytes in registers, for it is so behind
+    // A word, a blank before it or none: told from eight bytes in registers, for it is so after
     // nearly every number.
     if let Some(bytes) = behind.first_chunk::<8>() {
         let bytes = u64::from_le_bytes(*bytes);
@@ -70,7 +70,7 @@ pub(crate) fn is_harmless_behind(text: &[u8], end: usize) -> bool {
 fn letters(bytes: u32) -> u32 {
     let each: u32 = 0x0101_0101;
     let small = bytes | (each * 0x20);
-    // A byte from `a` on reaches the highest bit with the first sum, one behind `z` with the
+    // A byte from `a` on reaches the highest bit with the first sum, one after `z` with the
     // second.
     let letters = small.wrapping_add(each * (0x80 - b'a' as u32))
         & !small.wrapping_add(each * (0x7F - b'z' as u32))
@@ -78,7 +78,7 @@ fn letters(bytes: u32) -> u32 {
     (!letters & (each * 0x80)).trailing_zeros() / 8
 }
 
-/// Whether what stands behind a number is harmless where a few letters at most follow: they may
+/// Whether what stands after a number is harmless where a few letters at most follow: they may
 /// name a currency, in brackets with the number.
 fn looked_at_closely(behind: &[u8]) -> bool {
     let closes = |b: u8| matches!(b, b')' | b']' | b'}' | b'>') || !b.is_ascii();

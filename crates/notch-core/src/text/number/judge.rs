@@ -5,7 +5,7 @@ use super::doubt::{Brackets, Doubt};
 use super::scan::{Numbers, Read};
 use super::{CLOSING, Marks, OPENING, is_blank, is_dash, is_format, is_minus};
 
-/// A closing bracket farther behind a number, in bytes, has nothing to do with it.
+/// A closing bracket farther after a number, in bytes, has nothing to do with it.
 const MOST_BEFORE_BRACKET: usize = 24;
 
 /// A comma or point, in whatever script.
@@ -40,7 +40,7 @@ impl Numbers<'_> {
             c if is_joint(c) && is_digit(beyond) => return Some(Doubt::Joint),
             c if is_apostrophe(c) && is_digit(beyond) => return Some(Doubt::Apostrophe),
             c if is_other_figure(c) => return Some(Doubt::OtherFigure),
-            // `12E-05` may be a code; a number with decimals, or a plus behind the E, is none.
+            // `12E-05` may be a code; a number with decimals, or a plus after the E, is none.
             'e' | 'E' => {
                 let (sign, at) = beyond?;
                 let digits_follow = is_digit(self.next_char(at + sign.len_utf8()));
@@ -66,7 +66,7 @@ impl Numbers<'_> {
         if self.style.accounting && self.ends_in_minus(read.end) {
             return Some(Doubt::MinusBehind);
         }
-        // `5 €-`, `5 EUR-`: a minus behind the currency.
+        // `5 €-`, `5 EUR-`: a minus after the currency.
         let (unit, _) = self.unit_behind(read.end);
         if unit == read.end {
             return None;
@@ -76,7 +76,7 @@ impl Numbers<'_> {
         (!beyond.is_some_and(|(c, _)| c.is_alphanumeric())).then_some(Doubt::MinusBehind)
     }
 
-    /// Whether nothing but blanks and one minus stand behind the number: `5 -`.
+    /// Whether nothing but blanks and one minus stand after the number: `5 -`.
     fn ends_in_minus(&self, digits_end: usize) -> bool {
         let rest = self.text[digits_end..].trim_matches(|c: char| is_blank(c) || is_format(c));
         rest.len() < self.text.len() - digits_end
@@ -84,8 +84,8 @@ impl Numbers<'_> {
             && rest.chars().all(is_minus)
     }
 
-    /// Whether a blank at `at`, which stands behind a number, seems to divide a larger one: three
-    /// digits follow, and behind a plain blank a decimal mark somewhere behind them.
+    /// Whether a blank at `at`, which stands after a number, seems to divide a larger one: three
+    /// digits follow, and after a plain blank a decimal mark somewhere after them.
     fn blank_divides(&self, read: &Read, blank: char, at: usize) -> bool {
         let from = at + blank.len_utf8();
         if self.digits(from) != from + 3 {
@@ -100,7 +100,7 @@ impl Numbers<'_> {
         is_group && (self.style.marks == Marks::Either || self.goes_on_in_threes(from))
     }
 
-    /// Whether three digits begin here, perhaps more threes behind plain blanks, and then a decimal
+    /// Whether three digits begin here, perhaps more threes after plain blanks, and then a decimal
     /// mark with a digit.
     pub(super) fn is_decimal_behind(&self, from: usize) -> bool {
         let mut end = from + 3;
@@ -151,7 +151,7 @@ impl Numbers<'_> {
         blank != ' ' || (is_group && (group_before || self.goes_on_in_threes(start)))
     }
 
-    /// Whether three digits begin here, and a decimal mark or three more stand behind them.
+    /// Whether three digits begin here, and a decimal mark or three more stand after them.
     fn goes_on_in_threes(&self, from: usize) -> bool {
         let more = self.text[from + 3..].starts_with(' ') && self.digits(from + 4) == from + 7;
         more || self.is_decimal_behind(from)

@@ -1,7 +1,7 @@
 //! Numbers buried in text.
 //!
 //! A number is digits, or digits grouped in threes, then at most one decimal mark with digits
-//! behind it. What looks like more than that (`12,34`, `12.05.2031`) is several numbers, and each
+//! after it. What looks like more than that (`12,34`, `12.05.2031`) is several numbers, and each
 //! is marked as doubtful. Which marks group and which one is the decimal mark is the
 //! [`NumberStyle`]; with [`Marks::Either`] each number says it by its own marks.
 //!
@@ -29,7 +29,7 @@ use super::Span;
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(crate) struct NumberStyle {
     pub marks: Marks,
-    /// A minus behind a number, and round brackets around it, make it negative.
+    /// A minus after a number, and round brackets around it, make it negative.
     pub accounting: bool,
 }
 
@@ -80,7 +80,7 @@ pub(crate) struct Number {
     negative: bool,
     /// Its digits before the decimal mark, with their grouping, in bytes; empty for `.5`.
     whole: Span,
-    /// Its digits behind the decimal mark.
+    /// Its digits after the decimal mark.
     fraction: Span,
     /// Why it may not be what was meant.
     pub doubt: Option<Doubt>,

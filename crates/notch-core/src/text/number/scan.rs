@@ -15,7 +15,7 @@ pub(crate) struct Numbers<'t> {
     /// The character that stands before the text in its cell.
     before: Option<char>,
     pub(super) style: NumberStyle,
-    /// The byte behind the number found last.
+    /// The byte after the number found last.
     at: usize,
     /// Up to here digits are not grouped: their grouping is none.
     no_groups_until: usize,
@@ -30,13 +30,13 @@ pub(crate) struct Numbers<'t> {
 pub(super) struct Read {
     /// Digits before the decimal mark, with their grouping; empty for `.5`.
     pub whole: Span,
-    /// Digits behind the decimal mark.
+    /// Digits after the decimal mark.
     pub fraction: Span,
-    /// The byte behind the last digit.
+    /// The byte after the last digit.
     pub end: usize,
     /// A sign stands before it.
     pub is_signed: bool,
-    /// A minus behind it belongs to it.
+    /// A minus after it belongs to it.
     pub has_minus_behind: bool,
     pub brackets: Option<Brackets>,
     /// The brackets say that it is below zero.
@@ -118,7 +118,7 @@ impl<'t> Numbers<'t> {
     }
 
     /// Where a currency sign begins that ends at byte `end`, with up to three letters before it,
-    /// two behind it and perhaps a blank behind those: `R$ `, `€`.
+    /// two after it and perhaps a blank after those: `R$ `, `€`.
     pub(super) fn currency_before(&self, end: usize) -> Option<usize> {
         let step = |at: usize, wanted: fn(char) -> bool| {
             self.prev_char(at).filter(|(c, _)| wanted(*c)).map(|(_, at)| at)
@@ -138,7 +138,7 @@ impl<'t> Numbers<'t> {
         step(sign, is_currency_sign).map(|at| letters(at, 3))
     }
 
-    /// The byte behind a currency sign that begins at byte `from`, perhaps with a blank before it.
+    /// The byte after a currency sign that begins at byte `from`, perhaps with a blank before it.
     pub(super) fn currency_behind(&self, from: usize) -> Option<usize> {
         let (first, at) = self.next_char(from)?;
         let (sign, at) =
@@ -146,7 +146,7 @@ impl<'t> Numbers<'t> {
         is_currency_sign(sign).then(|| at + sign.len_utf8())
     }
 
-    /// Whether a sign may stand behind this character; a currency sign may, too.
+    /// Whether a sign may stand after this character; a currency sign may, too.
     pub(super) fn sign_may_follow(before: Option<char>) -> bool {
         before.is_none_or(|c| {
             c.is_whitespace()
@@ -188,7 +188,7 @@ impl<'t> Numbers<'t> {
         first
     }
 
-    /// The digits behind a decimal mark at `at`, if it is one.
+    /// The digits after a decimal mark at `at`, if it is one.
     fn fraction(&mut self, at: usize, mark: char) -> Span {
         let none = at..at;
         if at < self.no_decimal_until || self.char_at(at) != Some(mark) {
@@ -227,7 +227,7 @@ impl<'t> Numbers<'t> {
         (may_stand && !goes_on).then_some(first_digit..end)
     }
 
-    /// The digits before and behind the decimal mark of a number whose first digit is at `at`, each
+    /// The digits before and after the decimal mark of a number whose first digit is at `at`, each
     /// mark taken for what it is in this number; and what leaves doubt about that.
     fn either(&self, at: usize) -> (Span, Span, Option<Doubt>) {
         let first = self.digits(at);
@@ -252,7 +252,7 @@ impl<'t> Numbers<'t> {
             end = next + 3;
         }
         let gaps_end = end;
-        // Then points and commas, each with digits behind it.
+        // Then points and commas, each with digits after it.
         let (mut points, mut commas, mut last, mut threes) = (0, 0, end, true);
         while let Some(mark @ ('.' | ',')) = self.char_at(end)
             && self.is_digit(end + 1)
@@ -432,7 +432,7 @@ impl<'t> Numbers<'t> {
         }
     }
 
-    /// The byte behind a minus that touches a number's end and has no letter or digit behind it.
+    /// The byte after a minus that touches a number's end and has no letter or digit after it.
     fn minus_behind(&self, end: usize) -> Option<usize> {
         let (minus, at) = self.next_char(end).filter(|(c, _)| is_minus(*c))?;
         let past = at + minus.len_utf8();

@@ -86,7 +86,7 @@ impl Dictionary {
         Ok(make_array(data))
     }
 
-    /// Takes up the values of another dictionary; gives where each stands here.
+    /// Takes up the values of another dictionary; returns where each stands here.
     fn learn(&mut self, theirs: &ArrayRef) -> Result<Vec<i64>, ArrowError> {
         let rows = self.converter.convert_columns(std::slice::from_ref(theirs))?;
         let mut unseen = Vec::new();

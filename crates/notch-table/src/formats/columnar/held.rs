@@ -114,7 +114,7 @@ fn float(text: &str, is_strict: bool) -> Option<f64> {
     (!is_strict || digits <= 17).then_some(number)
 }
 
-/// A number as so many units of its last place; `None` when it is none, has more digits behind its
+/// A number as that many units of its last place; `None` when it is none, has more digits after its
 /// point than there are places, or more than 38 in all.
 fn decimal(text: &str, places: u8) -> Option<i128> {
     let (is_below, figures) = match text.strip_prefix('-') {

@@ -1,6 +1,6 @@
 //! Tables of typed columns: Parquet, and the files and streams of Arrow.
 //!
-//! Their rows come in as comma-separated text, so that everything behind knows only rows. What is
+//! Their rows come in as comma-separated text, so that everything after knows only rows. What is
 //! written again unchanged is not made of that text but taken from the columns themselves, with
 //! their types.
 

@@ -205,7 +205,7 @@ impl Original {
 /// that every row names takes all.
 const BATCH_BYTES: u64 = 64 * 1024 * 1024;
 
-/// A file that is read at any place, whoever else reads in it.
+/// A file that is read at any place, anyone who else reads in it.
 #[derive(Debug, Clone)]
 struct AnyPlace(Arc<File>);
 

@@ -1,5 +1,5 @@
 //! A Parquet file, row group by row group: new columns are encoded, side by side; those that stay
-//! as they were are copied as they lie in the file they were read from, where all rows of a row
+//! as they were are copied verbatim in the file they were read from, where all rows of a row
 //! group stay.
 
 use std::ops::Range;
@@ -20,7 +20,7 @@ use crate::output::NewFile;
 
 /// How many rows a row group has: their encoded columns are held until it is written.
 const ROW_GROUP: usize = 128 * 1024;
-/// A dictionary of more bytes is given up: its column has so many different texts that they take
+/// A dictionary of more bytes is given up: its column has that many different texts that they take
 /// less room, and less time, one by one.
 const DICTIONARY: usize = 128 * 1024;
 /// A row group of the original that has more rows is not written as one.
@@ -99,7 +99,7 @@ impl ParquetOut {
         self.stay.is_some()
     }
 
-    /// The row, from 1, behind the row group of the original that a row lies in.
+    /// The row, from 1, after the row group of the original that a row lies in.
     pub(super) fn end_of_group(&self, row: u64) -> Option<u64> {
         let original = &self.stay.as_ref()?.original;
         Some(original.rows_of(original.group_of(row - 1)).end + 1)
@@ -127,7 +127,7 @@ impl ParquetOut {
         if self.rows >= MOST_ROWS { self.close_group() } else { Ok(()) }
     }
 
-    /// Takes notice that the next rows lie in another row group of the original.
+    /// Is told that the next rows lie in another row group of the original.
     pub(super) fn next_group(&mut self) -> Result<()> {
         if self.rows >= ROW_GROUP || self.whole_group().is_some() {
             self.close_group()
@@ -236,14 +236,14 @@ impl ParquetOut {
         Ok(())
     }
 
-    /// Writes what is left; gives the file.
+    /// Writes what is left; returns the file.
     pub(super) fn finish(mut self) -> Result<NewFile> {
         self.close_group()?;
         self.file.finish()
     }
 }
 
-/// Does the same to several things, side by side; gives what comes of each, in their order.
+/// Does the same to several things, side by side; returns what comes of each, in their order.
 fn side_by_side<T: Send, R: Send>(
     threads: usize,
     things: Vec<T>,

@@ -55,7 +55,7 @@ pub(crate) struct ArrowText {
 struct Columns {
     columns: Vec<Option<ArrayRef>>,
     rows: usize,
-    /// How many rows have been handed on as cells.
+    /// How many rows have been passed on as cells.
     done: usize,
 }
 
@@ -330,7 +330,7 @@ fn write_rows(
     Ok(())
 }
 
-/// Writes the texts of a column's rows one behind the other, and their bounds; empty ones for a
+/// Writes the texts of a column's rows one after the other, and their bounds; empty ones for a
 /// column that is left out.
 fn write_cells(
     column: Option<ArrayRef>,

@@ -24,7 +24,7 @@ pub(super) struct RowGroup {
 /// A column of a row group: a chunk for each of its leaves.
 pub(super) enum Column {
     Encoded(Vec<ArrowColumnChunk>),
-    /// A column, by its place, as it lies in a row group of the file it is read from.
+    /// A column, by its place, verbatim in a row group of the file it is read from.
     Copied {
         original: Arc<Original>,
         group: usize,
@@ -63,7 +63,7 @@ impl RowGroups {
         }
     }
 
-    /// Waits until all are written; gives the file.
+    /// Waits until all are written; returns the file.
     ///
     /// # Errors
     /// One of them could not be written.
@@ -111,7 +111,7 @@ impl RowGroup {
     }
 }
 
-/// A column chunk that is taken as it lies, with so many rows.
+/// A column chunk that is taken verbatim, with that many rows.
 fn as_it_lies(chunk: &ColumnChunkMetaData, rows: usize) -> Result<ColumnCloseResult> {
     let mut metadata = chunk.clone();
     // Programs of old took the least and the greatest of a column by an order that was not agreed

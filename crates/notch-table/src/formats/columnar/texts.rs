@@ -8,7 +8,7 @@ use arrow_schema::ArrowError;
 
 use crate::cells::TextColumn;
 
-/// Texts one behind the other; an empty one is none.
+/// Texts one after the other; an empty one is none.
 pub(super) struct Texts {
     bytes: Vec<u8>,
     /// Where the first begins and where each ends, in bytes; of no meaning beyond what an array has
@@ -57,7 +57,7 @@ impl Texts {
         };
         next.bounds.push(0);
         let Self { bytes, bounds: offsets } = std::mem::replace(self, next);
-        // To look at all of them is quicker than to ask behind each whether to go on.
+        // To look at all of them is quicker than to ask after each whether to go on.
         let is_any_missing =
             offsets.windows(2).fold(false, |found, ends| found | (ends[0] == ends[1]));
         let nulls = is_any_missing.then(|| {

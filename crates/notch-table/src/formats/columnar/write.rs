@@ -78,7 +78,7 @@ impl Writer {
         }
     }
 
-    /// The file, where some columns stay as they lie in the one they were read from.
+    /// The file, where some columns stay verbatim in the one they were read from.
     fn with_some_that_stay(&mut self) -> Option<&mut ParquetOut> {
         match self {
             Writer::Parquet(writer) if writer.has_some_that_stay() => Some(writer),
@@ -86,7 +86,7 @@ impl Writer {
         }
     }
 
-    /// Writes what is left; gives the file.
+    /// Writes what is left; returns the file.
     fn finish(self) -> Result<NewFile, String> {
         match self {
             Writer::Parquet(writer) => writer.finish().map_err(|cause| said(&cause)),
@@ -183,7 +183,7 @@ impl ArrowOut {
         })
     }
 
-    /// The columns that may stay as they lie in the Parquet file they are read from.
+    /// The columns that may stay verbatim in the Parquet file they are read from.
     fn stay(&self) -> Option<Stay> {
         let original = self.batches.as_ref()?.original()?;
         Some(Stay::new(original, self.columns.iter().map(|column| column.what.source).collect()))
@@ -201,8 +201,8 @@ impl ArrowOut {
         Arc::new(Schema::new(self.columns.iter().map(field).collect::<Vec<_>>()))
     }
 
-    /// Takes the numbers of rows that come next, of which one or more can be taken together; gives
-    /// how many.
+    /// Takes the numbers of rows that come next, of which one or more can be taken together;
+    /// returns how many.
     fn begin_rows(&mut self, numbers: &[u64]) -> Result<usize, TableError> {
         let first = numbers[0];
         if first >= self.behind {
@@ -274,7 +274,7 @@ impl ArrowOut {
                 match column.held.array(&texts, true) {
                     Ok(array) => break array,
                     Err(n) => {
-                        // Behind a text that is null as it is there may be one that only a wider
+                        // After a text that is null as it is there may be one that only a wider
                         // column holds.
                         let wider = (n..texts.len()).filter(|n| !texts.is_null(*n)).find_map(|n| {
                             Some((n, column.held.wider(texts.value(n), column.what.is_asked)?))

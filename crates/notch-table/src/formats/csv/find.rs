@@ -27,7 +27,7 @@ impl Marks {
         self.feeds | self.returns
     }
 
-    /// All of them, without those behind a number of bytes.
+    /// All of them, without those after a number of bytes.
     fn up_to(self, bytes: usize) -> Self {
         let within = |marks: u64| marks & !u64::MAX.checked_shl(bytes as u32).unwrap_or(0);
         Self::new([self.separators, self.quotes, self.feeds, self.returns].map(within))

@@ -20,7 +20,7 @@ pub(crate) struct Index {
     pub cells: ColumnCells,
     finder: Finder,
     records: Vec<Place>,
-    /// Where the fields of all records end. What stands behind those is of no meaning: it is
+    /// Where the fields of all records end. What stands after those is of no meaning: it is
     /// written over.
     ends: Vec<u32>,
     found: Found,
@@ -53,7 +53,7 @@ struct Place {
     to: u32,
     /// The end of its line end.
     end: u32,
-    /// Its first field among the ends, and the one behind its last.
+    /// Its first field among the ends, and the one after its last.
     fields: (u32, u32),
     /// The line it begins in, from 0.
     line: u32,
@@ -143,7 +143,7 @@ impl Index {
         self.records.get(n).map_or(n as u64, |place| u64::from(place.line))
     }
 
-    /// Whether a record is closed and has so many fields.
+    /// Whether a record is closed and has that many fields.
     #[inline]
     pub(crate) fn is_row_of(&self, n: usize, width: usize) -> bool {
         self.records.get(n).is_none_or(|place| {
@@ -184,7 +184,7 @@ impl Index {
         self.typed_ends.clear();
     }
 
-    /// Adds a record of a sheet that stands in the block from `from` on, so many lines below the
+    /// Adds a record of a sheet that stands in the block from `from` on, that many lines below the
     /// one the block begins in.
     pub(crate) fn push(&mut self, record: &Record<'_>, from: usize, line: u64) {
         let (first, to) = (self.ends.len() as u32, from + record.raw.len());
@@ -220,7 +220,7 @@ impl Index {
         &self.typed[from as usize..*end as usize]
     }
 
-    /// Finds the records of a block; gives the end of the last one. `at_end` when the input ends
+    /// Finds the records of a block; returns the end of the last one. `at_end` when the input ends
     /// with the block: then so does the last record. Else the last one is the last of which the end
     /// is sure.
     pub(crate) fn build(&mut self, block: &[u8], separator: u8, at_end: bool) -> usize {
@@ -329,7 +329,7 @@ impl Index {
             let unclosed = walk.quoted;
             walk.end_record(block.len(), block.len(), unclosed);
         }
-        // Behind the last record lies nothing, or one that is not over yet.
+        // After the last record lies nothing, or one that is not over yet.
         self.lines = u64::from(walk.record_line);
         if !at_end && let Some(last) = self.records.pop_if(|last| is_open_end(block, last.to)) {
             self.lines = u64::from(last.line);
@@ -337,7 +337,7 @@ impl Index {
     }
 }
 
-/// Whether a line end is a carriage return at the very end of a block, behind which a line feed may
+/// Whether a line end is a carriage return at the very end of a block, after which a line feed may
 /// follow.
 fn is_open_end(block: &[u8], at: u32) -> bool {
     at as usize + 1 == block.len() && block.last() == Some(&b'\r')
@@ -361,7 +361,7 @@ fn any(bits: &[u64], from: u32, to: u32) -> bool {
 struct Found {
     /// How many of the ends count.
     fields: usize,
-    /// The line ends that end a record, of which so many count.
+    /// The line ends that end a record, of which that many count.
     line_ends: Vec<u32>,
     lines: usize,
     /// The line feeds inside quotes.
@@ -401,7 +401,7 @@ impl Take for Quick<'_> {
         }
         let mut lines = marks.line_ends() & !inside;
         if marks.returns | self.returned != 0 {
-            // A line feed behind a carriage return belongs to it.
+            // A line feed after a carriage return belongs to it.
             lines &= !(marks.feeds & (marks.returns << 1 | self.returned));
             self.returned = marks.returns >> 63;
         }
@@ -411,8 +411,8 @@ impl Take for Quick<'_> {
     }
 }
 
-/// Writes the places of bits behind the first `count` numbers of a list. As many as are `usual` are
-/// written without asking whether there are so many; those that are not will be written over.
+/// Writes the places of bits after the first `count` numbers of a list. As many as are `usual` are
+/// written without asking whether there are that many; those that are not will be written over.
 #[inline(always)]
 fn write_places(list: &mut Vec<u32>, count: &mut usize, base: usize, mut bits: u64, usual: usize) {
     if list.len() < *count + CHUNK {

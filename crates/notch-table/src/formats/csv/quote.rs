@@ -6,9 +6,9 @@ use std::ops::Range;
 use memchr::memchr;
 use wide::u8x16;
 
-/// The text of a field as it stands in the file: without its quotes, doubled ones single.
+/// The text of a field verbatim: without its quotes, doubled ones single.
 ///
-/// Text behind the closing quote belongs to the cell as it stands: `"a"b` is `ab`.
+/// Text after the closing quote belongs to the cell as it stands: `"a"b` is `ab`.
 pub fn cell_text(field: &str) -> Cow<'_, str> {
     let Some(inside) = field.strip_prefix('"') else {
         return Cow::Borrowed(field);
@@ -23,7 +23,7 @@ pub fn cell_text(field: &str) -> Cow<'_, str> {
     }
 }
 
-/// Writes the text of a field, which lies in a text, behind what stands there.
+/// Writes the text of a field, which lies in a text, after what stands there.
 pub(crate) fn write_text_of(text: &mut String, field: Range<usize>) {
     if text.as_bytes()[field.clone()].first() != Some(&b'"') {
         return text.extend_from_within(field);
@@ -53,7 +53,7 @@ pub(crate) fn bare_cell(bytes: &[u8], (from, to): (u32, u32)) -> Option<(u32, u3
     (end + 1 == to).then_some((from + 1, end))
 }
 
-/// Whether the cell that so many of the bytes are, others may follow, is to be looked at more
+/// Whether the cell that that many of the bytes are, others may follow, is to be looked at more
 /// closely before it is written without quotes.
 #[inline(always)]
 pub(crate) fn asks_for_quotes(open: &[u8], length: usize, separator: u8) -> bool {

@@ -12,7 +12,7 @@ use crate::unreadable::Unreadable;
 /// What is read at a time, in bytes.
 const CHUNK: usize = 256 * 1024;
 
-/// One record as it stands in the file.
+/// One record verbatim.
 #[derive(Debug, Clone, Copy)]
 pub(crate) struct Record<'b> {
     /// Its bytes, without the line end.
@@ -184,7 +184,7 @@ impl<R: Read> Records<R> {
         }
     }
 
-    /// Reads more, behind what is there.
+    /// Reads more, after what is there.
     fn fill(&mut self) -> io::Result<()> {
         if self.start > 0 {
             self.buffer.copy_within(self.start..self.end, 0);
@@ -246,7 +246,7 @@ fn scan(bytes: &[u8], separator: u8, at_end: bool, ends: &mut Vec<u32>) -> Optio
     }
 }
 
-/// The place behind the quote that closes a field; `Some(None)` when there is none, `None` when
+/// The place after the quote that closes a field; `Some(None)` when there is none, `None` when
 /// more bytes are needed to tell.
 fn closing_quote(bytes: &[u8], from: usize, at_end: bool) -> Option<Option<usize>> {
     let mut at = from;

@@ -26,12 +26,12 @@ use crate::options::ReadOptions;
 
 /// For how many seconds a server may be silent when nothing is said.
 const USUAL_TIMEOUT: u64 = 10;
-/// What is handed on at a time, in bytes.
+/// What is passed on at a time, in bytes.
 const PIECE: usize = 64 * 1024;
 /// How many pieces may wait for who takes them.
 const AHEAD: usize = 4;
 
-/// What a query's thread hands on.
+/// What a query's thread passes on.
 enum Message {
     /// The database has been reached.
     Reached,

@@ -20,7 +20,7 @@ use super::server::{Login, password, without_end};
 use super::{Message, PIECE, Wanted, quoted};
 use crate::cells::Kind;
 
-/// Runs what is wanted and hands on its rows.
+/// Runs what is wanted and passes on its rows.
 ///
 /// # Errors
 /// Why not, as a clause.
@@ -61,7 +61,7 @@ pub(super) fn run(
     };
     let values: Vec<String> = columns.iter().enumerate().map(value).collect();
     let names: Vec<String> = (0..columns.len()).map(|n| format!("c{n}")).collect();
-    // Behind a comment a line has to end.
+    // After a comment a line has to end.
     let copy = format!(
         "COPY (SELECT {} FROM ({query}\n) AS q({})) TO STDOUT (FORMAT csv)",
         values.join(", "),
@@ -161,7 +161,7 @@ fn tls(verifies: bool) -> Result<ClientConfig, String> {
     Ok(builder.with_root_certificates(roots).with_no_client_auth())
 }
 
-/// Takes every certificate: what goes over the line is encrypted, whoever answers.
+/// Takes every certificate: what goes over the line is encrypted, anyone who answers.
 #[derive(Debug)]
 struct Anyone(Arc<CryptoProvider>);
 

@@ -45,7 +45,7 @@ fn from_file(text: &str, login: &Login<'_>) -> Option<String> {
     })
 }
 
-/// A query without what may stand behind it: blanks, comments, semicolons.
+/// A query without what may stand after it: blanks, comments, semicolons.
 pub(super) fn without_end(query: &str) -> &str {
     let bytes = query.as_bytes();
     let find = |from: usize, text: &str| {

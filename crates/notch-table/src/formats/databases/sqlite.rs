@@ -15,7 +15,7 @@ use crate::formats::csv::write_cell_bytes;
 /// How SQLite files begin (SQLite, Database File Format, section 1.3).
 pub(crate) const SQLITE: &[u8] = b"SQLite format 3\0";
 
-/// Runs what is wanted and hands on its rows.
+/// Runs what is wanted and passes on its rows.
 ///
 /// # Errors
 /// Why not, as a clause.
@@ -110,7 +110,7 @@ fn cut_off() -> Error {
     )
 }
 
-/// Writes behind a text, which always has room.
+/// Writes after a text, which always has room.
 fn put(text: &mut Vec<u8>, what: fmt::Arguments<'_>) {
     let _ = text.write_fmt(what);
 }

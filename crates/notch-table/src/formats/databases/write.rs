@@ -33,8 +33,8 @@ struct Made {
 enum Place {
     /// In a file that was not there before.
     New(NewFile),
-    /// Aside, until it is whole: the file it is for may be read meanwhile, by who asks for its rows
-    /// as well.
+    /// Aside, until it is whole: the file it is for may be read meanwhile, by the caller for its
+    /// rows as well.
     Aside { part: Part, into: PathBuf },
 }
 
@@ -57,7 +57,7 @@ impl DatabaseTable {
                     "Name another file. It was left as it is.",
                 ));
             }
-            // Behind a link it is the file meant, whose folder SQLite writes to as well.
+            // After a link it is the file meant, whose folder SQLite writes to as well.
             let into = path.canonicalize().unwrap_or_else(|_| path.to_owned());
             let folder = into.parent().unwrap_or(Path::new("."));
             let (_, part) = Part::create_in(folder, None)
@@ -137,7 +137,7 @@ impl Made {
         format!("CREATE TABLE {} ({})", quoted(table), columns.join(", "))
     }
 
-    /// Gives a new file its name; where another run was quicker, the table is added to what is
+    /// Returns a new file its name; where another run was quicker, the table is added to what is
     /// there by then.
     fn place_new(&self, part: Part, into: &Path) -> Result<(), TableError> {
         let failed = |cause| TableError::io(&self.name, "cannot be written", cause);

@@ -38,11 +38,12 @@ pub struct SheetOptions {
     pub names: Vec<String>,
     /// The name of an added column that holds the name of each row's sheet.
     pub column: Option<String>,
-    /// The row that names the columns, from 1; found by looking when unsaid.
+    /// The row that names the columns, from 1; found by looking when not given.
     pub header_row: Option<u32>,
     /// The first row of data is no header.
     pub no_header: bool,
-    /// How many bytes the parts of a workbook may have when they are unpacked; 4 GiB when unsaid.
+    /// How many bytes the parts of a workbook may have when they are unpacked; 4 GiB when not
+    /// given.
     pub unpack_limit: Option<u64>,
 }
 
@@ -169,7 +170,7 @@ impl BookProblem {
 }
 
 /// Unpacks every part once and throws it away, so that no archive can fill the memory with what it
-/// claims to be small; gives how many bytes they have.
+/// claims to be small; returns how many bytes they have.
 fn check_size(
     archive: &mut ZipArchive<&mut File>,
     name: &str,

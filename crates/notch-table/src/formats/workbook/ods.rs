@@ -54,7 +54,7 @@ pub(super) fn read(
 /// A row's number from 1 and its cells, with their columns from 0.
 type RowCells<'c> = Option<(u64, &'c [(u32, Shown)])>;
 
-/// Goes through all sheets; gives their names, and whether they have anything in them.
+/// Goes through all sheets; returns their names, and whether they have anything in them.
 fn each_table(
     archive: &mut ZipArchive<&mut File>,
     mut work: impl FnMut(&str, RowCells<'_>) -> Result<(), BookProblem>,

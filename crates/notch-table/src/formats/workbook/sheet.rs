@@ -141,7 +141,7 @@ impl Sheet {
         }
     }
 
-    /// Puts one more column behind the others.
+    /// Puts one more column after the others.
     pub(super) fn add_to_header(&mut self, name: &str) {
         let (bytes, ends) = &mut self.header;
         bytes.push(b',');

@@ -18,7 +18,7 @@ pub struct Encoding {
     /// Fields can be copied as they stand.
     same_separator: bool,
     /// How many columns of the table stand unchanged and in order at the left, the new ones in
-    /// order behind them: the former are written in one piece.
+    /// order after them: the former are written in one piece.
     whole: Option<usize>,
     guard_formulas: bool,
 }
@@ -33,7 +33,7 @@ pub enum WhichCells {
 }
 
 impl Encoding {
-    /// For files of cells: rows are put together column by column and handed on as
+    /// For files of cells: rows are put together column by column and passed on as
     /// [`RowSink::cells`](super::RowSink::cells).
     pub fn cells(which: WhichCells) -> Self {
         Self { cells: Some(which), ..Self::default() }
@@ -54,7 +54,7 @@ impl Encoding {
         Self { nothing: true, ..Self::default() }
     }
 
-    /// For the rows of a table with so many new columns, divided by what divides its own unless
+    /// For the rows of a table with that many new columns, divided by what divides its own unless
     /// another separator is wanted.
     pub(crate) fn new(
         table: &Table,
@@ -77,7 +77,7 @@ impl Encoding {
         Self { separator, same_separator, whole, guard_formulas, ..Self::default() }
     }
 
-    /// Writes the header; gives how many of its cells were guarded.
+    /// Writes the header; returns how many of its cells were guarded.
     pub(crate) fn header(
         &self,
         table: &Table,
@@ -104,7 +104,7 @@ impl Encoding {
         guarded
     }
 
-    /// Writes a row; gives how many of its cells were guarded.
+    /// Writes a row; returns how many of its cells were guarded.
     pub(crate) fn row(&self, row: &Row<'_>, columns: &[OutColumn], into: &mut Vec<u8>) -> u64 {
         if self.nothing {
             return 0;
@@ -129,12 +129,12 @@ impl Encoding {
         guarded
     }
 
-    /// Whether old columns are copied in one piece, the new ones behind them.
+    /// Whether old columns are copied in one piece, the new ones after them.
     pub(crate) fn is_whole(&self) -> bool {
         self.whole.is_some()
     }
 
-    /// Writes a record as it stands and behind it the new cells of a row of a batch with nothing
+    /// Writes a record as it stands and after it the new cells of a row of a batch with nothing
     /// unusual in it. `memory` is to work with.
     #[inline(never)]
     pub(crate) fn whole_row(
@@ -173,7 +173,7 @@ impl Encoding {
         into.end(written);
     }
 
-    /// Writes columns behind what stands there already.
+    /// Writes columns after what stands there already.
     #[inline]
     fn push(
         &self,
@@ -200,11 +200,11 @@ impl Encoding {
     }
 }
 
-/// Guards the cell that the line ends in, from `from` on; gives 1 when it had to be.
+/// Guards the cell that the line ends in, from `from` on; returns 1 when it had to be.
 pub(crate) fn guard(line: &mut Vec<u8>, from: usize) -> u64 {
     let cell = &line[from..];
     let inside = cell.strip_prefix(b"\"").unwrap_or(cell);
-    // Behind line ends at its beginning a cell is run as well, and so is one that begins with a
+    // After line ends at its beginning a cell is run as well, and so is one that begins with a
     // sign of full width.
     let shown = inside.trim_ascii_start();
     let is_run = inside.starts_with(b"\t")

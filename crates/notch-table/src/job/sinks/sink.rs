@@ -28,7 +28,7 @@ pub trait RowSink: Send {
     /// It cannot be written.
     fn row(&mut self, row: &Row<'_>, plan: &Plan, columns: &[OutColumn]) -> Result<(), TableError>;
 
-    /// Takes notice of a row that is kept out for a finding.
+    /// Notes a row that is kept out for a finding.
     ///
     /// # Errors
     /// That cannot be written.
@@ -37,8 +37,8 @@ pub trait RowSink: Send {
     }
 
     /// How rows become text, or cells column by column, when that is all there is to them: rows may
-    /// then be encoded side by side and handed on as [`RowSink::text`] or [`RowSink::cells`]. Asked
-    /// behind [`RowSink::begin`].
+    /// then be encoded side by side and passed on as [`RowSink::text`] or [`RowSink::cells`]. Asked
+    /// after [`RowSink::begin`].
     fn encoding(&self) -> Option<Encoding> {
         None
     }
@@ -59,7 +59,7 @@ pub trait RowSink: Send {
         Ok(())
     }
 
-    /// Takes notice of how many threads may work side by side on it, before any row.
+    /// Sets how many threads may work side by side on it, before any row.
     fn on_threads(&mut self, _threads: usize) {}
 
     /// How long the text of a cell may be, counted as UTF-16 does; `None` for any length.
@@ -67,12 +67,12 @@ pub trait RowSink: Send {
         None
     }
 
-    /// Whether rows have been handed on that cannot be taken back.
+    /// Whether rows have been passed on that cannot be taken back.
     fn has_let_go(&self) -> bool {
         false
     }
 
-    /// Takes notice that this was all; what was written becomes whole now.
+    /// Is told that this was all; what was written becomes whole now.
     ///
     /// # Errors
     /// It cannot be written.

@@ -3,7 +3,7 @@
 /// How many bytes of a short cell are copied at once.
 const WIDE: usize = 32;
 
-/// A text that grows. What stands behind it in memory is of no meaning: a copy of fixed length may
+/// A text that grows. What stands after it in memory is of no meaning: a copy of fixed length may
 /// reach into it, and will be written over.
 #[derive(Debug, Default)]
 pub(crate) struct TextOut {
@@ -20,7 +20,7 @@ impl TextOut {
         self.length = 0;
     }
 
-    /// Makes room for so many bytes more.
+    /// Makes room for that many bytes more.
     #[inline]
     pub(crate) fn reserve(&mut self, bytes: usize) {
         if self.bytes.len() < self.length + bytes {
@@ -35,7 +35,7 @@ impl TextOut {
         self.length += bytes.len();
     }
 
-    /// Room for so many bytes more, to write into; what was written is to be told to
+    /// Room for that many bytes more, to write into; what was written is to be told to
     /// [`TextOut::end`].
     #[inline(always)]
     pub(crate) fn room(&mut self, bytes: usize) -> Room<'_> {
@@ -43,7 +43,7 @@ impl TextOut {
         Room { bytes: &mut self.bytes[self.length..], at: 0 }
     }
 
-    /// Takes notice that so many bytes were written into the room.
+    /// Is told that that many bytes were written into the room.
     #[inline(always)]
     pub(crate) fn end(&mut self, written: usize) {
         self.length += written;
@@ -65,7 +65,7 @@ pub(crate) struct Room<'t> {
 }
 
 impl Room<'_> {
-    /// Adds a record of so many of the bytes; others may follow. There must be room for
+    /// Adds a record of that many of the bytes; others may follow. There must be room for
     /// [`TextOut::RECORD`] bytes more.
     #[inline(always)]
     pub(crate) fn push_record(&mut self, open: &[u8], length: usize) {
@@ -80,7 +80,7 @@ impl Room<'_> {
         self.at += length;
     }
 
-    /// Adds a byte and as many as `length` of the bytes; gives whether that could be done in one
+    /// Adds a byte and as many as `length` of the bytes; returns whether that could be done in one
     /// copy, else nothing is added.
     #[inline(always)]
     pub(crate) fn push_short(&mut self, before: u8, open: &[u8], length: usize) -> bool {
