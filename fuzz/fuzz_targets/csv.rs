@@ -1,9 +1,9 @@
 //! Separated text in any encoding, and plain lines. Nothing panics, and both ways of reading agree.
 #![no_main]
 
+use keen_notch_table::{From, ReadOptions, encoding_of};
 use libfuzzer_sys::fuzz_target;
 use notch_fuzz::{catch_what_the_readers_catch, read, with_file};
-use keen_notch_table::{From, ReadOptions, encoding_of};
 
 fuzz_target!(init: catch_what_the_readers_catch(), |bytes: &[u8]| {
     let [choice, text @ ..] = bytes else { return };

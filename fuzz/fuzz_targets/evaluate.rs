@@ -3,8 +3,8 @@
 #![no_main]
 
 use arbitrary::Arbitrary;
-use libfuzzer_sys::fuzz_target;
 use keen_notch_core::{Plan, PlanOptions, Scratch, parse_cut, words};
+use libfuzzer_sys::fuzz_target;
 use unicode_segmentation::UnicodeSegmentation;
 
 #[derive(Arbitrary, Debug)]

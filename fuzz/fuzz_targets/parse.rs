@@ -1,8 +1,8 @@
 //! No text makes the parser or the compiler panic, and every error has a place in the text.
 #![no_main]
 
-use libfuzzer_sys::fuzz_target;
 use keen_notch_core::{Plan, PlanError, PlanOptions, parse_assignment, parse_cut};
+use libfuzzer_sys::fuzz_target;
 
 fuzz_target!(|text: &str| {
     let options = PlanOptions { start: Some("lot".to_owned()), ..PlanOptions::default() };
