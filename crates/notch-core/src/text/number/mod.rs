@@ -9,8 +9,8 @@
 //! the same.
 //!
 //! - `scan` finds a number and takes what belongs to it: digits, marks, sign, brackets.
-//! - `harmless` tells in a few bytes where nothing around it needs a look, and `doubt` looks where
-//! something may.
+//! - `harmless` tells in a few bytes where nothing around it needs a look, and `judge` looks where
+//!   something may; `doubt` says what it has found.
 //! - `currency` knows the signs and codes of currencies.
 
 mod currency;
