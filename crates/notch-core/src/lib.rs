@@ -15,6 +15,19 @@
 //! assert_eq!(plan.evaluate(["FH-2019-BRA"], &mut scratch).cells[0].text, "2019");
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
+//!
+//! | what | where |
+//! | --- | --- |
+//! | read a cut, a rule, a condition | [`parse_assignment`], [`parse_column_rule`], [`parse_row_condition`] |
+//! | compile for the columns of a table | [`Plan::compile`] with [`PlanOptions`] |
+//! | one row; many rows together | [`Plan::evaluate`]; [`Batch`] |
+//! | what all rows did | [`Tally`] |
+//! | what each step did with one row | [`Plan::trace`] |
+//! | what a column looks like, and the cuts that suit it | [`ColumnSurvey`] |
+//!
+//! Every error has the place in the text that was typed and what to write instead ([`CutError`]).
+//! Nothing here panics on any text; `examples/` has a cut over an iterator of texts and rules over the
+//! records of a CSV file.
 
 mod compile;
 mod eval;

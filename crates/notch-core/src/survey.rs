@@ -66,7 +66,18 @@ pub struct FirstRow {
     pub text: String,
 }
 
-/// What a column looks like.
+/// What a column looks like, gathered in one pass and in bounded memory: shapes, lengths, positions,
+/// sections and odd texts, and from them the cuts that suit it.
+///
+/// ```
+/// # use keen_notch_core::ColumnSurvey;
+/// let mut survey = ColumnSurvey::default();
+/// for (row, lot) in (1..).zip(["FH-2019", "GR-2020", "ML-2021", "GR 2020"]) {
+///     survey.add(lot, row, row + 1);
+/// }
+/// let (shapes, _) = survey.shapes();
+/// assert_eq!((shapes[0].0, shapes[0].1), ("[U2]-[d4]", 3));
+/// ```
 pub struct ColumnSurvey {
     /// Rows, blank ones included.
     pub rows: u64,

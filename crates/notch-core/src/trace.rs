@@ -82,6 +82,17 @@ pub struct TracePiece {
 impl Plan {
     /// Follows the last cut of the plan through one row; cells as in [`Plan::evaluate`]. `None` for
     /// a plan without cuts.
+    ///
+    /// ```
+    /// # use keen_notch_core::{Plan, PlanOptions, Scratch, parse_assignment};
+    /// let cut = parse_assignment(r#"year = {lot} | part 2 by "-" | last 2"#)?;
+    /// let plan = Plan::compile(&[cut], &["lot".to_owned()], &PlanOptions::default())?;
+    /// let trace = plan.trace(&["FH-2019-BRA"], &mut Scratch::default()).ok_or("no cut")?;
+    /// let words: Vec<&str> = trace.chains[0].steps.iter().map(|step| &*step.words).collect();
+    /// assert_eq!(words, [r#"part 2 by "-""#, "last 2"]);
+    /// assert_eq!(trace.cells[0].1, "19");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn trace(&self, cells: &[&str], scratch: &mut Scratch) -> Option<Trace> {
         self.trace_cut(self.cuts.len().checked_sub(1)?, cells, scratch)
     }

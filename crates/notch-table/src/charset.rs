@@ -7,7 +7,7 @@ use std::io::{self, Read};
 
 use encoding_rs::{Decoder, DecoderResult, Encoder, EncoderResult, Encoding, UTF_16BE, UTF_16LE};
 
-use crate::chunks::Pieces;
+use crate::chunks::ChunkSource;
 
 /// The encoding of a name or label (WHATWG, Encoding, section 4.2).
 ///
@@ -114,7 +114,7 @@ impl Decoding {
     }
 }
 
-impl Pieces for Decoding {
+impl ChunkSource for Decoding {
     fn next_piece(&mut self, piece: &mut Vec<u8>) -> io::Result<()> {
         while piece.is_empty() && !self.at_end {
             self.decode(piece)?;
@@ -214,7 +214,7 @@ mod tests {
     use encoding_rs::{GB18030, ISO_2022_JP, ISO_8859_2, SHIFT_JIS, WINDOWS_1252};
 
     use super::*;
-    use crate::chunks::InPieces;
+    use crate::chunks::ChunkReader;
 
     #[test]
     fn what_was_decoded_is_encoded_as_it_was() {
@@ -234,7 +234,9 @@ mod tests {
                 let reader: Box<dyn Read + Send> =
                     if one_by_one { Box::new(Slow(bytes)) } else { Box::new(bytes) };
                 let mut decoded = Vec::new();
-                InPieces::new(Decoding::new(reader, encoding)).read_to_end(&mut decoded).unwrap();
+                ChunkReader::new(Decoding::new(reader, encoding))
+                    .read_to_end(&mut decoded)
+                    .unwrap();
                 let text: String = decoded
                     .utf8_chunks()
                     .map(|piece| {

@@ -3,7 +3,7 @@
 use std::io::{self, Read};
 
 /// What makes bytes piece by piece.
-pub(crate) trait Pieces {
+pub(crate) trait ChunkSource {
     /// Writes the next piece into `piece`, which is empty; leaves it so at the end.
     ///
     /// # Errors
@@ -12,20 +12,20 @@ pub(crate) trait Pieces {
 }
 
 /// Hands out what is made piece by piece.
-pub(crate) struct InPieces<P> {
+pub(crate) struct ChunkReader<P> {
     pieces: P,
     piece: Vec<u8>,
     /// How much of the piece has been handed out.
     at: usize,
 }
 
-impl<P> InPieces<P> {
+impl<P> ChunkReader<P> {
     pub(crate) fn new(pieces: P) -> Self {
         Self { pieces, piece: Vec::new(), at: 0 }
     }
 }
 
-impl<P: Pieces> Read for InPieces<P> {
+impl<P: ChunkSource> Read for ChunkReader<P> {
     fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
         if self.at == self.piece.len() {
             self.piece.clear();

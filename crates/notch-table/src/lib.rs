@@ -31,7 +31,7 @@ mod table;
 mod unreadable;
 
 pub use activity::activity;
-pub use cells::{CellBlock, Kind};
+pub use cells::{Kind, OutputColumns};
 pub use charset::encoding_of;
 pub use error::TableError;
 pub use formats::csv::{cell_text, write_cell};

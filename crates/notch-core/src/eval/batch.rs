@@ -22,6 +22,25 @@ use crate::program::span::{CellSpan, Why};
 use crate::program::{Joined, Start};
 
 /// Rows that are evaluated together: cells of one block of text.
+///
+/// What is called in this order: [`Batch::row`] for every row; for each of [`Plan::sources`]
+/// [`Batch::cells`], and [`Batch::set_cell`] for those that do not lie in the block; then
+/// [`Batch::evaluate`]. Afterwards the block is cut back to its length, for new texts stand after it.
+///
+/// ```
+/// # use keen_notch_core::{Batch, Plan, PlanOptions, Scratch, parse_assignment};
+/// let cut = parse_assignment(r#"year = {lot} | part 2 by "-""#)?;
+/// let plan = Plan::compile(&[cut], &["lot".to_owned()], &PlanOptions::default())?;
+/// let mut block = "FH-2019\nGR-2020\n".to_owned();
+/// let mut scratch = Scratch::default();
+/// let mut batch = Batch::new(&plan, &mut block, &mut scratch);
+/// batch.row(1, 2);
+/// batch.row(2, 3);
+/// batch.cells(0, [(0, 7), (8, 15)].into_iter(), |_, place| Some(place));
+/// let rows = batch.evaluate();
+/// assert_eq!([rows.text(0, 0), rows.text(1, 0)], ["2019", "2020"]);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 pub struct Batch<'a> {
     plan: &'a Plan,
     /// The block, and after it what is made of it.

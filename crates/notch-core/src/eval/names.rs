@@ -45,7 +45,7 @@ impl<'a> RowContext<'a> {
         };
         let needed = cut.names.iter().filter(|name| !name.optional).count();
         if items.len() < needed || items.len() > cut.names.len() {
-            let reason = self.say(format_args!(
+            let reason = self.alloc_fmt(format_args!(
                 "{} part{} for {} names",
                 items.len(),
                 if items.len() == 1 { "" } else { "s" },
@@ -73,11 +73,14 @@ impl<'a> RowContext<'a> {
             let value = match part.and_then(|part| Some((part, items.get(part)?))) {
                 None => Value::Missing(Missing {
                     told: true,
-                    ..Missing::new(Nothing::Absent, self.say(format_args!("no part {}", place + 1)))
+                    ..Missing::new(
+                        Nothing::Absent,
+                        self.alloc_fmt(format_args!("no part {}", place + 1)),
+                    )
                 }),
                 Some((part, Ok(piece))) if piece.text().is_empty() => Value::Missing(Missing::new(
                     Nothing::Empty,
-                    self.say(format_args!("part {} is empty", part + 1)),
+                    self.alloc_fmt(format_args!("part {} is empty", part + 1)),
                 )),
                 Some((_, item)) => whole((*item).into()),
             };
@@ -114,7 +117,7 @@ impl<'a> RowContext<'a> {
                     .map(|_| "one mark and three digits: grouped or decimal, and zeros in front");
                 self.find_as(
                     FindingKind::Doubtful,
-                    (self.say(format_args!("{reason}; {note}")), counted_as),
+                    (self.alloc_fmt(format_args!("{reason}; {note}")), counted_as),
                     text,
                 );
             }

@@ -19,7 +19,19 @@ pub(super) const ODD: &str = "layout";
 
 impl Plan {
     /// Evaluates all cuts for one row, given the cells of [`Plan::sources`] in their order; a cell
-    /// that is not given counts as blank.
+    /// that is not given counts as blank. What is returned borrows from the scratch until that is used
+    /// again: one row at a time.
+    ///
+    /// ```
+    /// # use keen_notch_core::{Plan, PlanOptions, Scratch, parse_assignment};
+    /// let cut = parse_assignment("year = {lot} | last 4")?;
+    /// let plan = Plan::compile(&[cut], &["lot".to_owned()], &PlanOptions::default())?;
+    /// let mut scratch = Scratch::default();
+    /// let row = plan.evaluate(["19"], &mut scratch);
+    /// assert_eq!(row.cells[0].text, "19");
+    /// assert_eq!(row.findings[0].reason, "2 characters, not 4");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn evaluate<'a>(
         &'a self,
         cells: impl IntoIterator<Item = &'a str>,
@@ -224,12 +236,14 @@ impl<'a> RowContext<'a> {
                     .find_map(|check| check.broken(Value::Text(Piece::whole(cell)), self)),
             };
             if let Some(reason) = wrong {
-                self.find(FindingKind::Layout, self.keep(reason), cell);
+                self.find(FindingKind::Layout, self.alloc(reason), cell);
                 self.odd.push(column.source);
             }
-            if let Some(row) = column.unique.and_then(|place| self.double(place, cell)) {
-                let reason =
-                    (self.say(format_args!("same as row {row}")), Some("same as another row"));
+            if let Some(row) = column.unique.and_then(|place| self.duplicate_row(place, cell)) {
+                let reason = (
+                    self.alloc_fmt(format_args!("same as row {row}")),
+                    Some("same as another row"),
+                );
                 self.find_as(FindingKind::Layout, reason, cell);
             }
         }
@@ -252,7 +266,7 @@ impl<'a> RowContext<'a> {
                     asked.extend(self.quiet_text(source).map(|text| Ok(Piece::whole(text))));
                 }
                 let asked = self.joined(&asked, BETWEEN_ITEMS).unwrap_or_default();
-                self.find(FindingKind::Check, self.keep(reason), asked);
+                self.find(FindingKind::Check, self.alloc(reason), asked);
             }
             // What a doubtful number is compared with says little.
             if let Some(doubt) = self.asked.doubt.filter(|_| there) {

@@ -25,8 +25,8 @@ impl<'a> RowContext<'a> {
             CompiledSource::Value { slot, name, hidden } => match self.value(*slot, *hidden) {
                 Value::Missing(missing) if *hidden && missing.nothing != Nothing::Blank => {
                     Value::Missing(Missing {
-                        reason: self.say(format_args!("{name}: {}", missing.reason)),
-                        named: Some(self.keep(name)),
+                        reason: self.alloc_fmt(format_args!("{name}: {}", missing.reason)),
+                        named: Some(self.alloc(name)),
                         ..missing
                     })
                 }
@@ -40,7 +40,7 @@ impl<'a> RowContext<'a> {
             CompiledSource::Cut(branches) => self.branches(branches).0,
             CompiledSource::List(cuts) => self.list(cuts),
             CompiledSource::Missing(reason) => {
-                Value::Missing(Missing::new(Nothing::Final, self.keep(reason)))
+                Value::Missing(Missing::new(Nothing::Final, self.alloc(reason)))
             }
             CompiledSource::Reached => self.reached,
             CompiledSource::Blank => Value::Intended,
@@ -150,10 +150,10 @@ impl<'a> RowContext<'a> {
                         return Value::Missing(missing);
                     }
                     Value::Missing(missing) => {
-                        let reason = self.say(format_args!("{label}: {}", missing.reason));
+                        let reason = self.alloc_fmt(format_args!("{label}: {}", missing.reason));
                         return Value::Missing(Missing {
                             reason,
-                            named: Some(self.keep(label)),
+                            named: Some(self.alloc(label)),
                             ..missing
                         });
                     }

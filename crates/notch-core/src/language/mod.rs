@@ -1,7 +1,7 @@
 //! The language of cuts: text → tokens → syntax tree. What the words mean is in [`crate::words`].
 
-mod complain;
 mod condition;
+mod diagnostics;
 mod error;
 mod form;
 mod habits;

@@ -1,7 +1,7 @@
 //! Tokens → syntax tree. The frame of the language is here; the words are read by their forms.
 
-use super::complain::{afresh_hint, same_marks_hints, then_hint};
 use super::condition::Unsaid;
+use super::diagnostics::{afresh_hint, same_marks_hints, then_hint};
 use super::error::CutError;
 use super::form::Form;
 use super::parser::{DEEPEST, Parser};

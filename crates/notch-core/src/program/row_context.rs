@@ -96,14 +96,14 @@ impl<'a> RowContext<'a> {
     }
 
     /// A copy of a text that lives as long as the row.
-    pub(crate) fn keep(&self, text: &str) -> &'a str {
+    pub(crate) fn alloc(&self, text: &str) -> &'a str {
         self.arena.alloc_str(text)
     }
 
     /// A text made of formatted values that lives as long as the row.
-    pub(crate) fn say(&self, arguments: std::fmt::Arguments<'_>) -> &'a str {
+    pub(crate) fn alloc_fmt(&self, arguments: std::fmt::Arguments<'_>) -> &'a str {
         match arguments.as_str() {
-            Some(text) => self.keep(text),
+            Some(text) => self.alloc(text),
             None => bumpalo::format!(in self.arena, "{}", arguments).into_bump_str(),
         }
     }
@@ -172,7 +172,7 @@ impl<'a> RowContext<'a> {
 
     /// A missing with a reason known when the cut was read.
     pub(crate) fn missing<T>(&self, nothing: Nothing, reason: &str) -> Result<T, Missing<'a>> {
-        Err(Missing::new(nothing, self.keep(reason)))
+        Err(Missing::new(nothing, self.alloc(reason)))
     }
 
     /// The piece of a text at `span`, or missing when there is nothing in it.
@@ -190,8 +190,8 @@ impl<'a> RowContext<'a> {
         if let Some((n, missing)) = lost.next() {
             let more = lost.count();
             let reason = match more {
-                0 => self.say(format_args!("item {n}: {}", missing.reason)),
-                _ => self.say(format_args!("item {n}: {} (and {more} more)", missing.reason)),
+                0 => self.alloc_fmt(format_args!("item {n}: {}", missing.reason)),
+                _ => self.alloc_fmt(format_args!("item {n}: {} (and {more} more)", missing.reason)),
             };
             self.find(FindingKind::Missing, reason, "");
         }
@@ -207,14 +207,14 @@ impl<'a> RowContext<'a> {
         self.made.set(made);
         match () {
             () if bytes > self.cell_limit => {
-                let reason = self.say(format_args!(
+                let reason = self.alloc_fmt(format_args!(
                     "more than {} MiB, which is more than a cell may have",
                     self.cell_limit >> 20
                 ));
                 Err(Missing::new(Nothing::TooLong, reason))
             }
             () if made > self.cell_limit.saturating_mul(CELLS_OF_A_ROW) => {
-                let reason = self.say(format_args!(
+                let reason = self.alloc_fmt(format_args!(
                     "more than {} MiB for one row",
                     (self.cell_limit >> 20) * CELLS_OF_A_ROW
                 ));
@@ -304,11 +304,11 @@ impl<'a> RowContext<'a> {
             CompiledSource::Column(n) => self.cells.get(*n).copied(),
             source => self.quiet_text(source),
         };
-        self.double(place, text.filter(|text| !text.trim_start().is_empty())?)
+        self.duplicate_row(place, text.filter(|text| !text.trim_start().is_empty())?)
     }
 
     /// Another row, by its number, that has this text for the unique source at `place`.
-    pub(crate) fn double(&self, place: usize, text: &str) -> Option<u64> {
+    pub(crate) fn duplicate_row(&self, place: usize, text: &str) -> Option<u64> {
         let (row, all_rows) = self.all_rows?;
         all_rows.doubles.get(place)?.other(text, row)
     }

@@ -35,7 +35,7 @@ pub(super) const WORDS: &[Word] = &[
             let scheme = args.scheme()?;
             let reason = format!("not what {} takes: {}", scheme.name, scheme.payload);
             Ok(Step::text(move |piece, run| match scheme.digit(piece.text()) {
-                Some(digit) => Ok(piece.changed(run.keep(&digit))),
+                Some(digit) => Ok(piece.changed(run.alloc(&digit))),
                 None => run.missing(Nothing::Absent, &reason),
             }))
         }),
@@ -111,9 +111,11 @@ fn answered<'a>(
     run: &mut RowContext<'a>,
 ) -> Item<'a> {
     match answer {
-        Some("") => Err(Missing::new(Nothing::Empty, run.say(format_args!("blank in {list}")))),
-        Some(answer) => Ok(piece.changed(run.keep(answer))),
-        None => Err(Missing::new(Nothing::Absent, run.say(format_args!("not in {list}")))),
+        Some("") => {
+            Err(Missing::new(Nothing::Empty, run.alloc_fmt(format_args!("blank in {list}"))))
+        }
+        Some(answer) => Ok(piece.changed(run.alloc(answer))),
+        None => Err(Missing::new(Nothing::Absent, run.alloc_fmt(format_args!("not in {list}")))),
     }
 }
 
@@ -127,7 +129,7 @@ fn check(args: &mut Args<'_>) -> Result<Step, CutError> {
         match value {
             Value::Text(piece) => {
                 if let Some(reason) = demand.broken(value, run) {
-                    run.find(FindingKind::Check, run.keep(reason), piece.text());
+                    run.find(FindingKind::Check, run.alloc(reason), piece.text());
                 }
             }
             Value::List(items) => {
@@ -140,8 +142,9 @@ fn check(args: &mut Args<'_>) -> Result<Step, CutError> {
                 }
                 if let Some(((n, reason, piece), count)) = broken {
                     let reason = match count {
-                        1 => run.say(format_args!("item {n}: {reason}")),
-                        _ => run.say(format_args!("item {n}: {reason} (and {} more)", count - 1)),
+                        1 => run.alloc_fmt(format_args!("item {n}: {reason}")),
+                        _ => run
+                            .alloc_fmt(format_args!("item {n}: {reason} (and {} more)", count - 1)),
                     };
                     run.find(FindingKind::Check, reason, piece.text());
                 }

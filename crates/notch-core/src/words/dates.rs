@@ -43,7 +43,7 @@ pub(super) const WORDS: &[Word] = &[
         build: Build::Step(|_| {
             Ok(Step::count(|piece, run| {
                 let n = characters::count(piece.text());
-                Ok(piece.changed(run.say(format_args!("{n}"))))
+                Ok(piece.changed(run.alloc_fmt(format_args!("{n}"))))
             }))
         }),
     },
@@ -64,7 +64,7 @@ fn date(args: &mut Args<'_>) -> Result<Step, CutError> {
     }
     let writes_time = output.has_time();
     let step = Step::text(move |piece, run| match pattern.parse(piece.text()) {
-        Some(date) => Ok(piece.changed(run.keep(&output.write(date)))),
+        Some(date) => Ok(piece.changed(run.alloc(&output.write(date)))),
         None => run.missing(Nothing::Absent, &absent),
     });
     Ok(step.writing_time(writes_time))

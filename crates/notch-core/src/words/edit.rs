@@ -159,7 +159,7 @@ fn replace(args: &mut Args<'_>) -> Result<Step, CutError> {
         }
         run.may_make(made.len() + text.len() - from, text.len() - from)?;
         made.push_str(&text[from..]);
-        let made = run.keep(&made);
+        let made = run.alloc(&made);
         run.narrow(piece.changed(made), 0..made.len())
     })
     .with_kernel(kernel))

@@ -132,7 +132,7 @@ pub(super) const WORDS: &[Word] = &[
             Ok(Step::text(move |piece, run| match mark.find(piece.text()) {
                 Some(found) => {
                     let place = characters::count(&piece.text()[..found.start]) + 1;
-                    Ok(piece.changed(run.say(format_args!("{place}"))))
+                    Ok(piece.changed(run.alloc_fmt(format_args!("{place}"))))
                 }
                 None => run.missing(Nothing::Absent, &absent),
             }))
@@ -154,7 +154,7 @@ pub(super) const WORDS: &[Word] = &[
             }
             Ok(Step::count(move |piece, run| {
                 let n = mark.what.count(piece.text());
-                Ok(piece.changed(run.say(format_args!("{n}"))))
+                Ok(piece.changed(run.alloc_fmt(format_args!("{n}"))))
             }))
         }),
     },

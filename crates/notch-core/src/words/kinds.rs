@@ -90,7 +90,7 @@ fn joined<'a>(
     }
     let mut runs = characters::with_places(text).filter(|(_, character)| kind.holds(character));
     let Some((start, character)) = runs.next() else {
-        let reason = run.say(format_args!("no {}", kind.plural()));
+        let reason = run.alloc_fmt(format_args!("no {}", kind.plural()));
         return Err(Missing::new(Nothing::Empty, reason));
     };
     // As long as nothing stands between them they are a piece of the text; the first gap makes it a

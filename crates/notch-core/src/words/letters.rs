@@ -90,7 +90,7 @@ fn cased<'a>(
     if mapped == text {
         return Ok(piece);
     }
-    Ok(piece.changed(run.keep(&mapped)))
+    Ok(piece.changed(run.alloc(&mapped)))
 }
 
 fn title<'a>(piece: Piece<'a>, run: &mut RowContext<'a>) -> Item<'a> {
@@ -125,7 +125,7 @@ fn title<'a>(piece: Piece<'a>, run: &mut RowContext<'a>) -> Item<'a> {
         }
     }
     lower(&mut made, &word);
-    if made == text { Ok(piece) } else { Ok(piece.changed(run.keep(&made))) }
+    if made == text { Ok(piece) } else { Ok(piece.changed(run.alloc(&made))) }
 }
 
 /// The same of a text of ASCII, whose letters are mapped one by one.
@@ -217,7 +217,7 @@ fn without_marks<'a>(piece: Piece<'a>, run: &mut RowContext<'a>) -> Item<'a> {
     if made == text {
         return Ok(piece);
     }
-    run.narrow(piece.changed(run.keep(&made)), 0..made.len())
+    run.narrow(piece.changed(run.alloc(&made)), 0..made.len())
 }
 
 struct Upper;

@@ -66,7 +66,7 @@ pub(super) const WORDS: &[Word] = &[
                     Value::Missing(missing) if missing.counts_as_none() => 0,
                     other => return other,
                 };
-                Value::Text(Piece::whole(run.say(format_args!("{n}"))))
+                Value::Text(Piece::whole(run.alloc_fmt(format_args!("{n}"))))
             }))
         }),
     },
@@ -149,7 +149,8 @@ fn listed(
 fn pick<'a>(items: &'a [Item<'a>], reach: Reach, run: &mut RowContext<'a>) -> Value<'a> {
     let total = items.len();
     let too_few = |run: &RowContext<'a>| {
-        let reason = run.say(format_args!("{total} item{}", if total == 1 { "" } else { "s" }));
+        let reason =
+            run.alloc_fmt(format_args!("{total} item{}", if total == 1 { "" } else { "s" }));
         Value::Missing(Missing::new(Nothing::Absent, reason))
     };
     if reach.single {
@@ -158,7 +159,7 @@ fn pick<'a>(items: &'a [Item<'a>], reach: Reach, run: &mut RowContext<'a>) -> Va
         {
             Some((place, Ok(piece))) if piece.text().is_empty() => Value::Missing(Missing::new(
                 Nothing::Empty,
-                run.say(format_args!("item {place} is empty")),
+                run.alloc_fmt(format_args!("item {place} is empty")),
             )),
             Some((_, item)) => (*item).into(),
             None => too_few(run),
@@ -174,8 +175,10 @@ fn pick<'a>(items: &'a [Item<'a>], reach: Reach, run: &mut RowContext<'a>) -> Va
     }
     if first < 1 || last > end {
         let wanted = if first < 1 { end + 1 - first } else { last };
-        let reason = run
-            .say(format_args!("{total} item{}, not {wanted}", if total == 1 { "" } else { "s" }));
+        let reason = run.alloc_fmt(format_args!(
+            "{total} item{}, not {wanted}",
+            if total == 1 { "" } else { "s" }
+        ));
         run.find(FindingKind::Short, reason, "");
     }
     let index = |n: i64| usize::try_from(n).unwrap_or(0);

@@ -70,7 +70,7 @@ fn pieces<'a>(
         }
     }
     if items.is_empty() {
-        return Value::Missing(Missing::new(Nothing::Empty, run.keep(none)));
+        return Value::Missing(Missing::new(Nothing::Empty, run.alloc(none)));
     }
     Value::List(items.into_bump_slice())
 }

@@ -150,9 +150,9 @@ pub(super) const WORDS: &[Word] = &[
                     return run.missing(Nothing::Absent, NO_PLAIN_NUMBER);
                 };
                 if loses {
-                    run.find(FindingKind::Over, run.keep(&lost), piece.text());
+                    run.find(FindingKind::Over, run.alloc(&lost), piece.text());
                 }
-                Ok(if text == piece.text() { piece } else { piece.changed(run.keep(&text)) })
+                Ok(if text == piece.text() { piece } else { piece.changed(run.alloc(&text)) })
             }))
         }),
     },
@@ -169,7 +169,7 @@ pub(super) const WORDS: &[Word] = &[
             let by = if args.given()? { args.needle()?.to_owned() } else { ",".to_owned() };
             Ok(Step::text(move |piece, run| match grouped(piece.text(), &by) {
                 Ok(text) if text == piece.text() => Ok(piece),
-                Ok(text) => Ok(piece.changed(run.keep(&text))),
+                Ok(text) => Ok(piece.changed(run.alloc(&text))),
                 Err(reason) => run.missing(Nothing::Absent, &reason),
             }))
         }),
@@ -267,13 +267,13 @@ fn taken<'a>(
         Evidence::OtherMark(span) => Event { id: witness + 1, text: &text[span.clone()] },
     });
     let caveat = Caveat {
-        doubt: reason.map(|reason| (run.keep(&reason), counted_as)),
+        doubt: reason.map(|reason| (run.alloc(&reason), counted_as)),
         note: found.drops_zeros.then_some("zeros in front were dropped"),
         event,
     };
     let made = match found.as_it_stands(text) {
         Some(span) => piece.narrow(span),
-        None => piece.changed(run.keep(&found.written(text))),
+        None => piece.changed(run.alloc(&found.written(text))),
     };
     made.with_caveat(run.caveat(caveat.and(piece.caveat().copied().unwrap_or_default())))
 }

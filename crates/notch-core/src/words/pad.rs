@@ -45,7 +45,7 @@ fn pad(args: &mut Args<'_>) -> Result<Step, CutError> {
         let text = piece.text();
         let length = characters::count(text);
         if length > width {
-            let reason = run.say(format_args!("{length} characters, more than {width}"));
+            let reason = run.alloc_fmt(format_args!("{length} characters, more than {width}"));
             run.find(FindingKind::Over, reason, text);
         }
         if length >= width {

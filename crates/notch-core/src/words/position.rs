@@ -138,9 +138,14 @@ const LONG: usize = 20;
 
 fn short<'a>(run: &mut RowContext<'a>, text: &'a str, has: usize, wanted: usize) {
     let reason = if wanted >= LONG {
-        run.say(format_args!("{has} characters, not {wanted} (at most {wanted}: clip {wanted})"))
+        run.alloc_fmt(format_args!(
+            "{has} characters, not {wanted} (at most {wanted}: clip {wanted})"
+        ))
     } else {
-        run.say(format_args!("{has} character{}, not {wanted}", if has == 1 { "" } else { "s" }))
+        run.alloc_fmt(format_args!(
+            "{has} character{}, not {wanted}",
+            if has == 1 { "" } else { "s" }
+        ))
     };
     run.find(FindingKind::Short, reason, text);
 }
@@ -200,7 +205,7 @@ fn chars(args: &mut Args<'_>) -> Result<Step, CutError> {
                 span
             }
             Extent::Nothing => {
-                let reason = run.say(format_args!(
+                let reason = run.alloc_fmt(format_args!(
                     "only {length} character{}",
                     if length == 1 { "" } else { "s" }
                 ));
@@ -256,13 +261,15 @@ fn bytes(args: &mut Args<'_>) -> Result<Step, CutError> {
         let span = match extent(reach, n, length) {
             Extent::Whole(span) => span,
             Extent::Short(span, wanted) => {
-                let reason = run.say(format_args!("{length} bytes, not {wanted}"));
+                let reason = run.alloc_fmt(format_args!("{length} bytes, not {wanted}"));
                 run.find(FindingKind::Short, reason, text);
                 span
             }
             Extent::Nothing => {
-                let reason = run
-                    .say(format_args!("only {length} byte{}", if length == 1 { "" } else { "s" }));
+                let reason = run.alloc_fmt(format_args!(
+                    "only {length} byte{}",
+                    if length == 1 { "" } else { "s" }
+                ));
                 return run.missing(Nothing::Absent, reason);
             }
         };

@@ -156,7 +156,7 @@ fn nth<'a>(
             check_width(separator, n - 1, &text[span.clone()], run);
             Ok(piece.narrow(span))
         }
-        Some(_) => Err(Missing::new(Nothing::Empty, run.keep(&part_is_empty(n as i64)))),
+        Some(_) => Err(Missing::new(Nothing::Empty, run.alloc(&part_is_empty(n as i64)))),
         None => Err(too_few(separator.parts(text).count(), run)),
     }
 }
@@ -173,7 +173,7 @@ fn reached<'a>(
     if let Some(of) = of.filter(|of| *of != total) {
         return Err(Missing::new(
             Nothing::Absent,
-            run.say(format_args!("{}, not {of}", parts_said(total))),
+            run.alloc_fmt(format_args!("{}, not {of}", parts_said(total))),
         ));
     }
     let Some((first, last)) = places(reach, total) else {
@@ -182,7 +182,7 @@ fn reached<'a>(
     let span = span_of(separator.parts(text), first, last);
     if span.is_empty() {
         let name = if reach.single {
-            run.keep(&part_is_empty(reach.first.unwrap_or(1)))
+            run.alloc(&part_is_empty(reach.first.unwrap_or(1)))
         } else {
             "these parts are empty"
         };
@@ -199,7 +199,7 @@ fn check_width<'a>(separator: &Separator, part: usize, text: &'a str, run: &mut 
     if let Some(wanted) = separator.width(part) {
         let has = characters::count(text);
         if has < wanted {
-            let reason = run.say(format_args!(
+            let reason = run.alloc_fmt(format_args!(
                 "part {} has {has} character{}, not {wanted}",
                 part + 1,
                 if has == 1 { "" } else { "s" }
@@ -239,7 +239,7 @@ fn part_is_empty(n: i64) -> String {
 }
 
 fn too_few<'a>(total: usize, run: &RowContext<'a>) -> Missing<'a> {
-    Missing::new(Nothing::Absent, run.keep(&parts_said(total)))
+    Missing::new(Nothing::Absent, run.alloc(&parts_said(total)))
 }
 
 /// The kernel of `part N by "x"`: the part of that number, from 1, between separators of one byte;

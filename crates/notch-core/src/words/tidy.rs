@@ -103,7 +103,7 @@ fn neaten<'a>(piece: Piece<'a>, run: &mut RowContext<'a>) -> Item<'a> {
     if composed == text {
         return Ok(piece);
     }
-    let made = piece.changed(run.keep(&composed));
+    let made = piece.changed(run.alloc(&composed));
     run.narrow(made, 0..composed.len())
 }
 

@@ -2,7 +2,7 @@
 
 use std::io::{self, Read};
 
-use crate::cells::CellBlocks;
+use crate::cells::ColumnBlockSource;
 use crate::formats::csv::{Index, LONGEST_RECORD, UNCLOSED, too_long};
 use crate::formats::workbook::Sheet;
 
@@ -40,7 +40,7 @@ impl Block {
     }
 
     /// Fills it with rows that were no text; returns whether there were any left.
-    fn fill_with(&mut self, cells: &mut dyn CellBlocks, size: usize) -> io::Result<bool> {
+    fn fill_with(&mut self, cells: &mut dyn ColumnBlockSource, size: usize) -> io::Result<bool> {
         self.bytes.clear();
         self.index.cells.begin(0, 0);
         cells.next_cells(size, &mut self.bytes, &mut self.index.cells)?;
@@ -95,7 +95,7 @@ pub(crate) enum RowSource {
     /// The rows of a sheet.
     Sheet(Box<Sheet>),
     /// What never was text.
-    Cells(Box<dyn CellBlocks + Send>),
+    Cells(Box<dyn ColumnBlockSource + Send>),
 }
 
 /// Cuts what is read into blocks.

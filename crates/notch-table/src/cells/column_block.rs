@@ -4,7 +4,7 @@ use std::io;
 use std::ops::Range;
 
 /// What makes blocks of cells.
-pub(crate) trait CellBlocks {
+pub(crate) trait ColumnBlockSource {
     /// Writes the texts of the next rows into `bytes` and where they lie into `cells`, both of
     /// which are empty; leaves them so at the end. The texts have some `size` bytes, more where one
     /// row has more.
@@ -15,19 +15,19 @@ pub(crate) trait CellBlocks {
         &mut self,
         size: usize,
         bytes: &mut Vec<u8>,
-        cells: &mut ColumnCells,
+        cells: &mut ColumnBlock,
     ) -> io::Result<()>;
 }
 
 /// Where the cells of some rows lie in a block: those of a column one after the other.
 #[derive(Default)]
-pub(crate) struct ColumnCells {
+pub(crate) struct ColumnBlock {
     rows: usize,
     /// For each column where its cells begin and, after the last, where that ends.
     bounds: Vec<Vec<u32>>,
 }
 
-impl ColumnCells {
+impl ColumnBlock {
     /// How many rows there are.
     #[inline]
     pub(crate) fn rows(&self) -> usize {

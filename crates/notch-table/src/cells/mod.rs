@@ -5,9 +5,9 @@ mod matching;
 mod output_columns;
 mod writer;
 
-pub(crate) use column_block::{CellBlocks, ColumnCells};
+pub(crate) use column_block::{ColumnBlock, ColumnBlockSource};
 pub(crate) use matching::matching;
-pub use output_columns::CellBlock;
+pub use output_columns::OutputColumns;
 pub(crate) use output_columns::TextColumn;
 pub use writer::Kind;
-pub(crate) use writer::{CellColumn, CellsFile, OutCell, TypedRows, cell};
+pub(crate) use writer::{CellColumn, CellWriter, OutCell, TypedRows, cell};

@@ -74,13 +74,13 @@ impl TextColumn {
 
 /// Rows of cells, column by column.
 #[derive(Debug, Default)]
-pub struct CellBlock {
+pub struct OutputColumns {
     numbers: Vec<u64>,
     lines: Vec<u64>,
     columns: Vec<TextColumn>,
 }
 
-impl CellBlock {
+impl OutputColumns {
     /// How many rows there are.
     pub fn len(&self) -> usize {
         self.numbers.len()
@@ -125,7 +125,7 @@ impl CellBlock {
     }
 
     /// Begins a row, by its number and line, of at most that many cells, each to be added by
-    /// [`CellBlock::add`] in the order of the columns.
+    /// [`OutputColumns::add`] in the order of the columns.
     pub(crate) fn begin_row(&mut self, number: u64, line: u64, columns: usize) {
         self.make_columns(columns);
         self.numbers.push(number);

@@ -7,7 +7,7 @@ use std::sync::Arc;
 
 use keen_notch_core::OutputType;
 
-use super::CellBlock;
+use super::OutputColumns;
 use crate::error::TableError;
 use crate::output::Finished;
 
@@ -90,7 +90,7 @@ pub(crate) fn cell(text: Cow<'_, str>) -> OutCell<'_> {
 pub(crate) type TypedRows = Arc<dyn Any + Send + Sync>;
 
 /// A file of rows of cells.
-pub(crate) trait CellsFile: Send {
+pub(crate) trait CellWriter: Send {
     /// Takes the columns, before any row, and the rows of the table as they were where they had
     /// types.
     fn begin(
@@ -108,7 +108,7 @@ pub(crate) trait CellsFile: Send {
 
     /// Takes rows that were put together column by column; `wanted` says of each column whether it
     /// is among them.
-    fn block(&mut self, rows: &CellBlock, wanted: &[bool]) -> Result<(), TableError> {
+    fn block(&mut self, rows: &OutputColumns, wanted: &[bool]) -> Result<(), TableError> {
         for row in 0..rows.len() {
             let mut place = 0..;
             let next = |wanted: &bool| {

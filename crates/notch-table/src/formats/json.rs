@@ -13,8 +13,8 @@ use serde::Deserialize;
 use serde::de::{DeserializeSeed, IgnoredAny, MapAccess, SeqAccess, Visitor};
 use serde_json::value::RawValue;
 
-use crate::cells::{CellColumn, CellsFile, Kind, OutCell, TypedRows};
-use crate::chunks::Pieces;
+use crate::cells::{CellColumn, CellWriter, Kind, OutCell, TypedRows};
+use crate::chunks::ChunkSource;
 use crate::error::TableError;
 use crate::formats::csv::{LONGEST_RECORD, write_cell};
 use crate::output::{Finished, NewFile};
@@ -175,7 +175,7 @@ impl<'de> Visitor<'de> for Names<'_> {
     }
 }
 
-impl Pieces for JsonText {
+impl ChunkSource for JsonText {
     fn next_piece(&mut self, piece: &mut Vec<u8>) -> io::Result<()> {
         const PIECE: usize = 64 * 1024;
         let mut cells = vec![String::new(); self.columns.len()];
@@ -378,7 +378,7 @@ impl ObjectsFile {
     }
 }
 
-impl CellsFile for ObjectsFile {
+impl CellWriter for ObjectsFile {
     fn begin(
         &mut self,
         columns: Vec<CellColumn>,

@@ -2,7 +2,7 @@
 
 use std::io::{self, Read};
 
-use crate::chunks::Pieces;
+use crate::chunks::ChunkSource;
 use crate::formats::csv::{LONGEST_RECORD, too_long, write_cell_bytes};
 
 /// How much is read at a time, in bytes.
@@ -26,7 +26,7 @@ impl Lines {
     }
 }
 
-impl Pieces for Lines {
+impl ChunkSource for Lines {
     fn next_piece(&mut self, piece: &mut Vec<u8>) -> io::Result<()> {
         while piece.is_empty() && !self.at_end {
             self.at_end = self.reader.by_ref().take(PIECE as u64).read_to_end(&mut self.raw)? == 0;

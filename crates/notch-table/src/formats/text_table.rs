@@ -5,7 +5,7 @@ use std::fmt::Write;
 
 use unicode_width::UnicodeWidthStr;
 
-use crate::cells::{CellColumn, CellsFile, OutCell, TypedRows};
+use crate::cells::{CellColumn, CellWriter, OutCell, TypedRows};
 use crate::error::TableError;
 use crate::output::{Finished, NewFile};
 use crate::shown::visible;
@@ -40,7 +40,7 @@ impl Drawn {
     }
 }
 
-impl CellsFile for Drawn {
+impl CellWriter for Drawn {
     fn begin(
         &mut self,
         columns: Vec<CellColumn>,

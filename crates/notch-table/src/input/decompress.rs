@@ -10,7 +10,7 @@ use std::io::{self, Chain, Cursor, Read};
 use encoding_rs::{Encoding, UTF_8};
 
 use crate::charset::Decoding;
-use crate::chunks::InPieces;
+use crate::chunks::ChunkReader;
 use crate::error::TableError;
 use crate::options::ReadOptions;
 
@@ -106,7 +106,7 @@ fn decoded(
     }
     let notices = vec![format!("{name} is read as {}.", encoding.name())];
     Ok(Plain {
-        reader: Box::new(InPieces::new(Decoding::new(Box::new(reader), encoding))),
+        reader: Box::new(ChunkReader::new(Decoding::new(Box::new(reader), encoding))),
         notices,
         as_it_lies: false,
         encoding,

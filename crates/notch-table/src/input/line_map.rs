@@ -8,12 +8,12 @@ use crate::shown::visible;
 
 /// Where the rows of several tables stood in their files.
 #[derive(Debug, Default)]
-pub(crate) struct Places {
+pub(crate) struct LineMap {
     /// From which line of all on: the file, and by how much its own lines are ahead.
     list: Mutex<VecDeque<(u64, String, i64)>>,
 }
 
-impl Places {
+impl LineMap {
     /// Takes note of a line of all that is this one of its file.
     pub(crate) fn push(&self, line: u64, file: &str, own: u64) {
         let ahead = own as i64 - line as i64;
@@ -54,7 +54,7 @@ impl Places {
 
 /// Where a line stands: the line in its file, and the file where it is one of several; blank when
 /// that is no longer known.
-pub(crate) fn stood(places: Option<&Places>, line: u64) -> (u64, Option<String>) {
+pub(crate) fn stood(places: Option<&LineMap>, line: u64) -> (u64, Option<String>) {
     match places.map(|places| places.of(line)) {
         None => (line, None),
         Some(None) => (line, Some(String::new())),
@@ -64,7 +64,7 @@ pub(crate) fn stood(places: Option<&Places>, line: u64) -> (u64, Option<String>)
 
 /// Tells where lines of a table stood, should it be put together of several files.
 #[derive(Debug, Clone, Default)]
-pub struct Whereabouts(pub(crate) Option<Arc<Places>>);
+pub struct Whereabouts(pub(crate) Option<Arc<LineMap>>);
 
 impl Whereabouts {
     /// Whether there are several files.

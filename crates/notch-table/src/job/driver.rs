@@ -21,10 +21,10 @@ use super::row::{NewCells, Row, stopped};
 use super::sinks::{Encoding, RowSink, TextOut};
 use super::too_long::too_long;
 use crate::blocks::{Block, Blocks, Contents, RowAt, RowCursor, SideBySide, usual_threads};
-use crate::cells::CellBlock;
+use crate::cells::OutputColumns;
 use crate::error::TableError;
 use crate::formats::csv::Record;
-use crate::input::line_map::Places;
+use crate::input::line_map::LineMap;
 use crate::unreadable::Unreadable;
 
 /// What the workers share.
@@ -37,7 +37,7 @@ pub(super) struct Job<'r> {
     pub way: Way,
     pub has_rejects: bool,
     /// Where the rows stood, when they come of several files.
-    pub places: Option<Arc<Places>>,
+    pub places: Option<Arc<LineMap>>,
 }
 
 /// How rows come to the outputs.
@@ -116,7 +116,7 @@ pub(super) struct Part {
 #[derive(Default)]
 pub(super) struct Encoded {
     pub rows: TextOut,
-    pub cells: CellBlock,
+    pub cells: OutputColumns,
     /// Memory to put a row together in.
     pub line: Vec<u8>,
     pub guarded: u64,

@@ -8,7 +8,7 @@ use super::findings::{encode, encode_unreadable};
 use super::row::{NewCells, OutColumn, Row};
 use super::sinks::{Encoding, WhichCells};
 use crate::blocks::{Block, Contents, RowAt, RowCursor};
-use crate::cells::CellBlock;
+use crate::cells::OutputColumns;
 use crate::error::TableError;
 use crate::formats::csv::{Record, bare_cell, cell_text, write_text_of};
 use crate::unreadable::Unreadable;
@@ -143,7 +143,7 @@ impl Taker for ToEncoded<'_, '_> {
 
 /// Adds a row to cells that are put together column by column: its cells in these columns, or the
 /// new ones of them.
-fn push_cells(into: &mut CellBlock, row: &Row<'_>, columns: &[OutColumn], which: WhichCells) {
+fn push_cells(into: &mut OutputColumns, row: &Row<'_>, columns: &[OutColumn], which: WhichCells) {
     into.begin_row(row.number, row.line(), columns.len());
     let wanted = columns
         .iter()

@@ -5,7 +5,7 @@ use std::borrow::Cow;
 use keen_notch_core::{About, Finding, FindingKind, Plan};
 
 use super::row::Row;
-use crate::input::line_map::{Places, stood};
+use crate::input::line_map::{LineMap, stood};
 
 /// The columns of a list of findings; one for the file is there only where rows come of several.
 pub(crate) fn finding_columns(of_several_files: bool) -> &'static [&'static str] {
@@ -54,7 +54,7 @@ pub(super) fn unreadable_cells<'r>(
     number: u64,
     line: u64,
     reason: &'r str,
-    places: Option<&Places>,
+    places: Option<&LineMap>,
 ) -> impl Iterator<Item = Cow<'r, str>> + use<'r> {
     let blank = || Cow::from("");
     let kind = FindingKind::Row.name().into();

@@ -9,10 +9,10 @@ use super::carving::Carving;
 use super::finding_cells::{finding_cells, finding_columns, unreadable_cells};
 use super::row::Row;
 use super::sinks::{cells_file, guard};
-use crate::cells::{CellColumn, CellsFile, cell};
+use crate::cells::{CellColumn, CellWriter, cell};
 use crate::error::TableError;
 use crate::formats::csv::write_cell;
-use crate::input::line_map::{Places, Whereabouts};
+use crate::input::line_map::{LineMap, Whereabouts};
 use crate::output::{Finished, NewFile, To, format_of};
 use crate::table::Table;
 
@@ -28,7 +28,7 @@ pub struct FindingsOut {
 
 enum Target {
     Text { file: NewFile, separator: u8 },
-    Cells(Box<dyn CellsFile>),
+    Cells(Box<dyn CellWriter>),
 }
 
 impl FindingsOut {
@@ -188,7 +188,7 @@ pub(super) fn encode(plan: &Plan, row: &Row<'_>, separator: u8, into: &mut Vec<u
 pub(super) fn encode_unreadable(
     (number, line): (u64, u64),
     reason: &str,
-    places: Option<&Places>,
+    places: Option<&LineMap>,
     separator: u8,
     into: &mut Vec<u8>,
 ) {

@@ -5,7 +5,7 @@ use std::path::Path;
 
 use super::carving::Carving;
 use super::sinks::{cells_file, guard};
-use crate::cells::{CellsFile, cell};
+use crate::cells::{CellWriter, cell};
 use crate::error::TableError;
 use crate::formats::csv::{Record, cell_text};
 use crate::output::{Finished, NewFile, To, format_of};
@@ -14,7 +14,7 @@ use crate::table::Table;
 pub(super) enum Rejects {
     /// Separated text; the separator, where cells that a spreadsheet program would run are guarded.
     Text(NewFile, Option<u8>),
-    Cells(Box<dyn CellsFile>),
+    Cells(Box<dyn CellWriter>),
 }
 
 impl Rejects {

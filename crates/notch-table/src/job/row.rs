@@ -4,10 +4,10 @@ use std::borrow::Cow;
 
 use keen_notch_core::{About, BatchResult, Cell, Finding, Plan};
 
-use crate::cells::ColumnCells;
+use crate::cells::ColumnBlock;
 use crate::error::TableError;
 use crate::formats::csv::{Record, Typed, cell_text};
-use crate::input::line_map::Places;
+use crate::input::line_map::LineMap;
 
 /// A column of the output.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -35,12 +35,12 @@ pub struct Row<'r> {
     /// The text of its record; of a row that was no text, that of all cells.
     pub(super) text: &'r str,
     /// Where the cells of a row lie that was no text, and which row it is.
-    pub(super) columns: Option<(&'r ColumnCells, usize)>,
+    pub(super) columns: Option<(&'r ColumnBlock, usize)>,
     pub(super) cells: NewCells<'r>,
     /// Its findings and notes.
     pub(crate) findings: &'r [Finding<'r>],
     /// Where it stood, if it comes of several files.
-    pub(super) places: Option<&'r Places>,
+    pub(super) places: Option<&'r LineMap>,
 }
 
 impl<'r> Row<'r> {

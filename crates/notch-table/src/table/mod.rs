@@ -12,12 +12,12 @@ use keen_notch_core::{ByteWidth, OutputType, characters, shape};
 
 use crate::blocks::{BlockOptions, Blocks, RowSource};
 use crate::cells::{CellColumn, Kind, TypedRows};
-use crate::chunks::{InPieces, Pieces};
+use crate::chunks::{ChunkReader, ChunkSource};
 use crate::error::TableError;
 use crate::formats::columnar::{ArrowText, Batches};
 use crate::formats::csv::{Fields, Record, Records, cell_text};
 use crate::formats::workbook::Sheet;
-use crate::input::line_map::{Places, Whereabouts};
+use crate::input::line_map::{LineMap, Whereabouts};
 
 /// A table whose header has been read.
 pub struct Table {
@@ -45,7 +45,7 @@ pub struct Table {
     /// The rows with their types, where they have any.
     batches: Option<Arc<Batches>>,
     /// Where its rows stood, when they come of several files.
-    places: Option<Arc<Places>>,
+    places: Option<Arc<LineMap>>,
     /// Cells are asked for, but no records.
     only_cells: bool,
     /// A sign that may divide the columns of a table that came out as one, and how often it stands
@@ -63,8 +63,8 @@ enum Rows {
 
 impl Rows {
     /// Rows that were no text and have become comma-separated text, a line each.
-    fn of_text(text: impl Pieces + Send + 'static) -> Self {
-        let mut records = Records::new(Box::new(InPieces::new(text)) as Box<dyn Read + Send>);
+    fn of_text(text: impl ChunkSource + Send + 'static) -> Self {
+        let mut records = Records::new(Box::new(ChunkReader::new(text)) as Box<dyn Read + Send>);
         records.separate_by(b',');
         records.count_rows_as_lines();
         Rows::Text(records)
@@ -328,7 +328,7 @@ impl Table {
     }
 
     /// Where its rows stood, when they come of several files.
-    pub(crate) fn places(&self) -> Option<Arc<Places>> {
+    pub(crate) fn places(&self) -> Option<Arc<LineMap>> {
         self.places.clone()
     }
 

@@ -11,7 +11,7 @@ use super::union;
 use super::{BYTE_ORDER_MARK, Header, Rows, Table};
 use crate::activity::during;
 use crate::cells::Kind;
-use crate::chunks::Pieces;
+use crate::chunks::ChunkSource;
 use crate::error::TableError;
 use crate::formats::columnar::{self, ARROW_FILE, ARROW_STREAM, ArrowText, PARQUET, arrow_stream};
 use crate::formats::csv::{Records, find_separator, write_cell};
@@ -221,7 +221,7 @@ impl Table {
 
     /// A table of rows that were no text and have become comma-separated text, a line each.
     fn of_text(
-        text: impl Pieces + Send + 'static,
+        text: impl ChunkSource + Send + 'static,
         name: String,
         columns: Vec<(String, Kind)>,
         notices: Vec<String>,

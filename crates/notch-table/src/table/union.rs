@@ -7,10 +7,10 @@ use std::path::PathBuf;
 use std::sync::Arc;
 
 use crate::cells::{Kind, matching};
-use crate::chunks::Pieces;
+use crate::chunks::ChunkSource;
 use crate::error::TableError;
 use crate::formats::csv::{cell_text, write_cell, write_cell_bytes};
-use crate::input::line_map::{Places, stood};
+use crate::input::line_map::{LineMap, stood};
 use crate::input::source::Source;
 use crate::options::ReadOptions;
 use crate::table::Table;
@@ -27,7 +27,7 @@ pub(crate) struct Many {
     options: ReadOptions,
     /// How many lines have been made.
     lines: u64,
-    places: Arc<Places>,
+    places: Arc<LineMap>,
 }
 
 /// Opens all tables, and gives their columns.
@@ -89,7 +89,7 @@ pub(crate) fn open(
 
 impl Many {
     /// Where its rows stood.
-    pub(crate) fn places(&self) -> Arc<Places> {
+    pub(crate) fn places(&self) -> Arc<LineMap> {
         Arc::clone(&self.places)
     }
 
@@ -166,7 +166,7 @@ impl Many {
     }
 }
 
-impl Pieces for Many {
+impl ChunkSource for Many {
     fn next_piece(&mut self, piece: &mut Vec<u8>) -> io::Result<()> {
         self.write_rows(piece).map_err(io::Error::other)
     }

@@ -11,7 +11,7 @@ use keen_notch_table::{
 };
 
 use super::files::{DATABASE, files_differ};
-use super::work::{Work, say_hints, shown, with_column};
+use super::session::{Session, say_hints, shown, with_column};
 use crate::cli::Carve;
 use crate::ends::interrupted;
 use crate::jig::file::Write;
@@ -64,7 +64,7 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         ));
     }
 
-    let work = Work::begin(&args.table, &args.making, jig)?;
+    let work = Session::begin(&args.table, &args.making, jig)?;
     if !args.quiet {
         work.notices();
     }
@@ -133,7 +133,7 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
 }
 
 /// What takes the rows, in the format that was asked for or that the file's ending says.
-fn sink(args: &Carve, to: To<'_>, work: &Work) -> Result<Box<dyn RowSink>, Problem> {
+fn sink(args: &Carve, to: To<'_>, work: &Session) -> Result<Box<dyn RowSink>, Problem> {
     let format = match (args.to, to) {
         (Some(format), _) => format,
         (None, To::File(path)) => format_of(path),
@@ -189,7 +189,7 @@ impl Carve {
 }
 
 /// What a table is called that is written into a database: as asked, else as the one that is read.
-fn table_name(args: &Carve, work: &Work) -> String {
+fn table_name(args: &Carve, work: &Session) -> String {
     let read = || {
         work.options
             .table_name

@@ -9,10 +9,10 @@ use keen_notch_table::{
 };
 
 use super::files::files_differ;
-use super::work::{Work, say_hints, shown, with_column};
+use super::session::{Session, say_hints, shown, with_column};
 use crate::cli::Check;
 use crate::ends::interrupted;
-use crate::jig::{Action, remember};
+use crate::jig::{Action, baseline};
 use crate::show::{Bar, Outcome, Problem, print, print_json, report, report_json, say};
 
 pub fn run(args: &Check) -> Result<ExitCode, Problem> {
@@ -47,7 +47,7 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
     });
     jig.only_rows = None;
 
-    let work = Work::begin(&args.table, &args.making, jig)?;
+    let work = Session::begin(&args.table, &args.making, jig)?;
     if !args.json {
         work.notices();
     }
@@ -80,7 +80,7 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
         print(report(&done, &work.plan, &name, &outcome, args.making.findings.is_some()))?;
     }
     if let Some(path) = remembered {
-        remember::remember(path, &work.plan, &done.tally, done.read)?;
+        baseline::remember(path, &work.plan, &done.tally, done.read)?;
         say(format_args!("What the columns look like now is remembered in {}.\n", shown(path)));
     }
     // What is remembered anew is no longer compared with what it was.

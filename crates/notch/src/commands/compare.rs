@@ -5,13 +5,13 @@ use std::sync::{Arc, Mutex, PoisonError};
 
 use keen_notch_core::{Plan, PlanOptions, shape};
 use keen_notch_table::{
-    Carving, CellBlock, Encoding, Finished, NewFile, OutColumn, Row, RowSink, Source, Table,
+    Carving, Encoding, Finished, NewFile, OutColumn, OutputColumns, Row, RowSink, Source, Table,
     TableError, Whereabouts, WhichCells, carve, write_cell,
 };
 
 use super::files::files_differ;
+use super::session::{say_called, say_hint, say_hints, say_notices};
 use super::trace;
-use super::work::{say_called, say_hint, say_hints, say_notices};
 use crate::cli::Compare;
 use crate::ends::interrupted;
 use crate::jig::Jig;
@@ -170,7 +170,7 @@ impl RowSink for Sink {
         Some(Encoding::cells(WhichCells::All))
     }
 
-    fn cells(&mut self, rows: &CellBlock) -> Result<(), TableError> {
+    fn cells(&mut self, rows: &OutputColumns) -> Result<(), TableError> {
         for row in 0..rows.len() {
             let (number, line) = rows.place(row);
             let cell = if self.has_origin { rows.cell(row, 2) } else { "" };

@@ -7,7 +7,7 @@ use keen_notch_table::{
     Source, TableError, is_standard_input, is_standard_output, same_file, shown_path, sweep,
 };
 
-use super::work::shown;
+use super::session::shown;
 use crate::jig::Jig;
 use crate::show::{Problem, say};
 

@@ -3,8 +3,8 @@
 use std::process::ExitCode;
 
 use super::files::files_differ;
+use super::session::shown;
 use super::survey::look;
-use super::work::shown;
 use crate::cli::{JigCommand, NewJig};
 use crate::jig::Jig;
 use crate::jig::file::JigFile;

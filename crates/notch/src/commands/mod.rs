@@ -8,10 +8,10 @@ mod demo;
 mod files;
 mod jig;
 mod second_pass;
+mod session;
 mod survey;
 mod trace;
 mod words;
-mod work;
 
 use std::process::ExitCode;
 

@@ -9,7 +9,7 @@ use serde_json::json;
 
 use super::files::files_differ;
 use super::second_pass::second_pass;
-use super::work::{say_notices, shown};
+use super::session::{say_notices, shown};
 use crate::cli::{Reading, Survey};
 use crate::ends::interrupted;
 use crate::jig::Jig;

@@ -7,7 +7,7 @@ use keen_notch_core::{
 };
 use keen_notch_table::{Sample, Source, Table, samples};
 
-use super::work::{say_called, say_hint};
+use super::session::{say_called, say_hint};
 use crate::cli::Trace;
 use crate::jig::{Jig, Place, ReadCut};
 use crate::show::{Problem, drawn, hints, print, print_json, ruler, say, trace_json, visible};

@@ -9,15 +9,15 @@
 //! | [`draft`] | a first jig for a table, from a survey of it |
 //! | [`names`] | columns that a table may have under another name |
 //! | [`save`] | a jig written to a file |
-//! | [`remember`] | what the new columns looked like, kept in the jig and compared |
+//! | [`baseline`] | what the new columns looked like, kept in the jig and compared |
 
 pub mod allowance;
+pub mod baseline;
 pub mod draft;
 pub mod file;
 mod lists;
 mod mistakes;
 mod names;
-pub mod remember;
 pub mod save;
 
 use std::fs;

@@ -5,8 +5,8 @@ use keen_notch_table::Summary;
 
 use crate::jig::Jig;
 use crate::jig::allowance::Judged;
+use crate::jig::baseline::{Drift, USUAL_DRIFT};
 use crate::jig::file::Remembered;
-use crate::jig::remember::{Drift, USUAL_DRIFT};
 
 use super::columns::{Align, aligned};
 use super::style::{self, set};

@@ -54,7 +54,7 @@ impl Drawn {
         place(span.start)..place(span.end)
     }
 
-    /// Pieces of the text that fit a width, as ranges of characters.
+    /// ChunkSource of the text that fit a width, as ranges of characters.
     fn lines(&self, most: usize) -> Vec<std::ops::Range<usize>> {
         let mut lines = Vec::new();
         let (mut from, mut used) = (0, 0);

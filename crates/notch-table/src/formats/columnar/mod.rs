@@ -4,13 +4,13 @@
 //! written again unchanged is not made of that text but taken from the columns themselves, with
 //! their types.
 
+mod arrow_target;
 mod dictionaries;
-mod held;
-mod original;
 mod parquet_in;
 mod parquet_out;
 mod read;
 mod row_groups;
+mod source_parquet;
 mod texts;
 mod values;
 mod write;
@@ -22,8 +22,8 @@ use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 use arrow_array::RecordBatch;
 use arrow_schema::SchemaRef;
 
-use original::Original;
 pub(crate) use read::{ARROW_FILE, ARROW_STREAM, ArrowText, PARQUET, arrow_stream, open};
+use source_parquet::SourceParquet;
 pub(crate) use write::ArrowOut;
 
 /// Rows that have been read and may be written still, with their types.
@@ -31,7 +31,7 @@ pub(crate) use write::ArrowOut;
 pub(crate) struct Batches {
     schema: SchemaRef,
     /// The file they are read from, where more can be read in it.
-    original: Option<Arc<Original>>,
+    original: Option<Arc<SourceParquet>>,
     is_wanted: AtomicBool,
     /// The columns that are to be made text; all when it was not said.
     as_text: OnceLock<Vec<usize>>,
@@ -40,7 +40,7 @@ pub(crate) struct Batches {
 }
 
 impl Batches {
-    fn new(schema: SchemaRef, original: Option<Original>) -> Self {
+    fn new(schema: SchemaRef, original: Option<SourceParquet>) -> Self {
         let original = original.map(Arc::new);
         Self {
             schema,
@@ -57,7 +57,7 @@ impl Batches {
     }
 
     /// The Parquet file they are read from.
-    fn original(&self) -> Option<Arc<Original>> {
+    fn original(&self) -> Option<Arc<SourceParquet>> {
         self.original.clone()
     }
 

@@ -7,7 +7,7 @@ use arrow_array::RecordBatch;
 use arrow_schema::ArrowError;
 use parquet::arrow::arrow_reader::ParquetRecordBatchReader;
 
-use super::original::{Original, TOGETHER};
+use super::source_parquet::{SourceParquet, TOGETHER};
 use crate::input::decompress::{FOLD, UNPACK_LIMIT, too_much};
 
 /// Row groups with fewer rows than these are read together.
@@ -15,7 +15,7 @@ const GROUP_ROWS: u64 = 16 * TOGETHER as u64;
 
 /// The rows of some columns, batch by batch.
 pub(super) struct ParquetIn {
-    original: Arc<Original>,
+    original: Arc<SourceParquet>,
     columns: Vec<usize>,
     /// The row groups that are still to be read.
     groups: Range<usize>,
@@ -28,7 +28,11 @@ pub(super) struct ParquetIn {
 impl ParquetIn {
     /// The columns in the file's order. What they unpack to is held against the limit in bytes if
     /// one is given, else against the usual one where it is out of proportion to the file.
-    pub(super) fn new(original: Arc<Original>, columns: Vec<usize>, limit: Option<u64>) -> Self {
+    pub(super) fn new(
+        original: Arc<SourceParquet>,
+        columns: Vec<usize>,
+        limit: Option<u64>,
+    ) -> Self {
         let limit = limit.unwrap_or_else(|| UNPACK_LIMIT.max(FOLD.saturating_mul(original.size())));
         let groups = 0..original.groups();
         Self { original, columns, groups, reader: None, taken: 0, limit }

@@ -14,8 +14,8 @@ use parquet::errors::Result;
 use parquet::file::properties::{EnabledStatistics, WriterProperties};
 use parquet::schema::types::SchemaDescriptor;
 
-use super::original::Original;
 use super::row_groups::{Column, RowGroup, RowGroups};
+use super::source_parquet::SourceParquet;
 use crate::output::NewFile;
 
 /// How many rows a row group has: their encoded columns are held until it is written.
@@ -45,7 +45,7 @@ pub(super) struct ParquetOut {
 
 /// Columns that stay as they were in the file they were read from.
 pub(super) struct Stay {
-    original: Arc<Original>,
+    original: Arc<SourceParquet>,
     /// For each column which one of the original it is.
     sources: Vec<Option<usize>>,
     /// The rows of the original, from 0, that the row group at hand has and of which these columns
@@ -54,7 +54,7 @@ pub(super) struct Stay {
 }
 
 impl Stay {
-    pub(super) fn new(original: Arc<Original>, sources: Vec<Option<usize>>) -> Self {
+    pub(super) fn new(original: Arc<SourceParquet>, sources: Vec<Option<usize>>) -> Self {
         Self { original, sources, rows: Vec::new() }
     }
 }

@@ -9,12 +9,12 @@ use arrow_schema::{ArrowError, DataType, SchemaRef};
 use parquet::arrow::arrow_reader::{ArrowReaderMetadata, ArrowReaderOptions};
 
 use super::Batches;
-use super::original::{Original, TOGETHER};
 use super::parquet_in::ParquetIn;
+use super::source_parquet::{SourceParquet, TOGETHER};
 use super::values::{Values, without_dictionary};
 use crate::cells::Kind;
-use crate::cells::{CellBlocks, ColumnCells};
-use crate::chunks::Pieces;
+use crate::cells::{ColumnBlock, ColumnBlockSource};
+use crate::chunks::ChunkSource;
 use crate::error::TableError;
 use crate::formats::csv::{LONGEST_RECORD, too_long, write_cell};
 use crate::parts::guarded;
@@ -73,7 +73,7 @@ pub(crate) fn open(
         let broken = |cause: &dyn std::fmt::Display| broken(name, "a Parquet file", cause);
         let metadata = held(|| Ok(ArrowReaderMetadata::load(&file, ArrowReaderOptions::new())?))
             .map_err(|cause| broken(&cause))?;
-        let original = Original::new(&file, &metadata).map_err(|cause| broken(&cause))?;
+        let original = SourceParquet::new(&file, &metadata).map_err(|cause| broken(&cause))?;
         return Ok(ArrowText::new(
             SchemaRef::clone(metadata.schema()),
             Rows::Parquet { unpack_limit },
@@ -188,7 +188,7 @@ impl Rows {
 }
 
 impl ArrowText {
-    fn new(schema: SchemaRef, rows: Rows, original: Option<Original>) -> Self {
+    fn new(schema: SchemaRef, rows: Rows, original: Option<SourceParquet>) -> Self {
         let batches = Arc::new(Batches::new(SchemaRef::clone(&schema), original));
         Self { schema, rows, batches, row: 1, at_hand: Columns::default(), together: TOGETHER }
     }
@@ -250,7 +250,7 @@ impl ArrowText {
     }
 }
 
-impl Pieces for ArrowText {
+impl ChunkSource for ArrowText {
     fn next_piece(&mut self, piece: &mut Vec<u8>) -> io::Result<()> {
         if let Some(Columns { columns, rows, .. }) = self.next_columns().map_err(unreadable)? {
             write_rows(&columns, rows, piece).map_err(unreadable)?;
@@ -259,12 +259,12 @@ impl Pieces for ArrowText {
     }
 }
 
-impl CellBlocks for ArrowText {
+impl ColumnBlockSource for ArrowText {
     fn next_cells(
         &mut self,
         size: usize,
         bytes: &mut Vec<u8>,
-        cells: &mut ColumnCells,
+        cells: &mut ColumnBlock,
     ) -> io::Result<()> {
         if self.at_hand.done == self.at_hand.rows {
             let Some(columns) = self.next_columns().map_err(unreadable)? else { return Ok(()) };

@@ -11,7 +11,7 @@ use parquet::errors::{ParquetError, Result};
 use parquet::file::metadata::ColumnChunkMetaData;
 use parquet::file::writer::SerializedFileWriter;
 
-use super::original::Original;
+use super::source_parquet::SourceParquet;
 use crate::output::NewFile;
 
 /// A row group whose columns are encoded.
@@ -26,7 +26,7 @@ pub(super) enum Column {
     Encoded(Vec<ArrowColumnChunk>),
     /// A column, by its place, verbatim in a row group of the file it is read from.
     Copied {
-        original: Arc<Original>,
+        original: Arc<SourceParquet>,
         group: usize,
         column: usize,
     },

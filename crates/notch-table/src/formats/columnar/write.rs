@@ -10,13 +10,13 @@ use arrow_schema::{ArrowError, Field, Schema, SchemaRef};
 use parquet::arrow::arrow_reader::ParquetRecordBatchReaderBuilder;
 
 use super::Batches;
+use super::arrow_target::ArrowTarget;
 use super::dictionaries::Dictionaries;
-use super::held::Held;
 use super::parquet_out::{ParquetOut, Stay};
 use super::read::said;
 use super::texts::Texts;
-use crate::cells::CellBlock;
-use crate::cells::{CellColumn, CellsFile, OutCell, TypedRows};
+use crate::cells::OutputColumns;
+use crate::cells::{CellColumn, CellWriter, OutCell, TypedRows};
 use crate::error::TableError;
 use crate::output::Columnar;
 use crate::output::{Finished, NewFile, To};
@@ -125,7 +125,7 @@ fn again(
 /// A column on its way into the file.
 struct Column {
     what: CellColumn,
-    held: Held,
+    held: ArrowTarget,
     texts: Texts,
     /// The rows whose text did not fit what was asked for: how many, and the number of the first.
     lost: Option<(u64, u64)>,
@@ -364,7 +364,7 @@ impl ArrowOut {
 /// A cell that the column, as it was begun on standard output, has no room for.
 fn no_room(name: &str, column: &Column, text: &str, row: u64) -> TableError {
     let called = &column.what.name;
-    if column.held == Held::Integer && column.what.is_asked {
+    if column.held == ArrowTarget::Integer && column.what.is_asked {
         let problem = format!(
             "cannot hold “{text}” of row {row}: the column {called} was begun with whole numbers of 64 bits."
         );
@@ -385,17 +385,19 @@ fn no_room(name: &str, column: &Column, text: &str, row: u64) -> TableError {
 }
 
 /// What a value of a type is, in words.
-fn said_type(held: Held) -> String {
+fn said_type(held: ArrowTarget) -> String {
     match held {
-        Held::Integer | Held::Long => "whole number of at most 38 digits".to_owned(),
-        Held::Decimal(places) => format!("decimal with at most {places} digits behind the point"),
-        Held::Date => "date".to_owned(),
-        Held::Truth => "truth value".to_owned(),
-        Held::Number | Held::Text => "number".to_owned(),
+        ArrowTarget::Integer | ArrowTarget::Long => "whole number of at most 38 digits".to_owned(),
+        ArrowTarget::Decimal(places) => {
+            format!("decimal with at most {places} digits behind the point")
+        }
+        ArrowTarget::Date => "date".to_owned(),
+        ArrowTarget::Truth => "truth value".to_owned(),
+        ArrowTarget::Number | ArrowTarget::Text => "number".to_owned(),
     }
 }
 
-impl CellsFile for ArrowOut {
+impl CellWriter for ArrowOut {
     fn begin(
         &mut self,
         columns: Vec<CellColumn>,
@@ -404,7 +406,7 @@ impl CellsFile for ArrowOut {
         // Rows that another format has read are of no use here.
         self.batches = batches.and_then(|rows| rows.downcast().ok());
         let column = |what: CellColumn| Column {
-            held: Held::of(what.kind),
+            held: ArrowTarget::of(what.kind),
             what,
             texts: Texts::default(),
             lost: None,
@@ -447,7 +449,7 @@ impl CellsFile for ArrowOut {
         self.end_rows()
     }
 
-    fn block(&mut self, rows: &CellBlock, wanted: &[bool]) -> Result<(), TableError> {
+    fn block(&mut self, rows: &OutputColumns, wanted: &[bool]) -> Result<(), TableError> {
         let mut from = 0;
         while from < rows.len() {
             let count = self.begin_rows(&rows.numbers()[from..])?;

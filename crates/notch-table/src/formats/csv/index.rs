@@ -12,12 +12,12 @@ use std::ops::Range;
 use super::find::{CHUNK, Finder, Marks, Take};
 use super::quotes::Quotes;
 use super::{Fields, Record, Typed};
-use crate::cells::ColumnCells;
+use crate::cells::ColumnBlock;
 
 /// Where the records of a block lie; reused from block to block.
 pub(crate) struct Index {
     /// The cells of rows that were no text; then there are no records.
-    pub cells: ColumnCells,
+    pub cells: ColumnBlock,
     finder: Finder,
     records: Vec<Place>,
     /// Where the fields of all records end. What stands after those is of no meaning: it is
@@ -82,7 +82,7 @@ impl Place {
 impl Default for Index {
     fn default() -> Self {
         Self {
-            cells: ColumnCells::default(),
+            cells: ColumnBlock::default(),
             finder: Finder::fastest(),
             records: Vec::new(),
             ends: Vec::new(),

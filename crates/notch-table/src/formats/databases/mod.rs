@@ -19,7 +19,7 @@ use keen_notch_core::nearest;
 pub(crate) use self::sqlite::SQLITE;
 pub(crate) use self::write::DatabaseTable;
 use crate::cells::Kind;
-use crate::chunks::Pieces;
+use crate::chunks::ChunkSource;
 use crate::error::TableError;
 use crate::input::source::Source;
 use crate::options::ReadOptions;
@@ -184,7 +184,7 @@ impl Queried {
     }
 }
 
-impl Pieces for Queried {
+impl ChunkSource for Queried {
     fn next_piece(&mut self, piece: &mut Vec<u8>) -> io::Result<()> {
         while !self.at_end {
             match self.next() {

@@ -7,7 +7,7 @@ use rusqlite::{Connection, OpenFlags, params_from_iter};
 
 use super::quoted;
 use super::sqlite::{SQLITE, opened, said};
-use crate::cells::{CellColumn, CellsFile, Kind, OutCell, TypedRows};
+use crate::cells::{CellColumn, CellWriter, Kind, OutCell, TypedRows};
 use crate::error::TableError;
 use crate::output::{Ended, Finished, NewFile, Whole};
 use crate::parts::{Part, Published};
@@ -185,7 +185,7 @@ fn failed(name: &str, cause: &rusqlite::Error) -> TableError {
     TableError::not_written(name, &said(cause), "Nothing was written.")
 }
 
-impl CellsFile for DatabaseTable {
+impl CellWriter for DatabaseTable {
     fn begin(
         &mut self,
         columns: Vec<CellColumn>,

@@ -25,11 +25,11 @@ use crate::error::TableError;
 use crate::formats::csv::LONGEST_RECORD;
 use crate::input::archive::{ODS_CONTENT, said};
 use crate::input::decompress::UNPACK_LIMIT;
-use crate::input::line_map::Places;
+use crate::input::line_map::LineMap;
 use crate::parts::guarded;
 pub(crate) use sheet::Sheet;
 use sheet::SheetBuilder;
-pub(crate) use write::CellsBook;
+pub(crate) use write::XlsxCellWriter;
 
 /// How a sheet is to be found and read.
 #[derive(Debug, Clone, Default)]
@@ -58,7 +58,7 @@ pub(crate) struct Opened {
     pub columns: Vec<String>,
     pub notices: Vec<String>,
     /// Where the rows stood, when they come of several sheets.
-    pub places: Option<Places>,
+    pub places: Option<LineMap>,
     /// The other sheets with something in them.
     pub others: Vec<String>,
 }

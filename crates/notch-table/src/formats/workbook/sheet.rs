@@ -6,7 +6,7 @@ use std::ops::Range;
 use super::SheetOptions;
 use crate::formats::csv::{Fields, Record, Typed, write_cell};
 use crate::input::decompress::FOLD;
-use crate::input::line_map::Places;
+use crate::input::line_map::LineMap;
 
 /// A cell as a person sees it.
 #[derive(Debug, Default, Clone)]
@@ -99,7 +99,7 @@ impl Sheet {
         other: &Sheet,
         order: &[usize],
         last_cell: Option<&str>,
-        (places, called): (&Places, &str),
+        (places, called): (&LineMap, &str),
     ) {
         let before = self.rows.last().map_or(0, |row| row.number);
         let in_order = order.iter().copied().eq(0..order.len());

@@ -7,7 +7,7 @@ use super::sheet::{Sheet, SheetRead};
 use super::{Book, BookProblem, Opened, SheetOptions};
 use crate::cells::matching;
 use crate::error::TableError;
-use crate::input::line_map::Places;
+use crate::input::line_map::LineMap;
 
 /// A sheet of a workbook.
 pub(super) struct Listed {
@@ -88,7 +88,7 @@ pub(super) fn joined(book: Book, name: &str, options: &SheetOptions) -> Result<O
     }
     let mut all = Sheet::default();
     let mut columns: Vec<String> = Vec::new();
-    let places = Places::default();
+    let places = LineMap::default();
     for (sheet, builder) in taken {
         let read = builder.finish().map_err(|reason| {
             TableError::no_table(

@@ -4,7 +4,7 @@ use std::path::Path;
 
 use rust_xlsxwriter::{Color, ExcelDateTime, Format, IgnoreError, Workbook, Worksheet, XlsxError};
 
-use crate::cells::{CellColumn, CellsFile, Kind, OutCell, TypedRows};
+use crate::cells::{CellColumn, CellWriter, Kind, OutCell, TypedRows};
 use crate::error::TableError;
 use crate::output::{Finished, NewFile};
 use crate::parts::guarded;
@@ -105,7 +105,7 @@ pub(crate) fn fitting(text: &str) -> &str {
 }
 
 /// A workbook of one sheet, every cell a text.
-pub(crate) struct CellsBook {
+pub(crate) struct XlsxCellWriter {
     book: Workbook,
     sheet: SheetOut,
     what: String,
@@ -115,7 +115,7 @@ pub(crate) struct CellsBook {
     name: String,
 }
 
-impl CellsBook {
+impl XlsxCellWriter {
     /// A workbook with a sheet of this name.
     pub(crate) fn create(path: &Path, what: &str) -> Result<Self, TableError> {
         let sheet = SheetOut { index: 0, row: 0, widths: Vec::new() };
@@ -131,7 +131,7 @@ impl CellsBook {
     }
 }
 
-impl CellsFile for CellsBook {
+impl CellWriter for XlsxCellWriter {
     fn begin(
         &mut self,
         columns: Vec<CellColumn>,

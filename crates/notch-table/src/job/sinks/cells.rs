@@ -4,13 +4,13 @@ use keen_notch_core::Plan;
 
 use super::row_format::{Encoding, WhichCells};
 use super::sink::RowSink;
-use crate::cells::{CellBlock, CellColumn, CellsFile, Kind, cell};
+use crate::cells::{CellColumn, CellWriter, Kind, OutputColumns, cell};
 use crate::error::TableError;
 use crate::formats::columnar::ArrowOut;
 use crate::formats::databases::DatabaseTable;
 use crate::formats::json::ObjectsFile;
 use crate::formats::text_table::Drawn;
-use crate::formats::workbook::CellsBook;
+use crate::formats::workbook::XlsxCellWriter;
 use crate::job::row::{OutColumn, Row};
 use crate::output::{Finished, Format, To};
 use crate::table::Table;
@@ -23,11 +23,11 @@ pub(crate) fn cells_file(
     format: Format,
     what: &str,
     replace: bool,
-) -> Result<Option<Box<dyn CellsFile>>, TableError> {
+) -> Result<Option<Box<dyn CellWriter>>, TableError> {
     Ok(Some(match format {
         Format::Text(_) => return Ok(None),
         Format::Workbook => match to {
-            To::File(path) => Box::new(CellsBook::create(path, what)?),
+            To::File(path) => Box::new(XlsxCellWriter::create(path, what)?),
             To::Standard => {
                 return Err(TableError::no_table(
                     "a workbook",
@@ -54,7 +54,7 @@ pub(crate) fn cells_file(
 
 /// Rows as cells of a file.
 pub struct CellsOut {
-    file: Box<dyn CellsFile>,
+    file: Box<dyn CellWriter>,
     /// Which cells the file asks for, and for each column whether it is among them.
     which: WhichCells,
     wanted: Vec<bool>,
@@ -132,7 +132,7 @@ impl RowSink for CellsOut {
         Some(Encoding::cells(self.which))
     }
 
-    fn cells(&mut self, rows: &CellBlock) -> Result<(), TableError> {
+    fn cells(&mut self, rows: &OutputColumns) -> Result<(), TableError> {
         self.file.block(rows, &self.wanted)
     }
 

@@ -3,7 +3,7 @@
 use keen_notch_core::Plan;
 
 use super::row_format::Encoding;
-use crate::cells::CellBlock;
+use crate::cells::OutputColumns;
 use crate::error::TableError;
 use crate::job::row::{OutColumn, Row};
 use crate::output::Finished;
@@ -55,7 +55,7 @@ pub trait RowSink: Send {
     ///
     /// # Errors
     /// They cannot be written.
-    fn cells(&mut self, _rows: &CellBlock) -> Result<(), TableError> {
+    fn cells(&mut self, _rows: &OutputColumns) -> Result<(), TableError> {
         Ok(())
     }
 

@@ -15,7 +15,7 @@ const MOST_DIGITS: u8 = 38;
 
 /// What a column that is made of texts holds in the file.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum Held {
+pub(super) enum ArrowTarget {
     Text,
     Integer,
     /// Whole numbers of up to 38 digits.
@@ -26,30 +26,30 @@ pub(super) enum Held {
     Truth,
 }
 
-impl Held {
+impl ArrowTarget {
     pub(super) fn of(kind: Kind) -> Self {
         match kind {
-            Kind::Integer => Held::Integer,
-            Kind::Number => Held::Number,
+            Kind::Integer => ArrowTarget::Integer,
+            Kind::Number => ArrowTarget::Number,
             Kind::Decimal(places) => i8::try_from(places)
                 .ok()
                 .filter(|places| *places <= MOST_DIGITS as i8)
-                .map_or(Held::Text, Held::Decimal),
-            Kind::Date => Held::Date,
-            Kind::Truth => Held::Truth,
-            Kind::Text | Kind::DateTime | Kind::Mixed => Held::Text,
+                .map_or(ArrowTarget::Text, ArrowTarget::Decimal),
+            Kind::Date => ArrowTarget::Date,
+            Kind::Truth => ArrowTarget::Truth,
+            Kind::Text | Kind::DateTime | Kind::Mixed => ArrowTarget::Text,
         }
     }
 
     pub(super) fn data_type(self) -> DataType {
         match self {
-            Held::Text => DataType::Utf8,
-            Held::Integer => DataType::Int64,
-            Held::Long => DataType::Decimal128(MOST_DIGITS, 0),
-            Held::Number => DataType::Float64,
-            Held::Decimal(places) => DataType::Decimal128(MOST_DIGITS, places),
-            Held::Date => DataType::Date32,
-            Held::Truth => DataType::Boolean,
+            ArrowTarget::Text => DataType::Utf8,
+            ArrowTarget::Integer => DataType::Int64,
+            ArrowTarget::Long => DataType::Decimal128(MOST_DIGITS, 0),
+            ArrowTarget::Number => DataType::Float64,
+            ArrowTarget::Decimal(places) => DataType::Decimal128(MOST_DIGITS, places),
+            ArrowTarget::Date => DataType::Date32,
+            ArrowTarget::Truth => DataType::Boolean,
         }
     }
 
@@ -57,12 +57,12 @@ impl Held {
     /// when what is asked for is to stay.
     pub(super) fn wider(self, text: &str, is_asked: bool) -> Option<Self> {
         match self {
-            Held::Integer if text.parse::<i64>().is_err() && decimal(text, 0).is_some() => {
-                Some(Held::Long)
+            ArrowTarget::Integer if text.parse::<i64>().is_err() && decimal(text, 0).is_some() => {
+                Some(ArrowTarget::Long)
             }
             _ if is_asked => None,
-            Held::Text => None,
-            _ => Some(Held::Text),
+            ArrowTarget::Text => None,
+            _ => Some(ArrowTarget::Text),
         }
     }
 
@@ -81,24 +81,24 @@ impl Held {
             texts.iter().enumerate().map(cell).collect()
         }
         Ok(match self {
-            Held::Text => Arc::new(texts.clone()),
-            Held::Integer => {
+            ArrowTarget::Text => Arc::new(texts.clone()),
+            ArrowTarget::Integer => {
                 Arc::new(each::<i64, Int64Array>(texts, is_strict, |text| text.parse().ok())?)
             }
-            Held::Number => Arc::new(each::<f64, Float64Array>(texts, is_strict, |text| {
+            ArrowTarget::Number => Arc::new(each::<f64, Float64Array>(texts, is_strict, |text| {
                 float(text, is_strict)
             })?),
-            Held::Date => Arc::new(each::<i32, Date32Array>(
+            ArrowTarget::Date => Arc::new(each::<i32, Date32Array>(
                 texts,
                 is_strict,
                 arrow_array::types::Date32Type::parse,
             )?),
-            Held::Truth => {
+            ArrowTarget::Truth => {
                 Arc::new(each::<bool, BooleanArray>(texts, is_strict, |text| text.parse().ok())?)
             }
-            Held::Long | Held::Decimal(_) => {
+            ArrowTarget::Long | ArrowTarget::Decimal(_) => {
                 let places =
-                    if let Held::Decimal(places) = self { places.unsigned_abs() } else { 0 };
+                    if let ArrowTarget::Decimal(places) = self { places.unsigned_abs() } else { 0 };
                 let array: Decimal128Array =
                     each::<i128, _>(texts, is_strict, |text| decimal(text, places))?;
                 Arc::new(array.with_data_type(self.data_type()))

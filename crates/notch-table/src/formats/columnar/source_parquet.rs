@@ -26,14 +26,14 @@ pub(super) const TOGETHER: usize = 4096;
 
 /// A Parquet file and what it says of itself.
 #[derive(Debug)]
-pub(super) struct Original {
+pub(super) struct SourceParquet {
     file: AnyPlace,
     metadata: ArrowReaderMetadata,
     /// The rows of each row group, counted from 0.
     groups: Vec<Range<u64>>,
 }
 
-impl Original {
+impl SourceParquet {
     pub(super) fn new(file: &File, metadata: &ArrowReaderMetadata) -> io::Result<Self> {
         let mut rows = 0;
         let groups = metadata.metadata().row_groups().iter().map(|group| {

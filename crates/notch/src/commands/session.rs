@@ -11,7 +11,7 @@ use crate::jig::{Called, Jig, ReadAllowance, ReadCut};
 use crate::show::{Problem, hints, say, visible};
 
 /// A table opened, and the plan made for it.
-pub struct Work {
+pub struct Session {
     /// What is to be done and expected.
     pub jig: Jig,
     /// Where the table can be read from, again if need be.
@@ -65,7 +65,7 @@ impl Making {
     }
 }
 
-impl Work {
+impl Session {
     /// Opens the table and compiles the jig for it.
     ///
     /// # Errors
