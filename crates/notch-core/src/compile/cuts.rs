@@ -7,16 +7,15 @@ use super::columns::{Columns, Resolved};
 use crate::finding::About;
 use crate::language::{
     Arg, ArgValue, Assignment, Build, Chain, ColumnRef, ConditionNode, Cut, CutError, Name, Source,
-    StepNode, SubjectNode, nearest,
+    StepNode, nearest,
 };
 use crate::list::{List, Lists};
 use crate::program::{
-    Branches, CELL_LIMIT, CompiledChain, CompiledCut, CompiledName, CompiledPiece, CompiledSource,
-    Condition, FastPath, Joined, KernelStep, NOWHERE, OnFinding, OtherChain, Output, OutputType,
-    Plan, PlanError, PlanOptions, RulePlace, Search, Start, Step, Subject, Watch, Watches, Written,
+    Branches, CELL_LIMIT, CompiledChain, CompiledCut, CompiledName, CompiledSource, Condition,
+    NOWHERE, OnFinding, Output, OutputType, Plan, PlanError, PlanOptions, RulePlace, Search, Step,
+    Watch, Watches, Written,
 };
 use crate::text::ByteWidth;
-use crate::words::UNIQUE;
 use crate::words::{Args, Resolve, digits};
 
 impl Plan {
@@ -172,13 +171,13 @@ pub(super) struct Compiler<'c> {
     /// What `is unique` means at this place.
     pub(super) unique: Unique,
     /// What is asked whether it is unique, so far.
-    uniques: Vec<CompiledSource>,
+    pub(super) uniques: Vec<CompiledSource>,
     pub(super) watches: Watches,
     /// For each value so far the source it starts from in the end.
     first_origins: Vec<Option<usize>>,
-    searches: Vec<Search>,
+    pub(super) searches: Vec<Search>,
     /// For each value so far the cut that makes it, where that has a fast path.
-    fast_values: Vec<Option<usize>>,
+    pub(super) fast_values: Vec<Option<usize>>,
     pub(super) cuts_so_far: usize,
 }
 
@@ -243,65 +242,6 @@ impl<'c> Compiler<'c> {
             origin,
             first_origin,
         })
-    }
-
-    /// The fast path of a cut. Kernels can be used where its first chain starts from a column or
-    /// from a cut above that has a fast path, and has no condition. The rest is evaluated by value
-    /// where it reads no cut above.
-    fn fast_path(&mut self, branches: &Branches, reads_no_cut: bool) -> Option<FastPath> {
-        let first = branches.chains.first()?;
-        let start = match &first.source {
-            _ if first.condition.is_some() => Start::Row,
-            CompiledSource::Column(source) => Start::Source(*source),
-            CompiledSource::Value { slot, .. } => {
-                self.fast_values.get(*slot).copied().flatten().map_or(Start::Row, Start::Cut)
-            }
-            CompiledSource::Template(pieces) => joined(pieces).map_or(Start::Row, Start::Template),
-            _ => Start::Row,
-        };
-        let mut reasons = Vec::new();
-        let steps = || first.steps.iter().chain(&branches.then);
-        let kernels = match start {
-            Start::Row => Vec::new(),
-            _ => kernels(steps(), &mut reasons),
-        };
-        let rest: Vec<Step> = match start {
-            Start::Row => Vec::new(),
-            _ => steps().skip(kernels.len()).cloned().collect(),
-        };
-        // What cuts above have returned is not at hand by value.
-        if !reads_no_cut && (start == Start::Row || !rest.is_empty()) {
-            return None;
-        }
-        // Steps after `then` have nothing to do with which chain is taken.
-        let has_others = start != Start::Row && rest.is_empty() && branches.then.is_empty();
-        let mut others = Vec::new();
-        for chain in branches.chains.iter().skip(1).take_while(|_| has_others) {
-            let CompiledSource::Column(source) = chain.source else { break };
-            if chain.condition.is_some() || chain.steps.iter().any(|step| step.kernel.is_none()) {
-                break;
-            }
-            others.push(OtherChain {
-                source,
-                kernels: self::kernels(chain.steps.iter(), &mut reasons),
-            });
-        }
-        let search = match (&start, kernels.first().and_then(|step| step.kernel.search_byte())) {
-            (Start::Source(source), Some(byte)) => Some(Search { source: *source, byte }),
-            _ => None,
-        };
-        let search = search.map(|wanted| {
-            self.searches.iter().position(|known| *known == wanted).unwrap_or_else(|| {
-                self.searches.push(wanted);
-                self.searches.len() - 1
-            })
-        });
-        let has_one_chain = branches.chains.len() == 1;
-        let is_template = matches!(start, Start::Template(_));
-        let may_be_missing =
-            has_one_chain && !is_template && branches.then.is_empty() && rest.is_empty();
-        let may_retry = reads_no_cut;
-        Some(FastPath { start, search, kernels, others, rest, may_retry, reasons, may_be_missing })
     }
 
     /// Enters a name of the left side; returns the column it replaces.
@@ -451,62 +391,6 @@ impl<'c> Compiler<'c> {
             .collect()
     }
 
-    pub(super) fn condition(&mut self, node: &ConditionNode) -> Result<Condition, CutError> {
-        let mut all = |nodes: &[ConditionNode]| {
-            nodes.iter().map(|node| self.condition(node)).collect::<Result<Vec<_>, _>>()
-        };
-        Ok(match node {
-            ConditionNode::Any(nodes) => Condition::Any(all(nodes)?),
-            ConditionNode::All(nodes) => Condition::All(all(nodes)?),
-            ConditionNode::Not(node) => Condition::Not(Box::new(self.condition(node)?)),
-            ConditionNode::Test { subject, test } => {
-                if test.word.name == UNIQUE
-                    && let Some(asked) = self.asked_unique(subject)?
-                {
-                    let negated = matches!(
-                        test.args.first().map(|arg| &arg.value),
-                        Some(ArgValue::Given(true))
-                    );
-                    return Ok(Condition::Unique { place: self.ask_unique(asked), negated });
-                }
-                let subject = match subject {
-                    SubjectNode::It => Subject::It,
-                    SubjectNode::Column(column, span) => {
-                        Subject::Source(self.columns.resolve(column, span.clone())?.into())
-                    }
-                    SubjectNode::Cut(cut) => {
-                        Subject::Source(CompiledSource::Cut(Box::new(self.branches(cut)?)))
-                    }
-                };
-                let watched = self.watched(&subject, test);
-                let mut args = Args::new(test, self);
-                let test = match test.word.build {
-                    Build::Test(build) => build(&mut args)?,
-                    _ => return Err(args.refuse(format!("`{}` is not a test", test.word.name))),
-                };
-                Condition::Test(subject, test, watched)
-            }
-        })
-    }
-
-    /// What a test asks whether it is unique, where that can be asked.
-    fn asked_unique(&mut self, subject: &SubjectNode) -> Result<Option<CompiledSource>, CutError> {
-        Ok(match (subject, self.unique.clone()) {
-            (_, Unique::Refused) | (SubjectNode::It, Unique::Named) => None,
-            (SubjectNode::It, Unique::Column(column)) => Some(column.into()),
-            (SubjectNode::Column(column, span), _) => {
-                Some(self.columns.resolve(column, span.clone())?.into())
-            }
-            (SubjectNode::Cut(cut), _) => Some(CompiledSource::Cut(Box::new(self.branches(cut)?))),
-        })
-    }
-
-    /// The place of something asked about among the plan's unique sources.
-    pub(super) fn ask_unique(&mut self, asked: CompiledSource) -> usize {
-        self.uniques.push(asked);
-        self.uniques.len() - 1
-    }
-
     pub(super) fn source(&mut self, source: &Source) -> Result<CompiledSource, CutError> {
         match source {
             Source::Column(column, span) => {
@@ -586,30 +470,6 @@ impl From<Resolved> for CompiledSource {
             Resolved::Reached => CompiledSource::Reached,
         }
     }
-}
-
-/// The kernels of steps, up to the first one without; their reasons are added.
-fn kernels<'s>(
-    steps: impl Iterator<Item = &'s Step>,
-    reasons: &mut Vec<Arc<str>>,
-) -> Vec<KernelStep> {
-    let mut kernels = Vec::new();
-    for step in steps {
-        let Some(kernel) = step.kernel.clone() else { break };
-        kernels.push(KernelStep { kernel, reasons: reasons.len() });
-        reasons.extend(step.reasons.iter().cloned());
-    }
-    kernels
-}
-
-/// The pieces of a template of texts and columns alone.
-fn joined(pieces: &[CompiledPiece]) -> Option<Vec<Joined>> {
-    let piece = |piece: &CompiledPiece| match piece {
-        CompiledPiece::Literal(text) => Some(Joined::Text(text.clone())),
-        CompiledPiece::Field(_, CompiledSource::Column(source)) => Some(Joined::Source(*source)),
-        CompiledPiece::Field(..) => None,
-    };
-    pieces.iter().map(piece).collect()
 }
 
 /// The type said last, after `then` or else in the first chain.

@@ -2,7 +2,9 @@
 //! ([`crate::words`]).
 
 mod columns;
+mod conditions;
 mod cuts;
+mod fast_path;
 mod rules;
 mod templates;
 mod watched;

@@ -242,7 +242,7 @@ fn run_kernels(kernels: &[KernelStep], known: Option<&[Found]>, rows: KernelRows
 
 /// Longer texts, in bytes, are left to the evaluation by row, which counts what all cuts make of a
 /// row.
-const LONGEST: usize = 64 * 1024;
+const LONGEST: usize = 16 * 1024;
 
 /// New texts, kept apart while the text of the batch is read.
 #[derive(Default)]
