@@ -86,6 +86,7 @@ fn picked<'a, I: Iterator<Item = Span>>(
 ) -> Item<'a> {
     let found = match reach.first {
         Some(n @ 1..) => spans().nth(usize::try_from(n - 1).unwrap_or(usize::MAX)),
+        Some(-1) => spans().last(),
         _ => sections::places(reach, spans().count()).and_then(|(place, _)| spans().nth(place - 1)),
     };
     match (found, || spans().count()) {
