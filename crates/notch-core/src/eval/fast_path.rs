@@ -365,9 +365,14 @@ mod tests {
     ];
 
     /// Steps without kernels, which are evaluated by value.
-    const OTHERS: [&str; 27] = [
+    const OTHERS: [&str; 32] = [
         "chars -2..",
         "between \"-\" and \"-\"",
+        "between \"-\" and \" \"",
+        "through \"-\"",
+        "from last \"-\"",
+        "drop leading \"a\"",
+        "drop trailing \"-\"",
         "word 1",
         "words",
         "block 1 of digits",
@@ -541,7 +546,7 @@ mod tests {
     }
 
     /// Words with a kernel for none of their examples.
-    const WITHOUT_KERNEL: &str = "bytes, drop leading, from, through, halves at, position of, \
+    const WITHOUT_KERNEL: &str = "bytes, from, through, halves at, position of, \
          count of, parts, word, words, numbers, grouped, digits, letters, block, blocks, matches, \
          groups, pick, join, count, distinct, reverse, drop empty, neaten, without marks, date, \
          length, check digit of";

@@ -26,7 +26,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "Okoro", cut: "before \" \"", gives: "(missing: no \" \")" },
             Example { cell: "Okoro", cut: "before \" \" or end", gives: "Okoro" },
         ],
-        build: Build::Step(|args| beside(args, |found, _| 0..found.start)),
+        build: Build::Step(|args| beside(args, Kept::Before)),
     },
     Word {
         name: "after",
@@ -48,7 +48,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "FH-2019", cut: "after 2nd \"-\"", gives: "(missing: no 2nd \"-\")" },
             Example { cell: "FH-2019-", cut: "after last \"-\"", gives: "(missing: nothing left)" },
         ],
-        build: Build::Step(|args| beside(args, |found, length| found.end..length)),
+        build: Build::Step(|args| beside(args, Kept::After)),
     },
     Word {
         name: "from",
@@ -59,7 +59,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "tray 3 INV-8812", cut: "from \"INV\"", gives: "INV-8812" },
             Example { cell: "box A 12 kg", cut: "from digit", gives: "12 kg" },
         ],
-        build: Build::Step(|args| beside(args, |found, length| found.start..length)),
+        build: Build::Step(|args| beside(args, Kept::From)),
     },
     Word {
         name: "through",
@@ -67,7 +67,7 @@ pub(super) const WORDS: &[Word] = &[
         form: "through MARK [or end]",
         meaning: "the text up to the mark, with it",
         examples: &[Example { cell: "12.5 kg (dry)", cut: "through \"kg\"", gives: "12.5 kg" }],
-        build: Build::Step(|args| beside(args, |found, _| 0..found.end)),
+        build: Build::Step(|args| beside(args, Kept::Through)),
     },
     Word {
         name: "between",
@@ -160,30 +160,47 @@ pub(super) const WORDS: &[Word] = &[
     },
 ];
 
+/// What is kept of a text that has a mark.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Kept {
+    Before,
+    /// What stands before the mark, and the mark.
+    Through,
+    /// The mark, and what stands after it.
+    From,
+    After,
+}
+
+impl Kept {
+    /// Where it lies in a text that ends at `end`.
+    #[inline(always)]
+    fn span(self, mark: Span, start: usize, end: usize) -> Span {
+        match self {
+            Kept::Before => start..mark.start,
+            Kept::Through => start..mark.end,
+            Kept::From => mark.start..end,
+            Kept::After => mark.end..end,
+        }
+    }
+}
+
 /// A step that keeps one side of a mark; with `or …` the whole text where the mark is missing.
-fn beside(
-    args: &mut Args<'_>,
-    side: impl Fn(Span, usize) -> Span + Send + Sync + 'static,
-) -> Result<Step, CutError> {
+fn beside(args: &mut Args<'_>, kept: Kept) -> Result<Step, CutError> {
     let mark = args.mark()?;
     let or_all = args.given()?;
     let absent = mark.absent();
-    // Which side it is shows from what is kept of a text of three around a mark in the middle.
-    let kept = side(1..2, 3);
-    let plain = mark.what.plain_byte().filter(|_| kept == (0..1) || kept == (2..3));
-    let plain = plain.map(|byte| {
-        Arc::new(Beside { byte, which: mark.which, before: kept.start == 0, or_all }) as _
-    });
+    let byte = mark.what.plain_byte();
+    let kernel = byte.map(|byte| Arc::new(Beside { byte, which: mark.which, kept, or_all }) as _);
     let reasons = [absent.clone(), NOTHING_LEFT.to_owned()];
     Ok(Step::text(move |piece, run| {
         let text = piece.text();
         match mark.find(text) {
-            Some(found) => run.narrow(piece, side(found, text.len())),
+            Some(found) => run.narrow(piece, kept.span(found, 0, text.len())),
             None if or_all => Ok(piece),
             None => run.missing(Nothing::Absent, &absent),
         }
     })
-    .with_kernel(plain)
+    .with_kernel(kernel)
     .lacking(reasons))
 }
 
@@ -193,9 +210,13 @@ fn between(args: &mut Args<'_>) -> Result<Step, CutError> {
     let or_end = args.given()?;
     let no_first = first.absent();
     let no_second = format!("no {} behind {}", second.spelled, first.spelled);
+    let is_plain = !matching && !or_end && first.which == 1 && second.which == 1;
+    let bytes = first.what.plain_byte().zip(second.what.plain_byte()).filter(|_| is_plain);
+    let kernel = bytes.map(|(first, second)| Arc::new(Between { first, second }) as _);
     Ok(Step::text(move |piece, run| {
         inside(piece, (&first, &second), brackets, or_end, (&no_first, &no_second), run)
-    }))
+    })
+    .with_kernel(kernel))
 }
 
 fn inside<'a>(
@@ -254,14 +275,14 @@ fn closing(text: &str, open: char, close: char) -> Option<usize> {
     None
 }
 
-/// The kernel of `before` and `after` a mark of one byte, the first, the last, or the one of a
+/// The kernel of `before`, `through`, `from` and `after` a mark of one byte, the first, the last, or the one of a
 /// number from either end; all of a text without it where `or_all`.
 #[derive(Clone, Copy)]
 struct Beside {
     byte: u8,
     /// Which occurrence, from 1; below zero counted from the end.
     which: i64,
-    before: bool,
+    kept: Kept,
     or_all: bool,
 }
 
@@ -285,7 +306,7 @@ fn beside_byte(
     from: usize,
     to: usize,
     found: Found,
-    Beside { byte, which, before, or_all }: Beside,
+    Beside { byte, which, kept, or_all }: Beside,
     reasons: usize,
 ) -> CellSpan {
     let at = match (found, which) {
@@ -311,6 +332,31 @@ fn beside_byte(
             }
         }
     };
-    let (from, to) = if before { (from, at) } else { (at + 1, to) };
+    let Span { start: from, end: to } = kept.span(at..at + 1, from, to);
     if from == to { CellSpan::absent(reasons + 1) } else { CellSpan::at(from, to) }
+}
+
+/// The kernel of `between` two marks of one byte, the first one and the first one after it.
+struct Between {
+    first: u8,
+    second: u8,
+}
+
+impl Kernel for Between {
+    fn search_byte(&self) -> Option<u8> {
+        Some(self.first)
+    }
+
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        let found = rows.found.iter().copied();
+        narrow_with(rows.spans, rows.text, found, |text, from, to, found| {
+            if matches!(found, 0 | NOT_TOLD) {
+                return CellSpan::NONE;
+            }
+            let start = from + found.trailing_zeros() as usize + 1;
+            let rest = &text[start..to];
+            let end = memchr::memchr(self.second, rest).filter(|at| alone(rest, *at));
+            end.map_or(CellSpan::NONE, |at| CellSpan::new(start, start + at))
+        });
+    }
 }

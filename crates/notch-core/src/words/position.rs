@@ -11,6 +11,7 @@ use crate::program::span::narrow;
 use crate::program::{Item, Nothing, Piece, RowContext};
 use crate::text::ByteWidth;
 use crate::text::Span;
+use crate::text::What;
 use crate::text::characters::{count, is_notch, notch_after, notch_before_last};
 use crate::text::masks::each_its_own;
 
@@ -120,6 +121,13 @@ pub(super) const WORDS: &[Word] = &[
                     args.refuse("Only the mark at the end itself is dropped; leave out which one")
                 );
             }
+            let kernel = match &mark.what {
+                What::Text(finder) if finder.needle().is_ascii() => {
+                    let text = finder.needle().to_vec();
+                    Some(Arc::new(DropText { text, leading }) as _)
+                }
+                _ => None,
+            };
             Ok(Step::text(move |piece, run| {
                 let text = piece.text();
                 let found = if leading { mark.what.at_start(text) } else { mark.what.at_end(text) };
@@ -128,7 +136,8 @@ pub(super) const WORDS: &[Word] = &[
                     Some(found) => run.narrow(piece, 0..found.start),
                     None => Ok(piece),
                 }
-            }))
+            })
+            .with_kernel(kernel))
         }),
     },
 ];
@@ -364,6 +373,31 @@ impl Kernel for Chars {
         narrow(rows.spans, rows.text, |text, from, to| {
             let end = from.checked_add(before)?.checked_add(count).filter(|end| *end <= to)?;
             each_its_own(text, from, to.min(end + 1)).then_some((from + before, end))
+        });
+    }
+}
+
+/// Without a text of ASCII that the text may begin or end with.
+struct DropText {
+    text: Vec<u8>,
+    leading: bool,
+}
+
+impl Kernel for DropText {
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        let length = self.text.len();
+        narrow(rows.spans, rows.text, |text, from, to| {
+            let piece = &text[from..to];
+            if self.leading {
+                // The character after it may still belong to it.
+                let near = to.min(from + length + 1);
+                each_its_own(text, from, near).then_some(())?;
+                Some((from + if piece.starts_with(&self.text) { length } else { 0 }, to))
+            } else {
+                let near = from.max(to.saturating_sub(length + 1));
+                each_its_own(text, near, to).then_some(())?;
+                Some((from, to - if piece.ends_with(&self.text) { length } else { 0 }))
+            }
         });
     }
 }
