@@ -71,6 +71,24 @@ impl<'b> RowCursor<'b> {
         }
     }
 
+    /// The next row if it can be read for certain, as nearly every one can; else it is for
+    /// [`RowCursor::next`] to tell. Without a reason to return the loop over rows takes some 50
+    /// instructions a row less.
+    #[inline(always)]
+    pub(crate) fn next_plain(&mut self) -> Option<RowAt> {
+        let place = self.place;
+        let is_plain = place < self.index.len()
+            && self.invalid.is_none()
+            && !self.index.is_blank(place)
+            && self.index.is_row_of(place, self.width);
+        if !is_plain {
+            return None;
+        }
+        let row = RowAt { place, number: self.number, line: self.line + self.index.line(place) };
+        (self.place, self.number) = (place + 1, self.number + 1);
+        Some(row)
+    }
+
     /// The next row, and why it cannot be read where it cannot; `None` after the last one. `text`
     /// is that of the block; it may have grown at its end.
     #[inline]

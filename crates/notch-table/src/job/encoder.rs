@@ -194,13 +194,18 @@ impl Encoder<'_> {
         let mut batch = Batch::new(plan, text, scratch);
         let mut places = [0; TOGETHER];
         let mut unreadable = None;
-        while batch.len() < TOGETHER
-            && let Some((row, readable)) = self.rows.next(batch.block())
-        {
-            if let Err(reason) = readable {
-                unreadable = Some(UnreadableRow { row, reason });
-                break;
-            }
+        while batch.len() < TOGETHER {
+            let row = match self.rows.next_plain() {
+                Some(row) => row,
+                None => match self.rows.next(batch.block()) {
+                    Some((row, Ok(()))) => row,
+                    Some((row, Err(reason))) => {
+                        unreadable = Some(UnreadableRow { row, reason });
+                        break;
+                    }
+                    None => break,
+                },
+            };
             places[batch.len()] = row.place as u32;
             batch.row(row.number, row.line);
         }
