@@ -37,7 +37,7 @@ const SURELY: u64 = 50;
 const LONGEST: usize = 1000;
 /// How many positions from either end are looked at.
 const POSITIONS: usize = 120;
-/// What stands at them is told by all rows up to this one, and by one in 16 after it.
+/// What stands at them comes from all rows up to this one, and from one in 16 after it.
 const FIRST_ROWS: u64 = 65_536;
 
 /// Whether a row is among those that are looked at: all up to `first`, and of those after one in 2
@@ -139,7 +139,7 @@ impl Default for ColumnSurvey {
 }
 
 impl ColumnSurvey {
-    /// Takes a cell of that row and line. What stands at each position is told by the first rows
+    /// Takes a cell of that row and line. What stands at each position comes from the first rows
     /// and some of those after.
     pub fn add(&mut self, text: &str, row: u64, line: u64) {
         self.take(text, (row, line), is_looked_at(row, FIRST_ROWS, 4));

@@ -146,7 +146,7 @@ impl<'a> Batch<'a> {
         let (scratch, text): (&'a Scratch, &'a str) = (scratch, text);
         let columns = &scratch.columns;
         let mut long = RowVec::new_in(&scratch.arena);
-        for row in (0..columns.rows.len()).filter(|row| columns.is_long[*row]) {
+        for row in (0..columns.rows.len()).filter(|row| columns.is_slow[*row]) {
             let cells = columns.sources.iter().map(|column| column[row].of(text));
             let known = Known { columns, text, row };
             long.push((
@@ -190,7 +190,7 @@ impl Columns {
             sources,
             found,
             cuts,
-            is_long,
+            is_slow,
             usual,
             lacking,
             absent,
@@ -207,11 +207,11 @@ impl Columns {
                     .map(|place| search(text, place.span().0, place.span().1, byte)),
             );
         }
-        is_long.clear();
-        is_long.resize(rows.len(), false);
+        is_slow.clear();
+        is_slow.resize(rows.len(), false);
         if plan.looks_at_rows() {
-            for (row, is_long) in is_long.iter_mut().enumerate() {
-                *is_long = !plan
+            for (row, is_slow) in is_slow.iter_mut().enumerate() {
+                *is_slow = !plan
                     .is_usual(&|source| sources.get(source).map(|column| column[row].of(text)));
             }
         }
@@ -223,7 +223,7 @@ impl Columns {
             let places = &mut here[0];
             places.clear();
             let Some(path) = &cut.fast else {
-                is_long.fill(true);
+                is_slow.fill(true);
                 continue;
             };
             let cells = match &path.start {
@@ -254,7 +254,7 @@ impl Columns {
             let seen_before = grouped.len();
             let mut fast = FastRows {
                 spans: places,
-                is_slow: is_long,
+                is_slow,
                 text,
                 found: path.search.map(|search| &*found[search]),
                 cells,
@@ -274,7 +274,7 @@ impl Columns {
         }
         usual.clear();
         usual.extend(
-            (0..).zip(is_long.iter()).filter(|(_, is_long)| !**is_long).map(|(row, _)| row),
+            (0..).zip(is_slow.iter()).filter(|(_, is_slow)| !**is_slow).map(|(row, _)| row),
         );
         absent.clear();
         for cut in &*lacking {
@@ -282,7 +282,7 @@ impl Columns {
             for (row, place) in cuts[*cut]
                 .iter_mut()
                 .enumerate()
-                .filter(|(row, place)| place.is_none() && !is_long[*row])
+                .filter(|(row, place)| place.is_none() && !is_slow[*row])
             {
                 absent.push(Absent { row, cut: *cut, is_said: false });
                 // A cell of white space has gone through the steps.
@@ -383,7 +383,7 @@ impl<'a> BatchResult<'a> {
         columns
             .branches
             .iter()
-            .filter(|(_, row, _)| !columns.is_long[*row])
+            .filter(|(_, row, _)| !columns.is_slow[*row])
             .map(|(cut, _, branch)| (*cut, *branch))
     }
 

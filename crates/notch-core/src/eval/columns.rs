@@ -15,7 +15,7 @@ pub(super) struct Columns {
     /// What each cut with a fast path has made.
     pub(super) cuts: Vec<Vec<CellSpan>>,
     /// The rows that go the slow path, and the others.
-    pub(super) is_long: Vec<bool>,
+    pub(super) is_slow: Vec<bool>,
     pub(super) usual: Vec<u32>,
     /// The cuts that certainly return nothing in some of the others, and where they do.
     pub(super) lacking: Vec<usize>,

@@ -27,7 +27,7 @@ impl Unsaid {
 }
 
 impl Parser<'_> {
-    /// A condition; `unsaid` is what its tests are about that name nothing.
+    /// A condition; `unsaid` is the subject of tests that name none.
     pub(super) fn condition(&mut self, mut unsaid: Unsaid) -> Result<ConditionNode, CutError> {
         self.any(&mut unsaid)
     }

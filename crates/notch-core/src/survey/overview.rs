@@ -27,7 +27,7 @@ pub struct Glance {
     pub shape: Option<ShapeCount>,
     /// What it holds, in a few words.
     pub looks_like: String,
-    /// How many rows that is told by; everything else is told by all.
+    /// Sampled rows; all other counts use all rows.
     pub looked_at: u64,
 }
 

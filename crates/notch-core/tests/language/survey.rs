@@ -672,7 +672,7 @@ fn whatever_is_rare_is_found_with_its_row() {
         survey.left.iter().take(9).map(keen_notch_core::Position::letter).collect::<String>(),
         "====ddddd"
     );
-    // What stands where is told by the first 65,536 rows and one in 16 after them, but of a sample
+    // What stands where comes from the first 65,536 rows and one in 16 after them, but of a sample
     // by all.
     assert!((67_000..68_000).contains(&survey.placed()), "{}", survey.placed());
     let mut sample = ColumnSurvey::default();
@@ -786,7 +786,7 @@ fn parts_of_a_column_put_together_are_the_column() {
             shapes,
         )
     };
-    // What stands where is told by some of the rows from 65,536 on.
+    // What stands where comes from some of the rows from 65,536 on.
     let first_row = 65_000;
     let mut whole = ColumnSurvey::default();
     texts.iter().zip(first_row..).for_each(|(text, row)| whole.add(text, row, row + 1));

@@ -1,7 +1,7 @@
 //! Bytes verbatim in a file → the plain bytes of a table: unpacked where they are compressed, as
 //! UTF-8 where they are another encoding.
 //!
-//! What is compressed is told by its content (gzip: RFC 1952, section 2.3.1; zstd: RFC 8878,
+//! Compression is recognised by content (gzip: RFC 1952, section 2.3.1; zstd: RFC 8878,
 //! section 3.1.1; bzip2: `BZh`), UTF-16 by its byte order mark (Unicode, section 23.8). Everything
 //! goes by in pieces; nothing is kept.
 
