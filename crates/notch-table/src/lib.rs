@@ -14,6 +14,17 @@
 //! | `table` | a table opened: its header, its layout, its rows |
 //! | `job` | compiled cuts over a table: the one loop over rows, and what takes the results |
 
+// What only a switched-off format uses is not worth a condition at each of its places.
+#![cfg_attr(
+    not(all(
+        feature = "parquet",
+        feature = "workbooks",
+        feature = "sqlite",
+        feature = "postgres"
+    )),
+    allow(dead_code, unused_imports)
+)]
+
 mod activity;
 mod blocks;
 mod cells;
@@ -38,8 +49,8 @@ pub use formats::csv::{cell_text, write_cell};
 pub use input::line_map::Whereabouts;
 pub use input::source::Source;
 pub use job::{
-    BookRows, Carving, CellsOut, Encoding, FindingsOut, FirstPass, How, OutColumn, Progress, Row,
-    RowSink, RowsOut, Sample, Summary, WhichCells, carve, each_row_of, gather_rows, look_through,
+    Carving, CellsOut, Encoding, FindingsOut, FirstPass, How, OutColumn, Progress, Row, RowSink,
+    RowsOut, Sample, Summary, WhichCells, book_rows, carve, each_row_of, gather_rows, look_through,
     samples,
 };
 pub use options::{From, ReadOptions};

@@ -66,3 +66,19 @@ impl ReadOptions {
         !self.sheets.is_empty() || self.sheet_column.is_some() || self.header_row.is_some()
     }
 }
+
+/// How a sheet is to be found and read.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct SheetOptions {
+    /// The sheets that are read as one, by name or pattern; the first visible one when empty.
+    pub names: Vec<String>,
+    /// The name of an added column that holds the name of each row's sheet.
+    pub column: Option<String>,
+    /// The row that names the columns, from 1; found by looking when not given.
+    pub header_row: Option<u32>,
+    /// The first row of data is no header.
+    pub no_header: bool,
+    /// How many bytes the parts of a workbook may have when they are unpacked; 4 GiB when not
+    /// given.
+    pub unpack_limit: Option<u64>,
+}

@@ -1,4 +1,5 @@
 //! Typed columns in and out, and what is made of texts.
+#![cfg(feature = "parquet")]
 #![allow(clippy::unwrap_used, clippy::panic, reason = "a test that fails says so by panicking")]
 
 use std::fs::File;

@@ -1,5 +1,6 @@
 //! Workbooks with the traps that real ones have: read as a person sees them, written so that
 //! nothing is lost.
+#![cfg(feature = "workbooks")]
 #![allow(clippy::unwrap_used, reason = "a test that fails says so by panicking")]
 
 use std::io::{Cursor, Write};
@@ -8,8 +9,8 @@ use std::path::Path;
 use calamine::{Data, Reader, Xlsx, open_workbook};
 use keen_notch_core::{Plan, PlanOptions, parse_assignment};
 use keen_notch_table::{
-    BookRows, Carving, NewFile, OutColumn, ReadOptions, RowSink, RowsOut, Source, Summary, Table,
-    TableError, carve,
+    Carving, NewFile, OutColumn, ReadOptions, RowSink, RowsOut, Source, Summary, Table, TableError,
+    book_rows, carve,
 };
 use rust_xlsxwriter::{ExcelDateTime, Format, Formula, Workbook};
 use tempfile::TempDir;
@@ -36,7 +37,7 @@ fn run(
         (Some(folder.path().join("findings.csv")), Some(folder.path().join("rejects.csv")));
     let carving = Carving { findings, rejects, ..Carving::new(&plan, columns) };
     let sink: Box<dyn RowSink> = match out.ends_with(".xlsx") {
-        true => Box::new(BookRows::create(&path)?),
+        true => book_rows(&path)?,
         false => Box::new(RowsOut::new(NewFile::create(&path)?)),
     };
     carve(table, &carving, sink)

@@ -13,16 +13,19 @@ use crate::activity::during;
 use crate::cells::Kind;
 use crate::chunks::ChunkSource;
 use crate::error::TableError;
-use crate::formats::columnar::{self, ARROW_FILE, ARROW_STREAM, ArrowText, PARQUET, arrow_stream};
+use crate::formats::beginnings::{
+    ARROW_FILE, ARROW_STREAM, EMPTY_ZIP, OLD_WORKBOOK, PARQUET, SQLITE,
+};
+use crate::formats::columnar::{self, ArrowText, arrow_stream};
 use crate::formats::csv::{Records, find_separator, write_cell};
-use crate::formats::databases::{self, SQLITE};
+use crate::formats::databases;
 use crate::formats::json::{JsonText, looks_like_json};
 use crate::formats::lines::Lines;
-use crate::formats::workbook::{self, EMPTY_ZIP, OLD, SheetOptions};
+use crate::formats::workbook;
 use crate::input::archive::{self, Archive, ZIP};
 use crate::input::decompress::{self, Plain, UNPACK_LIMIT, plain};
 use crate::input::source::Source;
-use crate::options::{From, ReadOptions};
+use crate::options::{From, ReadOptions, SheetOptions};
 use crate::shown::listed;
 
 impl Table {
@@ -93,8 +96,8 @@ impl Table {
                 "An archive of one file is read as that file.",
             ));
         }
-        ending_is_true(source, beginning.starts_with(OLD))?;
-        if beginning.starts_with(OLD) {
+        ending_is_true(source, beginning.starts_with(OLD_WORKBOOK))?;
+        if beginning.starts_with(OLD_WORKBOOK) {
             return Err(workbook::old_workbook(&name, records.into_rest()));
         }
         if options.is_for_workbooks() {

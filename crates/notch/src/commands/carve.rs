@@ -6,7 +6,7 @@ use std::process::ExitCode;
 
 use keen_notch_core::{OnFinding, Plan, nearest};
 use keen_notch_table::{
-    BookRows, Carving, CellsOut, FirstPass, Format, OutColumn, RowSink, RowsOut, To, carve,
+    Carving, CellsOut, FirstPass, Format, OutColumn, RowSink, RowsOut, To, book_rows, carve,
     do_not_sync, foreign_ending, format_of, look_through, same_file,
 };
 
@@ -165,7 +165,7 @@ fn sink(args: &Carve, to: To<'_>, work: &Session) -> Result<Box<dyn RowSink>, Pr
         ));
     }
     Ok(match (format, to) {
-        (Format::Workbook, To::File(path)) => Box::new(BookRows::create(path)?),
+        (Format::Workbook, To::File(path)) => book_rows(path)?,
         _ => match CellsOut::create(to, format, &table_name(args, work), args.replace_table)? {
             Some(cells) => Box::new(cells),
             None => Box::new(

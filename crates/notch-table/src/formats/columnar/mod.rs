@@ -22,9 +22,9 @@ use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 use arrow_array::RecordBatch;
 use arrow_schema::SchemaRef;
 
-pub(crate) use read::{ARROW_FILE, ARROW_STREAM, ArrowText, PARQUET, arrow_stream, open};
+pub(crate) use read::{ArrowText, arrow_stream, open};
 use source_parquet::SourceParquet;
-pub(crate) use write::ArrowOut;
+pub(crate) use write::writer;
 
 /// Rows that have been read and may be written still, with their types.
 #[derive(Debug)]

@@ -19,14 +19,6 @@ use crate::error::TableError;
 use crate::formats::csv::{LONGEST_RECORD, too_long, write_cell};
 use crate::parts::guarded;
 
-/// How Parquet files begin (Apache Parquet, File Format).
-pub(crate) const PARQUET: &[u8] = b"PAR1";
-/// How Arrow files begin (Arrow Columnar Format, IPC File Format).
-pub(crate) const ARROW_FILE: &[u8] = b"ARROW1\0\0";
-/// How Arrow streams begin: the mark before the length of a message (Arrow Columnar Format,
-/// Encapsulated message format).
-pub(crate) const ARROW_STREAM: &[u8] = b"\xFF\xFF\xFF\xFF";
-
 type Found = Box<dyn Iterator<Item = Result<RecordBatch, ArrowError>> + Send>;
 
 /// Where the rows come from.

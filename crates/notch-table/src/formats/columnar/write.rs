@@ -136,7 +136,7 @@ fn failed(name: &str, cause: &str) -> TableError {
 }
 
 /// A file of typed columns.
-pub(crate) struct ArrowOut {
+struct ArrowOut {
     columnar: Columnar,
     name: String,
     /// The file, before its columns are known.
@@ -159,8 +159,16 @@ pub(crate) struct ArrowOut {
     threads: usize,
 }
 
+/// A file or stream of typed columns.
+///
+/// # Errors
+/// It cannot be begun.
+pub(crate) fn writer(to: To<'_>, columnar: Columnar) -> Result<Box<dyn CellWriter>, TableError> {
+    Ok(Box::new(ArrowOut::new(to, columnar)?))
+}
+
 impl ArrowOut {
-    pub(crate) fn new(to: To<'_>, columnar: Columnar) -> Result<Self, TableError> {
+    fn new(to: To<'_>, columnar: Columnar) -> Result<Self, TableError> {
         let path = match to {
             To::File(path) => Some(path.to_owned()),
             To::Standard => None,

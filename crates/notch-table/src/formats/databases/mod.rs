@@ -4,9 +4,13 @@
 //! A query runs on a thread of its own, which waits when nobody takes its rows. Nothing is ever
 //! written by it.
 
+#[cfg(feature = "postgres")]
 mod postgres;
+#[cfg(feature = "postgres")]
 mod server;
+#[cfg(feature = "sqlite")]
 mod sqlite;
+#[cfg(feature = "sqlite")]
 mod write;
 
 use std::io;
@@ -16,8 +20,14 @@ use std::time::Duration;
 
 use keen_notch_core::nearest;
 
-pub(crate) use self::sqlite::SQLITE;
-pub(crate) use self::write::DatabaseTable;
+#[cfg(feature = "sqlite")]
+pub(crate) use self::write::writer;
+#[cfg(not(feature = "postgres"))]
+use super::not_built::postgres;
+#[cfg(not(feature = "sqlite"))]
+use super::not_built::sqlite;
+#[cfg(not(feature = "sqlite"))]
+pub(crate) use super::not_built::sqlite::writer;
 use crate::cells::Kind;
 use crate::chunks::ChunkSource;
 use crate::error::TableError;
@@ -32,7 +42,7 @@ const PIECE: usize = 64 * 1024;
 const AHEAD: usize = 4;
 
 /// What a query's thread passes on.
-enum Message {
+pub(super) enum Message {
     /// The database has been reached.
     Reached,
     /// The names of the columns and what they hold, before any rows.
@@ -62,6 +72,10 @@ pub(crate) fn open(
     options: &ReadOptions,
 ) -> Result<(Queried, Vec<(String, Kind)>), TableError> {
     let name = source.name();
+    match source {
+        Source::Server(_) => postgres::is_built(&name)?,
+        _ => sqlite::is_built(&name)?,
+    }
     let (sender, messages) = sync_channel(AHEAD);
     let wanted = Wanted { query: options.query.clone(), table: options.table_name.clone() };
     let mut queried = Queried { messages, timeout: None, at_end: false };
@@ -119,7 +133,7 @@ pub(crate) fn open(
 }
 
 /// What is to be read of a database.
-struct Wanted {
+pub(super) struct Wanted {
     query: Option<String>,
     table: Option<String>,
 }

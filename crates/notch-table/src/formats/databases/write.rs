@@ -6,14 +6,15 @@ use std::time::Duration;
 use rusqlite::{Connection, OpenFlags, params_from_iter};
 
 use super::quoted;
-use super::sqlite::{SQLITE, opened, said};
+use super::sqlite::{opened, said};
 use crate::cells::{CellColumn, CellWriter, Kind, OutCell, TypedRows};
 use crate::error::TableError;
+use crate::formats::beginnings::SQLITE;
 use crate::output::{Ended, Finished, NewFile, Whole};
 use crate::parts::{Part, Published};
 
 /// A table that is written.
-pub(crate) struct DatabaseTable {
+struct DatabaseTable {
     database: Connection,
     place: Place,
     what: Made,
@@ -38,10 +39,23 @@ enum Place {
     Aside { part: Part, into: PathBuf },
 }
 
+/// A new table of an SQLite file, which is made if it is not there; `replace` allows for a table of
+/// that name in it.
+///
+/// # Errors
+/// It cannot be begun.
+pub(crate) fn writer(
+    path: &Path,
+    table: &str,
+    replace: bool,
+) -> Result<Box<dyn CellWriter>, TableError> {
+    Ok(Box::new(DatabaseTable::create(path, table, replace)?))
+}
+
 impl DatabaseTable {
     /// In a file, which is made if it is not there. `replace` allows for a table of this name that
     /// is there already.
-    pub(crate) fn create(path: &Path, table: &str, replace: bool) -> Result<Self, TableError> {
+    fn create(path: &Path, table: &str, replace: bool) -> Result<Self, TableError> {
         let name = path.display().to_string();
         let no_file = |cause: &rusqlite::Error| failed(&name, cause);
         let is_there = path.metadata().is_ok_and(|metadata| metadata.len() > 0);

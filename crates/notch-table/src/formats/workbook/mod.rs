@@ -26,31 +26,11 @@ use crate::formats::csv::LONGEST_RECORD;
 use crate::input::archive::{ODS_CONTENT, said};
 use crate::input::decompress::UNPACK_LIMIT;
 use crate::input::line_map::LineMap;
+use crate::options::SheetOptions;
 use crate::parts::guarded;
 pub(crate) use sheet::Sheet;
 use sheet::SheetBuilder;
-pub(crate) use write::XlsxCellWriter;
-
-/// How a sheet is to be found and read.
-#[derive(Debug, Clone, Default)]
-pub struct SheetOptions {
-    /// The sheets that are read as one, by name or pattern; the first visible one when empty.
-    pub names: Vec<String>,
-    /// The name of an added column that holds the name of each row's sheet.
-    pub column: Option<String>,
-    /// The row that names the columns, from 1; found by looking when not given.
-    pub header_row: Option<u32>,
-    /// The first row of data is no header.
-    pub no_header: bool,
-    /// How many bytes the parts of a workbook may have when they are unpacked; 4 GiB when not
-    /// given.
-    pub unpack_limit: Option<u64>,
-}
-
-/// How an archive begins that has nothing in it.
-pub(crate) const EMPTY_ZIP: &[u8] = b"PK\x05\x06";
-/// How files begin that hold an old workbook, or a new one with a password.
-pub(crate) const OLD: &[u8] = b"\xD0\xCF\x11\xE0";
+pub(crate) use write::writer;
 
 /// A sheet read, or several as one, and what is worth saying about them.
 pub(crate) struct Opened {

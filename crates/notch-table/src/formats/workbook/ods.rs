@@ -10,8 +10,9 @@ use zip::ZipArchive;
 
 use super::sheet::{MOST_COLUMNS, SheetBuilder, Shown, TOO_MANY};
 use super::sheets::{Listed, chosen};
-use super::{Book, BookProblem, SheetOptions, shown};
+use super::{Book, BookProblem, shown};
 use crate::formats::csv::Typed;
+use crate::options::SheetOptions;
 
 /// How many bytes equal cells of a row may have together.
 const MOST_TEXT: usize = 64 * 1024 * 1024;

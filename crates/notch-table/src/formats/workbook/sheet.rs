@@ -3,10 +3,10 @@
 use std::collections::HashMap;
 use std::ops::Range;
 
-use super::SheetOptions;
 use crate::formats::csv::{Fields, Record, Typed, write_cell};
 use crate::input::decompress::FOLD;
 use crate::input::line_map::LineMap;
+use crate::options::SheetOptions;
 
 /// A cell as a person sees it.
 #[derive(Debug, Default, Clone)]

@@ -4,10 +4,11 @@
 use glob::Pattern;
 
 use super::sheet::{Sheet, SheetRead};
-use super::{Book, BookProblem, Opened, SheetOptions};
+use super::{Book, BookProblem, Opened};
 use crate::cells::matching;
 use crate::error::TableError;
 use crate::input::line_map::LineMap;
+use crate::options::SheetOptions;
 
 /// A sheet of a workbook.
 pub(super) struct Listed {

@@ -105,7 +105,7 @@ pub(crate) fn fitting(text: &str) -> &str {
 }
 
 /// A workbook of one sheet, every cell a text.
-pub(crate) struct XlsxCellWriter {
+struct XlsxCellWriter {
     book: Workbook,
     sheet: SheetOut,
     what: String,
@@ -115,20 +115,19 @@ pub(crate) struct XlsxCellWriter {
     name: String,
 }
 
-impl XlsxCellWriter {
-    /// A workbook with a sheet of this name.
-    pub(crate) fn create(path: &Path, what: &str) -> Result<Self, TableError> {
-        let sheet = SheetOut { index: 0, row: 0, widths: Vec::new() };
-        let (what, looks) = (what.to_owned(), Vec::new());
-        Ok(Self {
-            book: Workbook::new(),
-            sheet,
-            what,
-            looks,
-            file: NewFile::create(path)?,
-            name: path.display().to_string(),
-        })
-    }
+/// A workbook with a sheet of this name.
+///
+/// # Errors
+/// It cannot be begun.
+pub(crate) fn writer(path: &Path, what: &str) -> Result<Box<dyn CellWriter>, TableError> {
+    Ok(Box::new(XlsxCellWriter {
+        book: Workbook::new(),
+        sheet: SheetOut { index: 0, row: 0, widths: Vec::new() },
+        what: what.to_owned(),
+        looks: Vec::new(),
+        file: NewFile::create(path)?,
+        name: path.display().to_string(),
+    }))
 }
 
 impl CellWriter for XlsxCellWriter {

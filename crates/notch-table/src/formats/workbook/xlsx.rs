@@ -7,8 +7,9 @@ use calamine::{DataRef, Reader, SheetType, SheetVisible, Xlsx, XlsxError};
 
 use super::sheet::{SheetBuilder, Shown};
 use super::sheets::{Listed, chosen};
-use super::{Book, BookProblem, SheetOptions, shown};
+use super::{Book, BookProblem, shown};
 use crate::formats::csv::Typed;
+use crate::options::SheetOptions;
 
 impl From<XlsxError> for BookProblem {
     fn from(cause: XlsxError) -> Self {

@@ -6,11 +6,9 @@ use super::row_format::{Encoding, WhichCells};
 use super::sink::RowSink;
 use crate::cells::{CellColumn, CellWriter, Kind, OutputColumns, cell};
 use crate::error::TableError;
-use crate::formats::columnar::ArrowOut;
-use crate::formats::databases::DatabaseTable;
 use crate::formats::json::ObjectsFile;
 use crate::formats::text_table::Drawn;
-use crate::formats::workbook::XlsxCellWriter;
+use crate::formats::{columnar, databases, workbook};
 use crate::job::row::{OutColumn, Row};
 use crate::output::{Finished, Format, To};
 use crate::table::Table;
@@ -27,7 +25,7 @@ pub(crate) fn cells_file(
     Ok(Some(match format {
         Format::Text(_) => return Ok(None),
         Format::Workbook => match to {
-            To::File(path) => Box::new(XlsxCellWriter::create(path, what)?),
+            To::File(path) => workbook::writer(path, what)?,
             To::Standard => {
                 return Err(TableError::no_table(
                     "a workbook",
@@ -37,7 +35,7 @@ pub(crate) fn cells_file(
             }
         },
         Format::Database => match to {
-            To::File(path) => Box::new(DatabaseTable::create(path, what, replace)?),
+            To::File(path) => databases::writer(path, what, replace)?,
             To::Standard => {
                 return Err(TableError::no_table(
                     "a database",
@@ -47,7 +45,7 @@ pub(crate) fn cells_file(
             }
         },
         Format::Json { in_array } => Box::new(ObjectsFile::new(to.create()?, in_array)),
-        Format::Columnar(kind) => Box::new(ArrowOut::new(to, kind)?),
+        Format::Columnar(kind) => columnar::writer(to, kind)?,
         Format::Drawn { bars } => Box::new(Drawn::new(to.create()?, bars)),
     }))
 }

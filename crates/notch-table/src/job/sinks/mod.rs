@@ -5,6 +5,10 @@ mod row_format;
 mod sink;
 mod text;
 mod text_buffer;
+#[cfg(not(feature = "workbooks"))]
+#[path = "no_workbook.rs"]
+mod workbook;
+#[cfg(feature = "workbooks")]
 mod workbook;
 
 pub use cells::CellsOut;
@@ -14,4 +18,4 @@ pub use row_format::{Encoding, WhichCells};
 pub use sink::RowSink;
 pub use text::RowsOut;
 pub(crate) use text_buffer::TextOut;
-pub use workbook::BookRows;
+pub use workbook::book_rows;

@@ -23,7 +23,7 @@ use crate::table::Table;
 const MOST_NOTES: usize = 20_000;
 
 /// Rows as a workbook: a sheet of rows, and one of findings when there are any.
-pub struct BookRows {
+struct BookRows {
     book: Workbook,
     file: NewFile,
     name: String,
@@ -40,12 +40,16 @@ pub struct BookRows {
     not_copied: Vec<String>,
 }
 
+/// Rows as a workbook at a path.
+///
+/// # Errors
+/// It cannot be written.
+pub fn book_rows(path: &Path) -> Result<Box<dyn RowSink>, TableError> {
+    Ok(Box::new(BookRows::create(path)?))
+}
+
 impl BookRows {
-    /// To a file.
-    ///
-    /// # Errors
-    /// It cannot be written.
-    pub fn create(path: &Path) -> Result<Self, TableError> {
+    fn create(path: &Path) -> Result<Self, TableError> {
         Ok(Self {
             book: Workbook::new(),
             file: NewFile::create(path)?,
