@@ -1,7 +1,7 @@
 //! What is worth saying about cuts that work all the same, once all rows are known.
 //!
 //! A cut may be right for every row that was looked at when it was written and wrong for the
-//! column. While rows are evaluated, events are counted ([`crate::eval::Event`]): a number whose
+//! column. While rows are evaluated, events are counted (`Event`): a number whose
 //! mark groups, a `has` that a whole word would answer otherwise. When the rows are done,
 //! [`Plan::hints`] makes sentences of those counts that mean something together.
 

@@ -1,4 +1,12 @@
 //! Counts over all rows, for the summary after a run.
+//!
+//! A [`Tally`] takes the result of each row: how many cells of each new column are filled, which
+//! chain returned the value, findings by what they are about, and their shapes. Its memory is
+//! bounded by what is told apart (shapes, reasons), never by the number of rows.
+//!
+//! Workers count parts. [`Tally::part`] begins one, [`Tally::merge`] puts parts together; they must
+//! come in the order of the rows, for the first line of everything is kept. Then the result is the
+//! same for any number of workers and any size of part.
 
 use std::collections::BTreeMap;
 

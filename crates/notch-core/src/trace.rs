@@ -1,4 +1,8 @@
 //! A cut followed step by step through one row: what each step keeps, where, and what it says.
+//!
+//! [`Plan::trace`] evaluates the row once more with the steps taken one at a time and writes down
+//! what each of them was given and returned, as places in the cell where that is possible. It
+//! decides nothing, and it allocates freely: it is meant for rows that somebody looks at.
 
 use crate::eval::Scratch;
 use crate::finding::FindingKind;

@@ -1,4 +1,15 @@
 //! One pass over the syntax trees: columns are looked up, words build their steps.
+//!
+//! In goes what `language/` read, out comes an immutable [`Plan`]. A cut may read the cuts above it
+//! and the columns of the table, so names are taken in order and there are no circles in what cuts
+//! read. Everything that can be refused before a row is seen is refused here, with the place in the
+//! text of the cut: an unknown column, an argument that makes no sense, a list where one text is
+//! needed.
+//!
+//! The rest of the folder has what is asked on the way: `columns.rs` looks names up,
+//! `conditions.rs` compiles what stands after `if`, `rules.rs` what is demanded of columns and
+//! rows, `templates.rs` texts with fields, `watched.rs` what hints need to count, `fast_path.rs`
+//! whether a chain has one.
 
 use std::ops::Range;
 use std::sync::Arc;

@@ -1,5 +1,5 @@
 //! Syntax trees and the columns of a table → a plan ([`crate::program`]). Words build their steps
-//! ([`crate::words`]).
+//! (`words/`).
 
 mod columns;
 mod conditions;

@@ -13,18 +13,19 @@ pub struct Cell<'a> {
 /// What the cuts make of a row. It lives until the scratch is used again.
 #[derive(Debug, Clone, Copy)]
 pub struct RowResult<'a> {
-    /// The new cells, one for each of [`Plan::outputs`], in that order.
+    /// The new cells, one for each of [`Plan::outputs`](crate::Plan::outputs), in that order.
     pub cells: &'a [Cell<'a>],
     /// Findings, in the order of the cuts, then notes.
     pub findings: &'a [Finding<'a>],
     /// For each cut how its chains fared.
     pub branches: &'a [Branch],
-    /// For each of [`Plan::checks`] whether it was made; it is not where what it asks about is
-    /// blank or missing.
+    /// For each of [`Plan::checks`](crate::Plan::checks) whether it was made; it is not where what
+    /// it asks about is blank or missing.
     pub checked: &'a [bool],
-    /// The cells the row was evaluated for, one for each of [`Plan::sources`].
+    /// The cells the row was evaluated for, one for each of
+    /// [`Plan::sources`](crate::Plan::sources).
     pub sources: &'a [&'a str],
-    /// What is counted for the hints of [`Plan::hints`].
+    /// What is counted for the hints of [`Plan::hints`](crate::Plan::hints).
     pub events: &'a [Event<'a>],
     /// What is to become of the row.
     pub fate: Fate,

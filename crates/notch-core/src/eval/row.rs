@@ -1,4 +1,12 @@
-//! A row through all cuts.
+//! A row through all cuts: the evaluation that decides everything.
+//!
+//! First what is demanded of columns, then each cut in order, then checks of cells, then checks of
+//! whole rows. A cut tries its chains until one returns something; what it found on the way is
+//! dropped with the chain that found it. [`Plan::fate`] says what becomes of the row by what was
+//! found.
+//!
+//! `batch.rs` must return the same for every row it takes on a fast path. What is slow here is slow
+//! for rows with findings, accents and conditions only.
 
 use bumpalo::Bump;
 

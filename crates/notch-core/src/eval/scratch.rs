@@ -17,7 +17,7 @@ pub struct Scratch {
 }
 
 impl Scratch {
-    /// Memory for a plan that [`Plan::needs_all_rows`].
+    /// Memory for a plan that [`Plan::needs_all_rows`](crate::Plan::needs_all_rows).
     pub fn with_all_rows(all_rows: Option<Arc<AllRows>>) -> Self {
         Self { all_rows, ..Self::default() }
     }

@@ -1,4 +1,4 @@
-//! The language of cuts: text → tokens → syntax tree. What the words mean is in [`crate::words`].
+//! The language of cuts: text → tokens → syntax tree. What the words mean is in `words/`.
 
 mod condition;
 mod diagnostics;

@@ -1,4 +1,16 @@
 //! Tokens → syntax tree. The frame of the language is here; the words are read by their forms.
+//!
+//! ```text
+//! assignment  names "=" cut
+//! cut         chain { "else" chain } [ "else" text ]
+//! chain       [ source ] { "|" step } [ "if" condition ]
+//! source      column | template | "it"
+//! step        word of the table | "(" cut ")" | template
+//! ```
+//!
+//! A word's form (`form.rs`) is interpreted by `slots.rs`; this file never knows a word by name.
+//! Nesting is bounded, so no text can exhaust the stack. Every error has a place, and says what may
+//! stand there.
 
 use super::condition::Unsaid;
 use super::diagnostics::{afresh_hint, same_marks_hints, then_hint};

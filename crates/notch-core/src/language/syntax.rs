@@ -1,4 +1,8 @@
 //! The syntax tree of a cut: what was written, with its places, before any column is looked up.
+//!
+//! It is made by `parse.rs` and read by `compile/`. [`Assignment::outline`] is the part of it that
+//! other crates see: which columns and words a cut has and where they stand, for the drawings of
+//! `notch trace` and for what a command line completes.
 
 use std::ops::Range;
 

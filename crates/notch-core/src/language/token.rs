@@ -1,4 +1,8 @@
 //! The text of a cut → tokens, each with its place.
+//!
+//! Texts are quoted by `"` or `'`, columns stand in braces, regexes between slashes. A token's
+//! place is a range of bytes of the text, and errors count characters from 1. The tokens know
+//! nothing of words: `first` and a column called first are the same token here.
 
 use std::ops::Range;
 

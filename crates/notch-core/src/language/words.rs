@@ -1,6 +1,6 @@
 //! The table of words: every word of the language, described once.
 //!
-//! The entries stand beside the functions that do their work, in [`crate::words`]; this is what an
+//! The entries stand beside the functions that do their work, in `words/`; this is what an
 //! entry consists of and the table as a whole.
 
 use std::sync::LazyLock;

@@ -7,7 +7,7 @@
 //! unusual and what is said of it.
 //!
 //! A kernel stands beside the word whose work it does. A word without one is evaluated by value
-//! ([`super::fast_path`]), which costs about a tenth of a microsecond a row more.
+//! (`eval/fast_path.rs`), which costs about a tenth of a microsecond a row more.
 
 use super::span::CellSpan;
 use crate::text::masks::{WIDE, beyond_ascii, equal, lowest, wide};

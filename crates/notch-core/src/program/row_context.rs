@@ -1,5 +1,10 @@
 //! One row on its way through the cuts: its cells, what the cuts have returned so far, the
 //! findings.
+//!
+//! It is made for a row and dropped after it. All that is made of the row lies in one arena, which
+//! the caller's [`Scratch`](crate::Scratch) owns and empties, not frees, between rows. Steps report
+//! through it ([`RowContext::find`]) and make texts in it ([`RowContext::alloc`]); it keeps count
+//! of the bytes that were made, so that no cut can make more of a cell than the limit allows.
 
 use std::cell::Cell;
 

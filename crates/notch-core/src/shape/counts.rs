@@ -1,5 +1,13 @@
 //! How often each shape occurs, counted for every new cell: most texts are told by their bytes
 //! alone.
+//!
+//! At most [`MOST_SHAPES`] shapes are kept, those that came first in the order of the rows; the
+//! texts of all others are counted together. That makes the counts the same however the rows are
+//! parted.
+//!
+//! Counting was half of the time of a run before it was done by patterns: a text whose bytes are of
+//! the kinds of one seen before is counted without its shape being spelled (272 instructions a row
+//! for six columns).
 
 use std::hash::BuildHasher;
 
@@ -38,7 +46,7 @@ impl ShapeCount {
     }
 }
 
-/// How often each shape occurs, at most [`MOST_SHAPES`] of them.
+/// How often each shape occurs, at most `MOST_SHAPES` of them.
 #[derive(Debug, Default, Clone)]
 pub struct ShapeCounts {
     counts: Vec<ShapeCount>,

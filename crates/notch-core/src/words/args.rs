@@ -1,4 +1,9 @@
 //! What stood in the slots of a word, handed to its `build` in the order of its form.
+//!
+//! Each method takes the next argument and returns it in the type that the slot has; to ask for
+//! another type than the form has is a mistake in the entry of the word, and comes out as an error
+//! about the cut, not as a panic. [`Args::refuse`] makes an error that underlines the argument
+//! taken last, or the word where none was.
 
 use std::ops::Range;
 use std::sync::Arc;

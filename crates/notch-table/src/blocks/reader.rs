@@ -1,4 +1,9 @@
 //! Bytes → blocks of whole records.
+//!
+//! A [`Block`] is some 512 KiB of text that ends with a record, with an index of where its records
+//! and fields lie; it knows its number and the row and line it begins with. Blocks are reused: a
+//! worker gives its memory back when the block is done, so a run has as many blocks as workers and
+//! a few more. A record longer than a block makes that block longer, up to [`LONGEST_RECORD`].
 
 use std::io::{self, Read};
 

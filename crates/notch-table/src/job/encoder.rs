@@ -1,5 +1,9 @@
 //! Blocks that are evaluated and encoded side by side: the rows of a block as the text or cells
 //! that the outputs take.
+//!
+//! This runs on workers, one block at a time each. Rows go through the cuts 128 together, and what
+//! the driver settled of each (`settle`) is appended to the bytes of each output; the driver writes
+//! those in the order of the blocks. Nothing here decides what becomes of a row.
 
 use keen_notch_core::{Batch, Fate, Scratch};
 
@@ -135,7 +139,7 @@ impl Taker for ToEncoded<'_, '_> {
         Ok(())
     }
 
-    /// Not known before it is the block's turn; [`Outputs::take_encoded`] adds it then.
+    /// Not known before it is the block's turn; the driver adds it then.
     fn has_let_go(&self) -> bool {
         false
     }

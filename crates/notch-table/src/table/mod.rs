@@ -1,4 +1,9 @@
 //! A table opened for reading: its header, how its columns are divided, its rows.
+//!
+//! [`Table::open`] has read the header and nothing more. The columns are known then, so cuts can be
+//! compiled; [`Table::into_blocks`] turns what follows into blocks of rows for a job. Cells of
+//! typed formats have become text by then, and [`Table::kind`] says what they were, so that an
+//! output with types can write them back as they were.
 
 mod open;
 mod union;

@@ -1,4 +1,13 @@
 //! What a source holds, by its content and its ending → the reader of its format → a table.
+//!
+//! The content decides; the ending only where the content leaves it open (text), and where both
+//! contradict each other the table is refused instead of read wrongly. The order: a server or
+//! several files, compression, `--from`, then the first bytes
+//! ([`beginnings`](crate::formats::beginnings)): archive or workbook, old workbook, SQLite, Parquet
+//! and Arrow, JSON, and what is left is separated text, whose separator is found by looking.
+//!
+//! A format is one branch of [`Table::open_within`] and a folder of `formats/`. An option that has
+//! no meaning for the format found is refused by name, never ignored.
 
 use std::fs::File;
 use std::io::{self, Read, Seek, SeekFrom};

@@ -1,5 +1,8 @@
 //! What `carve` and `check` have in common: jigs and the command line → one jig → the plan for a
 //! table.
+//!
+//! [`Session::begin`] opens the table and compiles the plan, and whatever can be refused is refused
+//! there, before any output is begun.
 
 use std::path::Path;
 

@@ -2,7 +2,7 @@
 //!
 //! | module | holds |
 //! | --- | --- |
-//! | [`file`] | the keys as they stand in a file |
+//! | [`mod@file`] | the keys as they stand in a file |
 //! | [`lists`] | lists, from the jig or from files beside it |
 //! | [`allowance`] | how many rows with findings are put up with |
 //! | [`mistakes`] | what is wrong with a jig as TOML |
@@ -566,7 +566,7 @@ pub fn typed_condition(text: &str) -> Result<ReadRule, Problem> {
     read_rule(text, Place::CommandLine, "condition", parse_row_condition)
 }
 
-/// A key of [cuts] with a blank in it must have quotes of its own.
+/// A key of `[cuts]` with a blank in it must have quotes of its own.
 fn left_with_blank(left: &Spanned<String>, error: CutError) -> CutError {
     let left = left.get_ref();
     if left.contains(' ') && !left.contains([',', '"', '?']) && error.span.start <= left.len() {

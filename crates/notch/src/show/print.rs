@@ -21,7 +21,7 @@ pub fn print(text: impl std::fmt::Display) -> Result<(), TableError> {
 /// terminal might take for one is escaped.
 ///
 /// # Errors
-/// As [`print`].
+/// As [`print()`].
 pub fn print_json(value: &serde_json::Value) -> Result<(), TableError> {
     let text = format!("{value:#}\n");
     let is_control = |c: char| c == '\u{7f}' || ('\u{80}'..='\u{9f}').contains(&c);

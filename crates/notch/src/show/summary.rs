@@ -1,4 +1,7 @@
 //! The summary after a run: rows, each new column with its shapes, branches, findings.
+//!
+//! It is made from the [`Summary`] of the run alone, so the same counts give the same text for one
+//! thread and for many. `check` prints its verdict with the same parts.
 
 use keen_notch_core::{About, FindingKind, FindingTally, Plan, ShapeCount, ShapeCounts, Tally};
 use keen_notch_table::Summary;

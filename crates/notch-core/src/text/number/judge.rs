@@ -1,4 +1,10 @@
 //! Whether a number that was read may not be what was meant: what stands beside it.
+//!
+//! Each function looks at one side of the number and returns the first reason for doubt. The number
+//! is returned all the same; the doubt travels with every piece made of it (`Caveat`) and becomes a
+//! finding of the cell. A doubt that is raised where the reading is plain teaches people to ignore
+//! doubts, so each has the cases in which it stays silent next to it, and
+//! `tests/language/numbers.rs` has both.
 
 use super::currency::is_currency_word;
 use super::doubt::{Brackets, Doubt};

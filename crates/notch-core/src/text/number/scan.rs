@@ -1,4 +1,10 @@
 //! Where numbers stand in a text, and which characters of it are theirs.
+//!
+//! A number is digits with their grouping, a fraction, and what belongs to it on both sides: a sign
+//! (over a currency sign too), a minus after it or brackets around it where the style allows them.
+//!
+//! What it returns is certain about its bytes and not about their meaning: whether something else
+//! may have been meant is judged in `judge.rs`. The rules stand in docs/language.md.
 
 use std::cell::Cell;
 use std::ops::Range;

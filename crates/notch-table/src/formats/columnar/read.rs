@@ -1,4 +1,11 @@
 //! Typed columns → comma-separated text, or the texts of their cells column by column.
+//!
+//! A Parquet file is not read until it is known which columns are asked for; what no cut reads is
+//! not decoded ([`Batches::only_as_text`]). Rows that are to be written again unchanged are kept
+//! beside their text until the writer has taken them ([`Batches`]).
+//!
+//! The libraries trust what a file says of itself: lengths are looked at before memory is taken,
+//! and what panics inside them is caught and told as a broken file.
 
 use std::fs::File;
 use std::io::{self, Read, Seek, SeekFrom};

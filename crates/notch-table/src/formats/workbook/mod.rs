@@ -7,7 +7,7 @@
 //! | [`sheet`] | the cells of a sheet → header and rows, kept as comma-separated text |
 //! | [`sheets`] | which sheets are read, and several of them as one |
 //! | [`xlsx`], [`ods`] | the two formats |
-//! | [`write`] | a table written as XLSX |
+//! | [`mod@write`] | a table written as XLSX |
 
 mod ods;
 mod sheet;

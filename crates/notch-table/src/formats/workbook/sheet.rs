@@ -1,4 +1,9 @@
 //! The cells of a sheet → its header and rows, kept as comma-separated text.
+//!
+//! A sheet is held in memory whole: its rows do not lie in their order in the file. Without
+//! `--header-row` the header is the first row that is nearly as well filled as the best filled one
+//! of those looked at. A cell that holds an error of the workbook (`#REF!`) makes its row
+//! unreadable, which is reported when the row is read.
 
 use std::collections::HashMap;
 use std::ops::Range;
