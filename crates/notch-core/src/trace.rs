@@ -118,7 +118,7 @@ impl Plan {
 
         let mut tracer = Tracer { bases: Vec::new(), known: Vec::new() };
         let (chains, then) =
-            self.with_run(cells, n, scratch, |run| tracer.branches(&cut.branches, run));
+            self.with_run(cells, n, scratch, |context| tracer.branches(&cut.branches, context));
         Some(Trace { bases: tracer.bases, chains, then, findings, cells: cells_out })
     }
 }
@@ -133,12 +133,12 @@ impl Tracer {
     fn branches(
         &mut self,
         branches: &Branches,
-        run: &mut RowContext<'_>,
+        context: &mut RowContext<'_>,
     ) -> (Vec<ChainTrace>, Vec<StepTrace>) {
         let mut chains = Vec::new();
         let mut value = Value::Intended;
         for chain in &branches.chains {
-            let (traced, reached) = self.chain(chain, run);
+            let (traced, reached) = self.chain(chain, context);
             value = reached;
             let done = traced.taken
                 || matches!(value, Value::Missing(missing) if missing.nothing.is_final());
@@ -148,21 +148,21 @@ impl Tracer {
             }
         }
         let mut then = Vec::new();
-        self.steps(&branches.then, &branches.then_written, value, run, &mut then);
+        self.steps(&branches.then, &branches.then_written, value, context, &mut then);
         (chains, then)
     }
 
     fn chain<'a>(
         &mut self,
         chain: &CompiledChain,
-        run: &mut RowContext<'a>,
+        context: &mut RowContext<'a>,
     ) -> (ChainTrace, Value<'a>) {
-        let source = run.source(&chain.source);
+        let source = context.source(&chain.source);
         let start = self.value(source);
         let mut steps = Vec::new();
-        let reached = self.steps(&chain.steps, &chain.written, source, run, &mut steps);
-        let value = run.conditioned(chain, reached);
-        let held = chain.condition.as_ref().map(|condition| condition.holds(reached, run));
+        let reached = self.steps(&chain.steps, &chain.written, source, context, &mut steps);
+        let value = context.conditioned(chain, reached);
+        let held = chain.condition.as_ref().map(|condition| condition.holds(reached, context));
         let condition = held.map(|held| (chain.condition_written.clone(), held));
         (
             ChainTrace {
@@ -181,13 +181,13 @@ impl Tracer {
         steps: &[Step],
         written: &[Written],
         start: Value<'a>,
-        run: &mut RowContext<'a>,
+        context: &mut RowContext<'a>,
         traced: &mut Vec<StepTrace>,
     ) -> Value<'a> {
         let mut value = start;
         for (step, written) in steps.iter().zip(written) {
-            let found = run.findings.len();
-            let next = step.run(value, run);
+            let found = context.findings.len();
+            let next = step.run(value, context);
             if matches!(
                 (value, next),
                 (Value::Missing(_), Value::Missing(_)) | (Value::Intended, _)
@@ -195,7 +195,7 @@ impl Tracer {
                 // Nothing came and nothing goes on: the step had nothing to do.
                 break;
             }
-            let findings = run
+            let findings = context
                 .findings
                 .get(found..)
                 .unwrap_or_default()

@@ -49,7 +49,7 @@ pub use formats::csv::{cell_text, write_cell};
 pub use input::line_map::Whereabouts;
 pub use input::source::Source;
 pub use job::{
-    Carving, CellsOut, Encoding, FindingsOut, FirstPass, How, OutColumn, Progress, Row, RowSink,
+    Carving, CellsOut, FindingsOut, FirstPass, How, OutColumn, Progress, Row, RowFormat, RowSink,
     RowsOut, Sample, Summary, WhichCells, book_rows, carve, each_row_of, gather_rows, look_through,
     samples,
 };

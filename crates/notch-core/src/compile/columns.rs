@@ -146,7 +146,7 @@ impl<'c> Columns<'c> {
         }
         if name == IT {
             return CutError::new(span, "There is no column it, and at the head of a chain no text is reached yet")
-                .remedy("`it` is the text the chain has reached: behind a bar, … | \"FH/{it}\", and in conditions, … if it is digits.")
+                .remedy("`it` is the text the chain has reached: after a bar, … | \"FH/{it}\", and in conditions, … if it is digits.")
                 .remedy(self.list());
         }
         let error = CutError::new(span, format!("There is no column {name}"));

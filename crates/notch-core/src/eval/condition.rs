@@ -5,11 +5,11 @@ use crate::program::CompiledSource;
 use crate::program::{Condition, Demand, Event, Holds, RowContext, Subject, Test, Value, Watched};
 
 impl Test {
-    fn ask(&self, text: Option<&str>, run: &mut RowContext<'_>) -> bool {
+    fn ask(&self, text: Option<&str>, context: &mut RowContext<'_>) -> bool {
         let answer = match (text, &self.holds) {
             (None, _) => self.of_missing,
             (Some(text), Holds::OfText(holds)) => holds(text),
-            (Some(text), Holds::InRow(holds)) => holds(text, run),
+            (Some(text), Holds::InRow(holds)) => holds(text, context),
         };
         answer != self.negated
     }
@@ -26,50 +26,50 @@ impl Test {
 }
 
 impl Watched {
-    fn count<'a>(&self, text: &'a str, answer: bool, test: &Test, run: &mut RowContext<'a>) {
+    fn count<'a>(&self, text: &'a str, answer: bool, test: &Test, context: &mut RowContext<'a>) {
         let event = match self {
             Watched::Piece { event, .. } if answer => Some(*event),
             Watched::Piece { source, event } => {
-                let cell = run.cells.get(*source).copied().unwrap_or_default();
+                let cell = context.cells.get(*source).copied().unwrap_or_default();
                 (text != cell && test.ask_alone(Some(cell)) == Some(true)).then_some(event + 1)
             }
             Watched::Word { word, event } => {
                 (answer != test.negated && word.next(text, 0).is_none()).then_some(*event)
             }
         };
-        run.events.extend(event.map(|id| Event { id, text }));
+        context.events.extend(event.map(|id| Event { id, text }));
     }
 }
 
 impl Condition {
     /// Whether the condition holds in this row, given what the chain has reached.
-    pub(crate) fn holds<'a>(&self, it: Value<'a>, run: &mut RowContext<'a>) -> bool {
+    pub(crate) fn holds<'a>(&self, it: Value<'a>, context: &mut RowContext<'a>) -> bool {
         match self {
             Condition::Any(conditions) => {
-                conditions.iter().any(|condition| condition.holds(it, run))
+                conditions.iter().any(|condition| condition.holds(it, context))
             }
             Condition::All(conditions) => {
-                conditions.iter().all(|condition| condition.holds(it, run))
+                conditions.iter().all(|condition| condition.holds(it, context))
             }
-            Condition::Not(condition) => !condition.holds(it, run),
+            Condition::Not(condition) => !condition.holds(it, context),
             Condition::Test(subject, test, watched) => {
                 let value = match subject {
                     Subject::It => it,
-                    Subject::Source(source) => run.quietly(source),
+                    Subject::Source(source) => context.quietly(source),
                 };
                 if !test.of_missing {
                     // An answer about a doubtful number is doubtful itself.
                     let doubt = RowContext::caveat_of(value).doubt;
-                    run.asked.doubt = run.asked.doubt.or(doubt);
+                    context.asked.doubt = context.asked.doubt.or(doubt);
                 }
-                let text = run.text_of(value);
-                let answer = test.ask(text, run);
+                let text = context.text_of(value);
+                let answer = test.ask(text, context);
                 if let Some(text) = text {
-                    watched.iter().for_each(|watched| watched.count(text, answer, test, run));
+                    watched.iter().for_each(|watched| watched.count(text, answer, test, context));
                 }
                 answer
             }
-            Condition::Unique { place, negated } => run.same_as(*place).is_none() != *negated,
+            Condition::Unique { place, negated } => context.same_as(*place).is_none() != *negated,
         }
     }
 
@@ -126,8 +126,8 @@ impl Demand {
     }
 
     /// The reason, when it does not hold for a value in this row though it should.
-    pub(crate) fn broken<'a>(&self, it: Value<'a>, run: &mut RowContext<'a>) -> Option<&str> {
-        let asked = self.when.as_ref().is_none_or(|when| when.holds(it, run));
-        (asked && !self.condition.holds(it, run)).then_some(&self.reason)
+    pub(crate) fn broken<'a>(&self, it: Value<'a>, context: &mut RowContext<'a>) -> Option<&str> {
+        let asked = self.when.as_ref().is_none_or(|when| when.holds(it, context));
+        (asked && !self.condition.holds(it, context)).then_some(&self.reason)
     }
 }

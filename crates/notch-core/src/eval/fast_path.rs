@@ -416,7 +416,7 @@ mod tests {
             // Some of the steps end a chain.
             prop_assume!(parse_assignment(&cut).is_ok());
             let plan = Plan::compile(&[parse_assignment(&cut).unwrap()], &["a".to_owned()], &PlanOptions::default()).unwrap();
-            plan.with_run(&[&text], 0, &mut Scratch::default(), |run| {
+            plan.with_run(&[&text], 0, &mut Scratch::default(), |context| {
                 let path = plan.cuts[0].fast.as_ref().unwrap();
                 let found = plan.searches.first().map(|searched| [search(text.as_bytes(), 0, text.len(), searched.byte)]);
                 let (mut spans, mut is_slow, mut made) = ([CellSpan::new(0, text.len())], [false], text.clone());
@@ -442,20 +442,20 @@ mod tests {
                     return Ok(());
                 }
                 let fast = spans[0].of(&made);
-                let (slow, branch) = run.branches(&plan.cuts[0].branches);
+                let (slow, branch) = context.branches(&plan.cuts[0].branches);
                 if let (true, Some(Why::Reason(reason))) = (spans[0].is_none(), spans[0].why()) {
                     // That a cell is blank has been seen before.
                     prop_assume!(!text.trim_start().is_empty());
                     let Value::Missing(missing) = slow else { return Err(TestCaseError::fail(format!("{cut} of {text:?}: {slow:?}"))) };
                     prop_assert_eq!(missing.reason, &*path.reasons[reason], "{} of {:?}", cut, text);
-                    prop_assert_eq!((run.findings.len(), branch.taken), (0, None), "{} of {:?}", cut, text);
+                    prop_assert_eq!((context.findings.len(), branch.taken), (0, None), "{} of {:?}", cut, text);
                     return Ok(());
                 }
                 let caveat = RowContext::caveat_of(slow);
                 prop_assert!(caveat.doubt.is_none() && caveat.note.is_none(), "{} of {:?}: {:?}", cut, text, caveat);
-                prop_assert_eq!(Some(fast), run.text_of(slow), "{} of {:?}", cut, text);
+                prop_assert_eq!(Some(fast), context.text_of(slow), "{} of {:?}", cut, text);
                 prop_assert_eq!(fared.first().map_or(USUAL, |(_, branch)| *branch), branch, "{} of {:?}", cut, text);
-                prop_assert!(run.findings.is_empty() && run.blank.is_empty(), "{} of {:?}", cut, text);
+                prop_assert!(context.findings.is_empty() && context.blank.is_empty(), "{} of {:?}", cut, text);
                 Ok(())
             })?;
         }

@@ -20,7 +20,7 @@ impl<'a> RowContext<'a> {
                 value => value,
             };
             if let Value::Missing(missing) = value {
-                self.report(missing, name.optional || name.hidden);
+                self.report_missing(missing, name.optional || name.hidden);
             }
             let value = self.with_caveats(value, name.hidden);
             self.values.push(value);
@@ -34,7 +34,10 @@ impl<'a> RowContext<'a> {
                 one.into_bump_slice()
             }
             Value::Missing(missing) => {
-                self.report(missing, cut.names.iter().all(|name| name.optional || name.hidden));
+                self.report_missing(
+                    missing,
+                    cut.names.iter().all(|name| name.optional || name.hidden),
+                );
                 self.values.extend(cut.names.iter().map(|_| value));
                 return;
             }
@@ -52,7 +55,7 @@ impl<'a> RowContext<'a> {
                 cut.names.len()
             ));
             self.about = About::Cut(n);
-            self.find(FindingKind::Parts, reason, "");
+            self.report(FindingKind::Parts, reason, "");
         }
         // Of the names that may stay blank, which stand together, the last ones do where there are
         // fewer items than names.
@@ -85,7 +88,7 @@ impl<'a> RowContext<'a> {
                 Some((_, item)) => whole((*item).into()),
             };
             if let Value::Missing(missing) = value {
-                self.report(missing, name.optional || name.hidden || name.skip);
+                self.report_missing(missing, name.optional || name.hidden || name.skip);
             }
             let value = if name.skip { value } else { self.with_caveats(value, name.hidden) };
             self.values.push(value);
@@ -115,14 +118,14 @@ impl<'a> RowContext<'a> {
             (Some((reason, counted_as)), Some(note)) => {
                 let counted_as = counted_as
                     .map(|_| "one mark and three digits: grouped or decimal, and zeros in front");
-                self.find_as(
+                self.report_as(
                     FindingKind::Doubtful,
                     (self.alloc_fmt(format_args!("{reason}; {note}")), counted_as),
                     text,
                 );
             }
-            (Some(doubt), None) => self.find_as(FindingKind::Doubtful, doubt, text),
-            (None, Some(note)) => self.find(FindingKind::ZerosDropped, note, text),
+            (Some(doubt), None) => self.report_as(FindingKind::Doubtful, doubt, text),
+            (None, Some(note)) => self.report(FindingKind::ZerosDropped, note, text),
             (None, None) => {}
         }
         self.events.extend(caveat.event);
@@ -145,14 +148,14 @@ impl<'a> RowContext<'a> {
         Value::Text(joined)
     }
 
-    pub(super) fn report(&mut self, missing: Missing<'a>, silent: bool) {
+    pub(super) fn report_missing(&mut self, missing: Missing<'a>, silent: bool) {
         if !silent && !missing.told && missing.nothing != Nothing::Blank {
             let kind = if missing.nothing == Nothing::TooLong {
                 FindingKind::TooLong
             } else {
                 FindingKind::Missing
             };
-            self.find(kind, missing.reason, "");
+            self.report(kind, missing.reason, "");
         }
     }
 
@@ -163,7 +166,7 @@ impl<'a> RowContext<'a> {
         );
         for source in blank {
             self.about = About::Column(source);
-            self.find(FindingKind::Blank, BLANK, "");
+            self.report(FindingKind::Blank, BLANK, "");
         }
     }
 

@@ -60,19 +60,19 @@ impl Plan {
         row: u64,
     ) -> RowResult<'a> {
         let arena: &'a Bump = &scratch.arena;
-        let mut run = RowContext::new(arena, self.cell_limit, cells);
-        run.all_rows = scratch.all_rows.as_deref().map(|all_rows| (row, all_rows));
-        run.uniques = &self.uniques;
-        run.columns(&self.columns);
+        let mut context = RowContext::new(arena, self.cell_limit, cells);
+        context.all_rows = scratch.all_rows.as_deref().map(|all_rows| (row, all_rows));
+        context.uniques = &self.uniques;
+        context.columns(&self.columns);
         let mut written = bumpalo::collections::Vec::with_capacity_in(self.outputs().len(), arena);
         let mut branches = bumpalo::collections::Vec::with_capacity_in(self.cuts.len(), arena);
         for (n, cut) in self.cuts.iter().enumerate() {
-            let from = run.values.len();
+            let from = context.values.len();
             let place = known.and_then(|known| Some((known.place(n)?, known.text)));
-            if let Some((place, text)) = place.filter(|_| run.odd.is_empty()) {
+            if let Some((place, text)) = place.filter(|_| context.odd.is_empty()) {
                 let cell = cut
                     .origin
-                    .and_then(|origin| run.cells.get(origin))
+                    .and_then(|origin| context.cells.get(origin))
                     .copied()
                     .unwrap_or_default();
                 let value = match place.piece(text, cell) {
@@ -81,7 +81,7 @@ impl Plan {
                     None => (!cut.is_read).then_some(Value::Intended),
                 };
                 if let Some(value) = value {
-                    run.values.push(value);
+                    context.values.push(value);
                     branches.push(known.map_or(USUAL, |known| known.branch(n)));
                     if !cut.names[0].hidden {
                         written.push(Cell { text: place.of(text) });
@@ -89,14 +89,14 @@ impl Plan {
                     continue;
                 }
             }
-            branches.push(run.cut(n, cut));
+            branches.push(context.cut(n, cut));
             if self.on_finding(About::Cut(n)) == OnFinding::Blank {
-                run.blank_found(from);
+                context.blank_found(from);
             }
             if cut.names.iter().all(|name| name.hidden) {
-                run.keep_for_readers(from, cut.first_origin);
+                context.keep_for_readers(from, cut.first_origin);
             }
-            for (name, value) in cut.names.iter().zip(&run.values[from..]) {
+            for (name, value) in cut.names.iter().zip(&context.values[from..]) {
                 if !name.hidden {
                     let text = match value {
                         Value::Text(piece) => piece.text(),
@@ -106,29 +106,30 @@ impl Plan {
                 }
             }
         }
-        let checked = run.checks(&self.checks);
+        let checked = context.checks(&self.checks);
         let wanted = self
             .only_rows
             .as_ref()
-            .is_none_or(|condition| condition.holds(Value::Intended, &mut run));
-        run.report_unread_helpers();
-        run.note_blanks();
+            .is_none_or(|condition| condition.holds(Value::Intended, &mut context));
+        context.report_unread_helpers();
+        context.note_blanks();
         // Two cells may be made of one number.
-        for n in (0..run.events.len()).rev() {
-            if run.events[..n].iter().any(|event| event.id == run.events[n].id) {
-                run.events.remove(n);
+        for n in (0..context.events.len()).rev() {
+            if context.events[..n].iter().any(|event| event.id == context.events[n].id) {
+                context.events.remove(n);
             }
         }
-        let events = std::mem::replace(&mut run.events, bumpalo::collections::Vec::new_in(arena))
-            .into_bump_slice();
+        let events =
+            std::mem::replace(&mut context.events, bumpalo::collections::Vec::new_in(arena))
+                .into_bump_slice();
         let findings =
-            std::mem::replace(&mut run.findings, bumpalo::collections::Vec::new_in(arena))
+            std::mem::replace(&mut context.findings, bumpalo::collections::Vec::new_in(arena))
                 .into_bump_slice();
         RowResult {
             cells: written.into_bump_slice(),
             branches: branches.into_bump_slice(),
             checked,
-            sources: run.cells,
+            sources: context.cells,
             fate: self.fate(findings, wanted),
             findings,
             events,
@@ -162,22 +163,22 @@ impl Plan {
     ) {
         gathered.seen.resize_with(self.uniques.len(), Default::default);
         scratch.arena.reset();
-        let mut run = RowContext::new(&scratch.arena, self.cell_limit, cells);
+        let mut context = RowContext::new(&scratch.arena, self.cell_limit, cells);
         if self.uniques.iter().any(|source| !matches!(source, CompiledSource::Column(_))) {
-            run.columns(&self.columns);
+            context.columns(&self.columns);
             for (n, cut) in self.cuts.iter().enumerate() {
-                let from = run.values.len();
-                run.cut(n, cut);
+                let from = context.values.len();
+                context.cut(n, cut);
                 if self.on_finding(About::Cut(n)) == OnFinding::Blank {
-                    run.blank_found(from);
+                    context.blank_found(from);
                 }
             }
         }
         for (source, seen) in self.uniques.iter().zip(&mut gathered.seen) {
             // What is not as demanded is a text all the same, and another row may have it.
             let text = match source {
-                CompiledSource::Column(n) => run.cells.get(*n).copied(),
-                source => run.quiet_text(source),
+                CompiledSource::Column(n) => context.cells.get(*n).copied(),
+                source => context.quiet_text(source),
             };
             if let Some(text) = text.filter(|text| !text.trim_start().is_empty()) {
                 seen.add(text, row);
@@ -197,17 +198,17 @@ impl Plan {
     ) -> T {
         scratch.arena.reset();
         let arena = &scratch.arena;
-        let mut run = RowContext::new(
+        let mut context = RowContext::new(
             arena,
             self.cell_limit,
             cells.iter().map(|cell| &*arena.alloc_str(cell)),
         );
-        run.columns(&self.columns);
+        context.columns(&self.columns);
         for (n, before) in self.cuts[..cut].iter().enumerate() {
-            run.cut(n, before);
+            context.cut(n, before);
         }
-        run.begin(cut, &self.cuts[cut]);
-        work(&mut run)
+        context.begin(cut, &self.cuts[cut]);
+        work(&mut context)
     }
 }
 
@@ -244,7 +245,7 @@ impl<'a> RowContext<'a> {
                     .find_map(|check| check.broken(Value::Text(Piece::whole(cell)), self)),
             };
             if let Some(reason) = wrong {
-                self.find(FindingKind::Layout, self.alloc(reason), cell);
+                self.report(FindingKind::Layout, self.alloc(reason), cell);
                 self.odd.push(column.source);
             }
             if let Some(row) = column.unique.and_then(|place| self.duplicate_row(place, cell)) {
@@ -252,7 +253,7 @@ impl<'a> RowContext<'a> {
                     self.alloc_fmt(format_args!("same as row {row}")),
                     Some("same as another row"),
                 );
-                self.find_as(FindingKind::Layout, reason, cell);
+                self.report_as(FindingKind::Layout, reason, cell);
             }
         }
     }
@@ -274,11 +275,11 @@ impl<'a> RowContext<'a> {
                     asked.extend(self.quiet_text(source).map(|text| Ok(Piece::whole(text))));
                 }
                 let asked = self.joined(&asked, BETWEEN_ITEMS).unwrap_or_default();
-                self.find(FindingKind::Check, self.alloc(reason), asked);
+                self.report(FindingKind::Check, self.alloc(reason), asked);
             }
             // What a doubtful number is compared with says little.
             if let Some(doubt) = self.asked.doubt.filter(|_| there) {
-                self.find_as(FindingKind::Doubtful, doubt, "");
+                self.report_as(FindingKind::Doubtful, doubt, "");
             }
         }
         made.into_bump_slice()

@@ -37,7 +37,7 @@ impl Parser<'_> {
                     .remedy("A source stands at the head of a chain: {lot} | first 2 else {old_lot} | first 2.")
             }
             _ if written == "|" => {
-                CutError::new(token.span.clone(), "Two bars stand one behind the other").remedy("Between two steps stands one bar.")
+                CutError::new(token.span.clone(), "Two bars stand one after the other").remedy("Between two steps stands one bar.")
             }
             _ => CutError::new(token.span.clone(), format!("A step or a source was expected here, not {written}")).remedy(list),
         }
@@ -186,7 +186,7 @@ pub(super) fn afresh_hint(source: &str, cut: &Cut) -> Option<String> {
     let head = source[first.span.start..first.steps[tidying - 1].span.end].trim();
     let tidied: Vec<&str> = first.steps[..tidying].iter().map(written).collect();
     Some(format!(
-        "`{}` works on the first chain alone; behind else the text is taken as it was. For all of them write: {head} | ({} else {})",
+        "`{}` works on the first chain alone; after else the text is taken as it was. For all of them write: {head} | ({} else {})",
         tidied.join(" | "),
         steps_of(first, tidying),
         chains.join(" else ")
@@ -217,7 +217,7 @@ pub(super) fn same_marks_hints(source: &str, cut: &Cut) -> Vec<String> {
             format!("{between}{} ", ordinal_suffix(between))
         };
         Some(format!(
-            "In `{}` the second mark is counted behind the first one. Up to the {} of the whole text write: between {} and {which}{}",
+            "In `{}` the second mark is counted after the first one. Up to the {} of the whole text write: between {} and {which}{}",
             source.get(step.span.clone())?,
             format_args!("{}{}", second.which, ordinal_suffix(second.which)),
             first.spelled,

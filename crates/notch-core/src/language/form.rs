@@ -55,7 +55,7 @@ macro_rules! slots {
 
 slots! {
     Count "COUNT" "a whole number from 1",
-    Decimals "DECIMALS" "how many digits behind the decimal point: a whole number from 0",
+    Decimals "DECIMALS" "how many digits after the decimal point: a whole number from 0",
     Length "LENGTH" "a number of characters: `8`, `6..8`, `6..`, `..8`",
     Place "PLACE" "which one: `2`, `2nd`, `last`, `2nd last`, `-1`",
     Pick "PICK" "which one: `2`, `-1` or `last`, `2nd last`; several: `2..3`, `2..`, `..-2`",

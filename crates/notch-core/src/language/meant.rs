@@ -111,7 +111,7 @@ impl Parser<'_> {
                 }
                 // The step before it could end there.
                 _ if fixed.contains(&"|") => Some(
-                    "The step before it is complete; another one stands behind a bar: … | …"
+                    "The step before it is complete; another one stands after a bar: … | …"
                         .to_owned(),
                 ),
                 _ => None,
@@ -158,7 +158,7 @@ impl Parser<'_> {
             }
             (Slot::Count, TokenKind::Text(_)) if matches!(before, "left" | "right" | "both") => {
                 Some(format!(
-                    "The length comes first, the character behind it: {before} 8 with {}.",
+                    "The length comes first, the character after it: {before} 8 with {}.",
                     self.written(token)
                 ))
             }

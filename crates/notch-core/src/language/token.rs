@@ -191,7 +191,7 @@ impl<'s> Reader<'s> {
         let error =
             CutError::new(start..self.source.len(), format!("This text has no closing {quote}"));
         Err(error.remedy(format!(
-            "Put one behind it, or take the one before it out: {}{quote}",
+            "Put one after it, or take the one before it out: {}{quote}",
             &self.source[start..]
         )))
     }

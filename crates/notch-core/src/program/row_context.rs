@@ -3,7 +3,7 @@
 //!
 //! It is made for a row and dropped after it. All that is made of the row lies in one arena, which
 //! the caller's [`Scratch`](crate::Scratch) owns and empties, not frees, between rows. Steps report
-//! through it ([`RowContext::find`]) and make texts in it ([`RowContext::alloc`]); it keeps count
+//! through it ([`RowContext::report`]) and make texts in it ([`RowContext::alloc`]); it keeps count
 //! of the bytes that were made, so that no cut can make more of a cell than the limit allows.
 
 use std::cell::Cell;
@@ -123,12 +123,12 @@ impl<'a> RowContext<'a> {
         bumpalo::collections::String::with_capacity_in(capacity, self.arena)
     }
 
-    pub(crate) fn find(&mut self, kind: FindingKind, reason: &'a str, value: &'a str) {
-        self.find_as(kind, (reason, None), value);
+    pub(crate) fn report(&mut self, kind: FindingKind, reason: &'a str, value: &'a str) {
+        self.report_as(kind, (reason, None), value);
     }
 
     /// The same with a reason of this one row, and what it is counted as.
-    pub(crate) fn find_as(
+    pub(crate) fn report_as(
         &mut self,
         kind: FindingKind,
         (reason, counted_as): (&'a str, Option<&'static str>),
@@ -198,7 +198,7 @@ impl<'a> RowContext<'a> {
                 0 => self.alloc_fmt(format_args!("item {n}: {}", missing.reason)),
                 _ => self.alloc_fmt(format_args!("item {n}: {} (and {more} more)", missing.reason)),
             };
-            self.find(FindingKind::Missing, reason, "");
+            self.report(FindingKind::Missing, reason, "");
         }
     }
 

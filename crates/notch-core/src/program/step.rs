@@ -102,34 +102,36 @@ impl Step {
 
     /// Does the step's work on what the step before it passed on. A missing goes on as it is, but
     /// for steps that count.
-    pub(crate) fn run<'a>(&self, value: Value<'a>, run: &mut RowContext<'a>) -> Value<'a> {
+    pub(crate) fn run<'a>(&self, value: Value<'a>, context: &mut RowContext<'a>) -> Value<'a> {
         match (&self.work, value) {
             (Work::Type(_), _) | (_, Value::Intended) => value,
-            (Work::Whole(work), _) => work(value, run),
+            (Work::Whole(work), _) => work(value, context),
             (Work::Count(_), Value::Missing(missing)) if missing.counts_as_none() => {
                 Value::Text(Piece::whole("0"))
             }
             (_, Value::Missing(_)) => value,
-            (Work::Text(work) | Work::Count(work), Value::Text(piece)) => work(piece, run).into(),
+            (Work::Text(work) | Work::Count(work), Value::Text(piece)) => {
+                work(piece, context).into()
+            }
             (Work::Text(work) | Work::Count(work), Value::List(items)) => {
-                let mut worked = run.items();
+                let mut worked = context.items();
                 for item in items {
                     worked.push(match item {
                         // An empty item is nothing to work on, and nothing to complain of either.
-                        Ok(piece) if !piece.text().is_empty() => work(*piece, run),
+                        Ok(piece) if !piece.text().is_empty() => work(*piece, context),
                         other => *other,
                     });
                 }
                 Value::List(worked.into_bump_slice())
             }
-            (Work::List(work), Value::Text(piece)) => work(piece, run),
+            (Work::List(work), Value::Text(piece)) => work(piece, context),
             (Work::List(work), Value::List(items)) => {
-                let mut flat = run.items();
+                let mut flat = context.items();
                 for item in items {
-                    match item.map(|piece| work(piece, run)) {
+                    match item.map(|piece| work(piece, context)) {
                         Ok(Value::List(inner)) => {
                             let added =
-                                inner.iter().try_for_each(|item| run.push(&mut flat, *item));
+                                inner.iter().try_for_each(|item| context.push(&mut flat, *item));
                             if let Err(too_long) = added {
                                 return Value::Missing(too_long);
                             }

@@ -34,9 +34,9 @@ pub(super) const WORDS: &[Word] = &[
         build: Build::Step(|args| {
             let scheme = args.scheme()?;
             let reason = format!("not what {} takes: {}", scheme.name, scheme.payload);
-            Ok(Step::text(move |piece, run| match scheme.digit(piece.text()) {
-                Some(digit) => Ok(piece.changed(run.alloc(&digit))),
-                None => run.missing(Nothing::Absent, &reason),
+            Ok(Step::text(move |piece, context| match scheme.digit(piece.text()) {
+                Some(digit) => Ok(piece.changed(context.alloc(&digit))),
+                None => context.missing(Nothing::Absent, &reason),
             }))
         }),
     },
@@ -96,11 +96,11 @@ fn look_up(args: &mut Args<'_>) -> Result<Step, CutError> {
     }
     if args.given()? {
         let folded = list.ignoring_case().map_err(|problem| args.refuse(problem))?;
-        return Ok(Step::text(move |piece, run| {
-            answered(folded.answer(piece.text()), &name, piece, run)
+        return Ok(Step::text(move |piece, context| {
+            answered(folded.answer(piece.text()), &name, piece, context)
         }));
     }
-    Ok(Step::text(move |piece, run| answered(list.answer(piece.text()), &name, piece, run)))
+    Ok(Step::text(move |piece, context| answered(list.answer(piece.text()), &name, piece, context)))
 }
 
 /// What a list says for a piece, as a piece that stands where that stood.
@@ -108,14 +108,16 @@ fn answered<'a>(
     answer: Option<&str>,
     list: &str,
     piece: Piece<'a>,
-    run: &mut RowContext<'a>,
+    context: &mut RowContext<'a>,
 ) -> Item<'a> {
     match answer {
         Some("") => {
-            Err(Missing::new(Nothing::Empty, run.alloc_fmt(format_args!("blank in {list}"))))
+            Err(Missing::new(Nothing::Empty, context.alloc_fmt(format_args!("blank in {list}"))))
         }
-        Some(answer) => Ok(piece.changed(run.alloc(answer))),
-        None => Err(Missing::new(Nothing::Absent, run.alloc_fmt(format_args!("not in {list}")))),
+        Some(answer) => Ok(piece.changed(context.alloc(answer))),
+        None => {
+            Err(Missing::new(Nothing::Absent, context.alloc_fmt(format_args!("not in {list}"))))
+        }
     }
 }
 
@@ -125,28 +127,28 @@ fn check(args: &mut Args<'_>) -> Result<Step, CutError> {
     let saying = if args.given()? { Some(args.text()?.to_owned()) } else { None };
     let demand = Arc::new(Demand::new(condition, when, saying, &written));
     let kernel = Arc::new(Met(Arc::clone(&demand)));
-    Ok(Step::whole(move |value, run| {
+    Ok(Step::whole(move |value, context| {
         match value {
             Value::Text(piece) => {
-                if let Some(reason) = demand.broken(value, run) {
-                    run.find(FindingKind::Check, run.alloc(reason), piece.text());
+                if let Some(reason) = demand.broken(value, context) {
+                    context.report(FindingKind::Check, context.alloc(reason), piece.text());
                 }
             }
             Value::List(items) => {
                 let mut broken = None;
                 for (n, item) in items.iter().enumerate() {
                     let Ok(piece) = item else { continue };
-                    if let Some(reason) = demand.broken(Value::Text(*piece), run) {
+                    if let Some(reason) = demand.broken(Value::Text(*piece), context) {
                         broken.get_or_insert(((n + 1, reason, *piece), 0_usize)).1 += 1;
                     }
                 }
                 if let Some(((n, reason, piece), count)) = broken {
                     let reason = match count {
-                        1 => run.alloc_fmt(format_args!("item {n}: {reason}")),
-                        _ => run
+                        1 => context.alloc_fmt(format_args!("item {n}: {reason}")),
+                        _ => context
                             .alloc_fmt(format_args!("item {n}: {reason} (and {} more)", count - 1)),
                     };
-                    run.find(FindingKind::Check, reason, piece.text());
+                    context.report(FindingKind::Check, reason, piece.text());
                 }
             }
             Value::Missing(_) | Value::Intended => {}

@@ -27,7 +27,7 @@ pub(crate) const WORDS: &[Word] = &[
         name: "is digits",
         group: Group::Test,
         form: "is [not] (digits | letters | upper | lower | integer | email)",
-        meaning: "the whole text is: digits 0–9; letters; of upper or lower case; a whole number without doubt; an e-mail address (RFC 5321 and 5322, without a name before it and without an address in square brackets behind the @)",
+        meaning: "the whole text is: digits 0–9; letters; of upper or lower case; a whole number without doubt; an e-mail address (RFC 5321 and 5322, without a name before it and without an address in square brackets after the @)",
         examples: &[
             Example { cell: "00417", cut: "first 5 if it is digits else \"?\"", gives: "00417" },
             Example { cell: "0O417", cut: "first 5 if it is digits else \"?\"", gives: "?" },
@@ -313,8 +313,8 @@ pub(crate) const WORDS: &[Word] = &[
         build: Build::Test(|args| {
             let other = args.column()?;
             let same = sameness(args.given()?);
-            Ok(Test::in_row(false, move |text, run| {
-                run.quiet_text(&other).is_some_and(|other| same(text, other))
+            Ok(Test::in_row(false, move |text, context| {
+                context.quiet_text(&other).is_some_and(|other| same(text, other))
             }))
         }),
     },
@@ -383,9 +383,9 @@ pub(crate) const WORDS: &[Word] = &[
                     .remedy("Write year, month, day: \"2024-01-31\"."));
             }
             let iso = DatePattern::iso();
-            Ok(Test::in_row(false, move |text, run| {
+            Ok(Test::in_row(false, move |text, context| {
                 let other = match &than {
-                    Ok(column) => run.quiet_text(column),
+                    Ok(column) => context.quiet_text(column),
                     Err(text) => Some(text.as_str()),
                 };
                 match (iso.parse(text), other.and_then(|other| iso.parse(other))) {
@@ -469,13 +469,14 @@ fn value(args: &mut Args<'_>) -> Result<Test, CutError> {
                 Operand::Text(text) => With::Number(decimal(args, text)?),
                 Operand::Column(column) => With::Column(args.resolve(column)?),
             };
-            Ok(Test::in_row(false, move |text, run: &mut RowContext<'_>| {
+            Ok(Test::in_row(false, move |text, context: &mut RowContext<'_>| {
                 let read;
                 let other = match &with {
                     With::Number(number) => Some(number),
                     With::Column(column) => {
-                        read =
-                            run.quiet_text(column).and_then(|text| Decimal::of_text(text, style));
+                        read = context
+                            .quiet_text(column)
+                            .and_then(|text| Decimal::of_text(text, style));
                         read.as_ref()
                     }
                 };

@@ -41,9 +41,9 @@ pub(super) const WORDS: &[Word] = &[
         meaning: "the number of characters, spaces included; 0 when nothing is left",
         examples: &[Example { cell: "Žďár 12", cut: "length", gives: "7" }],
         build: Build::Step(|_| {
-            Ok(Step::count(|piece, run| {
+            Ok(Step::count(|piece, context| {
                 let n = characters::count(piece.text());
-                Ok(piece.changed(run.alloc_fmt(format_args!("{n}"))))
+                Ok(piece.changed(context.alloc_fmt(format_args!("{n}"))))
             }))
         }),
     },
@@ -63,9 +63,9 @@ fn date(args: &mut Args<'_>) -> Result<Step, CutError> {
             .remedy("Read one as well: date \"YYYY-MM-DD HH:mm\" to ….".to_owned()));
     }
     let writes_time = output.has_time();
-    let step = Step::text(move |piece, run| match pattern.parse(piece.text()) {
-        Some(date) => Ok(piece.changed(run.alloc(&output.write(date)))),
-        None => run.missing(Nothing::Absent, &absent),
+    let step = Step::text(move |piece, context| match pattern.parse(piece.text()) {
+        Some(date) => Ok(piece.changed(context.alloc(&output.write(date)))),
+        None => context.missing(Nothing::Absent, &absent),
     });
     Ok(step.writing_time(writes_time))
 }

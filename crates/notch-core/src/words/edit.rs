@@ -85,16 +85,16 @@ fn keep(args: &mut Args<'_>) -> Result<Step, CutError> {
             == keeps
     });
     let kernel = Arc::new(Keep { stays });
-    Ok(Step::text(move |piece, run| {
+    Ok(Step::text(move |piece, context| {
         let text = piece.text();
-        let mut made = run.buffer(text.len());
+        let mut made = context.buffer(text.len());
         if text.is_ascii() && !text.contains('\r') {
             made.extend(text.chars().filter(|c| stays[*c as usize]));
             if made.len() == text.len() {
                 return Ok(piece);
             }
             let made = made.into_bump_str();
-            return run.narrow(piece.changed(made), 0..made.len());
+            return context.narrow(piece.changed(made), 0..made.len());
         }
         characters::each(text)
             .filter(|character| {
@@ -105,7 +105,7 @@ fn keep(args: &mut Args<'_>) -> Result<Step, CutError> {
             return Ok(piece);
         }
         let made = made.into_bump_str();
-        run.narrow(piece.changed(made), 0..made.len())
+        context.narrow(piece.changed(made), 0..made.len())
     })
     .with_kernel(Some(kernel)))
 }
@@ -126,14 +126,14 @@ fn replace(args: &mut Args<'_>) -> Result<Step, CutError> {
         }
         _ => None,
     };
-    Ok(Step::text(move |piece, run| {
+    Ok(Step::text(move |piece, context| {
         let text = piece.text();
         let (mut made, mut from, mut room) = (String::new(), 0, Ok(()));
         let groups_said = with.matches('$').count();
         let mut push = |span: Span| {
             // Each group may be all that was found.
             let more = (span.start - from) + with.len() + groups_said * (span.end - span.start);
-            room = room.and_then(|()| run.may_make(made.len() + more, more));
+            room = room.and_then(|()| context.may_make(made.len() + more, more));
             if room.is_err() {
                 return;
             }
@@ -157,10 +157,10 @@ fn replace(args: &mut Args<'_>) -> Result<Step, CutError> {
         if from == 0 && made.is_empty() {
             return Ok(piece);
         }
-        run.may_make(made.len() + text.len() - from, text.len() - from)?;
+        context.may_make(made.len() + text.len() - from, text.len() - from)?;
         made.push_str(&text[from..]);
-        let made = run.alloc(&made);
-        run.narrow(piece.changed(made), 0..made.len())
+        let made = context.alloc(&made);
+        context.narrow(piece.changed(made), 0..made.len())
     })
     .with_kernel(kernel))
 }
@@ -200,7 +200,7 @@ fn clip(args: &mut Args<'_>) -> Result<Step, CutError> {
         return Err(args.refuse(format!("The ending alone has more than {most} characters")));
     };
     let kernel = Clip { most, kept, ending: ending.clone() };
-    Ok(Step::text(move |piece, run| {
+    Ok(Step::text(move |piece, context| {
         let text = piece.text();
         if characters::notch_after(text, most).is_none_or(|end| end == text.len()) {
             return Ok(piece);
@@ -210,7 +210,7 @@ fn clip(args: &mut Args<'_>) -> Result<Step, CutError> {
             return Ok(head);
         }
         let head = head.text().trim_end();
-        let mut made = run.buffer(head.len() + ending.len());
+        let mut made = context.buffer(head.len() + ending.len());
         made.push_str(head);
         made.push_str(&ending);
         Ok(piece.changed(made.into_bump_str()))

@@ -73,7 +73,7 @@ pub(super) const WORDS: &[Word] = &[
         name: "between",
         group: Group::Find,
         form: "between MARK and [matching] MARK [or end]",
-        meaning: "what lies between; the second mark is looked for, and counted, behind the first; `matching` takes the bracket that closes it, nested ones counted; `ignoring case` at the end holds for both",
+        meaning: "what lies between; the second mark is looked for, and counted, after the first; `matching` takes the bracket that closes it, nested ones counted; `ignoring case` at the end holds for both",
         examples: &[
             Example {
                 cell: "oak (kp: I. Moran)",
@@ -108,12 +108,12 @@ pub(super) const WORDS: &[Word] = &[
         build: Build::Step(|args| {
             let mark = args.mark()?;
             let absent = mark.absent();
-            Ok(Step::list(move |piece, run| {
+            Ok(Step::list(move |piece, context| {
                 let text = piece.text();
                 let Some(found) = mark.find(text) else {
-                    return run.missing::<Piece<'_>>(Nothing::Absent, &absent).into();
+                    return context.missing::<Piece<'_>>(Nothing::Absent, &absent).into();
                 };
-                let mut items = run.items();
+                let mut items = context.items();
                 items.push(Ok(piece.narrow(0..found.start)));
                 items.push(Ok(piece.narrow(found.end..text.len())));
                 Value::List(items.into_bump_slice())
@@ -129,12 +129,12 @@ pub(super) const WORDS: &[Word] = &[
         build: Build::Step(|args| {
             let mark = args.mark()?;
             let absent = mark.absent();
-            Ok(Step::text(move |piece, run| match mark.find(piece.text()) {
+            Ok(Step::text(move |piece, context| match mark.find(piece.text()) {
                 Some(found) => {
                     let place = characters::count(&piece.text()[..found.start]) + 1;
-                    Ok(piece.changed(run.alloc_fmt(format_args!("{place}"))))
+                    Ok(piece.changed(context.alloc_fmt(format_args!("{place}"))))
                 }
-                None => run.missing(Nothing::Absent, &absent),
+                None => context.missing(Nothing::Absent, &absent),
             }))
         }),
     },
@@ -152,9 +152,9 @@ pub(super) const WORDS: &[Word] = &[
             if mark.which_said {
                 return Err(args.refuse("All of them are counted; leave out which one"));
             }
-            Ok(Step::count(move |piece, run| {
+            Ok(Step::count(move |piece, context| {
                 let n = mark.what.count(piece.text());
-                Ok(piece.changed(run.alloc_fmt(format_args!("{n}"))))
+                Ok(piece.changed(context.alloc_fmt(format_args!("{n}"))))
             }))
         }),
     },
@@ -192,12 +192,12 @@ fn beside(args: &mut Args<'_>, kept: Kept) -> Result<Step, CutError> {
     let byte = mark.what.plain_byte();
     let kernel = byte.map(|byte| Arc::new(Beside { byte, which: mark.which, kept, or_all }) as _);
     let reasons = [absent.clone(), NOTHING_LEFT.to_owned()];
-    Ok(Step::text(move |piece, run| {
+    Ok(Step::text(move |piece, context| {
         let text = piece.text();
         match mark.find(text) {
-            Some(found) => run.narrow(piece, kept.span(found, 0, text.len())),
+            Some(found) => context.narrow(piece, kept.span(found, 0, text.len())),
             None if or_all => Ok(piece),
-            None => run.missing(Nothing::Absent, &absent),
+            None => context.missing(Nothing::Absent, &absent),
         }
     })
     .with_kernel(kernel)
@@ -213,8 +213,8 @@ fn between(args: &mut Args<'_>) -> Result<Step, CutError> {
     let is_plain = !matching && !or_end && first.which == 1 && second.which == 1;
     let bytes = first.what.plain_byte().zip(second.what.plain_byte()).filter(|_| is_plain);
     let kernel = bytes.map(|(first, second)| Arc::new(Between { first, second }) as _);
-    Ok(Step::text(move |piece, run| {
-        inside(piece, (&first, &second), brackets, or_end, (&no_first, &no_second), run)
+    Ok(Step::text(move |piece, context| {
+        inside(piece, (&first, &second), brackets, or_end, (&no_first, &no_second), context)
     })
     .with_kernel(kernel))
 }
@@ -225,11 +225,11 @@ fn inside<'a>(
     brackets: Option<(char, char)>,
     or_end: bool,
     (no_first, no_second): (&str, &str),
-    run: &mut RowContext<'a>,
+    context: &mut RowContext<'a>,
 ) -> Item<'a> {
     let text = piece.text();
     let Some(found) = first.find(text) else {
-        return run.missing(Nothing::Absent, no_first);
+        return context.missing(Nothing::Absent, no_first);
     };
     let rest = &text[found.end..];
     let length = match brackets {
@@ -237,9 +237,9 @@ fn inside<'a>(
         None => second.find(rest).map(|behind| behind.start),
     };
     match length {
-        Some(length) => run.narrow(piece, found.end..found.end + length),
-        None if or_end => run.narrow(piece, found.end..text.len()),
-        None => run.missing(Nothing::Absent, no_second),
+        Some(length) => context.narrow(piece, found.end..found.end + length),
+        None if or_end => context.narrow(piece, found.end..text.len()),
+        None => context.missing(Nothing::Absent, no_second),
     }
 }
 

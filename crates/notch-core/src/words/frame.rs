@@ -127,7 +127,7 @@ pub(super) const WORDS: &[Word] = &[
         name: "| ( cut )",
         group: Group::Joining,
         form: "chain | ( chain else chain )",
-        meaning: "a cut in brackets behind a bar: its chains that begin with a step start from the text reached; a missing or blank text passes it over",
+        meaning: "a cut in brackets after a bar: its chains that begin with a step start from the text reached; a missing or blank text passes it over",
         examples: &[
             Example {
                 cell: " FH-2019 ",

@@ -27,7 +27,9 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "R3-04415-SOW", cut: "letters", gives: "RSOW" },
             Example { cell: "Łódź 12", cut: "letters", gives: "Łódź" },
         ],
-        build: Build::Step(|_| Ok(Step::text(|piece, run| joined(piece, Kind::Letter, None, run)))),
+        build: Build::Step(|_| {
+            Ok(Step::text(|piece, context| joined(piece, Kind::Letter, None, context)))
+        }),
     },
     Word {
         name: "block",
@@ -48,8 +50,8 @@ pub(super) const WORDS: &[Word] = &[
             let kind = kind_of_blocks(args)?;
             let [none, one, many] =
                 ["no", "block of", "blocks of"].map(|text| format!("{text} {}", kind.plural()));
-            Ok(Step::text(move |piece, run| {
-                picked(piece, reach, || blocks(piece.text(), kind), (&none, &one, &many), run)
+            Ok(Step::text(move |piece, context| {
+                picked(piece, reach, || blocks(piece.text(), kind), (&none, &one, &many), context)
             }))
         }),
     },
@@ -62,7 +64,9 @@ pub(super) const WORDS: &[Word] = &[
         build: Build::Step(|args| {
             let kind = kind_of_blocks(args)?;
             let none = format!("no {}", kind.plural());
-            Ok(Step::list(move |piece, run| pieces(piece, blocks(piece.text(), kind), &none, run)))
+            Ok(Step::list(move |piece, context| {
+                pieces(piece, blocks(piece.text(), kind), &none, context)
+            }))
         }),
     },
 ];
@@ -73,24 +77,24 @@ fn kind_of_blocks(args: &mut Args<'_>) -> Result<Kind, CutError> {
 
 /// All digits of a text; where they come of several places, that is counted as this event.
 pub(crate) fn digits(event: Option<usize>) -> Step {
-    Step::text(move |piece, run| joined(piece, Kind::Digit, event, run))
+    Step::text(move |piece, context| joined(piece, Kind::Digit, event, context))
 }
 
 fn joined<'a>(
     piece: Piece<'a>,
     kind: Kind,
     event: Option<usize>,
-    run: &mut RowContext<'a>,
+    context: &mut RowContext<'a>,
 ) -> Item<'a> {
     let text = piece.text();
     if let (true, Kind::Digit) = (text.is_ascii(), kind)
-        && let Some(joined) = digits_of_ascii(piece, event, run)
+        && let Some(joined) = digits_of_ascii(piece, event, context)
     {
         return Ok(joined);
     }
     let mut runs = characters::with_places(text).filter(|(_, character)| kind.holds(character));
     let Some((start, character)) = runs.next() else {
-        let reason = run.alloc_fmt(format_args!("no {}", kind.plural()));
+        let reason = context.alloc_fmt(format_args!("no {}", kind.plural()));
         return Err(Missing::new(Nothing::Empty, reason));
     };
     // As long as nothing stands between them they are a piece of the text; the first gap makes it a
@@ -106,8 +110,8 @@ fn joined<'a>(
     let Some((_, behind_gap)) = gap else {
         return Ok(piece.narrow(start..end));
     };
-    run.events.extend(event.map(|id| Event { id, text }));
-    let mut made = run.buffer(text.len());
+    context.events.extend(event.map(|id| Event { id, text }));
+    let mut made = context.buffer(text.len());
     made.push_str(&text[start..end]);
     made.push_str(behind_gap);
     runs.for_each(|(_, character)| made.push_str(character));
@@ -118,7 +122,7 @@ fn joined<'a>(
 fn digits_of_ascii<'a>(
     piece: Piece<'a>,
     event: Option<usize>,
-    run: &mut RowContext<'a>,
+    context: &mut RowContext<'a>,
 ) -> Option<Piece<'a>> {
     let text = piece.text();
     let bytes = text.as_bytes();
@@ -130,8 +134,8 @@ fn digits_of_ascii<'a>(
     if !bytes[end..].iter().any(u8::is_ascii_digit) {
         return Some(piece.narrow(start..end));
     }
-    run.events.extend(event.map(|id| Event { id, text }));
-    let mut made = run.buffer(text.len());
+    context.events.extend(event.map(|id| Event { id, text }));
+    let mut made = context.buffer(text.len());
     made.push_str(&text[start..end]);
     made.extend(text[end..].chars().filter(char::is_ascii_digit));
     Some(piece.changed(made.into_bump_str()))

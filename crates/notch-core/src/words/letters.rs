@@ -22,8 +22,8 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "straße", cut: "upper", gives: "STRASSE" },
         ],
         build: Build::Step(|_| {
-            Ok(Step::text(|piece, run| {
-                cased(piece, run, |b| b.is_ascii_lowercase(), str::to_uppercase)
+            Ok(Step::text(|piece, context| {
+                cased(piece, context, |b| b.is_ascii_lowercase(), str::to_uppercase)
             })
             .with_kernel(Some(Arc::new(Upper))))
         }),
@@ -39,8 +39,8 @@ pub(super) const WORDS: &[Word] = &[
             gives: "iris.moran@fernhollow.example",
         }],
         build: Build::Step(|_| {
-            Ok(Step::text(|piece, run| {
-                cased(piece, run, |b| b.is_ascii_uppercase(), str::to_lowercase)
+            Ok(Step::text(|piece, context| {
+                cased(piece, context, |b| b.is_ascii_uppercase(), str::to_lowercase)
             })
             .with_kernel(Some(Arc::new(Lower))))
         }),
@@ -49,7 +49,7 @@ pub(super) const WORDS: &[Word] = &[
         name: "title",
         group: Group::Tidy,
         form: "title",
-        meaning: "letters upper case at the start and after a blank or a hyphen, the others lower case; behind an apostrophe at a word's start an upper one stays",
+        meaning: "letters upper case at the start and after a blank or a hyphen, the others lower case; after an apostrophe at a word's start an upper one stays",
         examples: &[
             Example { cell: "IRIS smith-byrd", cut: "title", gives: "Iris Smith-Byrd" },
             Example { cell: "mina o'dare", cut: "title", gives: "Mina O'dare" },
@@ -73,7 +73,7 @@ pub(super) const WORDS: &[Word] = &[
 /// Maps letter case; a text the mapping leaves alone stays the slice it is.
 fn cased<'a>(
     piece: Piece<'a>,
-    run: &mut RowContext<'a>,
+    context: &mut RowContext<'a>,
     changes: fn(&u8) -> bool,
     map: fn(&str) -> String,
 ) -> Item<'a> {
@@ -82,7 +82,7 @@ fn cased<'a>(
         if !text.as_bytes().iter().any(changes) {
             return Ok(piece);
         }
-        let mut made = run.buffer(text.len());
+        let mut made = context.buffer(text.len());
         made.extend(text.bytes().map(|b| char::from(if changes(&b) { b ^ 0x20 } else { b })));
         return Ok(piece.changed(made.into_bump_str()));
     }
@@ -90,13 +90,13 @@ fn cased<'a>(
     if mapped == text {
         return Ok(piece);
     }
-    Ok(piece.changed(run.alloc(&mapped)))
+    Ok(piece.changed(context.alloc(&mapped)))
 }
 
-fn title<'a>(piece: Piece<'a>, run: &mut RowContext<'a>) -> Item<'a> {
+fn title<'a>(piece: Piece<'a>, context: &mut RowContext<'a>) -> Item<'a> {
     let text = piece.text();
     if text.is_ascii() {
-        return Ok(title_of_ascii(piece, run));
+        return Ok(title_of_ascii(piece, context));
     }
     let mut made = String::with_capacity(text.len());
     let (mut begins, mut first_letter, mut behind_apostrophe) = (true, false, false);
@@ -125,13 +125,13 @@ fn title<'a>(piece: Piece<'a>, run: &mut RowContext<'a>) -> Item<'a> {
         }
     }
     lower(&mut made, &word);
-    if made == text { Ok(piece) } else { Ok(piece.changed(run.alloc(&made))) }
+    if made == text { Ok(piece) } else { Ok(piece.changed(context.alloc(&made))) }
 }
 
 /// The same of a text of ASCII, whose letters are mapped one by one.
-fn title_of_ascii<'a>(piece: Piece<'a>, run: &mut RowContext<'a>) -> Piece<'a> {
+fn title_of_ascii<'a>(piece: Piece<'a>, context: &mut RowContext<'a>) -> Piece<'a> {
     let text = piece.text();
-    let mut made = run.buffer(text.len());
+    let mut made = context.buffer(text.len());
     let (mut begins, mut first_letter, mut behind_apostrophe) = (true, false, false);
     made.extend(text.chars().map(|c| {
         let stays = std::mem::take(&mut behind_apostrophe) && c.is_ascii_uppercase();
@@ -200,7 +200,7 @@ const UNDECOMPOSED: [(char, &str); 19] = [
     ('Þ', "TH"),
 ];
 
-fn without_marks<'a>(piece: Piece<'a>, run: &mut RowContext<'a>) -> Item<'a> {
+fn without_marks<'a>(piece: Piece<'a>, context: &mut RowContext<'a>) -> Item<'a> {
     let text = piece.text();
     if text.is_ascii() {
         return Ok(piece);
@@ -217,7 +217,7 @@ fn without_marks<'a>(piece: Piece<'a>, run: &mut RowContext<'a>) -> Item<'a> {
     if made == text {
         return Ok(piece);
     }
-    run.narrow(piece.changed(run.alloc(&made)), 0..made.len())
+    context.narrow(piece.changed(context.alloc(&made)), 0..made.len())
 }
 
 struct Upper;

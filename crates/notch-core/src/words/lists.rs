@@ -24,7 +24,7 @@ pub(super) const WORDS: &[Word] = &[
         ],
         build: Build::Step(|args| {
             let reach = args.reach()?;
-            listed(move |items, run| pick(items, reach, run))
+            listed(move |items, context| pick(items, reach, context))
         }),
     },
     Word {
@@ -35,9 +35,9 @@ pub(super) const WORDS: &[Word] = &[
         examples: &[Example { cell: "12 of 30", cut: "numbers | join \"/\"", gives: "12/30" }],
         build: Build::Step(|args| {
             let between = args.text()?.to_owned();
-            listed(move |items, run| {
-                run.report_lost(items);
-                let joined = match run.joined_piece(items, &between) {
+            listed(move |items, context| {
+                context.report_lost(items);
+                let joined = match context.joined_piece(items, &between) {
                     Ok(joined) => joined,
                     Err(missing) => return Value::Missing(missing),
                 };
@@ -59,14 +59,14 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "none", cut: "numbers | count", gives: "0" },
         ],
         build: Build::Step(|_| {
-            Ok(Step::whole(|value, run| {
+            Ok(Step::whole(|value, context| {
                 let n = match value {
                     Value::List(items) => items.len(),
                     Value::Text(_) => 1,
                     Value::Missing(missing) if missing.counts_as_none() => 0,
                     other => return other,
                 };
-                Value::Text(Piece::whole(run.alloc_fmt(format_args!("{n}"))))
+                Value::Text(Piece::whole(context.alloc_fmt(format_args!("{n}"))))
             }))
         }),
     },
@@ -77,10 +77,10 @@ pub(super) const WORDS: &[Word] = &[
         meaning: "the items without those that came before",
         examples: &[Example { cell: "a, b, a", cut: "parts by \", \" | distinct", gives: "a; b" }],
         build: Build::Step(|_| {
-            listed(|items, run| {
+            listed(|items, context| {
                 let text = |item: &Item<'_>| item.map_or("", |piece| piece.text()).to_owned();
                 let mut seen = hashbrown::HashSet::new();
-                let mut kept = run.items();
+                let mut kept = context.items();
                 kept.extend(items.iter().filter(|item| seen.insert(text(item))));
                 Value::List(kept.into_bump_slice())
             })
@@ -97,8 +97,8 @@ pub(super) const WORDS: &[Word] = &[
             gives: "12<oak<seed",
         }],
         build: Build::Step(|_| {
-            listed(|items, run| {
-                let mut reversed = run.items();
+            listed(|items, context| {
+                let mut reversed = context.items();
                 reversed.extend(items.iter().rev());
                 Value::List(reversed.into_bump_slice())
             })
@@ -115,8 +115,8 @@ pub(super) const WORDS: &[Word] = &[
             gives: "a+b",
         }],
         build: Build::Step(|_| {
-            listed(|items, run| {
-                let mut kept = run.items();
+            listed(|items, context| {
+                let mut kept = context.items();
                 kept.extend(
                     items.iter().filter(|item| {
                         item.is_ok_and(|piece| !piece.text().trim_start().is_empty())
@@ -135,22 +135,22 @@ pub(super) const WORDS: &[Word] = &[
 fn listed(
     work: impl for<'a> Fn(&'a [Item<'a>], &mut RowContext<'a>) -> Value<'a> + Send + Sync + 'static,
 ) -> Result<Step, CutError> {
-    Ok(Step::whole(move |value, run| match value {
-        Value::List(items) => work(items, run),
+    Ok(Step::whole(move |value, context| match value {
+        Value::List(items) => work(items, context),
         Value::Text(piece) => {
-            let mut one = run.items();
+            let mut one = context.items();
             one.push(Ok(piece));
-            work(one.into_bump_slice(), run)
+            work(one.into_bump_slice(), context)
         }
         other => other,
     }))
 }
 
-fn pick<'a>(items: &'a [Item<'a>], reach: Reach, run: &mut RowContext<'a>) -> Value<'a> {
+fn pick<'a>(items: &'a [Item<'a>], reach: Reach, context: &mut RowContext<'a>) -> Value<'a> {
     let total = items.len();
-    let too_few = |run: &RowContext<'a>| {
+    let too_few = |context: &RowContext<'a>| {
         let reason =
-            run.alloc_fmt(format_args!("{total} item{}", if total == 1 { "" } else { "s" }));
+            context.alloc_fmt(format_args!("{total} item{}", if total == 1 { "" } else { "s" }));
         Value::Missing(Missing::new(Nothing::Absent, reason))
     };
     if reach.single {
@@ -159,10 +159,10 @@ fn pick<'a>(items: &'a [Item<'a>], reach: Reach, run: &mut RowContext<'a>) -> Va
         {
             Some((place, Ok(piece))) if piece.text().is_empty() => Value::Missing(Missing::new(
                 Nothing::Empty,
-                run.alloc_fmt(format_args!("item {place} is empty")),
+                context.alloc_fmt(format_args!("item {place} is empty")),
             )),
             Some((_, item)) => (*item).into(),
-            None => too_few(run),
+            None => too_few(context),
         };
     }
     // What is there of a range is taken; what is not makes it short.
@@ -171,15 +171,15 @@ fn pick<'a>(items: &'a [Item<'a>], reach: Reach, run: &mut RowContext<'a>) -> Va
     let (first, last) = (reach.first.map_or(1, place), reach.last.map_or(end, place));
     let (from, to) = (first.max(1), last.min(end));
     if from > to {
-        return too_few(run);
+        return too_few(context);
     }
     if first < 1 || last > end {
         let wanted = if first < 1 { end + 1 - first } else { last };
-        let reason = run.alloc_fmt(format_args!(
+        let reason = context.alloc_fmt(format_args!(
             "{total} item{}, not {wanted}",
             if total == 1 { "" } else { "s" }
         ));
-        run.find(FindingKind::Short, reason, "");
+        context.report(FindingKind::Short, reason, "");
     }
     let index = |n: i64| usize::try_from(n).unwrap_or(0);
     Value::List(&items[index(from - 1)..index(to)])

@@ -9,7 +9,7 @@ pub(super) const WORDS: &[Word] = &[
         name: "\"text\"",
         group: Group::Mark,
         form: "TEXT",
-        meaning: "this text as it stands; `ignoring case` behind it takes upper and lower as the same",
+        meaning: "this text as it stands; `ignoring case` after it takes upper and lower as the same",
         examples: &[
             Example { cell: "Ref: 8812", cut: "after \": \"", gives: "8812" },
             Example { cell: "Ref: 8812", cut: "after \"REF: \" ignoring case", gives: "8812" },
@@ -79,7 +79,7 @@ pub(super) const WORDS: &[Word] = &[
         name: "\"text\"",
         group: Group::Separator,
         form: "TEXT",
-        meaning: "this text between two parts; `ignoring case` behind it takes upper and lower as the same",
+        meaning: "this text between two parts; `ignoring case` after it takes upper and lower as the same",
         examples: &[
             Example { cell: "R3-04415-SOW", cut: "part 3 by \"-\"", gives: "SOW" },
             Example { cell: "12x8X30", cut: "part 2 by \"x\" ignoring case", gives: "8" },

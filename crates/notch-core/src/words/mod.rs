@@ -61,16 +61,16 @@ fn pieces<'a>(
     piece: Piece<'a>,
     spans: impl Iterator<Item = Span>,
     none: &str,
-    run: &mut RowContext<'a>,
+    context: &mut RowContext<'a>,
 ) -> Value<'a> {
-    let mut items = run.items();
+    let mut items = context.items();
     for span in spans {
-        if let Err(too_long) = run.push(&mut items, Ok(piece.narrow(span))) {
+        if let Err(too_long) = context.push(&mut items, Ok(piece.narrow(span))) {
             return Value::Missing(too_long);
         }
     }
     if items.is_empty() {
-        return Value::Missing(Missing::new(Nothing::Empty, run.alloc(none)));
+        return Value::Missing(Missing::new(Nothing::Empty, context.alloc(none)));
     }
     Value::List(items.into_bump_slice())
 }
@@ -82,7 +82,7 @@ fn picked<'a, I: Iterator<Item = Span>>(
     reach: Reach,
     spans: impl Fn() -> I,
     (none, one, many): (&str, &str, &str),
-    run: &mut RowContext<'a>,
+    context: &mut RowContext<'a>,
 ) -> Item<'a> {
     let found = match reach.first {
         Some(n @ 1..) => spans().nth(usize::try_from(n - 1).unwrap_or(usize::MAX)),
@@ -90,11 +90,11 @@ fn picked<'a, I: Iterator<Item = Span>>(
         _ => sections::places(reach, spans().count()).and_then(|(place, _)| spans().nth(place - 1)),
     };
     match (found, || spans().count()) {
-        (Some(span), _) => run.narrow(piece, span),
+        (Some(span), _) => context.narrow(piece, span),
         (None, count) => match count() {
-            0 => run.missing(Nothing::Empty, none),
-            1 => run.missing(Nothing::Absent, &format!("1 {one}")),
-            n => run.missing(Nothing::Absent, &format!("{n} {many}")),
+            0 => context.missing(Nothing::Empty, none),
+            1 => context.missing(Nothing::Absent, &format!("1 {one}")),
+            n => context.missing(Nothing::Absent, &format!("{n} {many}")),
         },
     }
 }

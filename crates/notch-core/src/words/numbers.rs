@@ -18,7 +18,7 @@ pub(super) const WORDS: &[Word] = &[
         name: "number",
         group: Group::Number,
         form: "number [PLACE] [decimal (either | TEXT)] [accounting]",
-        meaning: "the first number, or the one with that place, in plain form: no grouping, no zeros in front, decimals as they stood behind a point; `decimal \",\"` for texts with a decimal comma, `decimal either` where each number shows by its own marks which it has, `accounting` where a minus behind it or round brackets around it mean below zero",
+        meaning: "the first number, or the one with that place, in plain form: no grouping, no zeros in front, decimals as they stood after a point; `decimal \",\"` for texts with a decimal comma, `decimal either` where each number shows by its own marks which it has, `accounting` where a minus after it or round brackets around it mean below zero",
         examples: &[
             Example { cell: "EUR 1,250.50 for 3 trays", cut: "number", gives: "1250.50" },
             Example { cell: "EUR 1,250.50 for 3 trays", cut: "number 2", gives: "3" },
@@ -76,7 +76,7 @@ pub(super) const WORDS: &[Word] = &[
         name: "number after",
         group: Group::Number,
         form: "number after MARK [decimal (either | TEXT)] [accounting]",
-        meaning: "the first number that stands right behind the mark, as `number next` reads it, whichever of the mark's occurrences that is",
+        meaning: "the first number that stands right after the mark, as `number next` reads it, whichever of the mark's occurrences that is",
         examples: &[
             Example {
                 cell: "lamp cleaned, lamp: 401 W",
@@ -111,11 +111,11 @@ pub(super) const WORDS: &[Word] = &[
         build: Build::Step(|args| {
             let style = style(args)?;
             let witness = args.watch(Watch::Marks(style.marks));
-            Ok(Step::list(move |piece, run| {
-                let mut items = run.items();
+            Ok(Step::list(move |piece, context| {
+                let mut items = context.items();
                 for found in numbers(piece.text(), piece.char_before(), style) {
-                    let item = Ok(taken(piece, &found, witness, run));
-                    if let Err(too_long) = run.push(&mut items, item) {
+                    let item = Ok(taken(piece, &found, witness, context));
+                    if let Err(too_long) = context.push(&mut items, item) {
                         return Value::Missing(too_long);
                     }
                 }
@@ -145,14 +145,14 @@ pub(super) const WORDS: &[Word] = &[
             let decimals = args.count()?;
             let lost =
                 format!("more than {decimals} decimal{}", if decimals == 1 { "" } else { "s" });
-            Ok(Step::text(move |piece, run| {
+            Ok(Step::text(move |piece, context| {
                 let Some((text, loses)) = Decimal::rounded(piece.text(), decimals) else {
-                    return run.missing(Nothing::Absent, NO_PLAIN_NUMBER);
+                    return context.missing(Nothing::Absent, NO_PLAIN_NUMBER);
                 };
                 if loses {
-                    run.find(FindingKind::Over, run.alloc(&lost), piece.text());
+                    context.report(FindingKind::Over, context.alloc(&lost), piece.text());
                 }
-                Ok(if text == piece.text() { piece } else { piece.changed(run.alloc(&text)) })
+                Ok(if text == piece.text() { piece } else { piece.changed(context.alloc(&text)) })
             }))
         }),
     },
@@ -167,10 +167,10 @@ pub(super) const WORDS: &[Word] = &[
         ],
         build: Build::Step(|args| {
             let by = if args.given()? { args.needle()?.to_owned() } else { ",".to_owned() };
-            Ok(Step::text(move |piece, run| match grouped(piece.text(), &by) {
+            Ok(Step::text(move |piece, context| match grouped(piece.text(), &by) {
                 Ok(text) if text == piece.text() => Ok(piece),
-                Ok(text) => Ok(piece.changed(run.alloc(&text))),
-                Err(reason) => run.missing(Nothing::Absent, &reason),
+                Ok(text) => Ok(piece.changed(context.alloc(&text))),
+                Err(reason) => context.missing(Nothing::Absent, &reason),
             }))
         }),
     },
@@ -230,18 +230,20 @@ fn one(rule: NumberRule, args: &mut Args<'_>) -> Step {
     let (kernel, reasons) =
         (NumberKernel { rule: Arc::clone(&rule), event: witness }, rule.reasons());
     let is_placed = matches!(rule.which, Which::Place(_));
-    let step = Step::text(move |piece: Piece<'_>, run: &mut RowContext<'_>| -> Item<'_> {
+    let step = Step::text(move |piece: Piece<'_>, context: &mut RowContext<'_>| -> Item<'_> {
         let text = piece.text();
         // Many texts have no number in them, and no digit.
         if is_placed && first_digit(text.as_bytes(), 0, text.len()).is_none() {
-            return run.missing(Nothing::Empty, NO_NUMBER);
+            return context.missing(Nothing::Empty, NO_NUMBER);
         }
         let sought = rule.find(text, piece.char_before());
         match sought.found {
-            Some(found) => Ok(taken(piece.narrow(sought.from..text.len()), &found, witness, run)),
+            Some(found) => {
+                Ok(taken(piece.narrow(sought.from..text.len()), &found, witness, context))
+            }
             None => {
                 let (nothing, reason) = rule.absent(text);
-                run.missing(nothing, &reason)
+                context.missing(nothing, &reason)
             }
         }
     });
@@ -254,7 +256,7 @@ fn taken<'a>(
     piece: Piece<'a>,
     found: &Number,
     witness: usize,
-    run: &mut RowContext<'a>,
+    context: &mut RowContext<'a>,
 ) -> Piece<'a> {
     let text = piece.text();
     let reason = found.reason(text);
@@ -267,13 +269,13 @@ fn taken<'a>(
         Evidence::OtherMark(span) => Event { id: witness + 1, text: &text[span.clone()] },
     });
     let caveat = Caveat {
-        doubt: reason.map(|reason| (run.alloc(&reason), counted_as)),
+        doubt: reason.map(|reason| (context.alloc(&reason), counted_as)),
         note: found.drops_zeros.then_some("zeros in front were dropped"),
         event,
     };
     let made = match found.as_it_stands(text) {
         Some(span) => piece.narrow(span),
-        None => piece.changed(run.alloc(&found.written(text))),
+        None => piece.changed(context.alloc(&found.written(text))),
     };
-    made.with_caveat(run.caveat(caveat.and(piece.caveat().copied().unwrap_or_default())))
+    made.with_caveat(context.caveat(caveat.and(piece.caveat().copied().unwrap_or_default())))
 }

@@ -41,12 +41,12 @@ fn pad(args: &mut Args<'_>) -> Result<Step, CutError> {
         1 => Some(Arc::new(PadRight { fill, width })),
         _ => None,
     });
-    Ok(Step::text(move |piece, run| {
+    Ok(Step::text(move |piece, context| {
         let text = piece.text();
         let length = characters::count(text);
         if length > width {
-            let reason = run.alloc_fmt(format_args!("{length} characters, more than {width}"));
-            run.find(FindingKind::Over, reason, text);
+            let reason = context.alloc_fmt(format_args!("{length} characters, more than {width}"));
+            context.report(FindingKind::Over, reason, text);
         }
         if length >= width {
             return Ok(piece);
@@ -59,8 +59,8 @@ fn pad(args: &mut Args<'_>) -> Result<Step, CutError> {
             _ => missing / 2,
         };
         let bytes = text.len() + missing * fill.len();
-        run.may_make(bytes, bytes)?;
-        let mut made = run.buffer(bytes);
+        context.may_make(bytes, bytes)?;
+        let mut made = context.buffer(bytes);
         (0..on_left).for_each(|_| made.push_str(&fill));
         made.push_str(text);
         (on_left..missing).for_each(|_| made.push_str(&fill));

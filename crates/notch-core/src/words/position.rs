@@ -27,7 +27,7 @@ pub(super) const WORDS: &[Word] = &[
         ],
         build: Build::Step(|args| {
             let n = args.count()?;
-            Ok(Step::text(move |piece, run| first(piece, n, run))
+            Ok(Step::text(move |piece, context| first(piece, n, context))
                 .with_kernel(Some(Arc::new(First(n)))))
         }),
     },
@@ -42,7 +42,7 @@ pub(super) const WORDS: &[Word] = &[
         ],
         build: Build::Step(|args| {
             let n = args.count()?;
-            Ok(Step::text(move |piece, run| last(piece, n, run))
+            Ok(Step::text(move |piece, context| last(piece, n, context))
                 .with_kernel(Some(Arc::new(Last(n)))))
         }),
     },
@@ -91,14 +91,14 @@ pub(super) const WORDS: &[Word] = &[
             let n = args.count()?;
             let kernel: Arc<dyn Kernel> =
                 if from_left { Arc::new(DropFirst(n)) } else { Arc::new(DropLast(n)) };
-            Ok(Step::text(move |piece, run| {
+            Ok(Step::text(move |piece, context| {
                 let text = piece.text();
                 let span = if from_left {
                     notch_after(text, n).unwrap_or(text.len())..text.len()
                 } else {
                     0..notch_before_last(text, n).unwrap_or(0)
                 };
-                run.narrow(piece, span)
+                context.narrow(piece, span)
             })
             .with_kernel(Some(kernel)))
         }),
@@ -128,12 +128,12 @@ pub(super) const WORDS: &[Word] = &[
                 }
                 _ => None,
             };
-            Ok(Step::text(move |piece, run| {
+            Ok(Step::text(move |piece, context| {
                 let text = piece.text();
                 let found = if leading { mark.what.at_start(text) } else { mark.what.at_end(text) };
                 match found {
-                    Some(found) if leading => run.narrow(piece, found.end..text.len()),
-                    Some(found) => run.narrow(piece, 0..found.start),
+                    Some(found) if leading => context.narrow(piece, found.end..text.len()),
+                    Some(found) => context.narrow(piece, 0..found.start),
                     None => Ok(piece),
                 }
             })
@@ -145,36 +145,36 @@ pub(super) const WORDS: &[Word] = &[
 /// From where on a width asked for looks more like "at most" than like a part of a code.
 const LONG: usize = 20;
 
-fn short<'a>(run: &mut RowContext<'a>, text: &'a str, has: usize, wanted: usize) {
+fn short<'a>(context: &mut RowContext<'a>, text: &'a str, has: usize, wanted: usize) {
     let reason = if wanted >= LONG {
-        run.alloc_fmt(format_args!(
+        context.alloc_fmt(format_args!(
             "{has} characters, not {wanted} (at most {wanted}: clip {wanted})"
         ))
     } else {
-        run.alloc_fmt(format_args!(
+        context.alloc_fmt(format_args!(
             "{has} character{}, not {wanted}",
             if has == 1 { "" } else { "s" }
         ))
     };
-    run.find(FindingKind::Short, reason, text);
+    context.report(FindingKind::Short, reason, text);
 }
 
-fn first<'a>(piece: Piece<'a>, n: usize, run: &mut RowContext<'a>) -> Item<'a> {
+fn first<'a>(piece: Piece<'a>, n: usize, context: &mut RowContext<'a>) -> Item<'a> {
     let text = piece.text();
     let end = notch_after(text, n).unwrap_or_else(|| {
-        short(run, text, count(text), n);
+        short(context, text, count(text), n);
         text.len()
     });
-    run.narrow(piece, 0..end)
+    context.narrow(piece, 0..end)
 }
 
-fn last<'a>(piece: Piece<'a>, n: usize, run: &mut RowContext<'a>) -> Item<'a> {
+fn last<'a>(piece: Piece<'a>, n: usize, context: &mut RowContext<'a>) -> Item<'a> {
     let text = piece.text();
     let start = notch_before_last(text, n).unwrap_or_else(|| {
-        short(run, text, count(text), n);
+        short(context, text, count(text), n);
         0
     });
-    run.narrow(piece, start..text.len())
+    context.narrow(piece, start..text.len())
 }
 
 /// `RANGE [for COUNT]`: the range, and the count when there is one.
@@ -199,30 +199,30 @@ fn chars(args: &mut Args<'_>) -> Result<Step, CutError> {
         (Some(first @ 1..), Some(last @ 1..), None) => Some((clamp(first - 1), clamp(last))),
         _ => None,
     };
-    Ok(Step::text(move |piece, run| {
+    Ok(Step::text(move |piece, context| {
         let text = piece.text();
         if let Some((from, to)) = plain
             && let Some(end) = notch_after(text, to)
         {
-            return run.narrow(piece, notch_after(text, from).unwrap_or(end)..end);
+            return context.narrow(piece, notch_after(text, from).unwrap_or(end)..end);
         }
         let length = count(text);
         let span = match extent(reach, n, length) {
             Extent::Whole(span) => span,
             Extent::Short(span, wanted) => {
-                short(run, text, length, wanted);
+                short(context, text, length, wanted);
                 span
             }
             Extent::Nothing => {
-                let reason = run.alloc_fmt(format_args!(
+                let reason = context.alloc_fmt(format_args!(
                     "only {length} character{}",
                     if length == 1 { "" } else { "s" }
                 ));
-                return run.missing(Nothing::Absent, reason);
+                return context.missing(Nothing::Absent, reason);
             }
         };
         let start = notch_after(text, span.start).unwrap_or(0);
-        run.narrow(piece, start..notch_after(text, span.end).unwrap_or(text.len()))
+        context.narrow(piece, start..notch_after(text, span.end).unwrap_or(text.len()))
     })
     .with_kernel(Some(match plain {
         Some((from, to)) => Arc::new(Chars(from, to - from)),
@@ -264,22 +264,22 @@ fn extent(reach: Reach, n: Option<usize>, length: usize) -> Extent {
 fn bytes(args: &mut Args<'_>) -> Result<Step, CutError> {
     let (reach, n) = start_and_count(args, "bytes")?;
     let width = args.byte_width();
-    Ok(Step::text(move |piece, run| {
+    Ok(Step::text(move |piece, context| {
         let text = piece.text();
         let length = width.as_ref().map_or(text.len(), |width| width.0(text));
         let span = match extent(reach, n, length) {
             Extent::Whole(span) => span,
             Extent::Short(span, wanted) => {
-                let reason = run.alloc_fmt(format_args!("{length} bytes, not {wanted}"));
-                run.find(FindingKind::Short, reason, text);
+                let reason = context.alloc_fmt(format_args!("{length} bytes, not {wanted}"));
+                context.report(FindingKind::Short, reason, text);
                 span
             }
             Extent::Nothing => {
-                let reason = run.alloc_fmt(format_args!(
+                let reason = context.alloc_fmt(format_args!(
                     "only {length} byte{}",
                     if length == 1 { "" } else { "s" }
                 ));
-                return run.missing(Nothing::Absent, reason);
+                return context.missing(Nothing::Absent, reason);
             }
         };
         let place = |at: usize| {
@@ -289,8 +289,8 @@ fn bytes(args: &mut Args<'_>) -> Result<Step, CutError> {
                 .filter(|at| is_notch(text, *at))
         };
         match (place(span.start), place(span.end)) {
-            (Some(from), Some(to)) => run.narrow(piece, from..to),
-            _ => run.missing(Nothing::Absent, "would split a character"),
+            (Some(from), Some(to)) => context.narrow(piece, from..to),
+            _ => context.missing(Nothing::Absent, "would split a character"),
         }
     }))
 }

@@ -34,7 +34,7 @@ pub(super) const WORDS: &[Word] = &[
             let regex = args.regex()?;
             let group = args.group(&regex)?;
             let kernel = FirstMatch { regex: OwnRegex::new(&regex), group };
-            Ok(Step::text(move |piece, run| {
+            Ok(Step::text(move |piece, context| {
                 let text = piece.text();
                 let span = if group == 0 {
                     regex.find(text).map(|found| Some(found.range()))
@@ -42,11 +42,11 @@ pub(super) const WORDS: &[Word] = &[
                     regex.captures(text).map(|groups| groups.get(group).map(|found| found.range()))
                 };
                 match span {
-                    Some(Some(span)) => run.narrow(piece, span),
+                    Some(Some(span)) => context.narrow(piece, span),
                     Some(None) => {
-                        run.missing(Nothing::Absent, &format!("group {group} took no part"))
+                        context.missing(Nothing::Absent, &format!("group {group} took no part"))
                     }
-                    None => run.missing(Nothing::Empty, NO_MATCH),
+                    None => context.missing(Nothing::Empty, NO_MATCH),
                 }
             })
             .with_kernel(Some(Arc::new(kernel)))
@@ -73,16 +73,16 @@ pub(super) const WORDS: &[Word] = &[
         build: Build::Step(|args| {
             let regex = args.regex()?;
             let group = args.group(&regex)?;
-            Ok(Step::list(move |piece, run| {
-                let mut items = run.items();
+            Ok(Step::list(move |piece, context| {
+                let mut items = context.items();
                 for groups in regex.captures_iter(piece.text()) {
                     let item = match groups.get(group) {
                         Some(found) => Ok(piece.narrow(found.range())),
                         None => {
-                            run.missing(Nothing::Absent, &format!("group {group} took no part"))
+                            context.missing(Nothing::Absent, &format!("group {group} took no part"))
                         }
                     };
-                    if let Err(too_long) = run.push(&mut items, item) {
+                    if let Err(too_long) = context.push(&mut items, item) {
                         return Value::Missing(too_long);
                     }
                 }
@@ -117,15 +117,17 @@ pub(super) const WORDS: &[Word] = &[
                     .refuse("This regular expression has no group")
                     .remedy("A group stands in round brackets: /([A-Z]+)-(\\d+)/."));
             }
-            Ok(Step::list(move |piece, run| {
+            Ok(Step::list(move |piece, context| {
                 let Some(groups) = regex.captures(piece.text()) else {
                     return Value::Missing(Missing::new(Nothing::Empty, NO_MATCH));
                 };
-                let mut items = run.items();
+                let mut items = context.items();
                 for (n, group) in groups.iter().enumerate().skip(1) {
                     items.push(match group {
                         Some(found) => Ok(piece.narrow(found.range())),
-                        None => run.missing(Nothing::Absent, &format!("group {n} took no part")),
+                        None => {
+                            context.missing(Nothing::Absent, &format!("group {n} took no part"))
+                        }
                     });
                 }
                 Value::List(items.into_bump_slice())

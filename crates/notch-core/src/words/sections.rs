@@ -66,12 +66,12 @@ pub(super) const WORDS: &[Word] = &[
         ],
         build: Build::Step(|args| {
             let separator = args.separator()?;
-            Ok(Step::list(move |piece, run| {
+            Ok(Step::list(move |piece, context| {
                 let text = piece.text();
-                let mut parts = run.items();
+                let mut parts = context.items();
                 for (n, span) in separator.parts(text).enumerate() {
-                    check_width(&separator, n, &text[span.clone()], run);
-                    if let Err(too_long) = run.push(&mut parts, Ok(piece.narrow(span))) {
+                    check_width(&separator, n, &text[span.clone()], context);
+                    if let Err(too_long) = context.push(&mut parts, Ok(piece.narrow(span))) {
                         return Value::Missing(too_long);
                     }
                 }
@@ -94,8 +94,8 @@ pub(super) const WORDS: &[Word] = &[
         ],
         build: Build::Step(|args| {
             let reach = args.place()?;
-            Ok(Step::text(move |piece, run| {
-                picked(piece, reach, || words(piece.text()), ("no words", "word", "words"), run)
+            Ok(Step::text(move |piece, context| {
+                picked(piece, reach, || words(piece.text()), ("no words", "word", "words"), context)
             }))
         }),
     },
@@ -110,7 +110,7 @@ pub(super) const WORDS: &[Word] = &[
             gives: "red; clover; dog-rose",
         }],
         build: Build::Step(|_| {
-            Ok(Step::list(|piece, run| pieces(piece, words(piece.text()), "no words", run)))
+            Ok(Step::list(|piece, context| pieces(piece, words(piece.text()), "no words", context)))
         }),
     },
 ];
@@ -132,11 +132,11 @@ fn part(args: &mut Args<'_>) -> Result<Step, CutError> {
             None => Arc::new(ReachedParts { reach, of, separator }),
         }
     });
-    Ok(Step::text(move |piece, run| match (single, of) {
+    Ok(Step::text(move |piece, context| match (single, of) {
         (Some(n @ 1..), None) => {
-            nth(piece, &separator, usize::try_from(n).unwrap_or(usize::MAX), run)
+            nth(piece, &separator, usize::try_from(n).unwrap_or(usize::MAX), context)
         }
-        _ => reached(piece, &separator, reach, of, run),
+        _ => reached(piece, &separator, reach, of, context),
     })
     .with_kernel(kernel)
     .lacking((1..=PARTS).map(parts_said).chain(single.map(part_is_empty))))
@@ -148,16 +148,16 @@ fn nth<'a>(
     piece: Piece<'a>,
     separator: &Separator,
     n: usize,
-    run: &mut RowContext<'a>,
+    context: &mut RowContext<'a>,
 ) -> Item<'a> {
     let text = piece.text();
     match separator.parts(text).nth(n - 1) {
         Some(span) if !span.is_empty() => {
-            check_width(separator, n - 1, &text[span.clone()], run);
+            check_width(separator, n - 1, &text[span.clone()], context);
             Ok(piece.narrow(span))
         }
-        Some(_) => Err(Missing::new(Nothing::Empty, run.alloc(&part_is_empty(n as i64)))),
-        None => Err(too_few(separator.parts(text).count(), run)),
+        Some(_) => Err(Missing::new(Nothing::Empty, context.alloc(&part_is_empty(n as i64)))),
+        None => Err(too_few(separator.parts(text).count(), context)),
     }
 }
 
@@ -166,45 +166,50 @@ fn reached<'a>(
     separator: &Separator,
     reach: Reach,
     of: Option<usize>,
-    run: &mut RowContext<'a>,
+    context: &mut RowContext<'a>,
 ) -> Item<'a> {
     let text = piece.text();
     let total = separator.parts(text).count();
     if let Some(of) = of.filter(|of| *of != total) {
         return Err(Missing::new(
             Nothing::Absent,
-            run.alloc_fmt(format_args!("{}, not {of}", parts_said(total))),
+            context.alloc_fmt(format_args!("{}, not {of}", parts_said(total))),
         ));
     }
     let Some((first, last)) = places(reach, total) else {
-        return Err(too_few(total, run));
+        return Err(too_few(total, context));
     };
     let span = span_of(separator.parts(text), first, last);
     if span.is_empty() {
         let name = if reach.single {
-            run.alloc(&part_is_empty(reach.first.unwrap_or(1)))
+            context.alloc(&part_is_empty(reach.first.unwrap_or(1)))
         } else {
             "these parts are empty"
         };
         return Err(Missing::new(Nothing::Empty, name));
     }
     if let Some(last_part) = separator.parts(text).nth(last - 1) {
-        check_width(separator, last - 1, &text[last_part], run);
+        check_width(separator, last - 1, &text[last_part], context);
     }
     Ok(piece.narrow(span))
 }
 
 /// A part cut off by the end of the text is short.
-fn check_width<'a>(separator: &Separator, part: usize, text: &'a str, run: &mut RowContext<'a>) {
+fn check_width<'a>(
+    separator: &Separator,
+    part: usize,
+    text: &'a str,
+    context: &mut RowContext<'a>,
+) {
     if let Some(wanted) = separator.width(part) {
         let has = characters::count(text);
         if has < wanted {
-            let reason = run.alloc_fmt(format_args!(
+            let reason = context.alloc_fmt(format_args!(
                 "part {} has {has} character{}, not {wanted}",
                 part + 1,
                 if has == 1 { "" } else { "s" }
             ));
-            run.find(FindingKind::Short, reason, text);
+            context.report(FindingKind::Short, reason, text);
         }
     }
 }
@@ -238,8 +243,8 @@ fn part_is_empty(n: i64) -> String {
     format!("part {n} is empty")
 }
 
-fn too_few<'a>(total: usize, run: &RowContext<'a>) -> Missing<'a> {
-    Missing::new(Nothing::Absent, run.alloc(&parts_said(total)))
+fn too_few<'a>(total: usize, context: &RowContext<'a>) -> Missing<'a> {
+    Missing::new(Nothing::Absent, context.alloc(&parts_said(total)))
 }
 
 /// The kernel of `part N by "x"`: the part of that number, from 1, between separators of one byte;

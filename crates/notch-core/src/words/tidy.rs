@@ -51,7 +51,7 @@ fn trim(args: &mut Args<'_>) -> Result<Step, CutError> {
     }
     let what = if args.given()? { What::any_of(args.needle()?) } else { What::Kind(Kind::Space) };
     let plain = (left && right && matches!(what, What::Kind(_))).then(|| Arc::new(Trim) as _);
-    Ok(Step::text(move |piece, run| {
+    Ok(Step::text(move |piece, context| {
         let text = piece.text();
         let mut span = 0..text.len();
         while left && let Some(found) = what.at_start(&text[span.clone()]) {
@@ -60,7 +60,7 @@ fn trim(args: &mut Args<'_>) -> Result<Step, CutError> {
         while right && let Some(found) = what.at_end(&text[span.clone()]) {
             span.end = span.start + found.start;
         }
-        run.narrow(piece, span)
+        context.narrow(piece, span)
     })
     .with_kernel(plain))
 }
@@ -72,7 +72,7 @@ fn is_invisible(c: char) -> bool {
         || matches!(c, '\u{ad}' | '\u{61c}' | '\u{180e}' | '\u{200b}'..='\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2060}'..='\u{206f}' | '\u{feff}')
 }
 
-fn neaten<'a>(piece: Piece<'a>, run: &mut RowContext<'a>) -> Item<'a> {
+fn neaten<'a>(piece: Piece<'a>, context: &mut RowContext<'a>) -> Item<'a> {
     let text = piece.text();
     // Most texts are neat already: ASCII that can be seen, with single blanks between.
     let bytes = text.as_bytes();
@@ -85,7 +85,7 @@ fn neaten<'a>(piece: Piece<'a>, run: &mut RowContext<'a>) -> Item<'a> {
     {
         return Ok(piece);
     }
-    let mut made = run.buffer(text.len());
+    let mut made = context.buffer(text.len());
     for character in characters::each(text) {
         let last = character.char_indices().next_back().map_or(0, |(at, _)| at);
         for (at, c) in character.char_indices() {
@@ -103,8 +103,8 @@ fn neaten<'a>(piece: Piece<'a>, run: &mut RowContext<'a>) -> Item<'a> {
     if composed == text {
         return Ok(piece);
     }
-    let made = piece.changed(run.alloc(&composed));
-    run.narrow(made, 0..composed.len())
+    let made = piece.changed(context.alloc(&composed));
+    context.narrow(made, 0..composed.len())
 }
 
 /// The kernel of `trim`, at both ends.

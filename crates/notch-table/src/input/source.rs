@@ -219,7 +219,7 @@ impl Source {
             return Err(TableError::no_table(
                 &name,
                 problem,
-                "Name one of them behind the archive.",
+                "Name one of them after the archive.",
             ));
         }
         let file = archive::unpacked(&archive, &member, &name, limit)?;

@@ -3,7 +3,7 @@
 //!
 //! [`settle`] decides what becomes of a row that can be read and [`settle_unreadable`] of one that
 //! cannot, for every format. There are two ways to them. Where the outputs take text or cells
-//! ([`Encoding`]), blocks are evaluated and encoded side by side, by columns (`Batch`), and only
+//! ([`RowFormat`]), blocks are evaluated and encoded side by side, by columns (`Batch`), and only
 //! what was encoded is handed over in order. Where an output looks at each row itself (a workbook
 //! with its notes, the preview, findings in a workbook), the rows are evaluated one by one when it
 //! is their block's turn.
@@ -18,7 +18,7 @@ use super::carving::{Carving, Progress, Summary};
 use super::findings::FindingsFile;
 use super::rejects::Rejects;
 use super::row::{NewCells, Row, stopped};
-use super::sinks::{Encoding, RowSink, TextOut};
+use super::sinks::{RowFormat, RowSink, TextOut};
 use super::too_long::too_long;
 use crate::blocks::{Block, Blocks, Contents, RowAt, RowCursor, SideBySide, usual_threads};
 use crate::cells::OutputColumns;
@@ -44,7 +44,7 @@ pub(super) struct Job<'r> {
 pub(super) enum Way {
     /// As text or cells; `findings` is what divides the columns of the findings file, when there is
     /// one.
-    Encoded { encoding: Encoding, findings: Option<u8> },
+    Encoded { row_format: RowFormat, findings: Option<u8> },
     /// One by one. `longest` is how long the text of a cell may be, in UTF-16 units.
     OneByOne { longest: Option<usize> },
 }
@@ -79,8 +79,8 @@ pub(super) fn run<'o>(
         || Part::new(carving),
         || Scratch::with_all_rows(carving.all_rows.clone()),
         |scratch, block, part| match &job.way {
-            Way::Encoded { encoding, findings } => {
-                part.encode(job, encoding, *findings, block, scratch)
+            Way::Encoded { row_format, findings } => {
+                part.encode(job, row_format, *findings, block, scratch)
             }
             Way::OneByOne { .. } => std::mem::swap(block, &mut part.block),
         },
@@ -204,7 +204,7 @@ impl Outputs<'_> {
     /// Takes what has become of a block, and counts it.
     fn take(&mut self, job: &Job<'_>, part: &mut Part) -> Result<(), TableError> {
         match &job.way {
-            Way::Encoded { encoding, .. } => self.take_encoded(encoding, part)?,
+            Way::Encoded { row_format, .. } => self.take_encoded(row_format, part)?,
             Way::OneByOne { longest } => self.take_one_by_one(job, *longest, part)?,
         }
         let (summary, counts) = (&mut self.summary, std::mem::take(&mut part.counts));
@@ -221,12 +221,12 @@ impl Outputs<'_> {
         Ok(())
     }
 
-    fn take_encoded(&mut self, encoding: &Encoding, part: &mut Part) -> Result<(), TableError> {
+    fn take_encoded(&mut self, row_format: &RowFormat, part: &mut Part) -> Result<(), TableError> {
         if let Some(error) = part.error.take() {
             return Err(error.with_rows_gone(self.sink.has_let_go()));
         }
         let encoded = &mut part.encoded;
-        match encoding.wanted_cells() {
+        match row_format.wanted_cells() {
             None => self.sink.text(encoded.rows.bytes(), encoded.guarded)?,
             Some(_) => self.sink.cells(&encoded.cells)?,
         }

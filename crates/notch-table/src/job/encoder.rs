@@ -10,7 +10,7 @@ use keen_notch_core::{Batch, Fate, Scratch};
 use super::driver::{Encoded, Job, Part, Taker, settle, settle_unreadable};
 use super::findings::{encode, encode_unreadable};
 use super::row::{NewCells, OutColumn, Row};
-use super::sinks::{Encoding, WhichCells};
+use super::sinks::{RowFormat, WhichCells};
 use crate::blocks::{Block, Contents, RowAt, RowCursor};
 use crate::cells::OutputColumns;
 use crate::error::TableError;
@@ -25,7 +25,7 @@ impl Part {
     pub(super) fn encode(
         &mut self,
         job: &Job<'_>,
-        encoding: &Encoding,
+        row_format: &RowFormat,
         findings: Option<u8>,
         block: &mut Block,
         scratch: &mut Scratch,
@@ -36,9 +36,9 @@ impl Part {
         let rows = RowCursor::new(block, contents.invalid.as_deref(), job.width);
         let mut encoder = Encoder {
             job,
-            encoding,
+            row_format,
             findings,
-            has_new_in_order: has_new_in_order(job, encoding),
+            has_new_in_order: has_new_in_order(job, row_format),
             rows,
         };
         let done = loop {
@@ -49,7 +49,7 @@ impl Part {
                     let record = encoder.rows.record(row.place, &contents.text);
                     let (tally, mut to) = (
                         &mut self.tally,
-                        ToEncoded { job, encoding, findings, into: &mut self.encoded },
+                        ToEncoded { job, row_format, findings, into: &mut self.encoded },
                     );
                     if let Err(error) = settle_unreadable(
                         job,
@@ -86,7 +86,7 @@ impl Encoded {
 /// Encodes what was decided about.
 struct ToEncoded<'e, 'r> {
     job: &'e Job<'r>,
-    encoding: &'e Encoding,
+    row_format: &'e RowFormat,
     findings: Option<u8>,
     into: &'e mut Encoded,
 }
@@ -101,12 +101,12 @@ impl Taker for ToEncoded<'_, '_> {
 
     fn write(&mut self, row: &Row<'_>) -> Result<(), TableError> {
         let (into, columns) = (&mut *self.into, &self.job.carving.columns);
-        if let Some(which) = self.encoding.wanted_cells() {
+        if let Some(which) = self.row_format.wanted_cells() {
             push_cells(&mut into.cells, row, columns, which);
             return Ok(());
         }
         into.line.clear();
-        into.guarded += self.encoding.row(row, columns, &mut into.line);
+        into.guarded += self.row_format.row(row, columns, &mut into.line);
         into.rows.push(&into.line);
         Ok(())
     }
@@ -163,7 +163,7 @@ fn push_cells(into: &mut OutputColumns, row: &Row<'_>, columns: &[OutColumn], wh
 /// Evaluates the rows of a block, many together, and encodes them.
 struct Encoder<'b> {
     job: &'b Job<'b>,
-    encoding: &'b Encoding,
+    row_format: &'b RowFormat,
     findings: Option<u8>,
     /// What is wanted of each row is its new cells, all of them in their order.
     has_new_in_order: bool,
@@ -176,10 +176,10 @@ struct UnreadableRow {
     reason: Unreadable,
 }
 
-fn has_new_in_order(job: &Job<'_>, encoding: &Encoding) -> bool {
+fn has_new_in_order(job: &Job<'_>, row_format: &RowFormat) -> bool {
     let new = job.carving.columns.iter().filter(|column| matches!(column, OutColumn::New(_)));
     let all = (0..job.carving.plan.outputs().len()).map(OutColumn::New);
-    encoding.wanted_cells() == Some(WhichCells::New) && new.copied().eq(all)
+    row_format.wanted_cells() == Some(WhichCells::New) && new.copied().eq(all)
 }
 
 impl Encoder<'_> {
@@ -238,9 +238,9 @@ impl Encoder<'_> {
                 Vec::new()
             };
             if result.is_none() && absent.is_empty() {
-                if self.encoding.is_whole() {
+                if self.row_format.is_whole() {
                     let block = self.rows.invalid().unwrap_or(evaluated.block().as_bytes());
-                    self.encoding.whole_row(
+                    self.row_format.whole_row(
                         &index.raw(place, block),
                         &evaluated,
                         at,
@@ -282,8 +282,12 @@ impl Encoder<'_> {
                 findings,
                 places,
             };
-            let mut to =
-                ToEncoded { job, encoding: self.encoding, findings: self.findings, into: encoded };
+            let mut to = ToEncoded {
+                job,
+                row_format: self.row_format,
+                findings: self.findings,
+                into: encoded,
+            };
             settle(job, &row, fate, &mut part.counts, &mut to)?;
         }
         Ok(unreadable)

@@ -32,4 +32,4 @@ pub use look_through::{FirstPass, look_through};
 pub use row::{OutColumn, Row};
 pub use run::carve;
 pub use samples::{Sample, each_row_of, gather_rows, samples};
-pub use sinks::{CellsOut, Encoding, RowSink, RowsOut, WhichCells, book_rows};
+pub use sinks::{CellsOut, RowFormat, RowSink, RowsOut, WhichCells, book_rows};

@@ -47,8 +47,10 @@ fn carve_rows<'o>(
         .transpose()?;
     sink.on_threads(carving.how.threads.unwrap_or_else(usual_threads));
     sink.begin(&table, plan, &carving.columns)?;
-    if let Some(which) =
-        sink.encoding().filter(|_| rejects.is_none()).and_then(|encoding| encoding.needed_cells())
+    if let Some(which) = sink
+        .row_format()
+        .filter(|_| rejects.is_none())
+        .and_then(|row_format| row_format.needed_cells())
     {
         let written = carving.columns.iter().filter_map(|column| match column {
             OutColumn::Source(n) if which == WhichCells::All => Some(*n),
@@ -93,8 +95,8 @@ fn way(
     // Cells that are looked at one by one are written one by one.
     let is_guarded = carving.guard_formulas && (findings.is_some() || rejects.is_some());
     let text_only = !is_guarded && separator != Some(None) && rejects.is_none_or(Rejects::is_text);
-    match sink.encoding() {
-        Some(encoding) if text_only => Way::Encoded { encoding, findings: separator.flatten() },
+    match sink.row_format() {
+        Some(row_format) if text_only => Way::Encoded { row_format, findings: separator.flatten() },
         _ => Way::OneByOne { longest: sink.longest_text() },
     }
 }

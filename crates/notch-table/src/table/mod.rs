@@ -195,7 +195,7 @@ impl Table {
             && both().all(|(name, cell)| is_alike(name, cell));
         if is_row {
             self.notices.push(
-                "The first line looks like the row behind it. If it is no header: --no-header."
+                "The first line looks like the row after it. If it is no header: --no-header."
                     .to_owned(),
             );
         }

@@ -400,7 +400,7 @@ impl Table {
                         format!("is an archive of {} files: {}.", files.len(), listed(&files));
                     let remedy = match source {
                         Source::File(_) => format!(
-                            "Take one by its name behind that of the archive: {name}/{first}."
+                            "Take one by its name after that of the archive: {name}/{first}."
                         ),
                         _ => "Unpack it, and give the file that is meant.".to_owned(),
                     };

@@ -27,7 +27,7 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
     if jig.cuts.is_empty() {
         return Err(Problem::said(
             "there is no cut, so there is nothing to carve.",
-            "Give one or more behind the table: notch carve lots.csv -c lot 'year = part 2 by \"-\"'",
+            "Give one or more after the table: notch carve lots.csv -c lot 'year = part 2 by \"-\"'",
         ));
     }
     let is_database =
@@ -47,7 +47,7 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         if let Some(ending) = foreign_ending(path) {
             return Err(Problem::said(
                 format!("nothing is written as {ending}, which is the ending of {}.", shown(path)),
-                "Give it another ending: csv, tsv, jsonl, json, xlsx, parquet, arrow, db; or gz or zst behind one of text.",
+                "Give it another ending: csv, tsv, jsonl, json, xlsx, parquet, arrow, db; or gz or zst after one of text.",
             ));
         }
     }

@@ -4,7 +4,7 @@ use std::process::ExitCode;
 
 use keen_notch_core::Plan;
 use keen_notch_table::{
-    Carving, Encoding, Finished, FirstPass, OutColumn, Row, RowSink, Table, TableError, carve,
+    Carving, Finished, FirstPass, OutColumn, Row, RowFormat, RowSink, Table, TableError, carve,
     look_through,
 };
 
@@ -100,8 +100,8 @@ impl RowSink for Nowhere {
         Ok(())
     }
 
-    fn encoding(&self) -> Option<Encoding> {
-        Some(Encoding::nothing())
+    fn row_format(&self) -> Option<RowFormat> {
+        Some(RowFormat::nothing())
     }
 
     fn finish(self: Box<Self>) -> Result<Finished, TableError> {

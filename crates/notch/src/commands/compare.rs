@@ -5,7 +5,7 @@ use std::sync::{Arc, Mutex, PoisonError};
 
 use keen_notch_core::{Plan, PlanOptions, shape};
 use keen_notch_table::{
-    Carving, Encoding, Finished, NewFile, OutColumn, OutputColumns, Row, RowSink, Source, Table,
+    Carving, Finished, NewFile, OutColumn, OutputColumns, Row, RowFormat, RowSink, Source, Table,
     TableError, Whereabouts, WhichCells, carve, write_cell,
 };
 
@@ -166,8 +166,8 @@ impl RowSink for Sink {
         self.compare(row.number(), row.line(), [&cell(0), &cell(1), &cell(2)])
     }
 
-    fn encoding(&self) -> Option<Encoding> {
-        Some(Encoding::cells(WhichCells::All))
+    fn row_format(&self) -> Option<RowFormat> {
+        Some(RowFormat::cells(WhichCells::All))
     }
 
     fn cells(&mut self, rows: &OutputColumns) -> Result<(), TableError> {

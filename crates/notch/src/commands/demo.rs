@@ -80,7 +80,7 @@ const STEPS: [(&str, &[&str]); 10] = [
         ],
     ),
     (
-        "Courier notes: the number behind the label REF in any case, but not the ref inside “preferred”; where there is none, the \
+        "Courier notes: the number after the label REF in any case, but not the ref inside “preferred”; where there is none, the \
          invoice number.",
         &[
             "carve",

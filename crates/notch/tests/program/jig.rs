@@ -1,3 +1,5 @@
+use insta::assert_snapshot;
+
 use super::support::Folder;
 
 #[test]
@@ -229,60 +231,422 @@ fn first_jigs_hold() {
     }
 }
 
-#[test]
-fn what_is_wrong_is_shown_at_its_line() {
-    let mut folder = Folder::with(&[
+/// What `check` says of a jig that cannot be used.
+fn wrong(jig: &str) -> String {
+    let folder = Folder::with(&[
         ("t.csv", "lot,n\nFH-1,2\n"),
         ("two.csv", "k,v\nA,x\nA,y\n"),
         ("empty.txt", "\n \n"),
+        ("bad.toml", jig),
     ]);
-    for jig in [
-        "[lists]\ng = { file = \"nope.csv\" }\n",
-        "[lists]\ng = { file = \"two.csv\", column = \"kk\" }\n",
-        "[lists]\ng = { file = \"two.csv\", gives = \"v\" }\n",
-        "[lists]\n\n# two answers\ng = { file = \"two.csv\", column = \"k\", gives = \"v\" }\n",
-        "[lists]\ng = { file = \"empty.txt\" }\n",
-        "[lists]\ng = { file = \"two.csv\", colum = \"k\" }\n",
-        "[lists]\ng = { A = 3 }\n",
-        "column \"lot\"\n",
-        "on_finding = \"drop\"\n",
-        "write = \"all\"\n",
-        "where = '{lot} is'\n[cuts]\na = 'trim'\n",
-        "[cuts]\na = '{b} | trim'\nb = '{lot} | trim'\n",
-        "[cuts]\na = '{a} | trim'\n",
-        "[cuts]\na = '{lot} | trim'\na = '{lot} | upper'\n",
-        "[cuts]\na = '{lot} | trim'\n\"a, b\" = '{lot} | parts by \"-\"'\n",
-        "[cuts]\nlot = '{lot} | trim'\n",
-        "[cuts]\na = \"{lot} | part 2 by \\\"-\\\" | tirm\"\n",
-        "[cuts]\na = '''\n{lot} |\n uper'''\n",
-        "[cuts]\na = { cut = \"{lot} | tirm\", about = 'x' }\n",
-        "[cuts]\na = { about = 'x' }\n",
-        "[cuts]\n\"Berth no\" = '{lot}'\n",
-        "[columns]\nlto = { required = true }\n",
-        "[columns]\nlot = { check = 'is digts' }\n",
-        "[columns]\nlot = { check = 'is in g' }\n",
-        "[columns]\nlot = { as = 'int' }\nn = { as = 'decimal 99' }\n",
-        "[columns]\nlot = { unique = true }\n\"{column 1}\" = { required = true }\n",
-        "[checks]\na = 'is digits'\n",
-        "[checks]\na = '{m} is digits'\n",
-        "[allow]\nq = '3%'\n",
-        "[allow]\nlot = 'three'\n",
-        "[cuts]\na = '{lot} | check is unique'\n",
-        // Everything that is wrong is said at once: keys, then what cannot be read, then what does
-        // not suit the table.
-        "colum = 'lot'\n[columns]\nlot = { chek = 'is digits' }\n",
-        "colum = 'lot'\n[cut]\na = 'first 2'\nb = 'last 2'\n",
-        "where = '{lot} is'\n[columns]\nlot = { check = 'is digts' }\n[cuts]\na = '{lot} | frist 2'\nb = '{lot} | first 2'\nc = 'part two by \"-\"'\n[checks]\nd = 'is'\n[allow]\na = 'three'\n",
-        "[cuts]\na = '{lto} | first 2'\nb = '{a} | first 1'\n'c, d' = '{m} | parts by \"-\"'\n[checks]\ne = '{d} is \"x\"'\nf = '{q} is \"x\"'\n",
-    ] {
-        folder.write("bad.toml", jig.as_bytes());
-        folder.show(&["check", "t.csv", "-j", "bad.toml"]);
-    }
-    folder.write("a.toml", b"[lists]\ng = ['A']\n[cuts]\na = '{lot} | first 1'\n");
-    folder.write("b.toml", b"[lists]\ng = ['B']\n");
-    folder.write("c.toml", b"[cuts]\na = '{lot} | first 2'\n");
-    folder.show(&["check", "t.csv", "-j", "a.toml", "-j", "b.toml"]);
-    folder.show(&["check", "t.csv", "-j", "a.toml", "-j", "c.toml"]);
-    folder.show(&["check", "t.csv", "-j", "a.toml", "b = {a} | lower"]);
-    insta::assert_snapshot!(folder.screen.replace("$ notch check t.csv -j bad.toml\n", ""));
+    folder.said(&["check", "t.csv", "-j", "bad.toml"])
+}
+
+#[test]
+fn what_is_wrong_is_shown_at_its_line() {
+    assert_snapshot!(wrong("[lists]\ng = { file = \"nope.csv\" }\n"), @"
+    Stopped: in bad.toml, line 2, the list g: nope.csv cannot be read: there is no such file.
+    Is the name right, and the folder? The path is taken from the folder you are in.
+    ");
+    assert_snapshot!(wrong("[lists]\ng = { file = \"two.csv\", column = \"kk\" }\n"), @"
+    Stopped: in bad.toml, line 2, the list g wants the column kk of two.csv, which is not there.
+    Look at the header of the file: notch survey FILE.
+    ");
+    assert_snapshot!(wrong("[lists]\ng = { file = \"two.csv\", gives = \"v\" }\n"), @r#"
+    Stopped: in bad.toml, line 2, the list g has the key gives without column.
+    Say which column holds the keys as well: column = "…".
+    "#);
+    assert_snapshot!(wrong("[lists]\n\n# two answers\ng = { file = \"two.csv\", column = \"k\", gives = \"v\" }\n"), @"
+    Stopped: in bad.toml, line 4, the list g says two things of one key in two.csv, the second in line 3.
+    Each key stands for one thing. Take one of the two out.
+    ");
+    assert_snapshot!(wrong("[lists]\ng = { file = \"empty.txt\" }\n"), @"
+    Stopped: in bad.toml, line 2, the list g is empty: there is no value in empty.txt.
+    A list has at least one value.
+    ");
+    assert_snapshot!(wrong("[lists]\ng = { file = \"two.csv\", colum = \"k\" }\n"), @r#"
+    Stopped: bad.toml, line 2: this jig cannot be used.
+
+        g = { file = "two.csv", colum = "k" }
+            ‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾
+
+    The key colum means nothing here.
+    The nearest is column.
+    The keys that may stand here are: file, column, gives.
+    "#);
+    assert_snapshot!(wrong("[lists]\ng = { A = 3 }\n"), @r#"
+    Stopped: bad.toml, line 2: this jig cannot be used.
+
+        g = { A = 3 }
+                  ‾
+
+    This is no jig: invalid type: integer `3`, expected a string.
+    A jig is a TOML file. Cuts stand under [cuts], each as name = 'cut'; lists under [lists], as name = ["A", "B"]
+    or name = { A = "…" }.
+    "#);
+    assert_snapshot!(wrong("column \"lot\"\n"), @r#"
+    Stopped: bad.toml, line 1: this jig cannot be used.
+
+        column "lot"
+               ‾
+
+    This is no jig: key with no value, expected `=`.
+    A jig is a TOML file. Cuts stand under [cuts], each as name = 'cut'; lists under [lists], as name = ["A", "B"]
+    or name = { A = "…" }.
+    "#);
+    assert_snapshot!(wrong("on_finding = \"drop\"\n"), @r#"
+    Stopped: bad.toml, line 1: this jig cannot be used.
+
+        on_finding = "drop"
+                     ‾‾‾‾‾‾
+
+    drop means nothing here.
+    One of these is wanted: keep, blank, reject, stop.
+    "#);
+    assert_snapshot!(wrong("write = \"all\"\n"), @r#"
+    Stopped: bad.toml, line 1: this jig cannot be used.
+
+        write = "all"
+                ‾‾‾‾‾
+
+    This is no jig: invalid value: string "all", expected names of columns in square brackets, or "new".
+    A jig is a TOML file. Cuts stand under [cuts], each as name = 'cut'; lists under [lists], as name = ["A", "B"]
+    or name = { A = "…" }.
+    "#);
+    assert_snapshot!(wrong("where = '{lot} is'\n[cuts]\na = 'trim'\n"), @r#"
+    Stopped: bad.toml, line 1: this condition cannot be used.
+
+        where = '{lot} is'
+                         ‾
+
+    Expected `not`, `digits`, `letters`, `upper`, `lower`, `integer`, `email`, `number`, `blank`, TEXT (a text in
+    quotes: `"-"` or `'-'`), REGEX (a regular expression between slashes, with the flags i, s, x if wanted:
+    `/[a-z]+/i`), `shape`, `date`, `in`, SCHEME (a check-digit scheme: `luhn`, `gtin`, `isbn`, `issn`, `iban`,
+    `mod97`, `mod11-2`, `damm`, `verhoeff`) or `unique`, but the cut ends.
+    "#);
+    assert_snapshot!(wrong("[cuts]\na = '{b} | trim'\nb = '{lot} | trim'\n"), @"
+    Stopped: bad.toml, line 2: this cut cannot be used.
+
+        a = '{b} | trim'
+             ‾‾‾
+
+    b is not made yet at this place; a cut may use the cuts above it.
+    Put the cut that makes b before this one.
+    ");
+    assert_snapshot!(wrong("[cuts]\na = '{a} | trim'\n"), @"
+    Stopped: bad.toml, line 2: this cut cannot be used.
+
+        a = '{a} | trim'
+             ‾‾‾
+
+    a is not made yet at this place; a cut may use the cuts above it.
+    Put the cut that makes a before this one.
+    ");
+    assert_snapshot!(wrong("[cuts]\na = '{lot} | trim'\na = '{lot} | upper'\n"), @"
+    Stopped: bad.toml, line 3: this jig cannot be used.
+
+        a = '{lot} | upper'
+        ‾
+
+    This key stands here for the second time.
+    Two columns cannot have one name; take one out, or call it otherwise.
+    ");
+    assert_snapshot!(wrong("[cuts]\na = '{lot} | trim'\n\"a, b\" = '{lot} | parts by \"-\"'\n"), @r#"
+    Stopped: bad.toml, line 3: this cut cannot be used.
+
+        "a, b" = '{lot} | parts by "-"'
+         ‾
+
+    A cut above makes a already.
+    Two columns cannot have one name; call one of them otherwise.
+    "#);
+    assert_snapshot!(wrong("[cuts]\nlot = '{lot} | trim'\n"), @"
+    Stopped: bad.toml, line 2: this cut cannot be used.
+
+        lot = '{lot} | trim'
+        ‾‾‾
+
+    The table has a column lot already, and it stays as it is.
+    Choose another name, or say that it is to be replaced: --replace lot, in a jig replace = true.
+    ");
+    assert_snapshot!(wrong("[cuts]\na = \"{lot} | part 2 by \\\"-\\\" | tirm\"\n"), @r#"
+    Stopped: bad.toml, line 2: this cut cannot be used.
+
+        a = "{lot} | part 2 by \"-\" | tirm"
+            ‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾
+
+    `tirm` is not a step.
+    The nearest is `trim`.
+    "#);
+    assert_snapshot!(wrong("[cuts]\na = '''\n{lot} |\n uper'''\n"), @"
+    Stopped: bad.toml, line 4: this cut cannot be used.
+
+         uper'''
+         ‾‾‾‾
+
+    `uper` is not a step.
+    The nearest is `upper`.
+    ");
+    assert_snapshot!(wrong("[cuts]\na = { cut = \"{lot} | tirm\", about = 'x' }\n"), @r#"
+    Stopped: bad.toml, line 2: this cut cannot be used.
+
+        a = { cut = "{lot} | tirm", about = 'x' }
+                             ‾‾‾‾
+
+    `tirm` is not a step.
+    The nearest is `trim`.
+    "#);
+    assert_snapshot!(wrong("[cuts]\na = { about = 'x' }\n"), @"
+    Stopped: bad.toml, line 2: this jig cannot be used.
+
+        a = { about = 'x' }
+            ‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾
+
+    This cut has no key cut.
+    Write name = { cut = '…' }.
+    ");
+    assert_snapshot!(wrong("[cuts]\n\"Berth no\" = '{lot}'\n"), @r#"
+    Stopped: bad.toml, line 2: this cut cannot be used.
+
+        "Berth no" = '{lot}'
+               ‾‾
+
+    A cut is written name = cut; the = is missing here.
+    In a jig a name with a blank is written: '"Berth no"' = …
+    "#);
+    assert_snapshot!(wrong("[columns]\nlto = { required = true }\n"), @"
+    Stopped: bad.toml, line 2: this column cannot be used.
+
+        lto = { required = true }
+        ‾‾‾
+
+    There is no column lto.
+    The nearest is {lot}.
+    The columns are: lot, n.
+    ");
+    assert_snapshot!(wrong("[columns]\nlot = { check = 'is digts' }\n"), @r#"
+    Stopped: bad.toml, line 2: this check cannot be used.
+
+        lot = { check = 'is digts' }
+                            ‾‾‾‾‾
+
+    Expected `not`, `digits`, `letters`, `upper`, `lower`, `integer`, `email`, `number`, `blank`, TEXT (a text in
+    quotes: `"-"` or `'-'`), REGEX (a regular expression between slashes, with the flags i, s, x if wanted:
+    `/[a-z]+/i`), `shape`, `date`, `in`, SCHEME (a check-digit scheme: `luhn`, `gtin`, `isbn`, `issn`, `iban`,
+    `mod97`, `mod11-2`, `damm`, `verhoeff`) or `unique`, but there stands digts.
+    The nearest is `digits`.
+    "#);
+    assert_snapshot!(wrong("[columns]\nlot = { check = 'is in g' }\n"), @r#"
+    Stopped: bad.toml, line 2: this check cannot be used.
+
+        lot = { check = 'is in g' }
+                               ‾
+
+    There is no list g.
+    Lists stand in a jig, under [lists]; texts may stand here in brackets: is in ("A", "B").
+    "#);
+    assert_snapshot!(wrong("[columns]\nlot = { as = 'int' }\nn = { as = 'decimal 99' }\n"), @"
+    Stopped: in bad.toml, line 2: int is no type of a column.
+    It is one of text, number, integer, date and decimal 2, with any figure for the 2.
+
+    Also: in bad.toml, line 3: decimal 99 is no type of a column.
+    A decimal has 0 to 37 digits after its point, such as decimal 2.
+    ");
+    assert_snapshot!(wrong("[columns]\nlot = { unique = true }\n\"{column 1}\" = { required = true }\n"), @r#"
+    Stopped: bad.toml, line 3: this column cannot be used.
+
+        "{column 1}" = { required = true }
+         ‾‾‾‾‾‾‾‾‾‾
+
+    The column {column 1} stands twice under [columns].
+    Write all that is demanded of it in one entry.
+    "#);
+    assert_snapshot!(wrong("[checks]\na = 'is digits'\n"), @"
+    Stopped: bad.toml, line 2: this check cannot be used.
+
+        a = 'is digits'
+             ‾‾
+
+    The first test of a condition says what it is about.
+    It is about a whole row, so each test begins with a column: {column} is ….
+    ");
+    assert_snapshot!(wrong("[checks]\na = '{m} is digits'\n"), @"
+    Stopped: bad.toml, line 2: this check cannot be used.
+
+        a = '{m} is digits'
+             ‾‾‾
+
+    There is no column m.
+    The columns are: lot, n.
+    ");
+    assert_snapshot!(wrong("[allow]\nq = '3%'\n"), @"
+    Stopped: there is nothing to check.
+    Give a jig with cuts, columns or checks: notch check lots.csv -j lots.toml. A first one is written from what
+    the table looks like by notch jig new lots.csv -o lots.toml; notch jig --help shows a short one.
+    ");
+    assert_snapshot!(wrong("[allow]\nlot = 'three'\n"), @r#"
+    Stopped: in bad.toml, line 2: three is no share and no number of rows.
+    Write a share of the rows, "0.5%", or a number of rows, 3.
+    "#);
+    assert_snapshot!(wrong("[cuts]\na = '{lot} | check is unique'\n"), @"
+    Stopped: bad.toml, line 2: this cut cannot be used.
+
+        a = '{lot} | check is unique'
+                           ‾‾‾‾‾‾‾‾‾
+
+    `is unique` asks about all rows, which only [columns] and [checks] of a jig can.
+    Write in the jig, under [columns]: name = { unique = true }.
+    ");
+    // Everything that is wrong is said at once: keys, then what cannot be read, then what does
+    // not suit the table.
+    assert_snapshot!(wrong("colum = 'lot'\n[columns]\nlot = { chek = 'is digits' }\n"), @"
+    Stopped: bad.toml, line 1: this jig cannot be used.
+
+        colum = 'lot'
+        ‾‾‾‾‾
+
+    The key colum means nothing here.
+    The nearest is column.
+    The keys that may stand here are: title, column, separator, header, where, write, on_finding, lists, columns,
+    cuts, checks, allow, remembered.
+
+    Also: bad.toml, line 3: this jig cannot be used.
+
+        lot = { chek = 'is digits' }
+                ‾‾‾‾
+
+    The key chek means nothing here.
+    The nearest is check.
+    The keys that may stand here are: also, required, unique, as, check.
+    ");
+    assert_snapshot!(wrong("colum = 'lot'\n[cut]\na = 'first 2'\nb = 'last 2'\n"), @"
+    Stopped: bad.toml, line 1: this jig cannot be used.
+
+        colum = 'lot'
+        ‾‾‾‾‾
+
+    The key colum means nothing here.
+    The nearest is column.
+    The keys that may stand here are: title, column, separator, header, where, write, on_finding, lists, columns,
+    cuts, checks, allow, remembered.
+
+    Also: bad.toml, line 2: this jig cannot be used.
+
+        [cut]
+         ‾‾‾
+
+    The key cut means nothing here.
+    The nearest is cuts.
+    The keys that may stand here are: title, column, separator, header, where, write, on_finding, lists, columns,
+    cuts, checks, allow, remembered.
+    ");
+    assert_snapshot!(wrong("where = '{lot} is'\n[columns]\nlot = { check = 'is digts' }\n[cuts]\na = '{lot} | frist 2'\nb = '{lot} | first 2'\nc = 'part two by \"-\"'\n[checks]\nd = 'is'\n[allow]\na = 'three'\n"), @r#"
+    Stopped: bad.toml, line 1: this condition cannot be used.
+
+        where = '{lot} is'
+                         ‾
+
+    Expected `not`, `digits`, `letters`, `upper`, `lower`, `integer`, `email`, `number`, `blank`, TEXT (a text in
+    quotes: `"-"` or `'-'`), REGEX (a regular expression between slashes, with the flags i, s, x if wanted:
+    `/[a-z]+/i`), `shape`, `date`, `in`, SCHEME (a check-digit scheme: `luhn`, `gtin`, `isbn`, `issn`, `iban`,
+    `mod97`, `mod11-2`, `damm`, `verhoeff`) or `unique`, but the cut ends.
+
+    Also: bad.toml, line 3: this check cannot be used.
+
+        lot = { check = 'is digts' }
+                            ‾‾‾‾‾
+
+    Expected `not`, `digits`, `letters`, `upper`, `lower`, `integer`, `email`, `number`, `blank`, TEXT (a text in
+    quotes: `"-"` or `'-'`), REGEX (a regular expression between slashes, with the flags i, s, x if wanted:
+    `/[a-z]+/i`), `shape`, `date`, `in`, SCHEME (a check-digit scheme: `luhn`, `gtin`, `isbn`, `issn`, `iban`,
+    `mod97`, `mod11-2`, `damm`, `verhoeff`) or `unique`, but there stands digts.
+    The nearest is `digits`.
+
+    Also: bad.toml, line 5: this cut cannot be used.
+
+        a = '{lot} | frist 2'
+                     ‾‾‾‾‾
+
+    `frist` is not a step.
+    The nearest is `first`.
+
+    Also: bad.toml, line 7: this cut cannot be used.
+
+        c = 'part two by "-"'
+                  ‾‾‾
+
+    Expected PICK (which one: `2`, `-1` or `last`, `2nd last`; several: `2..3`, `2..`, `..-2`), but there stands
+    two.
+    Write 2.
+
+    Also: bad.toml, line 9: this check cannot be used.
+
+        d = 'is'
+             ‾‾
+
+    The first test of a condition says what it is about.
+    It is about a whole row, so each test begins with a column: {column} is ….
+
+    Also: in bad.toml, line 11: three is no share and no number of rows.
+    Write a share of the rows, "0.5%", or a number of rows, 3.
+    "#);
+    assert_snapshot!(wrong("[cuts]\na = '{lto} | first 2'\nb = '{a} | first 1'\n'c, d' = '{m} | parts by \"-\"'\n[checks]\ne = '{d} is \"x\"'\nf = '{q} is \"x\"'\n"), @r#"
+    Stopped: bad.toml, line 2: this cut cannot be used.
+
+        a = '{lto} | first 2'
+             ‾‾‾‾‾
+
+    There is no column lto.
+    The nearest is {lot}.
+    The columns are: lot, n.
+
+    Also: bad.toml, line 4: this cut cannot be used.
+
+        'c, d' = '{m} | parts by "-"'
+                  ‾‾‾
+
+    There is no column m.
+    The columns are: lot, n.
+
+    Also: bad.toml, line 7: this check cannot be used.
+
+        f = '{q} is "x"'
+             ‾‾‾
+
+    There is no column q.
+    The columns are: lot, n.
+    "#);
+}
+
+#[test]
+fn jigs_that_contradict_each_other_are_refused() {
+    let folder = Folder::with(&[
+        ("t.csv", "lot,n\nFH-1,2\n"),
+        ("a.toml", "[lists]\ng = ['A']\n[cuts]\na = '{lot} | first 1'\n"),
+        ("b.toml", "[lists]\ng = ['B']\n"),
+        ("c.toml", "[cuts]\na = '{lot} | first 2'\n"),
+    ]);
+    let of = |other: &str| folder.said(&["check", "t.csv", "-j", "a.toml", "-j", other]);
+    assert_snapshot!(of("b.toml"), @"
+    Stopped: in b.toml, line 2, there is another list g in a jig before this one.
+    Give one of the two another name.
+    ");
+    assert_snapshot!(of("c.toml"), @"
+    Stopped: c.toml, line 2: this cut cannot be used.
+
+        a = '{lot} | first 2'
+        ‾
+
+    A cut above makes a already.
+    Two columns cannot have one name; call one of them otherwise.
+    ");
+    assert_snapshot!(folder.said(&["check", "t.csv", "-j", "a.toml", "b = {a} | lower"]), @"
+    1 row read from t.csv: no findings.
+      new column  filled  blank  shapes of its texts, rarest last
+      a                1      0  [U] 1
+      b                1      0  [l] 1
+
+    All as expected.
+    status 0
+    ");
 }

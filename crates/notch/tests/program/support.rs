@@ -57,6 +57,14 @@ impl Folder {
         (output.stdout, String::from_utf8(output.stderr).unwrap(), output.status.code().unwrap())
     }
 
+    /// Runs the program; what it printed, and its exit status where that is not 2.
+    pub fn said(&self, args: &[&str]) -> String {
+        let (out, err, status) = self.run(args, b"");
+        let out = String::from_utf8(out).unwrap();
+        let status = if status == 2 { String::new() } else { format!("status {status}\n") };
+        format!("{out}{err}{status}")
+    }
+
     /// Runs the program and adds what it printed to the screen.
     pub fn show(&mut self, args: &[&str]) {
         let (out, err, status) = self.run(args, b"");

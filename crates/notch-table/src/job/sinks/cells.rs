@@ -2,7 +2,7 @@
 
 use keen_notch_core::Plan;
 
-use super::row_format::{Encoding, WhichCells};
+use super::row_format::{RowFormat, WhichCells};
 use super::sink::RowSink;
 use crate::cells::{CellColumn, CellWriter, Kind, OutputColumns, cell};
 use crate::error::TableError;
@@ -126,8 +126,8 @@ impl RowSink for CellsOut {
         self.file.row(row.number(), &mut cells)
     }
 
-    fn encoding(&self) -> Option<Encoding> {
-        Some(Encoding::cells(self.which))
+    fn row_format(&self) -> Option<RowFormat> {
+        Some(RowFormat::cells(self.which))
     }
 
     fn cells(&mut self, rows: &OutputColumns) -> Result<(), TableError> {

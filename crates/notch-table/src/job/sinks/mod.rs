@@ -14,7 +14,7 @@ mod workbook;
 pub use cells::CellsOut;
 pub(crate) use cells::cells_file;
 pub(crate) use row_format::guard;
-pub use row_format::{Encoding, WhichCells};
+pub use row_format::{RowFormat, WhichCells};
 pub use sink::RowSink;
 pub use text::RowsOut;
 pub(crate) use text_buffer::TextOut;

@@ -9,10 +9,10 @@ use crate::table::Table;
 
 /// How rows become text. Made once for a table, then shared by all who write rows.
 #[derive(Debug, Clone, Default)]
-pub struct Encoding {
+pub struct RowFormat {
     /// Nothing is written at all.
     nothing: bool,
-    /// Cells are written for a file of cells rather than for a person, see [`Encoding::cells`].
+    /// Cells are written for a file of cells rather than for a person, see [`RowFormat::cells`].
     cells: Option<WhichCells>,
     separator: u8,
     /// Fields can be copied as they stand.
@@ -32,7 +32,7 @@ pub enum WhichCells {
     New,
 }
 
-impl Encoding {
+impl RowFormat {
     /// For files of cells: rows are put together column by column and passed on as
     /// [`RowSink::cells`](super::RowSink::cells).
     pub fn cells(which: WhichCells) -> Self {

@@ -2,7 +2,7 @@
 
 use keen_notch_core::Plan;
 
-use super::row_format::Encoding;
+use super::row_format::RowFormat;
 use crate::cells::OutputColumns;
 use crate::error::TableError;
 use crate::job::row::{OutColumn, Row};
@@ -39,7 +39,7 @@ pub trait RowSink: Send {
     /// How rows become text, or cells column by column, when that is all there is to them: rows may
     /// then be encoded side by side and passed on as [`RowSink::text`] or [`RowSink::cells`]. Asked
     /// after [`RowSink::begin`].
-    fn encoding(&self) -> Option<Encoding> {
+    fn row_format(&self) -> Option<RowFormat> {
         None
     }
 

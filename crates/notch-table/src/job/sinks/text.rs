@@ -2,7 +2,7 @@
 
 use keen_notch_core::Plan;
 
-use super::row_format::Encoding;
+use super::row_format::RowFormat;
 use super::sink::RowSink;
 use crate::error::TableError;
 use crate::job::row::{OutColumn, Row};
@@ -17,7 +17,7 @@ pub struct RowsOut {
     guard_formulas: bool,
     /// The encoding of the text, when it is said; else it is that of the table.
     text_encoding: Option<&'static encoding_rs::Encoding>,
-    encoding: Encoding,
+    row_format: RowFormat,
     line: Vec<u8>,
     /// Cells that a spreadsheet program would have run.
     guarded: u64,
@@ -31,7 +31,7 @@ impl RowsOut {
             separator: None,
             guard_formulas: false,
             text_encoding: None,
-            encoding: Encoding::default(),
+            row_format: RowFormat::default(),
             line: Vec::new(),
             guarded: 0,
         }
@@ -61,7 +61,7 @@ impl RowSink for RowsOut {
         plan: &Plan,
         columns: &[OutColumn],
     ) -> Result<(), TableError> {
-        self.encoding = Encoding::new(
+        self.row_format = RowFormat::new(
             table,
             columns,
             plan.outputs().len(),
@@ -71,7 +71,7 @@ impl RowSink for RowsOut {
         let encoding = self.text_encoding.unwrap_or(table.encoding());
         self.to.encode(encoding);
         let mut header = table.mark_for(encoding).to_vec();
-        let guarded = self.encoding.header(table, plan, columns, &mut header);
+        let guarded = self.row_format.header(table, plan, columns, &mut header);
         self.text(&header, guarded)
     }
 
@@ -83,14 +83,14 @@ impl RowSink for RowsOut {
     ) -> Result<(), TableError> {
         let mut line = std::mem::take(&mut self.line);
         line.clear();
-        let guarded = self.encoding.row(row, columns, &mut line);
+        let guarded = self.row_format.row(row, columns, &mut line);
         let written = self.text(&line, guarded);
         self.line = line;
         written
     }
 
-    fn encoding(&self) -> Option<Encoding> {
-        Some(self.encoding.clone())
+    fn row_format(&self) -> Option<RowFormat> {
+        Some(self.row_format.clone())
     }
 
     fn text(&mut self, rows: &[u8], guarded: u64) -> Result<(), TableError> {
