@@ -647,30 +647,130 @@ fn tables_and_files_that_cannot_be_used() {
     Nothing was written. If the text is of another encoding than UTF-8, say which: --encoding windows-1252. Rows
     that cannot be read go into a file of their own with --rejects FILE.
     ");
-    assert_snapshot!(folder.said(&["carve", "utf16.csv", cut]), @"");
-    assert_snapshot!(folder.said(&["carve", "book.xlsx", cut]), @"");
-    assert_snapshot!(folder.said(&["carve", "ends.csv", cut]), @"");
-    assert_snapshot!(folder.said(&["carve", "doubled.csv", cut]), @"");
-    assert_snapshot!(folder.said(&["carve", "quote.csv", cut]), @"");
-    assert_snapshot!(folder.said(&["carve", "carets.csv", cut]), @"");
-    assert_snapshot!(folder.said(&["carve", "quote.csv", cut, "--rejects", "odd.csv"]), @"");
-    assert_snapshot!(folder.said(&["check", "quote.csv", cut]), @"");
-    assert_snapshot!(folder.said(&["carve", "carets.csv", "-c", "lot", "a = first 2"]), @"");
-    assert_snapshot!(folder.said(&["carve", "lots.csv", "--from", "lines", "--no-header", "a = {line} | first 2"]), @"");
-    assert_snapshot!(folder.said(&["carve", "headless.csv", "a = {column 1} | first 2"]), @"");
-    assert_snapshot!(folder.said(&["carve", "lots.csv"]), @"");
-    assert_snapshot!(folder.said(&["carve", "lots.csv", "-c", "lt", "a = first 2"]), @"");
-    assert_snapshot!(folder.said(&["carve", "lots.csv", cut, "-o", "lots.csv"]), @"");
-    assert_snapshot!(folder.said(&["carve", "lots.csv", cut, "-o", "x.csv", "--rejects", "./x.csv"]), @"");
+    assert_snapshot!(folder.said(&["carve", "utf16.csv", cut, "--to", "jsonl"]), @r#"
+    {"lot":"GR-1","a":"GR"}
+    utf16.csv is read as UTF-16LE.
+    1 row read from utf16.csv, 1 written.
+      new column  filled  blank  shapes of its texts, rarest last
+      a                1      0  [U2] 1
+    status 0
+    "#);
+    assert_snapshot!(folder.said(&["carve", "book.xlsx", cut]), @"
+    Stopped: book.xlsx is a workbook that cannot be read: its end is missing.
+    Open it in the program that made it and save it anew.
+    ");
+    assert_snapshot!(folder.said(&["carve", "ends.csv", cut]), @"
+    lot,n,,a
+    FH-1,2,,FH
+    FH-2,3,,FH
+    Rows end in a separator; the header is taken to end in a column without a name.
+    2 rows read from ends.csv, 2 written.
+      new column  filled  blank  shapes of its texts, rarest last
+      a                2      0  [U2] 2
+    status 0
+    ");
+    assert_snapshot!(folder.said(&["carve", "doubled.csv", cut]), @"
+    lot,n,n,,a
+    FH-1,2,3,4,FH
+    Columns 2 and 3 are both called n; they are {column 2} and {column 3}.
+    Column 4 has no name; it is {column 4}.
+    1 row read from doubled.csv, 1 written.
+      new column  filled  blank  shapes of its texts, rarest last
+      a                1      0  [U2] 1
+    status 0
+    ");
+    assert_snapshot!(folder.said(&["carve", "quote.csv", cut]), @"
+    Stopped: quote.csv has a quote in its header, in line 1, that is not closed up to the end of the file.
+    Nothing was written. Close the quote or take it out; without a header nothing can be read.
+    ");
+    assert_snapshot!(folder.said(&["carve", "carets.csv", cut]), @"
+    Stopped: this cut cannot be used.
+
+        a = {lot} | first 2
+            ‾‾‾‾‾
+
+    There is no column lot.
+    The columns are: lot^keeper^box.
+    The table came out as one column, and each line has “^” 2 times: --separator '^'.
+    ");
+    assert_snapshot!(folder.said(&["carve", "quote.csv", cut, "--rejects", "odd.csv"]), @"
+    Stopped: quote.csv has a quote in its header, in line 1, that is not closed up to the end of the file.
+    Nothing was written. Close the quote or take it out; without a header nothing can be read.
+    ");
+    assert_snapshot!(folder.said(&["check", "quote.csv", cut]), @"
+    Stopped: quote.csv has a quote in its header, in line 1, that is not closed up to the end of the file.
+    Nothing was written. Close the quote or take it out; without a header nothing can be read.
+    ");
+    assert_snapshot!(folder.said(&["carve", "carets.csv", "-c", "lot", "a = first 2"]), @"
+    Stopped: There is no column lot.
+    The columns are: lot^keeper^box.
+    The table came out as one column, and each line has “^” 2 times: --separator '^'.
+    ");
+    assert_snapshot!(folder.said(&["carve", "lots.csv", "--from", "lines", "--no-header", "a = {line} | first 2"]), @"
+    Stopped: lots.csv is read as lines.
+    Its one column is called line and has no header: leave --no-header out, and take pieces from {line}.
+    ");
+    assert_snapshot!(folder.said(&["carve", "headless.csv", "a = {column 1} | first 2"]), @"
+    FH-1,2,red,a
+    GR-12,3,blue,GR
+    The first line looks like the row after it. If it is no header: --no-header.
+    1 row read from headless.csv, 1 written.
+      new column  filled  blank  shapes of its texts, rarest last
+      a                1      0  [U2] 1
+    status 0
+    ");
+    assert_snapshot!(folder.said(&["carve", "lots.csv"]), @r#"
+    Stopped: there is no cut, so there is nothing to carve.
+    Give one or more after the table: notch carve lots.csv -c lot 'year = part 2 by "-"'
+    "#);
+    assert_snapshot!(folder.said(&["carve", "lots.csv", "-c", "lt", "a = first 2"]), @"
+    Stopped: There is no column lt.
+    The nearest is {lot}.
+    The columns are: lot, n.
+    ");
+    assert_snapshot!(folder.said(&["carve", "lots.csv", cut, "-o", "lots.csv"]), @"
+    Stopped: the table lots.csv and the output lots.csv are the same file.
+    Nothing is ever written over the input or two outputs into one file. Choose another name.
+    ");
+    assert_snapshot!(folder.said(&["carve", "lots.csv", cut, "-o", "x.csv", "--rejects", "./x.csv"]), @"
+    Stopped: the output x.csv and the rejects file ./x.csv are the same file.
+    Nothing is ever written over the input or two outputs into one file. Choose another name.
+    ");
     folder.write("jig.toml", b"[cuts]\na = '{lot} | first 2'\n");
-    assert_snapshot!(folder.said(&["carve", "lots.csv", "-j", "jig.toml", "-o", "jig.toml"]), @"");
-    assert_snapshot!(folder.said(&["carve", "lots.csv", cut, "-o", "nowhere/x.csv"]), @"");
-    assert_snapshot!(folder.said(&["carve", "lots.csv", cut, "-o", "folder"]), @"");
-    assert_snapshot!(folder.said(&["carve", "lots.csv", cut, "--columns", "lot,b"]), @"");
-    assert_snapshot!(folder.said(&["carve", "lots.csv", cut, "--replace", "lot"]), @"");
-    assert_snapshot!(folder.said(&["carve", "unclosed.csv", cut, "--rejects", "odd.csv", "--findings", "f.csv"]), @"");
-    assert_snapshot!(folder.read("odd.csv"), @"");
-    assert_snapshot!(folder.read("f.csv"), @"");
+    assert_snapshot!(folder.said(&["carve", "lots.csv", "-j", "jig.toml", "-o", "jig.toml"]), @"
+    Stopped: the jig jig.toml and the output jig.toml are the same file.
+    Nothing is ever written over the input or two outputs into one file. Choose another name.
+    ");
+    assert_snapshot!(folder.said(&["carve", "lots.csv", cut, "-o", "nowhere/x.csv"]), @"
+    Stopped: nowhere/x.csv cannot be written: there is no folder nowhere.
+    Make the folder first, or name another.
+    ");
+    assert_snapshot!(folder.said(&["carve", "lots.csv", cut, "-o", "folder"]), @"Stopped: folder cannot be written: it is a folder.");
+    assert_snapshot!(folder.said(&["carve", "lots.csv", cut, "--columns", "lot,b"]), @"
+    Stopped: --columns: there is no column b.
+    The columns are: lot, n, a.
+    ");
+    assert_snapshot!(folder.said(&["carve", "lots.csv", cut, "--replace", "lot"]), @"Stopped: No cut makes a column lot, so there is nothing to replace it with.");
+    assert_snapshot!(folder.said(&["carve", "unclosed.csv", cut, "--rejects", "odd.csv", "--findings", "f.csv"]), @"
+    lot,n,a
+    FH-1,2,FH
+    2 rows read from unclosed.csv, 1 written, 1 rejected.
+      new column  filled  blank  shapes of its texts, rarest last
+      a                1      0  [U2] 1
+
+    1 finding in 1 row:
+      1  (row)  row  a quote is opened in this row and not closed up to the end of the file  first in line 3
+    status 0
+    ");
+    assert_snapshot!(folder.read("odd.csv"), @r#"
+    lot,n
+    "FH-2,3
+    FH-3,4
+    "#);
+    assert_snapshot!(folder.read("f.csv"), @"
+    row,line,column,cut,kind,reason,cell,value,note
+    2,3,,,row,a quote is opened in this row and not closed up to the end of the file,,,
+    ");
 }
 
 /// Characters that turn a line round, start a command of the terminal or do not show are drawn
