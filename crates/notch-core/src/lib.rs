@@ -33,8 +33,11 @@ mod compile;
 mod eval;
 mod example;
 mod finding;
+mod first_row;
+mod hash;
 mod hint;
 mod language;
+mod layouts;
 mod list;
 mod program;
 mod schemes;
@@ -49,12 +52,14 @@ mod words;
 pub use eval::{Batch, BatchResult, Branch, Cell, Fate, NewCell, RowResult, Scratch};
 pub use example::{EXAMPLE_LISTS, evaluate_example};
 pub use finding::{About, Finding, FindingKind};
+pub use first_row::FirstRow;
 pub use hint::Hint;
 pub use language::{
     Assignment, ChainOutline, Cut, CutError, Example, Group, HABITS, Habit, Name, Outline, Rule,
     Slot, StepOutline, Word, habits, nearest, parse_assignment, parse_column_rule, parse_cut,
     parse_row_condition, parse_row_rule, words,
 };
+pub use layouts::{Layout, Layouts};
 pub use list::{List, Lists, TwoAnswers};
 pub use program::{
     CELL_LIMIT, ColumnRule, Event, OnFinding, Output, OutputType, Plan, PlanError, PlanOptions,
@@ -63,8 +68,8 @@ pub use program::{
 pub use schemes::{SCHEMES, Scheme};
 pub use shape::{ShapeCount, ShapeCounts, shape};
 pub use survey::{
-    ColumnHolds, ColumnOverview, ColumnSurvey, Distinct, FirstRow, Glance, Held, LIKE_DIGITS,
-    Oddities, Position, Proposal, Trouble,
+    ColumnHolds, ColumnOverview, ColumnSurvey, Distinct, Glance, Held, LIKE_DIGITS, Oddities,
+    Position, Proposal, Trouble,
 };
 pub use tally::{CutTally, FindingExample, FindingGroup, FindingTally, OutputTally, Tally};
 pub use text::ByteWidth;

@@ -14,6 +14,8 @@ mod texts;
 use std::collections::BTreeMap;
 use std::mem::take;
 
+use crate::first_row::FirstRow;
+use crate::layouts::{Layouts, TextSample};
 use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
 use crate::text::characters;
@@ -55,17 +57,6 @@ pub(crate) const DIVIDERS: [char; 13] =
 /// Those that may divide sentences.
 pub(crate) const DIVIDERS_OF_PROSE: [char; 6] = [',', ';', '|', '/', '#', '~'];
 
-/// The first row of its kind.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct FirstRow {
-    /// Its number, from 1.
-    pub row: u64,
-    /// The line it begins in, from 1.
-    pub line: u64,
-    /// The text.
-    pub text: String,
-}
-
 /// What a column looks like, gathered in one pass and in bounded memory: shapes, lengths, positions,
 /// sections and odd texts, and from them the cuts that suit it.
 ///
@@ -84,6 +75,7 @@ pub struct ColumnSurvey {
     /// Rows with nothing or only white space.
     pub blank: u64,
     texts: Texts,
+    sample: TextSample,
     /// How many texts have that many characters, by their number.
     lengths: Vec<u64>,
     shapes: ShapeCounts,
@@ -122,6 +114,7 @@ impl Default for ColumnSurvey {
             rows: 0,
             blank: 0,
             texts: Texts::default(),
+            sample: TextSample::default(),
             lengths: Vec::new(),
             shapes: ShapeCounts::keeping(MOST_SHAPES),
             first_rows: Vec::new(),
@@ -161,6 +154,7 @@ impl ColumnSurvey {
             return;
         }
         self.texts.add(text, row);
+        self.sample.add(text, row, line);
         let shape = self.shapes.add(text, line);
         if shape == Some(self.first_rows.len()) {
             self.first_rows.push(FirstRow { row, line, text: text.to_owned() });
@@ -244,6 +238,7 @@ impl ColumnSurvey {
         self.rows += take(&mut part.rows);
         self.blank += take(&mut part.blank);
         self.texts.merge(&mut part.texts);
+        self.sample.merge(&mut part.sample);
         self.lengths.resize(self.lengths.len().max(part.lengths.len()), 0);
         self.lengths
             .iter_mut()
@@ -347,6 +342,11 @@ impl ColumnSurvey {
     /// Whether most texts are sentences.
     pub(crate) fn is_prose(&self) -> bool {
         self.sentences * 2 > self.filled()
+    }
+
+    /// The layouts of a sample of the texts, which has all of them where they are not many.
+    pub fn layouts(&self) -> Layouts {
+        Layouts::of(&self.sample.texts())
     }
 
     /// How many texts tell what stands at each position.

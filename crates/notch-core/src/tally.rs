@@ -12,6 +12,7 @@ use std::collections::BTreeMap;
 
 use crate::eval::{Absent, BatchResult, Branch, RowResult};
 use crate::finding::{About, Finding, FindingKind};
+use crate::hash;
 use crate::program::{Event, Plan};
 use crate::shape::ShapeCounts;
 
@@ -123,12 +124,9 @@ impl RowSet {
     /// Takes a row, by its number from 1; the same row again counts once when it comes next.
     fn add(&mut self, row: u64) {
         if self.last != row {
-            // The last step of SplitMix64 (Steele, Lea and Flood, 2014).
-            let mut hash = (row ^ (row >> 30)).wrapping_mul(0xBF58_476D_1CE4_E5B9);
-            hash = (hash ^ (hash >> 27)).wrapping_mul(0x94D0_49BB_1331_11EB);
             *self = Self {
                 rows: self.rows + 1,
-                sum: self.sum.wrapping_add(hash ^ (hash >> 31)),
+                sum: self.sum.wrapping_add(hash::of_row(row)),
                 last: row,
             };
         }

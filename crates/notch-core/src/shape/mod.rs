@@ -7,8 +7,10 @@
 //! several lengths (`[d4..5]`, `[d+]`).
 
 mod counts;
+pub(crate) mod pattern;
 
 pub use counts::{ShapeCount, ShapeCounts};
+pub(crate) use pattern::ShapePattern;
 
 use crate::text::characters;
 
@@ -125,102 +127,6 @@ fn itoa(mut n: usize, buffer: &mut [u8; 20]) -> &str {
         }
     }
     std::str::from_utf8(&buffer[at..]).unwrap_or_default()
-}
-
-/// A shape to compare texts with, in which runs may be of several lengths.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub(crate) struct ShapePattern(Vec<ShapeItem>);
-
-#[derive(Debug, Clone, PartialEq, Eq)]
-enum ShapeItem {
-    Literal(String),
-    /// That many characters of a kind, or of either of two.
-    Run(&'static [char], usize, usize),
-}
-
-impl ShapePattern {
-    /// Reads a pattern: `FH-[d4]-[U+]-[d3..5]`.
-    ///
-    /// # Errors
-    /// One sentence on what is no run.
-    pub(crate) fn read(pattern: &str) -> Result<Self, String> {
-        let mut items = Vec::new();
-        let mut rest = pattern;
-        while let Some(character) = characters::each(rest).next() {
-            if !character.starts_with('[') {
-                items.push(ShapeItem::Literal(character.to_owned()));
-                rest = &rest[character.len()..];
-                continue;
-            }
-            if let Some(behind) = rest.strip_prefix("[[]") {
-                items.push(ShapeItem::Literal("[".to_owned()));
-                rest = behind;
-                continue;
-            }
-            let Some(end) = rest.find(']') else {
-                return Err(
-                    "A [ in a shape is not closed; one that is text is written [[]".to_owned()
-                );
-            };
-            items.push(shape_run(&rest[1..end]).ok_or_else(|| {
-                format!("{} is no run of a shape; runs are [d], [d4], [d3..5], [d+], of the kinds U l L c d s", &rest[..=end])
-            })?);
-            rest = &rest[end + 1..];
-        }
-        Ok(Self(items))
-    }
-
-    /// Whether a text as a whole is of this shape.
-    pub(crate) fn matches(&self, text: &str) -> bool {
-        let characters: Vec<&str> = characters::each(text).collect();
-        // All places that can be reached so far, item by item.
-        let mut reached = vec![0];
-        for item in &self.0 {
-            let mut next = Vec::new();
-            for from in reached {
-                match item {
-                    ShapeItem::Literal(literal) => next.extend(
-                        (characters.get(from) == Some(&literal.as_str())).then_some(from + 1),
-                    ),
-                    ShapeItem::Run(kinds, least, most) => {
-                        let fits = |character: &&&str| {
-                            kind(character).is_some_and(|kind| kinds.contains(&kind))
-                        };
-                        let run = characters[from..].iter().take_while(fits).count().min(*most);
-                        next.extend((*least..=run).map(|length| from + length));
-                    }
-                }
-            }
-            next.sort_unstable();
-            next.dedup();
-            reached = next;
-        }
-        reached.contains(&characters.len())
-    }
-}
-
-/// What stands between the brackets of a run: `d`, `d4`, `d3..5`, `d+`.
-fn shape_run(inside: &str) -> Option<ShapeItem> {
-    let kinds: &'static [char] = match inside.chars().next()? {
-        'U' => &['U'],
-        'l' => &['l'],
-        'L' => &['U', 'l'],
-        'c' => &['c'],
-        'd' => &['d'],
-        's' => &['s'],
-        _ => return None,
-    };
-    let length = &inside[1..];
-    let number = |text: &str| {
-        text.parse::<usize>().ok().filter(|n| *n > 0 && text.bytes().all(|b| b.is_ascii_digit()))
-    };
-    let (least, most) = match (length, length.split_once("..")) {
-        ("", _) => (1, 1),
-        ("+", _) => (1, usize::MAX),
-        (_, Some((least, most))) => (number(least)?, number(most)?),
-        _ => (number(length)?, number(length)?),
-    };
-    (least <= most).then_some(ShapeItem::Run(kinds, least, most))
 }
 
 #[cfg(test)]

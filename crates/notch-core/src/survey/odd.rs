@@ -4,7 +4,8 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 
 use super::bytes::{BEYOND, BYTES, CONTROL, LIKE_DIGIT, is_in_a_word};
 use super::runs::runs_of;
-use super::{ColumnSurvey, DIVIDERS, FirstRow, LONGEST, PartSurvey, Position};
+use super::{ColumnSurvey, DIVIDERS, LONGEST, PartSurvey, Position};
+use crate::first_row::FirstRow;
 use crate::shape::shape;
 use crate::text::{characters, masks};
 

@@ -5,7 +5,8 @@ use std::ops::Range;
 
 use super::layout::{Divider, LAYOUT, What};
 use super::runs::{BRACKETS, DAYS, Figures, runs_of};
-use super::{ColumnSurvey, DATES, FirstRow, PartSurvey};
+use super::{ColumnSurvey, DATES, PartSurvey};
+use crate::first_row::FirstRow;
 use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
 use crate::{Plan, PlanOptions, Scratch, parse_assignment};

@@ -1,9 +1,10 @@
 //! What nearly all texts of a column are, as rules for the tables of next month.
 
+use crate::first_row::FirstRow;
 use std::collections::BTreeMap;
 
 use super::runs::runs_of;
-use super::{ColumnSurvey, DATES, Distinct, FirstRow};
+use super::{ColumnSurvey, DATES, Distinct};
 
 /// A rule that all or nearly all rows of a column keep.
 #[derive(Debug, Clone, PartialEq, Eq)]

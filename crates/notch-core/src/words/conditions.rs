@@ -120,8 +120,8 @@ pub(crate) const WORDS: &[Word] = &[
     Word {
         name: "is shape",
         group: Group::Test,
-        form: "is [not] shape TEXT",
-        meaning: "the whole text looks like this: `[d4]` four of a kind, `[d+]` one or more, `[d3..5]` three to five, everything else as it stands; kinds: U A–Z, l a–z, L either, c any other letter, d 0–9, s white space",
+        form: "is [not] shape TEXT [ignoring case]",
+        meaning: "the whole text looks like this: `[d4]` four of a kind, `[d+]` one or more, `[d3..5]` three to five, everything else as it stands; kinds: U A–Z, l a–z, L either, c any other letter, d 0–9, s white space; `[w]` is a word, `[w+]` words with one blank between them, `[n]` a number as `decimal either` takes it, `[x]` letters and digits in any mix, `[*]` anything, also nothing, once",
         examples: &[
             Example {
                 cell: "FH-2019-BRA",
@@ -133,11 +133,17 @@ pub(crate) const WORDS: &[Word] = &[
                 cut: "trim if it is shape \"[U2]-[d3..5]-[L+]\" else \"?\"",
                 gives: "GR-2019-Bra",
             },
+            Example {
+                cell: "ref 43546 - Moran sowed, 84.5 %",
+                cut: "number 2 if {code} is shape \"Ref [d4..5] - [w] [w+], [n] %\" ignoring case",
+                gives: "84.5",
+            },
         ],
         build: Build::Test(|args| {
             let negated = args.given()?;
             let text = args.text()?;
             let pattern = ShapePattern::read(text).map_err(|problem| args.refuse(problem))?;
+            let pattern = pattern.ignoring_case(args.given()?);
             Ok(Test::new(negated, move |text| pattern.matches(text)))
         }),
     },

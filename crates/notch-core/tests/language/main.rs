@@ -2,6 +2,7 @@
 //! write it.
 #![allow(clippy::unwrap_used, clippy::panic, reason = "a test that fails says so by panicking")]
 
+mod layouts;
 mod numbers;
 mod refusals;
 mod rows;

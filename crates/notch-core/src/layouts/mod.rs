@@ -1,0 +1,146 @@
+//! Layouts: what the texts of one way of writing have in common.
+//!
+//! A layout is a pattern that `is shape` takes: literal words and signs, and slots for what varies
+//! (`Reference [d4..5] - [w] reseeded, [n] % germination (kp: [w+])`). They are found in a sample of
+//! the column, whose memory is bounded and which is the same for any number of workers:
+//!
+//! 1. `tokens.rs` reads each text as a person does: words, numbers, signs.
+//! 2. `lines.rs` puts texts with the same signs together.
+//! 3. `steady.rs` parts these by words that stand in one part only.
+//! 4. `pattern.rs` writes for each part what is the same in nearly all of its texts, and slots.
+//!
+//! Then each text belongs to the first pattern that it fits, by [`ShapePattern`] alone: how a pattern
+//! was found plays no part in what it takes.
+
+mod lines;
+mod pattern;
+mod sample;
+mod steady;
+mod tokens;
+
+use std::cmp::Reverse;
+
+use crate::first_row::FirstRow;
+use crate::shape::ShapePattern;
+use crate::text::Span;
+use lines::Line;
+pub(crate) use sample::{Sampled, TextSample};
+
+/// At most that many layouts are told.
+const MOST: usize = 64;
+/// The fewest texts of a layout.
+const FEWEST: usize = 3;
+
+/// A way of writing, as a pattern.
+#[derive(Debug, Clone)]
+pub struct Layout {
+    /// The pattern, as `is shape` takes it.
+    pub pattern: String,
+    /// Its letters may be of either case.
+    pub ignoring_case: bool,
+    /// How many texts have it and no layout before it.
+    pub texts: u64,
+    /// The first of them.
+    pub first: FirstRow,
+    compiled: ShapePattern,
+}
+
+impl Layout {
+    /// Where the slots lie in a text of this layout, in bytes; `None` of any other text.
+    pub fn slots(&self, text: &str) -> Option<Vec<Span>> {
+        self.compiled.slots(text)
+    }
+
+    /// Whether a text has this layout.
+    pub fn fits(&self, text: &str) -> bool {
+        self.compiled.matches(text)
+    }
+}
+
+/// The layouts of a column: each text belongs to the first that it fits.
+#[derive(Debug, Clone, Default)]
+pub struct Layouts {
+    /// The commonest first; one that takes all that another takes stands after it.
+    pub layouts: Vec<Layout>,
+}
+
+impl Layouts {
+    /// Finds the layouts of some texts, which stand in the order of their rows.
+    pub(crate) fn of(sample: &[Sampled]) -> Self {
+        let least = sample.len().div_ceil(200).max(FEWEST);
+        let mut lines: Vec<Line<'_>> = Vec::new();
+        let mut rows: Vec<usize> = Vec::new();
+        for (row, sampled) in sample.iter().enumerate() {
+            if let Some(line) = Line::of(&sampled.text) {
+                lines.push(line);
+                rows.push(row);
+            }
+        }
+        let mut found = Vec::new();
+        for group in lines::groups(&mut lines) {
+            found.extend(pattern::patterns(&lines, &group, least));
+        }
+        // The largest first; what it was made of is looked at no more.
+        found.sort_by_key(|found| (Reverse(found.members.len()), found.members[0]));
+        found.truncate(MOST);
+        let mut layouts: Vec<Layout> = Vec::new();
+        for pattern::Found { pattern, ignoring_case, .. } in found {
+            let Ok(compiled) = ShapePattern::read(&pattern) else { continue };
+            if layouts.iter().any(|known| known.pattern == pattern) {
+                continue;
+            }
+            let compiled = compiled.ignoring_case(ignoring_case);
+            layouts.push(Layout {
+                pattern,
+                ignoring_case,
+                texts: 0,
+                first: FirstRow::default(),
+                compiled,
+            });
+        }
+        Self { layouts }.in_order(sample, least)
+    }
+
+    /// Puts a layout that takes all texts of another after it, and leaves out those of too few
+    /// texts.
+    fn in_order(mut self, sample: &[Sampled], least: usize) -> Self {
+        let fits: Vec<Vec<bool>> = self
+            .layouts
+            .iter()
+            .map(|layout| sample.iter().map(|text| layout.fits(&text.text)).collect())
+            .collect();
+        let count = |n: usize| fits[n].iter().filter(|fits| **fits).count();
+        let takes = |n: usize, other: usize| {
+            fits[other].iter().zip(&fits[n]).all(|(theirs, ours)| !theirs || *ours)
+        };
+        let mut order: Vec<usize> = (0..self.layouts.len()).collect();
+        order.sort_by_key(|n| Reverse(count(*n)));
+        // Stable: a wider pattern moves behind the last one that it takes all of.
+        let mut sorted: Vec<usize> = Vec::new();
+        for n in order {
+            let before = sorted.iter().position(|other| takes(*other, n) && !takes(n, *other));
+            sorted.insert(before.unwrap_or(sorted.len()), n);
+        }
+        let mut open = vec![true; sample.len()];
+        let mut kept = Vec::new();
+        for n in sorted {
+            let own: Vec<usize> =
+                (0..sample.len()).filter(|text| open[*text] && fits[n][*text]).collect();
+            if own.len() < least {
+                continue;
+            }
+            own.iter().for_each(|text| open[*text] = false);
+            let first = &sample[own[0]];
+            self.layouts[n].texts = own.len() as u64;
+            self.layouts[n].first =
+                FirstRow { row: first.row, line: first.line, text: first.text.to_string() };
+            kept.push(self.layouts[n].clone());
+        }
+        Self { layouts: kept }
+    }
+
+    /// The place of the first layout that a text fits.
+    pub fn place(&self, text: &str) -> Option<usize> {
+        self.layouts.iter().position(|layout| layout.fits(text))
+    }
+}

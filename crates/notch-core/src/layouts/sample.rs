@@ -1,0 +1,66 @@
+//! A sample of the texts of a column, spread evenly over its rows.
+
+use crate::hash;
+
+/// How many texts a sample has at most; a column of no more is in it whole.
+const SAMPLE: usize = 4096;
+/// Longer texts, in bytes, are in no sample: nobody sees a layout in them at a glance.
+const LONGEST: usize = 600;
+
+/// A text of a sample.
+#[derive(Debug, Clone)]
+pub(crate) struct Sampled {
+    hash: u64,
+    /// The number of its row, from 1.
+    pub row: u64,
+    /// The line it begins in, from 1.
+    pub line: u64,
+    pub text: Box<str>,
+}
+
+/// The texts of the rows whose hashes are least. Which rows these are depends on nothing but how
+/// many there are, so a sample is the same for any number of workers and size of block.
+#[derive(Debug, Default, Clone)]
+pub(crate) struct TextSample {
+    texts: Vec<Sampled>,
+}
+
+impl TextSample {
+    /// Takes the text of a row, which is not blank.
+    pub(crate) fn add(&mut self, text: &str, row: u64, line: u64) {
+        // A row that is not among the least of its predecessors will not be among those of all;
+        // twice as many as needed are taken, for hashes are spread evenly on average only.
+        let most = 2 * SAMPLE as u64;
+        let hash = hash::of_row(row);
+        if text.len() > LONGEST || row > most && hash > u64::MAX / row * most {
+            return;
+        }
+        self.texts.push(Sampled { hash, row, line, text: text.into() });
+        if self.texts.len() > 4 * SAMPLE {
+            self.prune();
+        }
+    }
+
+    /// Takes the sample of the part that comes next, and empties it.
+    pub(crate) fn merge(&mut self, part: &mut TextSample) {
+        self.texts.append(&mut part.texts);
+        if self.texts.len() > 4 * SAMPLE {
+            self.prune();
+        }
+    }
+
+    fn prune(&mut self) {
+        if self.texts.len() > SAMPLE {
+            self.texts.select_nth_unstable_by_key(SAMPLE, |text| text.hash);
+            self.texts.truncate(SAMPLE);
+        }
+    }
+
+    /// The sample in the order of its rows.
+    pub(crate) fn texts(&self) -> Vec<Sampled> {
+        let mut sample = self.clone();
+        sample.prune();
+        sample.texts.sort_unstable_by_key(|text| text.row);
+        sample.texts
+    }
+}

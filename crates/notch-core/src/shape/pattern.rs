@@ -1,0 +1,433 @@
+//! Patterns of shapes: what `is shape` asks of a text, and how layouts are written.
+//!
+//! A pattern is literal text with slots in brackets. Runs of one kind have a length: `[d4]`,
+//! `[d3..5]`, `[d+]`. The other slots take what a person sees as one thing:
+//!
+//! | slot | takes |
+//! | --- | --- |
+//! | `[w]` | a word: letters of any script with their marks, a `-`, `'` or `’` between two |
+//! | `[w+]` | words with one U+0020 between them |
+//! | `[n]` | a number as `decimal either` takes it |
+//! | `[x]` | letters and digits in any mix |
+//! | `[*]` | anything, also nothing |
+//!
+//! A text is matched item by item with the set of all places reached so far, so no pattern takes
+//! longer than its items times the length of the text.
+
+use unicode_normalization::char::is_combining_mark;
+
+use super::{byte_kind, kind};
+use crate::text::{Marks, NumberStyle, Span, characters, numbers};
+
+/// A shape to compare texts with.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(crate) struct ShapePattern {
+    items: Vec<Item>,
+    ignoring_case: bool,
+}
+
+#[derive(Debug, Clone, PartialEq, Eq)]
+enum Item {
+    Literal(String),
+    /// That many characters of a kind, or of either of two.
+    Run(&'static [char], usize, usize),
+    Word,
+    Words,
+    Number,
+    Mixed,
+    Anything,
+}
+
+/// How `[n]` reads numbers.
+const EITHER: NumberStyle = NumberStyle { marks: Marks::Either, accounting: false };
+
+impl ShapePattern {
+    /// Reads a pattern: `FH-[d4]-[U+]-[d3..5]`.
+    ///
+    /// # Errors
+    /// One sentence on what is no slot, or stands where it cannot.
+    pub(crate) fn read(pattern: &str) -> Result<Self, String> {
+        let mut items: Vec<Item> = Vec::new();
+        let literal = |items: &mut Vec<Item>, text: &str| match items.last_mut() {
+            Some(Item::Literal(before)) => before.push_str(text),
+            _ => items.push(Item::Literal(text.to_owned())),
+        };
+        let mut rest = pattern;
+        while let Some(character) = characters::each(rest).next() {
+            if !character.starts_with('[') {
+                literal(&mut items, character);
+                rest = &rest[character.len()..];
+                continue;
+            }
+            if let Some(after) = rest.strip_prefix("[[]") {
+                literal(&mut items, "[");
+                rest = after;
+                continue;
+            }
+            let Some(end) = rest.find(']') else {
+                return Err(
+                    "A [ in a shape is not closed; one that is text is written [[]".to_owned()
+                );
+            };
+            items.push(slot(&rest[1..end]).ok_or_else(|| {
+                format!(
+                    "{} is no slot of a shape; slots are [d], [d4], [d3..5], [d+], of the kinds U l L c d s, and [w], [w+], [n], [x], [*]",
+                    &rest[..=end]
+                )
+            })?);
+            rest = &rest[end + 1..];
+        }
+        if items.iter().filter(|item| **item == Item::Anything).count() > 1 {
+            return Err("[*] takes anything and may stand once in a shape".to_owned());
+        }
+        let are_beside =
+            |pair: &[Item]| pair.contains(&Item::Anything) && pair.contains(&Item::Words);
+        if items.windows(2).any(are_beside) {
+            return Err("[*] beside [w+] leaves open where the words end; leave one out".to_owned());
+        }
+        Ok(Self { items, ignoring_case: false })
+    }
+
+    /// The same for texts whose letters may be of either case: those that stand for themselves,
+    /// and the kinds U and l.
+    pub(crate) fn ignoring_case(mut self, ignoring_case: bool) -> Self {
+        self.ignoring_case = ignoring_case;
+        self
+    }
+
+    /// Whether a text as a whole is of this shape.
+    pub(crate) fn matches(&self, text: &str) -> bool {
+        let (mut reached, mut next) = (vec![0], Vec::new());
+        for item in &self.items {
+            next.clear();
+            for from in reached.iter().copied() {
+                self.each_end(item, text, from, |end| next.push(end));
+            }
+            if next.len() > 1 {
+                next.sort_unstable();
+                next.dedup();
+            }
+            if next.is_empty() {
+                return false;
+            }
+            std::mem::swap(&mut reached, &mut next);
+        }
+        reached.last() == Some(&text.len())
+    }
+
+    /// Where each slot of a text of this shape lies, in bytes; `None` of a text of another shape.
+    /// Where a slot could end sooner or later, it ends as late as it can.
+    pub(crate) fn slots(&self, text: &str) -> Option<Vec<Span>> {
+        let mut all = vec![vec![0]];
+        for item in &self.items {
+            let mut next = Vec::new();
+            for from in all.last()?.iter().copied() {
+                self.each_end(item, text, from, |end| next.push(end));
+            }
+            next.sort_unstable();
+            next.dedup();
+            all.push(next);
+        }
+        let mut end = text.len();
+        all.pop()?.contains(&end).then_some(())?;
+        let mut slots = Vec::new();
+        for (item, starts) in self.items.iter().zip(&all).rev() {
+            let reaches = |from: &&usize| {
+                let mut reaches = false;
+                self.each_end(item, text, **from, |found| reaches |= found == end);
+                reaches
+            };
+            let from = *starts.iter().rev().find(reaches)?;
+            if !matches!(item, Item::Literal(_)) {
+                slots.push(from..end);
+            }
+            end = from;
+        }
+        slots.reverse();
+        Some(slots)
+    }
+
+    /// Tells every place where an item may end that begins at a place, all in bytes.
+    fn each_end(&self, item: &Item, text: &str, from: usize, mut end: impl FnMut(usize)) {
+        match item {
+            Item::Literal(literal) => {
+                if let Some(length) = self.literal_end(literal, &text[from..]) {
+                    end(from + length);
+                }
+            }
+            Item::Run(kinds, least, most) => {
+                let mut ends = Ends { least: *least, count: 0 };
+                if *least == 0 {
+                    end(from);
+                }
+                let mut at = from;
+                while ends.count < *most
+                    && let Some((kind, length)) = kind_at(text, at)
+                    && self.is_among(kinds, kind)
+                {
+                    at += length;
+                    if ends.next() {
+                        end(at);
+                    }
+                }
+            }
+            Item::Word => each_word_end(text, from, &mut end),
+            Item::Words => {
+                let mut at = from;
+                loop {
+                    let mut last = at;
+                    each_word_end(text, at, |found| {
+                        end(found);
+                        last = last.max(found);
+                    });
+                    if last == at || !text[last..].starts_with(' ') {
+                        return;
+                    }
+                    at = last + 1;
+                }
+            }
+            Item::Number => {
+                if let Some(found) = number_end(text, from) {
+                    end(found);
+                }
+            }
+            Item::Mixed => {
+                let length = mixed_length(&text[from..]);
+                if length > 0 {
+                    end(from + length);
+                }
+            }
+            Item::Anything => {
+                text[from..].char_indices().for_each(|(at, _)| end(from + at));
+                end(text.len());
+            }
+        }
+    }
+
+    fn is_among(&self, kinds: &[char], kind: char) -> bool {
+        kinds.contains(&kind)
+            || self.ignoring_case && matches!(kind, 'U' | 'l') && {
+                kinds.contains(&'U') || kinds.contains(&'l')
+            }
+    }
+
+    /// How many bytes of a text a literal takes, if the text begins with it.
+    fn literal_end(&self, literal: &str, text: &str) -> Option<usize> {
+        let length = match text.get(..literal.len()) {
+            Some(beginning) if beginning == literal => literal.len(),
+            _ if !self.ignoring_case => return None,
+            Some(beginning) if beginning.is_ascii() => {
+                beginning.eq_ignore_ascii_case(literal).then_some(literal.len())?
+            }
+            _ => {
+                let mut theirs = characters::with_places(text);
+                let are_same = characters::each(literal).all(|ours| {
+                    theirs
+                        .next()
+                        .is_some_and(|(_, theirs)| theirs.to_lowercase() == ours.to_lowercase())
+                });
+                are_same.then(|| theirs.next().map_or(text.len(), |(at, _)| at))?
+            }
+        };
+        // A mark after the last letter would make another character of it.
+        let goes_on = text[length..].chars().next().is_some_and(is_combining_mark);
+        (!goes_on).then_some(length)
+    }
+}
+
+/// Counts the characters of a run.
+struct Ends {
+    least: usize,
+    count: usize,
+}
+
+impl Ends {
+    /// One character more; whether the run may end after it.
+    fn next(&mut self) -> bool {
+        self.count += 1;
+        self.count >= self.least
+    }
+}
+
+/// The kind of the character at a place, if it has one, and its length in bytes.
+#[inline]
+fn kind_at(text: &str, at: usize) -> Option<(char, usize)> {
+    let bytes = &text.as_bytes()[at..];
+    match bytes {
+        [byte @ ..0x80, rest @ ..] if *byte != b'\r' && rest.first().is_none_or(u8::is_ascii) => {
+            byte_kind(*byte).map(|kind| (kind, 1))
+        }
+        _ => {
+            let character = characters::each(&text[at..]).next()?;
+            kind(character).map(|kind| (kind, character.len()))
+        }
+    }
+}
+
+/// Whether a character may stand in a word.
+fn is_letter(c: char) -> bool {
+    c.is_alphabetic() && !c.is_numeric() || !c.is_ascii() && is_combining_mark(c)
+}
+
+/// Whether a character joins two letters to one word.
+pub(crate) fn joins_letters(c: char) -> bool {
+    matches!(c, '-' | '\'' | '’')
+}
+
+/// How many bytes of letters a text begins with; none where it begins with a mark.
+pub(crate) fn letters_length(text: &str) -> usize {
+    if text.chars().next().is_none_or(is_combining_mark) {
+        return 0;
+    }
+    text.find(|c| !is_letter(c)).unwrap_or(text.len())
+}
+
+/// Tells where a word that begins at a place may end: after its last letter, and before each sign
+/// that joins two of its letters. It is no word where a digit or a `_` touches it.
+fn each_word_end(text: &str, from: usize, mut end: impl FnMut(usize)) {
+    let mut at = from;
+    loop {
+        let length = letters_length(&text[at..]);
+        if length == 0 {
+            return;
+        }
+        at += length;
+        let mut after = text[at..].chars();
+        match after.next() {
+            Some(c) if c.is_alphanumeric() || c == '_' => return,
+            Some(c) => {
+                end(at);
+                if !joins_letters(c) {
+                    return;
+                }
+                at += c.len_utf8();
+            }
+            None => return end(at),
+        }
+    }
+}
+
+/// Where the number ends that begins at a place.
+fn number_end(text: &str, from: usize) -> Option<usize> {
+    let bytes = text.as_bytes();
+    let digits = |at: usize| bytes[at..].iter().take_while(|byte| byte.is_ascii_digit()).count();
+    let sign = text[from..].chars().next().filter(|c| matches!(c, '-' | '+' | '−'));
+    let start = from + sign.map_or(0, char::len_utf8);
+    let first = digits(start);
+    let mut at = start + first;
+    let mut marks = 0;
+    while let Some(mark) = text[at..].chars().next().filter(|c| joins_digits(*c)) {
+        let after = at + mark.len_utf8();
+        let more = digits(after);
+        if more == 0 {
+            break;
+        }
+        at = after + more;
+        marks += 1;
+    }
+    if first > 0 && marks == 0 {
+        return Some(at);
+    }
+    let found = numbers(&text[from..at], None, EITHER).next()?;
+    (found.span == (0..at - from)).then_some(at)
+}
+
+/// Whether a character may stand between two digits of a number.
+pub(crate) fn joins_digits(c: char) -> bool {
+    matches!(c, '.' | ',' | '\'' | '’' | '\u{a0}' | '\u{202f}')
+}
+
+/// How many bytes of letters and digits a text begins with.
+pub(crate) fn mixed_length(text: &str) -> usize {
+    text.find(|c: char| !c.is_ascii_digit() && !is_letter(c)).unwrap_or(text.len())
+}
+
+/// What stands between the brackets of a slot: `d`, `d4`, `d3..5`, `d+`, `w+`.
+fn slot(inside: &str) -> Option<Item> {
+    match inside {
+        "w" => return Some(Item::Word),
+        "w+" => return Some(Item::Words),
+        "n" => return Some(Item::Number),
+        "x" => return Some(Item::Mixed),
+        "*" => return Some(Item::Anything),
+        _ => {}
+    }
+    let kinds: &'static [char] = match inside.chars().next()? {
+        'U' => &['U'],
+        'l' => &['l'],
+        'L' => &['U', 'l'],
+        'c' => &['c'],
+        'd' => &['d'],
+        's' => &['s'],
+        _ => return None,
+    };
+    let length = &inside[1..];
+    let number = |text: &str| {
+        text.parse::<usize>().ok().filter(|n| *n > 0 && text.bytes().all(|b| b.is_ascii_digit()))
+    };
+    let (least, most) = match (length, length.split_once("..")) {
+        ("", _) => (1, 1),
+        ("+", _) => (1, usize::MAX),
+        (_, Some((least, most))) => (number(least)?, number(most)?),
+        _ => (number(length)?, number(length)?),
+    };
+    (least <= most).then_some(Item::Run(kinds, least, most))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// The slots of a text by a pattern, divided by bars; `-` where it does not match.
+    fn slots(pattern: &str, text: &str) -> String {
+        let (pattern, ignoring_case) = match pattern.strip_suffix(" ignoring case") {
+            Some(pattern) => (pattern, true),
+            None => (pattern, false),
+        };
+        let pattern = ShapePattern::read(pattern).unwrap().ignoring_case(ignoring_case);
+        let found = pattern.slots(text);
+        assert_eq!(found.is_some(), pattern.matches(text), "{text:?}");
+        found.map_or("-".to_owned(), |slots| {
+            slots.into_iter().map(|slot| &text[slot]).collect::<Vec<_>>().join("|")
+        })
+    }
+
+    #[test]
+    fn slots_take_what_a_person_sees_as_one_thing() {
+        for (pattern, text, wanted) in [
+            ("[w]", "Brassica", "Brassica"),
+            ("[w]", "O’Larkin", "O’Larkin"),
+            ("[w]", "Anna-Lena", "Anna-Lena"),
+            ("[w]", "Anna--Lena", "-"),
+            ("[w]", "E\u{301}va", "E\u{301}va"),
+            ("[w]", "два", "два"),
+            ("[w]", "B12", "-"),
+            ("[w]", "a_b", "-"),
+            ("[w]", "", "-"),
+            ("[w]-[w]", "Til-Bra", "Til|Bra"),
+            ("[w+]", "Iris Moran", "Iris Moran"),
+            ("[w+]", "Iris  Moran", "-"),
+            ("[w+]", "Iris ", "-"),
+            ("[w+] sown", "two beds sown", "two beds"),
+            ("[w] [w+]", "two beds sown", "two|beds sown"),
+            ("[n]", "1,234.50", "1,234.50"),
+            ("[n]", "-5", "-5"),
+            ("[n] %", "84 %", "84"),
+            ("[n]", "1.2.3", "1.2.3"),
+            ("[n]", "5.", "-"),
+            ("[n]-[n]", "5-6", "5|6"),
+            ("[x]-[x]", "3f2a-1234", "3f2a|1234"),
+            ("https://[*] ([w+])", "https://a.example/x (Iris Moran)", "a.example/x|Iris Moran"),
+            ("lot [*]", "lot ", ""),
+            ("Ref [d4] ignoring case", "REF 1234", "1234"),
+            ("[U2]-[d] ignoring case", "gr-1", "gr|1"),
+            ("Straße ignoring case", "STRAßE", ""),
+            ("Ref [d4]", "REF 1234", "-"),
+            ("e", "e\u{301}", "-"),
+            ("[d+][d+]", "12345", "1234|5"),
+            ("[[][d]]", "[5]", "5"),
+        ] {
+            assert_eq!(slots(pattern, text), wanted, "{pattern} of {text:?}");
+        }
+    }
+}
