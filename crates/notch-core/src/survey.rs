@@ -340,7 +340,7 @@ impl ColumnSurvey {
     }
 
     /// Whether most texts are sentences.
-    pub(crate) fn is_prose(&self) -> bool {
+    pub fn is_prose(&self) -> bool {
         self.sentences * 2 > self.filled()
     }
 

@@ -12,6 +12,8 @@
 //! Then each text belongs to the first pattern that it fits, by [`ShapePattern`] alone: how a pattern
 //! was found plays no part in what it takes.
 
+mod counts;
+mod labels;
 mod lines;
 mod pattern;
 mod sample;
@@ -23,6 +25,8 @@ use std::cmp::Reverse;
 use crate::first_row::FirstRow;
 use crate::shape::ShapePattern;
 use crate::text::Span;
+pub use counts::LayoutCounts;
+pub use labels::{Label, LabelCounts};
 use lines::Line;
 pub(crate) use sample::{Sampled, TextSample};
 
@@ -62,6 +66,15 @@ impl Layout {
 pub struct Layouts {
     /// The commonest first; one that takes all that another takes stands after it.
     pub layouts: Vec<Layout>,
+    /// How many texts have none of them.
+    pub odd_texts: u64,
+    /// The first of these, at most 20.
+    pub odd: Vec<FirstRow>,
+    /// What stands before numbers and codes, the commonest first.
+    pub labels: Vec<Label>,
+    /// How many texts the largest group of texts of equal signs has, where there are no layouts;
+    /// and of how many.
+    pub largest: Option<(u64, u64)>,
 }
 
 impl Layouts {
@@ -98,7 +111,7 @@ impl Layouts {
                 compiled,
             });
         }
-        Self { layouts }.in_order(sample, least)
+        Self { layouts, labels: labels::labels(sample), ..Self::default() }.in_order(sample, least)
     }
 
     /// Puts a layout that takes all texts of another after it, and leaves out those of too few
@@ -136,7 +149,27 @@ impl Layouts {
                 FirstRow { row: first.row, line: first.line, text: first.text.to_string() };
             kept.push(self.layouts[n].clone());
         }
-        Self { layouts: kept }
+        let odd: Vec<usize> = (0..sample.len()).filter(|text| open[*text]).collect();
+        // Where most texts have no layout, or one of their own, they are prose.
+        if odd.len() * 2 > sample.len() {
+            let largest = kept.iter().map(|layout| layout.texts).max().unwrap_or(0);
+            return Self {
+                largest: Some((largest, sample.len() as u64)),
+                labels: self.labels,
+                ..Self::default()
+            };
+        }
+        let first = |text: &usize| {
+            let Sampled { row, line, text, .. } = &sample[*text];
+            FirstRow { row: *row, line: *line, text: text.to_string() }
+        };
+        Self {
+            layouts: kept,
+            odd_texts: odd.len() as u64,
+            odd: odd.iter().take(20).map(first).collect(),
+            labels: self.labels,
+            largest: None,
+        }
     }
 
     /// The place of the first layout that a text fits.

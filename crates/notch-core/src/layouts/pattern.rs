@@ -348,7 +348,7 @@ fn slot_of_words(values: &[Vec<&str>], written: &mut Written) {
         let own = single.iter().filter(|word| {
             shape(word).trim_matches(|c: char| "[]0123456789".contains(c)) == kind.to_string()
         });
-        own.count() * 200 >= single.len() * 199
+        nearly_all(own.count(), single.len())
     };
     let lengths = || single.iter().map(|word| word.len());
     let is_of_one_length =

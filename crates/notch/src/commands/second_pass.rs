@@ -4,7 +4,8 @@
 use std::path::Path;
 
 use keen_notch_core::{
-    Batch, ColumnHolds, FirstRow, LIKE_DIGITS, Oddities, Plan, Proposal, Scratch, Trouble,
+    Batch, ColumnHolds, FirstRow, LIKE_DIGITS, LabelCounts, LayoutCounts, Layouts, Oddities, Plan,
+    Proposal, Scratch, Trouble,
 };
 use keen_notch_table::{FindingsOut, Table, TableError, Whereabouts, gather_rows};
 
@@ -20,6 +21,7 @@ struct Asked {
     /// The cuts that are proposed for it.
     plan: Option<Plan>,
     oddities: Oddities,
+    layouts: Layouts,
 }
 
 /// What is counted of a part of the table.
@@ -45,6 +47,8 @@ struct Counts {
     fits: Vec<u64>,
     /// The texts with a letter where a digit belongs, and the first of them.
     like_digits: (u64, Option<FirstRow>),
+    layouts: LayoutCounts,
+    labels: LabelCounts,
 }
 
 /// An odd cell; a row that cannot be read has none.
@@ -114,8 +118,17 @@ impl Part {
             *texts += 1;
             first.get_or_insert_with(|| FirstRow { row, line, text: cell.to_owned() });
         }
+        let layouts = &asked[column].layouts;
+        let has_layout = layouts.layouts.is_empty()
+            || cell.trim_start().is_empty()
+            || self.counts[column].layouts.add(layouts, cell, row, line);
+        self.counts[column].labels.add(&layouts.labels, cell, row, line);
         if are_listed {
-            let reason = oddities.of(cell, row).join("; ");
+            let mut reasons = oddities.of(cell, row);
+            if !has_layout {
+                reasons.push(of_no_layout(layouts.layouts.len()));
+            }
+            let reason = reasons.join("; ");
             self.odd.extend((!reason.is_empty()).then(|| Odd {
                 row,
                 line,
@@ -133,9 +146,19 @@ impl Counts {
             .iter_mut()
             .zip(&mut part.fits)
             .for_each(|(ours, theirs)| *ours += std::mem::take(theirs));
+        self.layouts.merge(&mut part.layouts);
+        self.labels.merge(&mut part.labels);
         self.like_digits.0 += std::mem::take(&mut part.like_digits.0);
         let first = part.like_digits.1.take();
         self.like_digits.1 = self.like_digits.1.take().or(first);
+    }
+}
+
+/// What is said of a text that has none of so many layouts.
+fn of_no_layout(layouts: usize) -> String {
+    match layouts {
+        1 => "not of the layout of the others".to_owned(),
+        _ => format!("of none of the {layouts} layouts"),
     }
 }
 
@@ -192,9 +215,15 @@ pub fn second_pass(
         name: of.name.clone(),
         plan: plan(&tried(of)),
         oddities: of.survey.oddities(),
+        layouts: of.layouts.clone(),
     };
     let asked: Vec<Asked> = columns.iter().map(ask).collect();
-    let of_none = |of: &Surveyed| Counts { fits: vec![0; tried(of).len()], like_digits: (0, None) };
+    let of_none = |of: &Surveyed| Counts {
+        fits: vec![0; tried(of).len()],
+        like_digits: (0, None),
+        layouts: LayoutCounts::default(),
+        labels: LabelCounts::default(),
+    };
     let none: Vec<Counts> = columns.iter().map(of_none).collect();
     let part = || Part {
         counts: none.clone(),
@@ -248,6 +277,7 @@ pub fn second_pass(
         whole.publish()?;
     }
     for ((of, counts), asked) in columns.iter_mut().zip(counts).zip(&asked) {
+        let Counts { fits, like_digits, layouts, labels } = counts;
         if asked.plan.is_some() {
             let conditions = of
                 .holds
@@ -256,13 +286,15 @@ pub fn second_pass(
                 .map(|rule| &mut rule.rows);
             let counted =
                 of.proposals.iter_mut().map(|proposal| &mut proposal.fits).chain(conditions);
-            counted.zip(counts.fits).for_each(|(known, fits)| *known = fits);
+            counted.zip(fits).for_each(|(known, fits)| *known = fits);
             of.holds.retain(ColumnHolds::is_rule);
             // A cut that suits hardly a text was proposed for nothing.
             let filled = of.survey.filled();
             of.proposals.retain(|proposal| proposal.fits * 2 >= filled);
         }
-        let (texts, first) = counts.like_digits;
+        of.layouts.counted(&layouts);
+        labels.put(&mut of.layouts.labels);
+        let (texts, first) = like_digits;
         of.troubles.extend(first.map(|first| Trouble { what: LIKE_DIGITS, texts, first }));
     }
     Ok(listed)

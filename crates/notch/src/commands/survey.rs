@@ -162,6 +162,7 @@ pub fn look(
         troubles: survey.troubles(),
         proposals: survey.proposals(&names),
         holds: survey.holds(),
+        layouts: survey.layouts(),
         survey,
     };
     let mut columns: Vec<Surveyed> = places.iter().zip(surveys).map(surveyed).collect();

@@ -1,7 +1,8 @@
 //! What `notch survey` prints: one line a column, or the page of one column.
 
 use keen_notch_core::{
-    ColumnHolds, ColumnSurvey, Distinct, FirstRow, Glance, Position, Proposal, Trouble,
+    ColumnHolds, ColumnSurvey, Distinct, FirstRow, Glance, Layout, Layouts, Position, Proposal,
+    Trouble,
 };
 use keen_notch_table::Whereabouts;
 use serde_json::{Value, json};
@@ -37,6 +38,8 @@ pub struct Surveyed {
     pub proposals: Vec<Proposal>,
     /// The rules that nearly all rows keep.
     pub holds: Vec<ColumnHolds>,
+    /// The ways in which its texts are written.
+    pub layouts: Layouts,
     /// What does not meet the eye.
     pub troubles: Vec<Trouble>,
 }
@@ -158,11 +161,15 @@ pub fn page(column: &Surveyed, table: &str, places: &Whereabouts, unreadable: u6
     if filled == 0 {
         return text;
     }
+    layouts(column, places, &mut text);
+    labels(column, places, &mut text);
     duplicates(survey, &mut text);
     lengths(survey, &mut text);
-    shapes(survey, places, &mut text);
-    map(survey, &mut text);
-    dividers(survey, &mut text);
+    if !is_free_text(column) {
+        shapes(survey, places, &mut text);
+        map(survey, &mut text);
+        dividers(survey, &mut text);
+    }
     trouble(troubles, places, &mut text);
     section("Cuts that suit it", &mut text);
     if proposals.is_empty() {
@@ -203,6 +210,123 @@ fn rest(shapes: &[(&str, u64, &FirstRow)]) -> String {
 
 fn section(title: &str, text: &mut String) {
     text.push_str(&format!("\n{}\n", set(style::FINDING, title)));
+}
+
+/// Whether most texts are sentences, whose shapes tell nothing that their layouts do not.
+fn is_free_text(column: &Surveyed) -> bool {
+    column.survey.is_prose()
+}
+
+/// The layouts, each with its commonest texts' example and its slots underlined, and the odd texts.
+fn layouts(column: &Surveyed, places: &Whereabouts, text: &mut String) {
+    let Surveyed { survey, layouts, .. } = column;
+    let filled = survey.filled();
+    if layouts.layouts.is_empty() {
+        let (largest, of) = layouts.largest.unwrap_or((0, filled));
+        section("Layouts: none", text);
+        text.push_str(&format!(
+            "  No layout holds more than {} of 100 rows.\n",
+            (largest * 100).div_ceil(of.max(1))
+        ));
+        return;
+    }
+    let title = match layouts.layouts.len() {
+        1 => "Layout: one".to_owned(),
+        n => format!("Layouts: {n}"),
+    };
+    let odd = match layouts.odd_texts {
+        0 => "which all texts have".to_owned(),
+        odd => format!("which {} of {filled} texts have", filled - odd),
+    };
+    section(&format!("{title}, {odd}"), text);
+    let wide = window().saturating_sub(4).max(40);
+    let counts: Vec<Vec<String>> = layouts
+        .layouts
+        .iter()
+        .map(|layout| vec![layout.texts.to_string(), share(layout.texts, filled)])
+        .collect();
+    let counts = aligned(&counts, &[Align::Right, Align::Right]);
+    for (layout, count) in layouts.layouts.iter().zip(counts.lines()) {
+        let case = if layout.ignoring_case { "  ignoring case" } else { "" };
+        text.push_str(&format!(
+            "{count}  {}{case}\n",
+            set(style::STRONG, visible(&layout.pattern))
+        ));
+        let indent = " ".repeat(width(count) + 2);
+        let (example, marks) = underlined(layout, wide.saturating_sub(indent.len() + 12));
+        text.push_str(&format!("{indent}{example}  {}\n", row_of(&layout.first, places)));
+        if !marks.trim().is_empty() {
+            text.push_str(&format!("{indent}{}\n", set(style::FINDING, marks.trim_end())));
+        }
+    }
+    if layouts.odd_texts > 0 {
+        let shown = layouts.odd.len();
+        let title = match layouts.odd_texts {
+            1 => "One text has no layout".to_owned(),
+            n => format!("{n} texts have no layout"),
+        };
+        section(&title, text);
+        let rows: Vec<Vec<String>> = layouts
+            .odd
+            .iter()
+            .map(|odd| {
+                let example = clipped(&visible(&odd.text).replace(' ', "␣"), wide - 14);
+                vec![row_of(odd, places), format!("“{example}”")]
+            })
+            .collect();
+        text.push_str(&aligned(&rows, &[Align::Left, Align::Left]));
+        if layouts.odd_texts > shown as u64 {
+            text.push_str(&format!(
+                "  … {} more; all of them: --findings FILE.\n",
+                layouts.odd_texts - shown as u64
+            ));
+        }
+    }
+}
+
+/// What stands before numbers and codes in texts with words.
+fn labels(column: &Surveyed, places: &Whereabouts, text: &mut String) {
+    let Surveyed { survey, layouts, .. } = column;
+    if layouts.labels.is_empty() {
+        return;
+    }
+    section("What stands before numbers and codes", text);
+    let rows: Vec<Vec<String>> = layouts
+        .labels
+        .iter()
+        .map(|label| {
+            vec![
+                label.texts.to_string(),
+                share(label.texts, survey.filled()),
+                visible(&label.label),
+                clipped(&visible(&label.followed_by), WIDEST),
+                format!("“{}”", clipped(&visible(&label.first.text), WIDEST)),
+                row_of(&label.first, places),
+            ]
+        })
+        .collect();
+    let align = [Align::Right, Align::Right, Align::Left, Align::Left, Align::Left, Align::Left];
+    text.push_str(&aligned(&rows, &align));
+}
+
+/// The example of a layout, clipped, and marks under its slots.
+fn underlined(layout: &Layout, wide: usize) -> (String, String) {
+    let text = &layout.first.text;
+    let slots = layout.slots(text).unwrap_or_default();
+    let (mut line, mut marks, mut at) = (String::new(), String::new(), 0);
+    for slot in slots {
+        let before = visible(&text[at..slot.start]);
+        let inside = visible(&text[slot.clone()]);
+        marks.push_str(&" ".repeat(width(&before)));
+        marks.push_str(&"‾".repeat(width(&inside)));
+        line.push_str(&before);
+        line.push_str(&inside);
+        at = slot.end;
+    }
+    line.push_str(&visible(&text[at..]));
+    let line = clipped(&line, wide);
+    let marks = marks.chars().take(width(&line)).collect();
+    (line, marks)
 }
 
 fn duplicates(survey: &ColumnSurvey, text: &mut String) {
@@ -451,7 +575,7 @@ fn trouble(troubles: &[Trouble], places: &Whereabouts, text: &mut String) {
 
 /// A column as JSON, documented in docs/json.md.
 pub fn survey_json(column: &Surveyed, places: &Whereabouts) -> Value {
-    let Surveyed { name, survey, proposals, troubles, .. } = column;
+    let Surveyed { name, survey, proposals, troubles, layouts, .. } = column;
     let (shapes, more_shapes) = survey.shapes();
     let (distinct, exact) = match survey.distinct() {
         Distinct::Exactly(n) => (n, true),
@@ -470,6 +594,17 @@ pub fn survey_json(column: &Surveyed, places: &Whereabouts) -> Value {
     let each_shape = |shapes: &[(&str, u64, &FirstRow)]| -> Vec<Value> {
         shapes.iter().map(|(shape, texts, row)| json!({ "shape": shape, "texts": texts, "first": first(row) })).collect()
     };
+    let each_layout = |layout: &Layout| {
+        let slots = layout.slots(&layout.first.text).unwrap_or_default();
+        let slots: Vec<&str> = slots.into_iter().map(|slot| &layout.first.text[slot]).collect();
+        json!({
+            "layout": layout.pattern,
+            "ignoring_case": layout.ignoring_case,
+            "texts": layout.texts,
+            "first": first(&layout.first),
+            "slots": slots,
+        })
+    };
     let cuts = proposals
         .iter()
         .zip(survey.rests(proposals))
@@ -482,6 +617,15 @@ pub fn survey_json(column: &Surveyed, places: &Whereabouts) -> Value {
         "distinct_is_exact": exact,
         "looks_like": survey.looks_like(),
         "lengths": survey.lengths().iter().map(|(length, texts)| json!({ "length": length, "texts": texts })).collect::<Vec<_>>(),
+        "layouts": layouts.layouts.iter().map(each_layout).collect::<Vec<_>>(),
+        "odd": layouts.odd.iter().map(first).collect::<Vec<_>>(),
+        "odd_texts": layouts.odd_texts,
+        "labels": layouts.labels.iter().map(|label| json!({
+            "label": label.label,
+            "texts": label.texts,
+            "followed_by": label.followed_by,
+            "first": first(&label.first),
+        })).collect::<Vec<_>>(),
         "shapes": each_shape(&shapes),
         "more_shapes": more_shapes,
         "repeated": repeated.iter().take(100).map(|(text, rows, row)| json!({ "text": text, "rows": rows, "first_row": row })).collect::<Vec<_>>(),

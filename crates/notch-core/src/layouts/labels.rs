@@ -1,0 +1,232 @@
+//! Labels: what stands right before numbers and codes in texts with words.
+//!
+//! In a sample it is seen which labels there are (`Labels::of`), in a pass over all texts how many
+//! texts have each (`LabelCounts`).
+
+use std::collections::BTreeMap;
+use std::mem::take;
+
+use super::lines::{Line, groups};
+use super::pattern::patterns;
+use super::sample::Sampled;
+use crate::first_row::FirstRow;
+use crate::text::characters;
+
+/// A label is in at least one in this number of texts.
+const RARE: usize = 50;
+/// At most that many labels are told.
+const MOST: usize = 12;
+/// What follows is told where this number of a hundred have it.
+const ONE_PATTERN: usize = 80;
+
+/// A word or sign that stands right before numbers or codes.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Label {
+    /// The word, in lower case, or the sign.
+    pub label: String,
+    /// How many texts have it, before a number or code.
+    pub texts: u64,
+    /// What follows, as a shape; `[*]` where that is of several kinds.
+    pub followed_by: String,
+    /// The first text that has it.
+    pub first: FirstRow,
+    /// It is a word, and no sign.
+    pub is_word: bool,
+    /// What follows has a zero in front in some text.
+    pub zeros_in_front: bool,
+}
+
+/// What follows a label, and which label it is.
+struct Labelled<'t> {
+    label: &'t str,
+    is_word: bool,
+    code: &'t str,
+}
+
+/// The labels of a text with what follows each. A number or code is what stands between blanks and
+/// has a digit, brackets and closing signs aside; `: = # .` and blanks may stand before it.
+fn labelled(text: &str) -> impl Iterator<Item = Labelled<'_>> {
+    let mut before: Option<&str> = None;
+    text.split(char::is_whitespace).filter_map(move |piece| {
+        let word = before;
+        let piece = piece.trim_start_matches(['(', '[', '{', '<', '"', '\'', '“', '-']);
+        let own = piece.trim_end_matches(|c: char| {
+            matches!(
+                c,
+                ')' | ']' | '}' | '>' | '"' | '\'' | '”' | ',' | ';' | '.' | ':' | '!' | '?' | '%'
+            )
+        });
+        // What may stand between a label and its code does not change the label.
+        if !piece.is_empty() && !piece.chars().all(is_passed_over) {
+            before = Some(piece.trim_end_matches(is_passed_over)).filter(|word| is_word(word));
+        }
+        let letters = own.find(|c: char| !c.is_alphabetic()).unwrap_or(own.len());
+        let rest = own[letters..].trim_start_matches(is_passed_over);
+        let starts_with_digit = |text: &str| text.starts_with(|c: char| c.is_ascii_digit());
+        if letters > 0 && rest.len() < own.len() - letters && starts_with_digit(rest) {
+            return Some(Labelled { label: &own[..letters], is_word: true, code: rest });
+        }
+        if !own.contains(|c: char| c.is_ascii_digit()) {
+            return None;
+        }
+        let code = own.trim_start_matches(is_passed_over);
+        // A sign that touches it, such as that of a currency.
+        if let Some(sign) = characters::each(code).next().filter(|sign| is_label_sign(sign)) {
+            let code = &code[sign.len()..];
+            return starts_with_digit(code).then_some(Labelled {
+                label: sign,
+                is_word: false,
+                code,
+            });
+        }
+        Some(Labelled { label: word?, is_word: true, code })
+    })
+}
+
+fn is_passed_over(c: char) -> bool {
+    matches!(c, ':' | '=' | '#' | '.')
+}
+
+fn is_word(text: &str) -> bool {
+    !text.is_empty() && text.chars().all(|c| c.is_alphabetic() || matches!(c, '-' | '\'' | '’'))
+}
+
+fn is_label_sign(sign: &str) -> bool {
+    sign.chars()
+        .all(|c| !c.is_alphanumeric() && (!c.is_ascii_punctuation() || matches!(c, '$' | '§')))
+        && !matches!(sign, "−" | "–" | "—")
+}
+
+/// The labels of the texts of a sample, the commonest first.
+pub(super) fn labels(sample: &[Sampled]) -> Vec<Label> {
+    struct Seen<'s> {
+        texts: usize,
+        first: &'s Sampled,
+        is_word: bool,
+        codes: Vec<&'s str>,
+    }
+    let mut seen: BTreeMap<String, Seen<'_>> = BTreeMap::new();
+    for sampled in sample {
+        let mut own: Vec<String> = Vec::new();
+        for Labelled { label, is_word, code } in labelled(&sampled.text) {
+            let label = label.to_lowercase();
+            if own.contains(&label) {
+                continue;
+            }
+            let seen = seen.entry(label.clone()).or_insert_with(|| Seen {
+                texts: 0,
+                first: sampled,
+                is_word,
+                codes: Vec::new(),
+            });
+            seen.texts += 1;
+            seen.codes.push(code);
+            own.push(label);
+        }
+    }
+    let least = sample.len().div_ceil(RARE).max(3);
+    let mut labels: Vec<Label> = seen
+        .into_iter()
+        .filter(|(_, seen)| seen.texts >= least)
+        .map(|(label, seen)| Label {
+            label,
+            texts: seen.texts as u64,
+            followed_by: followed_by(&seen.codes),
+            first: FirstRow {
+                row: seen.first.row,
+                line: seen.first.line,
+                text: seen.first.text.to_string(),
+            },
+            is_word: seen.is_word,
+            zeros_in_front: seen.codes.iter().any(|code| {
+                code.len() > 1 && code.starts_with('0') && code.bytes().all(|b| b.is_ascii_digit())
+            }),
+        })
+        .collect();
+    labels.sort_by(|a, b| b.texts.cmp(&a.texts).then_with(|| a.label.cmp(&b.label)));
+    labels.truncate(MOST);
+    labels
+}
+
+/// The pattern that nearly all of some codes have.
+fn followed_by(codes: &[&str]) -> String {
+    let mut lines: Vec<Line<'_>> = codes.iter().filter_map(|code| Line::of(code)).collect();
+    let found = groups(&mut lines)
+        .into_iter()
+        .flat_map(|group| patterns(&lines, &group, 1))
+        .max_by_key(|found| found.members.len());
+    match found {
+        Some(found) if found.members.len() * 100 >= codes.len() * ONE_PATTERN => found.pattern,
+        _ => "[*]".to_owned(),
+    }
+}
+
+/// How many texts have each of some labels. Parts are merged in the order of their rows.
+#[derive(Debug, Clone, Default)]
+pub struct LabelCounts {
+    texts: Vec<u64>,
+    first: Vec<Option<FirstRow>>,
+}
+
+impl LabelCounts {
+    /// Takes a text.
+    pub fn add(&mut self, labels: &[Label], text: &str, row: u64, line: u64) {
+        if labels.is_empty() || !text.bytes().any(|byte| byte.is_ascii_digit()) {
+            return;
+        }
+        self.texts.resize(labels.len(), 0);
+        self.first.resize(labels.len(), None);
+        let mut seen = 0_u64;
+        for Labelled { label, .. } in labelled(text) {
+            let is_it = |known: &Label| known.label == label || known.label == label.to_lowercase();
+            if let Some(n) = labels.iter().position(is_it).filter(|n| seen >> n & 1 == 0) {
+                seen |= 1 << n;
+                self.texts[n] += 1;
+                self.first[n].get_or_insert_with(|| FirstRow { row, line, text: text.to_owned() });
+            }
+        }
+    }
+
+    /// Adds the counts of the part that comes next, and empties it.
+    pub fn merge(&mut self, part: &mut LabelCounts) {
+        let length = self.texts.len().max(part.texts.len());
+        self.texts.resize(length, 0);
+        self.first.resize(length, None);
+        self.texts.iter_mut().zip(&mut part.texts).for_each(|(ours, theirs)| *ours += take(theirs));
+        for (ours, theirs) in self.first.iter_mut().zip(&mut part.first) {
+            *ours = ours.take().or(theirs.take());
+        }
+    }
+
+    /// Puts these counts in the place of those of a sample.
+    pub fn put(self, labels: &mut [Label]) {
+        for ((label, texts), first) in labels.iter_mut().zip(self.texts).zip(self.first) {
+            if let Some(first) = first {
+                (label.texts, label.first) = (texts, first);
+            }
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn labels_stand_right_before_numbers_and_codes() {
+        for (text, wanted) in [
+            ("Ref 118 and ref: 119, betula", "Ref=118 ref=119"),
+            ("REF:4411 left", "REF=4411"),
+            ("no.7", "no=7"),
+            ("lot = # GR-2026-512)", "lot=GR-2026-512"),
+            ("paid €12.50, preferred", "€=12.50"),
+            ("in 2026", "in=2026"),
+            ("12 kg", ""),
+            ("B12 C13", ""),
+        ] {
+            let found: Vec<String> =
+                labelled(text).map(|found| format!("{}={}", found.label, found.code)).collect();
+            assert_eq!(found.join(" "), wanted, "{text:?}");
+        }
+    }
+}
