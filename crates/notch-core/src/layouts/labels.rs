@@ -6,6 +6,7 @@
 use std::collections::BTreeMap;
 use std::mem::take;
 
+use super::Layout;
 use super::lines::{Line, groups};
 use super::pattern::patterns;
 use super::sample::Sampled;
@@ -36,7 +37,7 @@ pub struct Label {
     pub zeros_in_front: bool,
 }
 
-/// What follows a label, and which label it is.
+/// What follows a label, and which label it is; both are pieces of the text.
 struct Labelled<'t> {
     label: &'t str,
     is_word: bool,
@@ -98,9 +99,11 @@ fn is_label_sign(sign: &str) -> bool {
 }
 
 /// The labels of the texts of a sample, the commonest first.
-pub(super) fn labels(sample: &[Sampled]) -> Vec<Label> {
+pub(super) fn labels(sample: &[Sampled], layouts: &[Layout]) -> Vec<Label> {
     struct Seen<'s> {
         texts: usize,
+        /// In how many of them the word is what varies in a layout.
+        in_slots: usize,
         first: &'s Sampled,
         is_word: bool,
         codes: Vec<&'s str>,
@@ -108,26 +111,31 @@ pub(super) fn labels(sample: &[Sampled]) -> Vec<Label> {
     let mut seen: BTreeMap<String, Seen<'_>> = BTreeMap::new();
     for sampled in sample {
         let mut own: Vec<String> = Vec::new();
-        for Labelled { label, is_word, code } in labelled(&sampled.text) {
-            let label = label.to_lowercase();
+        let slots =
+            layouts.iter().find_map(|layout| layout.slots(&sampled.text)).unwrap_or_default();
+        for Labelled { label: place, is_word, code } in labelled(&sampled.text) {
+            let label = place.to_lowercase();
             if own.contains(&label) {
                 continue;
             }
             let seen = seen.entry(label.clone()).or_insert_with(|| Seen {
                 texts: 0,
+                in_slots: 0,
                 first: sampled,
                 is_word,
                 codes: Vec::new(),
             });
             seen.texts += 1;
             seen.codes.push(code);
+            let at = place.as_ptr() as usize - sampled.text.as_ptr() as usize;
+            seen.in_slots += usize::from(slots.iter().any(|slot| slot.contains(&at)));
             own.push(label);
         }
     }
     let least = sample.len().div_ceil(RARE).max(3);
     let mut labels: Vec<Label> = seen
         .into_iter()
-        .filter(|(_, seen)| seen.texts >= least)
+        .filter(|(_, seen)| seen.texts >= least && seen.in_slots * 10 < seen.texts * 9)
         .map(|(label, seen)| Label {
             label,
             texts: seen.texts as u64,

@@ -66,6 +66,8 @@ impl Layout {
 pub struct Layouts {
     /// The commonest first; one that takes all that another takes stands after it.
     pub layouts: Vec<Layout>,
+    /// How many texts that is told by.
+    pub of: u64,
     /// How many texts have none of them.
     pub odd_texts: u64,
     /// The first of these, at most 20.
@@ -111,7 +113,9 @@ impl Layouts {
                 compiled,
             });
         }
-        Self { layouts, labels: labels::labels(sample), ..Self::default() }.in_order(sample, least)
+        let mut found = Self { layouts, ..Self::default() }.in_order(sample, least);
+        found.labels = labels::labels(sample, &found.layouts);
+        found
     }
 
     /// Puts a layout that takes all texts of another after it, and leaves out those of too few
@@ -153,11 +157,7 @@ impl Layouts {
         // Where most texts have no layout, or one of their own, they are prose.
         if odd.len() * 2 > sample.len() {
             let largest = kept.iter().map(|layout| layout.texts).max().unwrap_or(0);
-            return Self {
-                largest: Some((largest, sample.len() as u64)),
-                labels: self.labels,
-                ..Self::default()
-            };
+            return Self { largest: Some((largest, sample.len() as u64)), ..Self::default() };
         }
         let first = |text: &usize| {
             let Sampled { row, line, text, .. } = &sample[*text];
@@ -165,9 +165,10 @@ impl Layouts {
         };
         Self {
             layouts: kept,
+            of: sample.len() as u64,
             odd_texts: odd.len() as u64,
             odd: odd.iter().take(20).map(first).collect(),
-            labels: self.labels,
+            labels: Vec::new(),
             largest: None,
         }
     }

@@ -97,18 +97,21 @@ pub(super) fn parts(
 
 /// The words of the texts, the commonest first.
 fn words_of(lines: &[Line<'_>], members: &[usize]) -> Vec<Word> {
-    let mut words: BTreeMap<String, Word> = BTreeMap::new();
+    // A word before a number is another one than the same word after it.
+    let mut words: BTreeMap<(usize, String), Word> = BTreeMap::new();
     for (n, line) in members.iter().map(|member| &lines[*member]).enumerate() {
         for (element, of) in line.elements.iter().enumerate() {
             let Element::Words(spans) = of else { continue };
             for (place, span) in spans.iter().enumerate() {
                 let written = &line.text[span.clone()];
-                let word = words.entry(written.to_lowercase()).or_insert_with_key(|word| Word {
-                    word: word.clone(),
-                    texts: BTreeSet::new(),
-                    capitals: 0,
-                    place: (element, place),
-                });
+                let word = words.entry((element, written.to_lowercase())).or_insert_with_key(
+                    |(_, word)| Word {
+                        word: word.clone(),
+                        texts: BTreeSet::new(),
+                        capitals: 0,
+                        place: (element, place),
+                    },
+                );
                 if word.texts.insert(n) {
                     let is_capital = span.start > 0 && written.starts_with(char::is_uppercase);
                     word.capitals += usize::from(is_capital);

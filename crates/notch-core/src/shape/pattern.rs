@@ -97,6 +97,20 @@ impl ShapePattern {
 
     /// Whether a text as a whole is of this shape.
     pub(crate) fn matches(&self, text: &str) -> bool {
+        // Most texts of another shape are told from it by their ends.
+        let bytes = text.as_bytes();
+        if !self.ignoring_case {
+            if let Some(Item::Literal(first)) = self.items.first()
+                && !bytes.starts_with(first.as_bytes())
+            {
+                return false;
+            }
+            if let Some(Item::Literal(last)) = self.items.last()
+                && !bytes.ends_with(last.as_bytes())
+            {
+                return false;
+            }
+        }
         let (mut reached, mut next) = (vec![0], Vec::new());
         for item in &self.items {
             next.clear();

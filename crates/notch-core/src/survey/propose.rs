@@ -69,6 +69,12 @@ impl ColumnSurvey {
         if let Some(columns) = self.columns_of_a_record() {
             return format!("record of {} columns", columns.len());
         }
+        // Several ways of writing say more than what most of them have in common.
+        let layouts = self.layouts();
+        let is_one = |texts: u64| texts * 1000 >= layouts.of * LAYOUT;
+        if layouts.layouts.len() > 1 && !layouts.layouts.iter().any(|layout| is_one(layout.texts)) {
+            return format!("{} layouts", layouts.layouts.len());
+        }
         if let Some(mixed) = self.better_mixed() {
             return format!(
                 "code of {} sections by any of \"{}\"",
