@@ -15,7 +15,7 @@ use std::collections::BTreeMap;
 use std::mem::take;
 
 use crate::first_row::FirstRow;
-use crate::layouts::{Layouts, TextSample};
+use crate::layouts::{Layouts, SAMPLE, TextSample};
 use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
 use crate::text::characters;
@@ -346,7 +346,12 @@ impl ColumnSurvey {
 
     /// The layouts of a sample of the texts, which has all of them where they are not many.
     pub fn layouts(&self) -> Layouts {
-        Layouts::of(&self.sample.texts())
+        Layouts::of(&self.sample.texts(SAMPLE))
+    }
+
+    /// The same by fewer texts, for a glance at many columns.
+    pub(crate) fn likely_layouts(&self) -> Layouts {
+        Layouts::of(&self.sample.texts(SAMPLE / 4))
     }
 
     /// How many texts tell what stands at each position.

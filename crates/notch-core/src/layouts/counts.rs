@@ -72,6 +72,7 @@ impl Layouts {
             }
         }
         self.layouts.retain(|layout| layout.texts > 0);
+        self.of = counts.texts.iter().sum::<u64>() + counts.odd_texts;
         self.odd_texts = counts.odd_texts;
         self.odd = counts.odd.clone();
     }

@@ -6,10 +6,10 @@
 use std::collections::BTreeMap;
 use std::mem::take;
 
-use super::Layout;
 use super::lines::{Line, groups};
 use super::pattern::patterns;
 use super::sample::Sampled;
+use super::{Layout, Layouts};
 use crate::first_row::FirstRow;
 use crate::text::characters;
 
@@ -47,41 +47,52 @@ struct Labelled<'t> {
 /// The labels of a text with what follows each. A number or code is what stands between blanks and
 /// has a digit, brackets and closing signs aside; `: = # .` and blanks may stand before it.
 fn labelled(text: &str) -> impl Iterator<Item = Labelled<'_>> {
-    let mut before: Option<&str> = None;
-    text.split(char::is_whitespace).filter_map(move |piece| {
+    // The piece before, and before that the last one that may be a label though signs follow it.
+    let mut before = "";
+    pieces(text).filter_map(move |piece| {
         let word = before;
-        let piece = piece.trim_start_matches(['(', '[', '{', '<', '"', '\'', '“', '-']);
-        let own = piece.trim_end_matches(|c: char| {
-            matches!(
-                c,
-                ')' | ']' | '}' | '>' | '"' | '\'' | '”' | ',' | ';' | '.' | ':' | '!' | '?' | '%'
-            )
-        });
         // What may stand between a label and its code does not change the label.
         if !piece.is_empty() && !piece.chars().all(is_passed_over) {
-            before = Some(piece.trim_end_matches(is_passed_over)).filter(|word| is_word(word));
+            before = piece;
         }
-        let letters = own.find(|c: char| !c.is_alphabetic()).unwrap_or(own.len());
-        let rest = own[letters..].trim_start_matches(is_passed_over);
-        let starts_with_digit = |text: &str| text.starts_with(|c: char| c.is_ascii_digit());
-        if letters > 0 && rest.len() < own.len() - letters && starts_with_digit(rest) {
-            return Some(Labelled { label: &own[..letters], is_word: true, code: rest });
-        }
-        if !own.contains(|c: char| c.is_ascii_digit()) {
-            return None;
-        }
-        let code = own.trim_start_matches(is_passed_over);
-        // A sign that touches it, such as that of a currency.
-        if let Some(sign) = characters::each(code).next().filter(|sign| is_label_sign(sign)) {
-            let code = &code[sign.len()..];
-            return starts_with_digit(code).then_some(Labelled {
-                label: sign,
-                is_word: false,
-                code,
-            });
-        }
-        Some(Labelled { label: word?, is_word: true, code })
+        if piece.bytes().any(|byte| byte.is_ascii_digit()) { label_of(piece, word) } else { None }
     })
+}
+
+/// The pieces of a text between its blanks.
+fn pieces(text: &str) -> impl Iterator<Item = &str> {
+    let is_ascii = text.is_ascii();
+    text.split(
+        move |c: char| {
+            if is_ascii { matches!(c, ' ' | '\t'..='\r') } else { c.is_whitespace() }
+        },
+    )
+}
+
+/// The label of a piece with a digit in it, and what it stands before; `word` is the piece before.
+fn label_of<'t>(piece: &'t str, word: &'t str) -> Option<Labelled<'t>> {
+    let opening = ['(', '[', '{', '<', '"', '\'', '“', '-'];
+    let closing = |c: char| {
+        matches!(
+            c,
+            ')' | ']' | '}' | '>' | '"' | '\'' | '”' | ',' | ';' | '.' | ':' | '!' | '?' | '%'
+        )
+    };
+    let own = piece.trim_start_matches(opening).trim_end_matches(closing);
+    let letters = own.find(|c: char| !c.is_alphabetic()).unwrap_or(own.len());
+    let rest = own[letters..].trim_start_matches(is_passed_over);
+    let starts_with_digit = |text: &str| text.starts_with(|c: char| c.is_ascii_digit());
+    if letters > 0 && rest.len() < own.len() - letters && starts_with_digit(rest) {
+        return Some(Labelled { label: &own[..letters], is_word: true, code: rest });
+    }
+    let code = own.trim_start_matches(is_passed_over);
+    // A sign that touches it, such as that of a currency.
+    if let Some(sign) = characters::each(code).next().filter(|sign| is_label_sign(sign)) {
+        let code = &code[sign.len()..];
+        return starts_with_digit(code).then_some(Labelled { label: sign, is_word: false, code });
+    }
+    let word = word.trim_start_matches(opening).trim_end_matches(is_passed_over);
+    is_word(word).then_some(Labelled { label: word, is_word: true, code })
 }
 
 fn is_passed_over(c: char) -> bool {
@@ -186,7 +197,10 @@ impl LabelCounts {
         self.first.resize(labels.len(), None);
         let mut seen = 0_u64;
         for Labelled { label, .. } in labelled(text) {
-            let is_it = |known: &Label| known.label == label || known.label == label.to_lowercase();
+            let is_it = |known: &Label| {
+                known.label.eq_ignore_ascii_case(label)
+                    || !label.is_ascii() && known.label == label.to_lowercase()
+            };
             if let Some(n) = labels.iter().position(is_it).filter(|n| seen >> n & 1 == 0) {
                 seen |= 1 << n;
                 self.texts[n] += 1;
@@ -206,13 +220,36 @@ impl LabelCounts {
         }
     }
 
-    /// Puts these counts in the place of those of a sample.
-    pub fn put(self, labels: &mut [Label]) {
+    /// Puts these counts in the place of those of a sample, where `layouts` have been counted: the
+    /// texts of a layout have the labels that its first text has outside its slots.
+    pub fn put(mut self, layouts: &mut Layouts) {
+        let Layouts { layouts, labels, .. } = layouts;
+        self.texts.resize(labels.len(), 0);
+        self.first.resize(labels.len(), None);
         for ((label, texts), first) in labels.iter_mut().zip(self.texts).zip(self.first) {
-            if let Some(first) = first {
-                (label.texts, label.first) = (texts, first);
+            let own = layouts.iter().filter(|layout| layout.has_label(&label.label));
+            let mut firsts: Vec<&FirstRow> = first.iter().collect();
+            label.texts = texts;
+            for layout in own {
+                label.texts += layout.texts;
+                firsts.push(&layout.first);
+            }
+            if let Some(first) = firsts.into_iter().min_by_key(|first| first.row) {
+                label.first = first.clone();
             }
         }
+    }
+}
+
+impl Layout {
+    /// Whether its texts have a label.
+    fn has_label(&self, label: &str) -> bool {
+        let text = &self.first.text;
+        let slots = self.slots(text).unwrap_or_default();
+        labelled(text).any(|found| {
+            let at = found.label.as_ptr() as usize - text.as_ptr() as usize;
+            found.label.to_lowercase() == *label && !slots.iter().any(|slot| slot.contains(&at))
+        })
     }
 }
 

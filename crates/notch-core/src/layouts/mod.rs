@@ -28,7 +28,7 @@ use crate::text::Span;
 pub use counts::LayoutCounts;
 pub use labels::{Label, LabelCounts};
 use lines::Line;
-pub(crate) use sample::{Sampled, TextSample};
+pub(crate) use sample::{SAMPLE, Sampled, TextSample};
 
 /// At most that many layouts are told.
 const MOST: usize = 64;

@@ -3,7 +3,7 @@
 use crate::hash;
 
 /// How many texts a sample has at most; a column of no more is in it whole.
-const SAMPLE: usize = 4096;
+pub(crate) const SAMPLE: usize = 4096;
 /// Longer texts, in bytes, are in no sample: nobody sees a layout in them at a glance.
 const LONGEST: usize = 600;
 
@@ -37,7 +37,7 @@ impl TextSample {
         }
         self.texts.push(Sampled { hash, row, line, text: text.into() });
         if self.texts.len() > 4 * SAMPLE {
-            self.prune();
+            self.prune(SAMPLE);
         }
     }
 
@@ -45,21 +45,21 @@ impl TextSample {
     pub(crate) fn merge(&mut self, part: &mut TextSample) {
         self.texts.append(&mut part.texts);
         if self.texts.len() > 4 * SAMPLE {
-            self.prune();
+            self.prune(SAMPLE);
         }
     }
 
-    fn prune(&mut self) {
-        if self.texts.len() > SAMPLE {
-            self.texts.select_nth_unstable_by_key(SAMPLE, |text| text.hash);
-            self.texts.truncate(SAMPLE);
+    fn prune(&mut self, most: usize) {
+        if self.texts.len() > most {
+            self.texts.select_nth_unstable_by_key(most, |text| text.hash);
+            self.texts.truncate(most);
         }
     }
 
-    /// The sample in the order of its rows.
-    pub(crate) fn texts(&self) -> Vec<Sampled> {
+    /// At most that many texts of the sample, in the order of their rows.
+    pub(crate) fn texts(&self, most: usize) -> Vec<Sampled> {
         let mut sample = self.clone();
-        sample.prune();
+        sample.prune(most);
         sample.texts.sort_unstable_by_key(|text| text.row);
         sample.texts
     }

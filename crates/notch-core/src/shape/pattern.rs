@@ -111,8 +111,38 @@ impl ShapePattern {
                 return false;
             }
         }
-        let (mut reached, mut next) = (vec![0], Vec::new());
-        for item in &self.items {
+        // As long as there is one place only, nothing has to be kept of it.
+        let mut only = 0;
+        let mut reached = Vec::new();
+        let mut items = self.items.iter();
+        while let Some(item) = items.next() {
+            // A place that the literal text after the item does not follow leads nowhere.
+            let leads_on = |end: usize| match items.as_slice().first() {
+                Some(Item::Literal(next)) if !self.ignoring_case => {
+                    bytes[end..].starts_with(next.as_bytes())
+                }
+                _ => true,
+            };
+            let (mut first, mut others) = (None, 0);
+            self.each_end(item, text, only, |end| match first {
+                _ if !leads_on(end) => {}
+                None => first = Some(end),
+                Some(_) => others += 1,
+            });
+            match first {
+                None => return false,
+                Some(end) if others == 0 => only = end,
+                Some(_) => {
+                    self.each_end(item, text, only, |end| reached.push(end));
+                    break;
+                }
+            }
+        }
+        if reached.is_empty() {
+            return only == text.len();
+        }
+        let mut next = Vec::new();
+        for item in items {
             next.clear();
             for from in reached.iter().copied() {
                 self.each_end(item, text, from, |end| next.push(end));
@@ -126,7 +156,7 @@ impl ShapePattern {
             }
             std::mem::swap(&mut reached, &mut next);
         }
-        reached.last() == Some(&text.len())
+        reached.contains(&text.len())
     }
 
     /// Where each slot of a text of this shape lies, in bytes; `None` of a text of another shape.
@@ -244,7 +274,8 @@ impl ShapePattern {
             }
         };
         // A mark after the last letter would make another character of it.
-        let goes_on = text[length..].chars().next().is_some_and(is_combining_mark);
+        let goes_on = text.as_bytes().get(length).is_some_and(|byte| !byte.is_ascii())
+            && text[length..].chars().next().is_some_and(is_combining_mark);
         (!goes_on).then_some(length)
     }
 }
@@ -290,10 +321,14 @@ pub(crate) fn joins_letters(c: char) -> bool {
 
 /// How many bytes of letters a text begins with; none where it begins with a mark.
 pub(crate) fn letters_length(text: &str) -> usize {
-    if text.chars().next().is_none_or(is_combining_mark) {
+    let plain = text.bytes().take_while(u8::is_ascii_alphabetic).count();
+    if text.as_bytes().get(plain).is_none_or(u8::is_ascii) {
+        return plain;
+    }
+    if plain == 0 && text.chars().next().is_none_or(is_combining_mark) {
         return 0;
     }
-    text.find(|c| !is_letter(c)).unwrap_or(text.len())
+    plain + text[plain..].find(|c| !is_letter(c)).unwrap_or(text.len() - plain)
 }
 
 /// Tells where a word that begins at a place may end: after its last letter, and before each sign
@@ -353,7 +388,12 @@ pub(crate) fn joins_digits(c: char) -> bool {
 
 /// How many bytes of letters and digits a text begins with.
 pub(crate) fn mixed_length(text: &str) -> usize {
-    text.find(|c: char| !c.is_ascii_digit() && !is_letter(c)).unwrap_or(text.len())
+    let plain = text.bytes().take_while(u8::is_ascii_alphanumeric).count();
+    if text.as_bytes().get(plain).is_none_or(u8::is_ascii) {
+        return plain;
+    }
+    let is_end = |c: char| !c.is_ascii_digit() && !is_letter(c);
+    plain + text[plain..].find(is_end).unwrap_or(text.len() - plain)
 }
 
 /// What stands between the brackets of a slot: `d`, `d4`, `d3..5`, `d+`, `w+`.

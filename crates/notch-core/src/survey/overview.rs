@@ -121,7 +121,7 @@ impl ColumnOverview {
             lengths: self.lengths,
             distinct: self.texts.distinct(),
             shape: commonest(&self.shapes),
-            looks_like: self.looked_at.looks_like(),
+            looks_like: self.looked_at.looks_like(&self.looked_at.likely_layouts()),
             looked_at: self.looked_at.rows,
         }
     }
@@ -140,7 +140,7 @@ impl ColumnSurvey {
                 .zip(self.lengths.iter().rposition(|texts| *texts > 0)),
             distinct: self.texts.distinct(),
             shape: commonest(&self.shapes),
-            looks_like: self.looks_like(),
+            looks_like: self.looks_like(&self.likely_layouts()),
             looked_at: self.rows,
         }
     }

@@ -7,6 +7,7 @@ use super::layout::{Divider, LAYOUT, What};
 use super::runs::{BRACKETS, DAYS, Figures, runs_of};
 use super::{ColumnSurvey, DATES, PartSurvey};
 use crate::first_row::FirstRow;
+use crate::layouts::Layouts;
 use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
 use crate::{Plan, PlanOptions, Scratch, parse_assignment};
@@ -44,8 +45,8 @@ const TRIED: usize = 200;
 const PRACTICALLY_ALL: u64 = 970;
 
 impl ColumnSurvey {
-    /// What the column holds, in a few words.
-    pub fn looks_like(&self) -> String {
+    /// What the column holds, in a few words; `layouts` are its own.
+    pub fn looks_like(&self, layouts: &Layouts) -> String {
         let filled = self.filled();
         if filled == 0 {
             return "nothing".to_owned();
@@ -70,7 +71,6 @@ impl ColumnSurvey {
             return format!("record of {} columns", columns.len());
         }
         // Several ways of writing say more than what most of them have in common.
-        let layouts = self.layouts();
         let is_one = |texts: u64| texts * 1000 >= layouts.of * LAYOUT;
         if layouts.layouts.len() > 1 && !layouts.layouts.iter().any(|layout| is_one(layout.texts)) {
             return format!("{} layouts", layouts.layouts.len());

@@ -122,7 +122,9 @@ impl Part {
         let has_layout = layouts.layouts.is_empty()
             || cell.trim_start().is_empty()
             || self.counts[column].layouts.add(layouts, cell, row, line);
-        self.counts[column].labels.add(&layouts.labels, cell, row, line);
+        if !has_layout || layouts.layouts.is_empty() {
+            self.counts[column].labels.add(&layouts.labels, cell, row, line);
+        }
         if are_listed {
             let mut reasons = oddities.of(cell, row);
             if !has_layout {
@@ -293,7 +295,7 @@ pub fn second_pass(
             of.proposals.retain(|proposal| proposal.fits * 2 >= filled);
         }
         of.layouts.counted(&layouts);
-        labels.put(&mut of.layouts.labels);
+        labels.put(&mut of.layouts);
         let (texts, first) = like_digits;
         of.troubles.extend(first.map(|first| Trouble { what: LIKE_DIGITS, texts, first }));
     }

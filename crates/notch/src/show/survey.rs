@@ -147,7 +147,7 @@ pub fn page(column: &Surveyed, table: &str, places: &Whereabouts, unreadable: u6
     let mut text = format!(
         "{}\nIt looks like: {}.\n",
         set(style::STRONG, visible(&head)),
-        visible(&survey.looks_like().to_string())
+        visible(&survey.looks_like(&column.layouts).to_string())
     );
     if unreadable > 0 {
         text.push_str(&format!(
@@ -615,7 +615,7 @@ pub fn survey_json(column: &Surveyed, places: &Whereabouts) -> Value {
         "blank": survey.blank,
         "distinct": distinct,
         "distinct_is_exact": exact,
-        "looks_like": survey.looks_like(),
+        "looks_like": survey.looks_like(&column.layouts),
         "lengths": survey.lengths().iter().map(|(length, texts)| json!({ "length": length, "texts": texts })).collect::<Vec<_>>(),
         "layouts": layouts.layouts.iter().map(each_layout).collect::<Vec<_>>(),
         "odd": layouts.odd.iter().map(first).collect::<Vec<_>>(),
