@@ -1,11 +1,13 @@
 //! What a column looks like, gathered in one pass in memory that does not grow with the rows, and
 //! the cuts that suit it.
 
+mod by_layout;
 mod bytes;
 mod layout;
 mod odd;
 mod overview;
 mod parts;
+mod pieces;
 mod propose;
 mod rules;
 mod runs;
@@ -15,7 +17,7 @@ use std::collections::BTreeMap;
 use std::mem::take;
 
 use crate::first_row::FirstRow;
-use crate::layouts::{Layouts, SAMPLE, TextSample};
+use crate::layouts::{Layouts, SAMPLE, Sampled, TextSample};
 use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
 use crate::text::characters;
@@ -347,6 +349,10 @@ impl ColumnSurvey {
     /// The layouts of a sample of the texts, which has all of them where they are not many.
     pub fn layouts(&self) -> Layouts {
         Layouts::of(&self.sample.texts(SAMPLE))
+    }
+
+    pub(crate) fn sample(&self) -> Vec<Sampled> {
+        self.sample.texts(SAMPLE)
     }
 
     /// The same by fewer texts, for a glance at many columns.

@@ -23,8 +23,8 @@ mod tokens;
 use std::cmp::Reverse;
 
 use crate::first_row::FirstRow;
-use crate::shape::ShapePattern;
-use crate::text::Span;
+use crate::shape::{ShapePattern, pattern_parts};
+use crate::text::{Span, is_currency};
 pub use counts::LayoutCounts;
 pub use labels::{Label, LabelCounts};
 use lines::Line;
@@ -171,6 +171,39 @@ impl Layouts {
             labels: Vec::new(),
             largest: None,
         }
+    }
+
+    /// Whether there are several, none of which nearly all texts have.
+    pub(crate) fn are_several(&self) -> bool {
+        let is_one = |layout: &Layout| layout.texts * 100 >= self.of * 85;
+        self.layouts.len() > 1 && !self.layouts.iter().any(is_one)
+    }
+
+    /// Whether all are amounts: one number each, with nothing beside it but currencies and signs, at
+    /// least one with a currency.
+    pub(crate) fn are_amounts(&self) -> bool {
+        let is_sign = |c: char| matches!(c, ' ' | '-' | '−' | '+' | '(' | ')' | '\u{a0}');
+        let is_amount = |layout: &Layout| {
+            let parts = pattern_parts(&layout.pattern);
+            let slots: Vec<&str> = parts
+                .iter()
+                .filter(|(is_slot, _)| *is_slot)
+                .map(|(_, slot)| slot.as_str())
+                .collect();
+            let is_number =
+                matches!(slots.as_slice(), [slot] if *slot == "[n]" || slot.starts_with("[d"));
+            let mut beside = parts
+                .iter()
+                .filter(|(is_slot, _)| !is_slot)
+                .flat_map(|(_, text)| text.split(is_sign).filter(|word| !word.is_empty()));
+            is_number && beside.all(is_currency)
+        };
+        let has_currency = |layout: &Layout| {
+            pattern_parts(&layout.pattern)
+                .iter()
+                .any(|(is_slot, text)| !is_slot && text.split(is_sign).any(|word| !word.is_empty()))
+        };
+        self.layouts.iter().all(is_amount) && self.layouts.iter().any(has_currency)
     }
 
     /// The place of the first layout that a text fits.

@@ -10,7 +10,7 @@ mod counts;
 pub(crate) mod pattern;
 
 pub use counts::{ShapeCount, ShapeCounts};
-pub(crate) use pattern::ShapePattern;
+pub(crate) use pattern::{ShapePattern, pattern_parts};
 
 use crate::text::characters;
 

@@ -280,6 +280,26 @@ impl ShapePattern {
     }
 }
 
+/// The parts of a pattern, as they are written: whether each is a slot, and its text; a `[` that is
+/// text stands for itself.
+pub(crate) fn pattern_parts(pattern: &str) -> Vec<(bool, String)> {
+    let mut parts: Vec<(bool, String)> = Vec::new();
+    let mut rest = pattern;
+    while let Some(c) = rest.chars().next() {
+        let (is_slot, part, length) = match rest.find(']').filter(|_| c == '[') {
+            _ if rest.starts_with("[[]") => (false, "[", 3),
+            Some(end) => (true, &rest[..=end], end + 1),
+            None => (false, &rest[..c.len_utf8()], c.len_utf8()),
+        };
+        match parts.last_mut().filter(|(before, _)| !*before && !is_slot) {
+            Some((_, literal)) => literal.push_str(part),
+            None => parts.push((is_slot, part.to_owned())),
+        }
+        rest = &rest[length..];
+    }
+    parts
+}
+
 /// Counts the characters of a run.
 struct Ends {
     least: usize,

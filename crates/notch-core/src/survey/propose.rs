@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 use std::ops::Range;
 
+use super::by_layout;
 use super::layout::{Divider, LAYOUT, What};
 use super::runs::{BRACKETS, DAYS, Figures, runs_of};
 use super::{ColumnSurvey, DATES, PartSurvey};
@@ -17,13 +18,23 @@ use crate::{Plan, PlanOptions, Scratch, parse_assignment};
 pub struct Proposal {
     /// Its names, as they stand on the left.
     pub names: String,
-    /// The cut, which starts from the column.
+    /// The cut, which starts from the column; where it names it that is `{column}`.
     pub cut: String,
     /// How many texts it fits by their looks; a table's are counted with [`Proposal::plan`].
     pub fits: u64,
 }
 
 impl Proposal {
+    /// The cut for a column that cuts name so: `{lot}`, `{column 3}`.
+    pub fn cut_of(&self, column: &str) -> String {
+        self.cut.replace("{column}", column)
+    }
+
+    /// It takes a piece that not all texts have, and says nothing of those that lack it.
+    pub fn is_optional(&self) -> bool {
+        self.names.ends_with('?') && !self.names.contains(',')
+    }
+
     /// The plan of some cuts that are proposed for one column, for a table of that column alone;
     /// `None` when one cannot be read, which is so for none.
     pub fn plan(proposals: &[Proposal]) -> Option<Plan> {
@@ -70,9 +81,7 @@ impl ColumnSurvey {
         if let Some(columns) = self.columns_of_a_record() {
             return format!("record of {} columns", columns.len());
         }
-        // Several ways of writing say more than what most of them have in common.
-        let is_one = |texts: u64| texts * 1000 >= layouts.of * LAYOUT;
-        if layouts.layouts.len() > 1 && !layouts.layouts.iter().any(|layout| is_one(layout.texts)) {
+        if self.is_prose() && !self.is_list() && layouts.are_several() {
             return format!("{} layouts", layouts.layouts.len());
         }
         if let Some(mixed) = self.better_mixed() {
@@ -90,6 +99,12 @@ impl ColumnSurvey {
                 divider.character
             );
         }
+        if layouts.are_amounts() {
+            return "amount".to_owned();
+        }
+        if layouts.are_several() {
+            return format!("{} layouts", layouts.layouts.len());
+        }
         if self.is_prose() {
             return "free text".to_owned();
         }
@@ -99,6 +114,14 @@ impl ColumnSurvey {
             }
             _ => "text".to_owned(),
         }
+    }
+
+    /// Whether a sign divides the texts into parts of a few words each.
+    fn is_list(&self) -> bool {
+        let is_short = |part: &PartSurvey| {
+            part.of_shape(|shape| shape.matches("[s").count() > 3) * 2 < part.texts
+        };
+        self.divider().is_some_and(|divider| divider.parts.iter().all(is_short))
     }
 
     /// The check-digit scheme that practically all texts satisfy, with how many do.
@@ -112,9 +135,9 @@ impl ColumnSurvey {
 
     /// Cuts that suit the column, with the number of texts they fit; their names are none of those
     /// taken.
-    pub fn proposals(&self, taken: &[String]) -> Vec<Proposal> {
+    pub fn proposals(&self, taken: &[String], layouts: &Layouts) -> Vec<Proposal> {
         let mut proposals =
-            self.by_looks(Names(taken.iter().map(|name| (name.clone(), 1)).collect()));
+            self.by_looks(layouts, Names(taken.iter().map(|name| (name.clone(), 1)).collect()));
         if let Some((scheme, fits)) = self.scheme().filter(|_| self.filled() > 20) {
             let mut names = Names(taken.iter().map(|name| (name.clone(), 1)).collect());
             let what = if matches!(scheme, "iban" | "mod97") { "trim" } else { "digits" };
@@ -141,7 +164,7 @@ impl ColumnSurvey {
         proposals.iter().map(|proposal| rest(proposal).unwrap_or_default()).collect()
     }
 
-    fn by_looks(&self, mut names: Names) -> Vec<Proposal> {
+    fn by_looks(&self, layouts: &Layouts, mut names: Names) -> Vec<Proposal> {
         let filled = self.filled();
         let most = |count: u64| count * 1000 >= filled * 950;
         let one = |names: &mut Names, wanted: &[&str], cut: String, fits: u64| {
@@ -212,6 +235,14 @@ impl ColumnSurvey {
             };
             return columns.iter().enumerate().map(of_column).collect();
         }
+        // No piece is cut out of a sentence at its commas.
+        let is_prose = self.is_prose();
+        if is_prose && !self.is_list() && !layouts.layouts.is_empty() {
+            let found = by_layout::proposals(layouts, &self.sample(), is_prose, &mut names);
+            if !found.is_empty() {
+                return found;
+            }
+        }
         if let Some(mixed) = self.better_mixed() {
             let of = mixed.parts.len();
             let parts = mixed.parts.iter().enumerate().filter(|(_, part)| is_there(part)).map(
@@ -227,7 +258,12 @@ impl ColumnSurvey {
         if let Some(divider) = self.divider() {
             return sections(&divider, &mut names);
         }
-        let is_prose = self.is_prose();
+        if layouts.are_several() {
+            let found = by_layout::proposals(layouts, &self.sample(), is_prose, &mut names);
+            if !found.is_empty() {
+                return found;
+            }
+        }
         let mut found = Vec::new();
         if is_prose && let Some((open, close, inside)) = self.in_brackets() {
             let (name, cut) =
@@ -588,7 +624,7 @@ fn is_figures(shapes: &ShapeCounts) -> bool {
 }
 
 /// Names that say what pieces hold, none of them twice.
-struct Names(BTreeMap<String, usize>);
+pub(super) struct Names(BTreeMap<String, usize>);
 
 impl Names {
     fn of(&mut self, part: &PartSurvey) -> String {
@@ -612,7 +648,7 @@ impl Names {
         self.unused(what)
     }
 
-    fn unused(&mut self, name: &str) -> String {
+    pub(super) fn unused(&mut self, name: &str) -> String {
         let known = self.0.entry(name.to_owned()).or_default();
         *known += 1;
         let numbered = if *known == 1 { return name.to_owned() } else { format!("{name}{known}") };

@@ -1,6 +1,8 @@
 //! What nearly all texts of a column are, as rules for the tables of next month.
 
+use super::by_layout::quoted;
 use crate::first_row::FirstRow;
+use crate::layouts::{Layout, Layouts};
 use std::collections::BTreeMap;
 
 use super::runs::runs_of;
@@ -57,6 +59,9 @@ const VALUES: usize = 20;
 /// Runs of one place whose lengths differ by more are of any length.
 const SPREAD: usize = 4;
 
+/// The ways of writing of a column of more layouts are no rule.
+const MOST_LAYOUTS: usize = 6;
+
 /// Texts whose runs are of the same kinds, one after the other.
 #[derive(Default)]
 struct Family {
@@ -68,7 +73,7 @@ struct Family {
 impl ColumnSurvey {
     /// The rules that at least 90 of 100 rows keep by their looks, those about blank cells first.
     /// How many meet a condition must be counted by asking it.
-    pub fn holds(&self) -> Vec<ColumnHolds> {
+    pub fn holds(&self, layouts: &Layouts) -> Vec<ColumnHolds> {
         let filled = self.filled();
         let mut holds = vec![ColumnHolds { what: Held::Filled, rows: filled, of: self.rows }];
         if let (Distinct::Exactly(_), Some(repeated)) = (self.distinct(), self.repeated()) {
@@ -80,7 +85,7 @@ impl ColumnSurvey {
             let is_likely = !by_chance && rows * 100 >= filled * UNIQUE;
             holds.extend(is_likely.then_some(ColumnHolds { what: Held::Unique, rows, of: filled }));
         }
-        holds.extend(self.one_of().or_else(|| self.check()));
+        holds.extend(self.one_of().or_else(|| self.check(layouts)));
         holds.retain(ColumnHolds::is_rule);
         holds
     }
@@ -110,7 +115,7 @@ impl ColumnSurvey {
     }
 
     /// What kind of text nearly all are, or how nearly all look.
-    fn check(&self) -> Option<ColumnHolds> {
+    fn check(&self, layouts: &Layouts) -> Option<ColumnHolds> {
         let filled = self.filled();
         let nearly_all = |rows: u64| rows * 100 >= filled * LEAST;
         let check = |what: String, rows: u64| {
@@ -130,6 +135,14 @@ impl ColumnSurvey {
         if self.columns_of_a_record().is_some() {
             let (length, rows) = self.lengths.iter().enumerate().max_by_key(|(_, rows)| **rows)?;
             return check(format!("length {length}"), *rows);
+        }
+        if layouts.are_several() && layouts.layouts.len() <= MOST_LAYOUTS && !self.is_prose() {
+            let shape = |layout: &Layout| {
+                let case = if layout.ignoring_case { " ignoring case" } else { "" };
+                Some(format!("is shape {}{case}", quoted(&layout.pattern)?))
+            };
+            let shapes: Option<Vec<String>> = layouts.layouts.iter().map(shape).collect();
+            return check(shapes?.join(" or "), filled - layouts.odd_texts.min(filled));
         }
         let (shape, rows) = self.usual_shape().filter(|_| !self.is_prose())?;
         check(format!("is shape \"{shape}\""), rows)

@@ -21,8 +21,8 @@ pub(crate) use fold::{folded, same_ignoring_case};
 pub(crate) use kind::{Kind, is_letter, is_word};
 pub use number::is_format;
 pub(crate) use number::{
-    CLOSING, Evidence, Marks, Number, NumberStyle, OPENING, is_harmless_before, is_harmless_behind,
-    numbers, stands_next,
+    CLOSING, Evidence, Marks, Number, NumberStyle, OPENING, is_currency, is_harmless_before,
+    is_harmless_behind, numbers, stands_next,
 };
 
 /// A piece of a text, by its first byte and the byte after its last.

@@ -2,7 +2,8 @@
 
 use std::collections::BTreeMap;
 
-use keen_notch_core::ColumnSurvey;
+use keen_notch_core::{ColumnSurvey, Plan, PlanOptions, Scratch, parse_assignment};
+use proptest::prelude::*;
 
 /// A column to be made: templates with how many texts each makes, and odd texts.
 struct Column {
@@ -124,7 +125,7 @@ impl Dice {
             ["Moran", "Ives", "O’Larkin", "Fell", "Østby", "Thorne", "Vane", "Bell"];
         const PLACES: [&str; 6] =
             ["north gate", "Fernhollow", "the old mill", "Greenrow", "south lane", "Marlow"];
-        let text = match slot {
+        match slot {
             "first" => self.one_of(&FIRST).to_owned(),
             "last" => self.one_of(&LAST).to_owned(),
             "full" => format!("{} {}", self.one_of(&FIRST), self.one_of(&LAST)),
@@ -159,8 +160,7 @@ impl Dice {
                     _ => panic!("no slot {slot}"),
                 }
             }
-        };
-        text
+        }
     }
 
     fn text(&mut self, template: &str) -> String {
@@ -242,4 +242,151 @@ fn known_layouts_are_found() {
         }
     }
     assert!(wrong.is_empty(), "{wrong:#?}\n{screen}");
+}
+
+/// What stands in a column is laid out in the same way however its rows are parted.
+#[test]
+fn layouts_do_not_depend_on_how_rows_are_parted() {
+    let mut dice = Dice(7);
+    let templates = ["{U2}-{year}-{d5}", "{full} left {d1-2} bags at {place}", "{n} kr"];
+    let texts: Vec<String> = (0..30_000)
+        .map(|_| {
+            let template = dice.one_of(&templates);
+            dice.text(template)
+        })
+        .collect();
+    let patterns = |parts: usize| -> Vec<(String, u64, u64)> {
+        let mut whole = ColumnSurvey::default();
+        let mut part = ColumnSurvey::part();
+        for (row, text) in (1_u64..).zip(&texts) {
+            part.add(text, row, row + 1);
+            if row as usize % (texts.len() / parts) == 0 {
+                whole.merge(&mut part);
+            }
+        }
+        whole.merge(&mut part);
+        let layouts = whole.layouts().layouts;
+        layouts.into_iter().map(|layout| (layout.pattern, layout.texts, layout.first.row)).collect()
+    };
+    let once = patterns(1);
+    assert_eq!(once.len(), 3, "{once:?}");
+    for parts in [2, 7, 300] {
+        assert_eq!(patterns(parts), once, "{parts} parts");
+    }
+}
+
+/// Odd columns: bounded work, and no layout that its own texts do not fit.
+#[test]
+fn odd_columns_have_layouts_that_fit() {
+    let long = "x y ".repeat(200_000);
+    type Texts<'t> = Box<dyn Fn(usize) -> String + 't>;
+    let columns: [(&str, Texts<'_>); 9] = [
+        ("one text", Box::new(|_| "Fernhollow".to_owned())),
+        (
+            "a word each",
+            Box::new(|n| {
+                format!("{}{}", "abcdefghij".chars().nth(n % 10).unwrap(), "klmnop".repeat(n % 40))
+            }),
+        ),
+        ("long texts", Box::new(|n| format!("{n}{long}"))),
+        ("a layout a row", Box::new(|n| format!("{:b}", n).replace('0', "-").replace('1', "a/"))),
+        ("signs", Box::new(|n| "-./:;,".repeat(n % 5 + 1))),
+        ("emoji", Box::new(|n| format!("🌱{} 🌾", "🌻".repeat(n % 3)))),
+        ("right to left", Box::new(|n| format!("תיבה {n} מדף"))),
+        ("marks", Box::new(|n| format!("e\u{301}{n}\u{301}"))),
+        ("brackets", Box::new(|n| format!("[{n}] [[x]] \"{n}\" \\"))),
+    ];
+    for (name, text) in columns {
+        let rows = if name == "long texts" { 5 } else { 3000 };
+        let mut survey = ColumnSurvey::default();
+        (0..rows).for_each(|n| survey.add(&text(n), n as u64 + 1, n as u64 + 2));
+        let layouts = survey.layouts();
+        assert!(layouts.layouts.len() <= 64, "{name}");
+        for layout in &layouts.layouts {
+            assert!(layout.fits(&layout.first.text), "{name}: {}", layout.pattern);
+            assert_eq!(
+                layouts.place(&layout.first.text).map(|n| &layouts.layouts[n].pattern),
+                Some(&layout.pattern),
+                "{name}"
+            );
+        }
+    }
+}
+
+/// Whether a text is of a shape, by trying every place where each item may end.
+fn slowly(items: &[&str], text: &[char]) -> bool {
+    let Some((item, items)) = items.split_first() else { return text.is_empty() };
+    (0..=text.len()).any(|end| {
+        let (piece, rest) = text.split_at(end);
+        let next = rest.first().copied();
+        let is_word = |piece: &[char]| {
+            piece
+                .split(|c| *c == '-')
+                .all(|part| !part.is_empty() && part.iter().all(|c| c.is_alphabetic()))
+        };
+        let goes_on = next.is_some_and(|c| c.is_alphanumeric() || c == '_');
+        let is_number = || {
+            let text: String = piece.iter().collect();
+            let digits = text.trim_start_matches('-');
+            text.len() - digits.len() < 2
+                && digits.starts_with(|c: char| c.is_ascii_digit() || c == '.')
+                && digits.ends_with(|c: char| c.is_ascii_digit())
+                && digits.chars().all(|c| c.is_ascii_digit() || c == '.')
+                && !digits.contains("..")
+                && !next.is_some_and(|c| c.is_ascii_digit())
+                && !(next == Some('.') && rest.get(1).is_some_and(char::is_ascii_digit))
+        };
+        let fits = match *item {
+            "[w]" => is_word(piece) && !goes_on,
+            "[w+]" => piece.split(|c| *c == ' ').all(is_word) && !goes_on,
+            "[x]" => {
+                !piece.is_empty()
+                    && piece.iter().all(|c| c.is_alphanumeric())
+                    && !next.is_some_and(char::is_alphanumeric)
+            }
+            "[n]" => is_number(),
+            "[d2]" => piece.len() == 2 && piece.iter().all(char::is_ascii_digit),
+            "[U+]" => !piece.is_empty() && piece.iter().all(char::is_ascii_uppercase),
+            "[*]" => true,
+            literal => literal.chars().eq(piece.iter().copied()),
+        };
+        fits && slowly(items, rest)
+    })
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(600))]
+
+    /// A shape takes the texts that the slowest of all ways finds.
+    #[test]
+    fn shapes_take_what_trying_every_place_finds(
+        items in prop::collection::vec(prop::sample::select(vec!["[w]", "[w+]", "[n]", "[x]", "[d2]", "[U+]", "-", " ", "a", "B", "."]), 1..6),
+        seed in any::<u64>(),
+        odd in "[aBé12 ._-]{0,2}",
+    ) {
+        // A text of that shape, or nearly.
+        let mut dice = Dice(seed);
+        let mut text = String::new();
+        for item in &items {
+            text.push_str(match *item {
+                "[w]" => dice.one_of(&["a", "Bé", "a-B", "é"]),
+                "[w+]" => dice.one_of(&["a", "a B", "Bé a-a é"]),
+                "[n]" => dice.one_of(&["1", "-2", "1.2", "12.21", "-2.1"]),
+                "[x]" => dice.one_of(&["a1", "1", "Bé", "2B1"]),
+                "[d2]" => dice.one_of(&["12", "21"]),
+                "[U+]" => dice.one_of(&["B", "BB"]),
+                literal => literal,
+            });
+        }
+        let at = text.char_indices().map(|(at, _)| at).nth(dice.roll(8)).unwrap_or(text.len());
+        text.insert_str(at, &odd);
+        let shape = items.concat();
+        let cut = format!("x = \"yes\" if {{c}} is shape \"{shape}\" else \"no\"");
+        let plan = Plan::compile(&[parse_assignment(&cut).unwrap()], &["c".to_owned()], &PlanOptions::default()).unwrap();
+        let mut scratch = Scratch::default();
+        let found = plan.evaluate([text.as_str()], &mut scratch).cells[0].text == "yes";
+        // A blank cell meets no condition.
+        let wanted = !text.trim().is_empty() && slowly(&items, &text.chars().collect::<Vec<_>>());
+        prop_assert_eq!(found, wanted, "{} of {:?}", shape, text);
+    }
 }

@@ -196,7 +196,15 @@ fn tried(of: &Surveyed) -> Vec<Proposal> {
         cut: format!("check {condition}"),
         fits: 0,
     });
-    of.proposals.iter().cloned().chain(rules).collect()
+    // A text that lacks a piece which not all have does not fit.
+    let must_find = |proposal: &Proposal| {
+        let mut proposal = proposal.clone();
+        if proposal.is_optional() {
+            proposal.names.pop();
+        }
+        proposal
+    };
+    of.proposals.iter().map(must_find).chain(rules).collect()
 }
 
 /// Counts for each column at these places, of every `step`th row, how many texts its proposals cut
@@ -292,7 +300,9 @@ pub fn second_pass(
             of.holds.retain(ColumnHolds::is_rule);
             // A cut that suits hardly a text was proposed for nothing.
             let filled = of.survey.filled();
-            of.proposals.retain(|proposal| proposal.fits * 2 >= filled);
+            of.proposals.retain(|proposal| {
+                proposal.fits * if proposal.is_optional() { 50 } else { 2 } >= filled
+            });
         }
         of.layouts.counted(&layouts);
         labels.put(&mut of.layouts);

@@ -156,14 +156,17 @@ pub fn look(
     };
     let (surveys, unreadable) =
         gather_all((table, &source, reading), &places, step, &how, |survey| survey)?;
-    let surveyed = |(place, survey): (&usize, ColumnSurvey)| Surveyed {
-        name: names[*place].clone(),
-        only_place: needs_place(&names, *place).then_some(place + 1),
-        troubles: survey.troubles(),
-        proposals: survey.proposals(&names),
-        holds: survey.holds(),
-        layouts: survey.layouts(),
-        survey,
+    let surveyed = |(place, survey): (&usize, ColumnSurvey)| {
+        let layouts = survey.layouts();
+        Surveyed {
+            name: names[*place].clone(),
+            only_place: needs_place(&names, *place).then_some(place + 1),
+            troubles: survey.troubles(),
+            proposals: survey.proposals(&names, &layouts),
+            holds: survey.holds(&layouts),
+            layouts,
+            survey,
+        }
     };
     let mut columns: Vec<Surveyed> = places.iter().zip(surveys).map(surveyed).collect();
     let listed = second_pass(

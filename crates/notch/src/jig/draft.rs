@@ -154,7 +154,7 @@ fn cut(
 /// A scheme that the check digits of a column keep, as a check of the row.
 fn check_digit(column: &Surveyed, proposal: &Proposal, scheme: &str) -> String {
     let filled = column.survey.filled();
-    let source = source(column);
+    let source = column.source();
     let text =
         if proposal.cut.starts_with("digits") { format!("({source} | digits)") } else { source };
     let rule = format!(
@@ -192,7 +192,7 @@ fn values_of(column: &str) -> String {
 /// `only_one`, else it names it and its pieces are named after it.
 fn named_cut(column: &Surveyed, proposal: &Proposal, only_one: bool) -> (String, String) {
     if only_one {
-        return (proposal.names.clone(), proposal.cut.clone());
+        return (proposal.names.clone(), proposal.cut_of(&column.source()));
     }
     let beginning = match column.only_place {
         Some(place) => format!("column{place}"),
@@ -200,14 +200,7 @@ fn named_cut(column: &Surveyed, proposal: &Proposal, only_one: bool) -> (String,
     };
     let names: Vec<String> =
         proposal.names.split(", ").map(|piece| format!("{beginning}_{piece}")).collect();
-    (names.join(", "), format!("{} | {}", source(column), proposal.cut))
-}
-
-/// A column as a cut names it.
-fn source(column: &Surveyed) -> String {
-    column
-        .only_place
-        .map_or_else(|| format!("{{{}}}", column.name), |place| format!("{{column {place}}}"))
+    (names.join(", "), format!("{0} | {1}", column.source(), proposal.cut_of(&column.source())))
 }
 
 /// A name of letters, digits and `_` alone.

@@ -22,6 +22,8 @@ const ONCE: usize = 200;
 const BAR: usize = 40;
 /// How many lengths have a bar.
 const LENGTHS: usize = 12;
+/// In fewer texts nothing is said of layouts that are not there.
+const FEWEST: u64 = 20;
 /// How wide a text is shown at most, in terminal columns.
 const WIDEST: usize = 44;
 
@@ -42,6 +44,14 @@ pub struct Surveyed {
     pub layouts: Layouts,
     /// What does not meet the eye.
     pub troubles: Vec<Trouble>,
+}
+
+impl Surveyed {
+    /// The column as a cut names it.
+    pub fn source(&self) -> String {
+        self.only_place
+            .map_or_else(|| format!("{{{}}}", self.name), |place| format!("{{column {place}}}"))
+    }
 }
 
 fn told(distinct: Distinct) -> String {
@@ -175,24 +185,56 @@ pub fn page(column: &Surveyed, table: &str, places: &Whereabouts, unreadable: u6
     if proposals.is_empty() {
         text.push_str("  None by its looks alone. Draw one on its texts: notch trace 'CUT' -t TABLE -c COLUMN\n");
     }
-    let rows: Vec<Vec<String>> = proposals
-        .iter()
-        .map(|proposal| {
-            vec![
-                share(proposal.fits, filled),
-                set(style::COMMAND, visible(&format!("'{} = {}'", proposal.names, proposal.cut))),
-            ]
-        })
-        .collect();
     let rests: Vec<String> = survey.rests(proposals).iter().map(|shapes| rest(shapes)).collect();
-    for (n, line) in aligned(&rows, &[Align::Right, Align::Left]).lines().enumerate() {
-        text.push_str(&format!("{line}\n"));
+    for (n, proposal) in proposals.iter().enumerate() {
+        let cut = format!("'{} = {}'", proposal.names, proposal.cut_of(&column.source()));
+        let cut = visible(&cut);
+        let mut lines = broken(&cut, window().saturating_sub(12).max(40)).into_iter();
+        let first = lines.next().unwrap_or_default();
+        text.push_str(&format!(
+            "  {:>6}  {}\n",
+            share(proposal.fits, filled),
+            set(style::COMMAND, first)
+        ));
+        lines.for_each(|line| {
+            text.push_str(&format!("            {}\n", set(style::COMMAND, line)))
+        });
         // Said once of all that leave the same.
         if !rests[n].is_empty() && rests.get(n + 1) != Some(&rests[n]) {
             text.push_str(&format!("    the rest: {}\n", rests[n]));
         }
     }
     text
+}
+
+/// A cut as one line, or where it is wider than the window in lines that begin with `else` or `if`:
+/// it may be copied so.
+fn broken(cut: &str, wide: usize) -> Vec<String> {
+    let mut breaks = vec![0];
+    let (mut is_text, mut is_escaped) = (false, false);
+    for (at, c) in cut.char_indices() {
+        match c {
+            '"' if !is_escaped => is_text = !is_text,
+            ' ' if !is_text => {
+                let starts =
+                    ["else ", "if ", "or {"].iter().any(|word| cut[at + 1..].starts_with(word));
+                breaks.extend(starts.then_some(at));
+            }
+            _ => {}
+        }
+        is_escaped = c == '\\' && !is_escaped;
+    }
+    breaks.push(cut.len());
+    let mut lines = vec![String::new()];
+    for piece in breaks.windows(2).map(|pair| &cut[pair[0]..pair[1]]) {
+        match lines.last_mut() {
+            Some(line) if line.is_empty() || width(line) + width(piece) <= wide => {
+                line.push_str(piece)
+            }
+            _ => lines.push(piece.trim_start().to_owned()),
+        }
+    }
+    lines
 }
 
 /// The shapes that a cut does not fit.
@@ -222,7 +264,8 @@ fn layouts(column: &Surveyed, places: &Whereabouts, text: &mut String) {
     let Surveyed { survey, layouts, .. } = column;
     let filled = survey.filled();
     if layouts.layouts.is_empty() {
-        let (largest, of) = layouts.largest.unwrap_or((0, filled));
+        // In few rows nothing is told from chance.
+        let Some((largest, of)) = layouts.largest.filter(|(_, of)| *of >= FEWEST) else { return };
         section("Layouts: none", text);
         text.push_str(&format!(
             "  No layout holds more than {} of 100 rows.\n",
@@ -608,7 +651,7 @@ pub fn survey_json(column: &Surveyed, places: &Whereabouts) -> Value {
     let cuts = proposals
         .iter()
         .zip(survey.rests(proposals))
-        .map(|(proposal, rest)| json!({ "names": proposal.names, "cut": proposal.cut, "fits": proposal.fits, "rest": each_shape(&rest) }));
+        .map(|(proposal, rest)| json!({ "names": proposal.names, "cut": proposal.cut_of(&column.source()), "fits": proposal.fits, "rest": each_shape(&rest) }));
     json!({
         "name": name,
         "rows": survey.rows,

@@ -374,7 +374,8 @@ fn cuts_that_cannot_be_read_or_used() {
         year = {lot} | trim if it is shape "[x4]"
                                            ‾‾‾‾‾‾
 
-    [x4] is no run of a shape; runs are [d], [d4], [d3..5], [d+], of the kinds U l L c d s.
+    [x4] is no slot of a shape; slots are [d], [d4], [d3..5], [d+], of the kinds U l L c d s, and [w], [w+], [n],
+    [x], [*].
     "#);
     assert_snapshot!(refused("year = {lot} | trim if it value 9..3"), @"
     Stopped: this cut cannot be used.

@@ -179,6 +179,15 @@ pub(crate) fn stands_next(found: &Number, text: &str, style: NumberStyle) -> boo
     before.chars().all(allowed)
 }
 
+/// Whether a text is a currency sign, or a word that names a currency.
+pub(crate) fn is_currency(text: &str) -> bool {
+    let mut characters = text.chars();
+    match (characters.next(), characters.next()) {
+        (Some(sign), None) => currency::is_currency_sign(sign),
+        _ => currency::is_currency_word(text),
+    }
+}
+
 /// Brackets, and those that close them, in the same order.
 pub(crate) const OPENING: [char; 5] = ['(', '[', '{', '<', '«'];
 pub(crate) const CLOSING: [char; 5] = [')', ']', '}', '>', '»'];
