@@ -8,11 +8,13 @@
 //! 2. `lines.rs` puts texts with the same signs together.
 //! 3. `steady.rs` parts these by words that stand in one part only.
 //! 4. `pattern.rs` writes for each part what is the same in nearly all of its texts, and slots.
+//! 5. `gather.rs` puts those together that differ in the signs of one slot alone.
 //!
 //! Then each text belongs to the first pattern that it fits, by [`ShapePattern`] alone: how a pattern
 //! was found plays no part in what it takes.
 
 mod counts;
+mod gather;
 mod labels;
 mod lines;
 mod pattern;
@@ -98,21 +100,19 @@ impl Layouts {
         // The largest first; what it was made of is looked at no more.
         found.sort_by_key(|found| (Reverse(found.members.len()), found.members[0]));
         found.truncate(MOST);
-        let mut layouts: Vec<Layout> = Vec::new();
+        let mut patterns: Vec<(String, bool)> = Vec::new();
         for pattern::Found { pattern, ignoring_case, .. } in found {
-            let Ok(compiled) = ShapePattern::read(&pattern) else { continue };
-            if layouts.iter().any(|known| known.pattern == pattern) {
-                continue;
+            if patterns.iter().all(|(known, _)| *known != pattern) {
+                patterns.push((pattern, ignoring_case));
             }
-            let compiled = compiled.ignoring_case(ignoring_case);
-            layouts.push(Layout {
-                pattern,
-                ignoring_case,
-                texts: 0,
-                first: FirstRow::default(),
-                compiled,
-            });
         }
+        let layout = |(pattern, ignoring_case): (String, bool)| {
+            let compiled = ShapePattern::read(&pattern).ok()?.ignoring_case(ignoring_case);
+            let first = FirstRow::default();
+            Some(Layout { pattern, ignoring_case, texts: 0, first, compiled })
+        };
+        let patterns = gather::gathered(patterns, sample, least);
+        let layouts: Vec<Layout> = patterns.into_iter().filter_map(layout).collect();
         let mut found = Self { layouts, ..Self::default() }.in_order(sample, least);
         found.labels = labels::labels(sample, &found.layouts);
         found

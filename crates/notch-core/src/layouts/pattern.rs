@@ -344,6 +344,22 @@ fn slot_of_words(values: &[Vec<&str>], written: &mut Written) {
     if single.len() < values.len() && single.len() * 200 < values.len() * 199 {
         return written.slot("[w+]");
     }
+    // Codes of letters alone: `GR-TIL`.
+    let divided =
+        |word: &str| word.split('-').map(|part| shape(part).starts_with("[U")).collect::<Vec<_>>();
+    let usual = divided(single[0]);
+    if usual.len() > 1
+        && usual.iter().all(|is_upper| *is_upper)
+        && single.iter().all(|word| divided(word) == usual && word.is_ascii())
+    {
+        for n in 0..usual.len() {
+            if n > 0 {
+                written.literal("-");
+            }
+            written.run('U', single.iter().filter_map(|word| word.split('-').nth(n)).map(str::len));
+        }
+        return;
+    }
     let are = |kind: char| {
         let own = single.iter().filter(|word| {
             shape(word).trim_matches(|c: char| "[]0123456789".contains(c)) == kind.to_string()

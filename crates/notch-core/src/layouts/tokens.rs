@@ -48,7 +48,7 @@ fn token(text: &str, at: usize) -> (Class, usize) {
     let letters = letters_length(rest);
     let digits = digits_length(rest);
     match chunk {
-        _ if letters > 0 && letters == chunk => (Class::Word, at + word_length(rest)),
+        _ if letters > 0 && letters == chunk => (Class::Word, at + word_length(text, at)),
         _ if digits > 0 && digits == chunk => (Class::Number, number_end(text, at + digits)),
         1.. if letters > 0 || digits > 0 => (Class::Mixed, at + chunk),
         _ => {
@@ -76,23 +76,32 @@ fn digits_length(text: &str) -> usize {
     text.bytes().take_while(u8::is_ascii_digit).count()
 }
 
-/// How many bytes the word has that a text begins with. A hyphen between two capitals divides a
-/// code: `GR-TIL`.
-fn word_length(text: &str) -> usize {
-    let mut length = letters_length(text);
+/// How many bytes the word has that begins at a byte. A hyphen between two capitals divides a code,
+/// `GR-TIL-2026`, unless nothing but letters stands between blanks, `ANNA-LENA`.
+fn word_length(text: &str, at: usize) -> usize {
+    let rest = &text[at..];
+    let mut length = letters_length(rest);
     loop {
-        let mut after = text[length..].chars();
+        let mut after = rest[length..].chars();
         let Some(joint) = after.next().filter(|c| joins_letters(*c)) else { return length };
         let next = after.as_str();
         let more = letters_length(next);
-        let is_divided = joint == '-'
-            && !text[..length].chars().next_back().is_some_and(char::is_lowercase)
+        let is_capital = joint == '-'
+            && !rest[..length].chars().next_back().is_some_and(char::is_lowercase)
             && !next.chars().next().is_some_and(char::is_lowercase);
-        if more == 0 || more != mixed_length(next) || is_divided {
+        if more == 0 || more != mixed_length(next) || is_capital && !is_of_letters(text, at) {
             return length;
         }
         length += joint.len_utf8() + more;
     }
+}
+
+/// Whether nothing but letters and what joins them stands between the blanks around a byte.
+fn is_of_letters(text: &str, at: usize) -> bool {
+    let end = text[at..].find(char::is_whitespace).map_or(text.len(), |end| at + end);
+    let start = text[..at].rfind(char::is_whitespace).map_or(0, |start| start + 1);
+    text.get(start..end)
+        .is_some_and(|piece| piece.chars().all(|c| c.is_alphabetic() || joins_letters(c)))
 }
 
 /// Where a number ends whose first digits end at a byte.
@@ -116,7 +125,8 @@ mod tests {
     fn texts_are_read_as_a_person_reads_them() {
         for (text, wanted) in [
             ("GR-2026-TIL-43546-7", "w:GR -:- n:2026 -:- w:TIL -:- n:43546 -:- n:7"),
-            ("GR-TIL 5", "w:GR -:- w:TIL -:  n:5"),
+            ("GR-TIL-5", "w:GR -:- w:TIL -:- n:5"),
+            ("ANNA-LENA 5", "w:ANNA-LENA -:  n:5"),
             ("Anna-Lena O’Larkin", "w:Anna-Lena -:  w:O’Larkin"),
             ("-5.20 €", "n:-5.20 -:  -:€"),
             ("1.234,50, 12kg", "n:1.234,50 -:, -:  x:12kg"),

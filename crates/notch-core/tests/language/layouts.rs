@@ -75,6 +75,52 @@ const COLUMNS: &[Column] = &[
         odd: &["(vacant)"],
     },
     Column {
+        name: "deep links",
+        templates: &[
+            ("https://seeds.example/{path} ({full})", 200),
+            ("see {full}, page {d1-3}", 60),
+        ],
+        odd: &["https:/seeds.example", "(none)"],
+    },
+    Column {
+        name: "initials",
+        templates: &[
+            ("{person} took {d1-3} g of {species}", 200),
+            ("{person} brought {d1-2} bags", 120),
+        ],
+        odd: &["nobody came"],
+    },
+    Column {
+        name: "bank references",
+        templates: &[
+            ("TRF {U2}{d8} {FULL} INV {d4-6}", 120),
+            ("CARD {d4} {date} {FULL}", 90),
+            ("DD {hex8} {FULL} SUBSCRIPTION", 60),
+            ("{ref} {d5}", 80),
+        ],
+        odd: &["CASH", "TRF pending"],
+    },
+    Column {
+        name: "telephones",
+        templates: &[
+            ("+44 {d4} {d6}", 100),
+            ("(0{d3}) {d6}", 80),
+            ("0{d3}-{d6}", 70),
+            ("ext. {d3-4}", 50),
+        ],
+        odd: &["none", "0171"],
+    },
+    Column {
+        name: "species and weights",
+        templates: &[("{species}, {n} g", 200), ("{species} ({n} g)", 100)],
+        odd: &["mixed"],
+    },
+    Column {
+        name: "temperatures",
+        templates: &[("{signed} °C", 200), ("{signed} F", 100), ("broken since {date}", 40)],
+        odd: &["hot"],
+    },
+    Column {
         name: "eight ways",
         templates: &[
             ("bed {d1-2}", 60),
@@ -135,6 +181,26 @@ impl Dice {
             "time" => format!("{:02}:{:02}", self.roll(24), self.roll(60)),
             "phone" => format!("0{} {}", self.digits(3), self.digits(6)),
             "slug" => self.one_of(&["lots", "seed-lots", "beds", "loans-out"]).to_owned(),
+            "path" => {
+                let depth = 1 + self.roll(4);
+                let folders: Vec<&str> = (0..depth)
+                    .map(|_| {
+                        self.one_of(&["lots", "seed-lots", "2026", "beds", "a.b", "loans_out"])
+                    })
+                    .collect();
+                folders.join("/")
+            }
+            "person" => match self.roll(4) {
+                0 => format!("{}. {}", self.of("IJMT", 1), self.one_of(&LAST)),
+                1 => self.one_of(&LAST).to_owned(),
+                _ => format!("{} {}", self.one_of(&FIRST), self.one_of(&LAST)),
+            },
+            "species" => self
+                .one_of(&["Rosa canina", "Acer campestre", "Tilia cordata", "Salix alba", "Malus"])
+                .to_owned(),
+            "FULL" => format!("{} {}", self.one_of(&FIRST), self.one_of(&LAST)).to_uppercase(),
+            "ref" => self.one_of(&["ref", "Ref", "REF"]).to_owned(),
+            "signed" => format!("{}{}.{}", self.one_of(&["", "-"]), self.roll(30), self.roll(10)),
             "email" => format!(
                 "{}.{}@fernhollow.example",
                 self.of("abcdeimnorst", 4),
@@ -260,7 +326,7 @@ fn layouts_do_not_depend_on_how_rows_are_parted() {
         let mut part = ColumnSurvey::part();
         for (row, text) in (1_u64..).zip(&texts) {
             part.add(text, row, row + 1);
-            if row as usize % (texts.len() / parts) == 0 {
+            if (row as usize).is_multiple_of(texts.len() / parts) {
                 whole.merge(&mut part);
             }
         }
