@@ -3,6 +3,7 @@
 
 mod by_layout;
 mod bytes;
+mod kinds;
 mod layout;
 mod odd;
 mod overview;
@@ -99,7 +100,7 @@ pub struct ColumnSurvey {
 }
 
 /// The ways of writing a date that are looked for.
-pub(crate) const DATES: [&str; 8] = [
+pub(crate) const DATES: [&str; 17] = [
     "YYYY-MM-DD",
     "YYYYMMDD",
     "DDMMYYYY",
@@ -108,7 +109,19 @@ pub(crate) const DATES: [&str; 8] = [
     "MM/DD/YYYY",
     "DD.MM.YY",
     "D.M.YYYY",
+    "YYYY/MM/DD",
+    "YYYY.MM.DD",
+    "DD-MM-YYYY",
+    "D/M/YYYY",
+    "M/D/YYYY",
+    "D MMM YYYY",
+    "D MMMM YYYY",
+    "MMM D, YYYY",
+    "MMMM D, YYYY",
 ];
+/// Those of them in which day and month may be taken for each other.
+pub(crate) const ALIKE: [(&str, &str); 2] =
+    [("DD/MM/YYYY", "MM/DD/YYYY"), ("D/M/YYYY", "M/D/YYYY")];
 
 impl Default for ColumnSurvey {
     fn default() -> Self {
@@ -295,7 +308,7 @@ impl ColumnSurvey {
                         .is_some(),
                 );
             }
-            if (6..=10).contains(&trimmed.len()) {
+            if (6..=18).contains(&trimmed.len()) {
                 for (pattern, count) in
                     date_patterns().iter().zip(&mut self.dates).filter(|(_, count)| likely(**count))
                 {

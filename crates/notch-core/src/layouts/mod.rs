@@ -179,31 +179,49 @@ impl Layouts {
         self.layouts.len() > 1 && !self.layouts.iter().any(is_one)
     }
 
-    /// Whether all are amounts: one number each, with nothing beside it but currencies and signs, at
-    /// least one with a currency.
-    pub(crate) fn are_amounts(&self) -> bool {
+    /// What all texts are, where each is one number with nothing beside it but signs and a currency
+    /// or a percent sign.
+    pub(crate) fn unit(&self) -> Option<&'static str> {
         let is_sign = |c: char| matches!(c, ' ' | '-' | '−' | '+' | '(' | ')' | '\u{a0}');
-        let is_amount = |layout: &Layout| {
+        let mut units: Vec<bool> = Vec::new();
+        for layout in &self.layouts {
             let parts = pattern_parts(&layout.pattern);
-            let slots: Vec<&str> = parts
-                .iter()
-                .filter(|(is_slot, _)| *is_slot)
-                .map(|(_, slot)| slot.as_str())
-                .collect();
+            let mut slots = parts.iter().filter(|(is_slot, _)| *is_slot);
             let is_number =
-                matches!(slots.as_slice(), [slot] if *slot == "[n]" || slot.starts_with("[d"));
-            let mut beside = parts
-                .iter()
-                .filter(|(is_slot, _)| !is_slot)
-                .flat_map(|(_, text)| text.split(is_sign).filter(|word| !word.is_empty()));
-            is_number && beside.all(is_currency)
-        };
-        let has_currency = |layout: &Layout| {
-            pattern_parts(&layout.pattern)
-                .iter()
-                .any(|(is_slot, text)| !is_slot && text.split(is_sign).any(|word| !word.is_empty()))
-        };
-        self.layouts.iter().all(is_amount) && self.layouts.iter().any(has_currency)
+                slots.next().is_some_and(|(_, slot)| slot == "[n]" || slot.starts_with("[d"));
+            if !is_number || slots.next().is_some() {
+                return None;
+            }
+            let literals = parts.iter().filter(|(is_slot, _)| !is_slot);
+            for word in literals.flat_map(|(_, text)| text.split(is_sign)) {
+                match word {
+                    "" => {}
+                    "%" => units.push(true),
+                    word if is_currency(word) => units.push(false),
+                    _ => return None,
+                }
+            }
+        }
+        let are_percent = units.first()?;
+        Some(if *are_percent { "percentage" } else { "amount" })
+    }
+
+    /// What divides the texts, where they are lists: the same slot several times in each.
+    pub(crate) fn list_sign(&self) -> Option<&'static str> {
+        let (mut sign, mut kind, mut longest) = (None, None, 0);
+        for layout in &self.layouts {
+            let parts = pattern_parts(&layout.pattern);
+            longest = longest.max(parts.len());
+            for (is_slot, part) in parts {
+                let known = if is_slot { &mut kind } else { &mut sign };
+                if known.get_or_insert_with(|| part.clone()) != &part {
+                    return None;
+                }
+            }
+        }
+        let found =
+            [",", ";", "|"].into_iter().find(|of| sign.as_deref().map(str::trim) == Some(of));
+        found.filter(|_| self.are_several() && longest > 3)
     }
 
     /// The place of the first layout that a text fits.

@@ -158,7 +158,11 @@ fn numbers(
             let own = texts.iter().filter(|text| form(text) == *marks);
             written.run('d', own.map(|text| text.len() - marks.len()));
         }
-        Some((marks, _)) if marks.chars().count() > 1 || !is_number => {
+        // A point and a comma are marks of a number, two points divide a day or a version.
+        Some((marks, _))
+            if !is_number
+                || marks.chars().count() > 1 && !(marks.contains('.') && marks.contains(',')) =>
+        {
             let own: Vec<&&str> = texts.iter().filter(|text| form(text) == *marks).collect();
             let part = |n: usize| {
                 let length = move |text: &&&str| {

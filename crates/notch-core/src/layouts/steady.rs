@@ -53,6 +53,12 @@ pub(super) fn parts(
     for (place, _) in bound.iter().filter_map(|words| adjacent(words)) {
         *at_place.entry(place).or_default() += 1;
     }
+    // A name and the address made of it are one word.
+    bound.iter_mut().for_each(|words| {
+        let mut seen: BTreeSet<&str> = BTreeSet::new();
+        words.retain(|word| seen.insert(word.word.as_str()));
+    });
+    bound.retain(|words| words.len() > 1);
     bound.retain(|words| {
         adjacent(words).is_none_or(|(place, is_name)| !is_name && at_place[&place] <= MOST_PAIRS)
     });

@@ -31,6 +31,10 @@ pub(super) fn proposals(
             .map(|(layout, _)| layout.texts)
             .sum();
         let is_named = piece.of.iter().flatten().any(|place| place.label.is_some());
+        // A whole text is no piece of it.
+        if piece.of.iter().flatten().all(|place| place.at_start && place.at_end) {
+            continue;
+        }
         let says_little = piece.what == What::Words || piece.name.starts_with("number");
         if says_little && !is_named && is_prose && of * 2 < layouts.of {
             continue;

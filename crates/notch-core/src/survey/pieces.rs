@@ -187,7 +187,7 @@ fn places(layout: &Layout, texts: &LayoutTexts<'_>) -> Vec<Place> {
                     matches!(left.as_str(), "-" | "/" | "." | ":" | "_") || left.is_empty();
                 let is_initial = left == ". " && before.pattern.ends_with("[U]");
                 let are_words = part == "[w+]" || before.pattern.ends_with("[w+]");
-                is_sentence && is_sign && !are_words || is_initial
+                (is_sentence || left.is_empty()) && is_sign && !are_words || is_initial
             }
         };
         match places.last_mut().filter(|_| joins) {
@@ -351,6 +351,7 @@ fn name(place: &Place, texts: &LayoutTexts<'_>) -> String {
         What::Number => "number",
         What::Digits if are(is_year) => "year",
         What::Digits => "number",
+        What::Code if place.pattern.starts_with("[d2]:[d2]") => "time",
         What::Code => "code",
         What::Words => "words",
     };
@@ -360,6 +361,9 @@ fn name(place: &Place, texts: &LayoutTexts<'_>) -> String {
     }
     if matches!(place.what, What::Date(_)) {
         return "date".to_owned();
+    }
+    if place.what == What::Number && place.right.trim_start() == "%" {
+        return "percent".to_owned();
     }
     if place.what == What::Number && is_amount(place) {
         return "amount".to_owned();

@@ -4,9 +4,10 @@ use std::collections::BTreeMap;
 use std::ops::Range;
 
 use super::by_layout;
+use super::kinds;
 use super::layout::{Divider, LAYOUT, What};
 use super::runs::{BRACKETS, DAYS, Figures, runs_of};
-use super::{ColumnSurvey, DATES, PartSurvey};
+use super::{ALIKE, ColumnSurvey, DATES, PartSurvey};
 use crate::first_row::FirstRow;
 use crate::layouts::Layouts;
 use crate::schemes::SCHEMES;
@@ -63,8 +64,9 @@ impl ColumnSurvey {
             return "nothing".to_owned();
         }
         let most = |count: u64| count * 1000 >= filled * 950;
-        if let Some((pattern, _)) = DATES.iter().zip(self.dates).find(|(_, count)| most(*count)) {
-            return format!("date {pattern}");
+        if let Some((pattern, other, _)) = self.day() {
+            let other = other.map_or(String::new(), |other| format!("; {other} fits as well"));
+            return format!("date {pattern}{other}");
         }
         if most(self.emails) {
             return "e-mail address".to_owned();
@@ -75,7 +77,13 @@ impl ColumnSurvey {
         if most(self.numbers) {
             return "number".to_owned();
         }
-        if self.day_and_time().is_some() {
+        if let Some(kind) = kinds::looks_like(&self.sample()) {
+            return kind.to_owned();
+        }
+        if let Some(unit) = layouts.unit() {
+            return unit.to_owned();
+        }
+        if self.day_and_time().is_some() && !self.is_prose() {
             return "date and time".to_owned();
         }
         if let Some(columns) = self.columns_of_a_record() {
@@ -99,8 +107,8 @@ impl ColumnSurvey {
                 divider.character
             );
         }
-        if layouts.are_amounts() {
-            return "amount".to_owned();
+        if let Some(sign) = layouts.list_sign() {
+            return format!("list by \"{sign}\"");
         }
         if layouts.are_several() {
             return format!("{} layouts", layouts.layouts.len());
@@ -114,6 +122,17 @@ impl ColumnSurvey {
             }
             _ => "text".to_owned(),
         }
+    }
+
+    /// How nearly all texts are written as dates, and how else they may be meant; with how many are.
+    pub(super) fn day(&self) -> Option<(&'static str, Option<&'static str>, u64)> {
+        let most = |count: u64| count > 0 && count * 1000 >= self.filled() * 950;
+        let fits = |pattern: &str| {
+            DATES.iter().zip(self.dates).any(|(known, count)| *known == pattern && most(count))
+        };
+        let (pattern, count) = DATES.iter().zip(self.dates).find(|(_, count)| most(*count))?;
+        let other = ALIKE.iter().find(|(of, other)| of == pattern && fits(other));
+        Some((pattern, other.map(|(_, other)| *other), count))
     }
 
     /// Whether a sign divides the texts into parts of a few words each.
@@ -174,8 +193,8 @@ impl ColumnSurvey {
         if filled == 0 {
             return Vec::new();
         }
-        if let Some((pattern, count)) = DATES.iter().zip(self.dates).find(|(_, count)| most(*count))
-        {
+        // Which figure is the day and which the month is not to be taken for sure.
+        if let Some((pattern, None, count)) = self.day() {
             return one(
                 &mut names,
                 &["date"],
@@ -201,6 +220,17 @@ impl ColumnSurvey {
         }
         if most(self.numbers) {
             return one(&mut names, &["number"], "number".to_owned(), self.numbers);
+        }
+        let found = kinds::proposals(&self.sample(), &mut names);
+        if !found.is_empty() {
+            return found;
+        }
+        let is_prose = self.is_prose();
+        if layouts.unit().is_some() || is_prose && self.day_and_time().is_some() {
+            let found = by_layout::proposals(layouts, &self.sample(), is_prose, &mut names);
+            if !found.is_empty() {
+                return found;
+            }
         }
         if let Some((length, pattern, fits)) = self.day_and_time() {
             let day = one(
@@ -236,7 +266,6 @@ impl ColumnSurvey {
             return columns.iter().enumerate().map(of_column).collect();
         }
         // No piece is cut out of a sentence at its commas.
-        let is_prose = self.is_prose();
         if is_prose && !self.is_list() && !layouts.layouts.is_empty() {
             let found = by_layout::proposals(layouts, &self.sample(), is_prose, &mut names);
             if !found.is_empty() {
@@ -245,7 +274,8 @@ impl ColumnSurvey {
         }
         if let Some(mixed) = self.better_mixed() {
             let of = mixed.parts.len();
-            let parts = mixed.parts.iter().enumerate().filter(|(_, part)| is_there(part)).map(
+            let is_told = |part: &PartSurvey| is_there(part) && !is_constant(part);
+            let parts = mixed.parts.iter().enumerate().filter(|(_, part)| is_told(part)).map(
                 |(n, part)| {
                     let of_part =
                         format!("part {} of {of} by any of \"{}\" | trim", n + 1, mixed.characters);
@@ -257,6 +287,14 @@ impl ColumnSurvey {
         }
         if let Some(divider) = self.divider() {
             return sections(&divider, &mut names);
+        }
+        if let Some(sign) = layouts.list_sign() {
+            let (first, rest) = (names.unused("first"), names.unused("rest"));
+            let cut = |step: &str| format!("{step} \"{sign}\" | trim");
+            return vec![
+                Proposal { names: first, cut: cut("part 1 by"), fits: filled },
+                Proposal { names: format!("{rest}?"), cut: cut("after"), fits: filled },
+            ];
         }
         if layouts.are_several() {
             let found = by_layout::proposals(layouts, &self.sample(), is_prose, &mut names);
@@ -298,7 +336,11 @@ impl ColumnSurvey {
         if let Some((values, fits)) = self.few_values() {
             return one(&mut names, &["group"], format!("trim | check is in ({values})"), fits);
         }
-        self.runs(names)
+        let found = self.runs(&mut names);
+        if found.is_empty() {
+            return by_layout::proposals(layouts, &self.sample(), is_prose, &mut names);
+        }
+        found
     }
 
     /// What a column of a record, by its positions from 0, is called, and what follows where its
@@ -374,7 +416,7 @@ impl ColumnSurvey {
     }
 
     /// A code without separators: its runs of one kind, by position where its shape is steady.
-    fn runs(&self, mut names: Names) -> Vec<Proposal> {
+    fn runs(&self, names: &mut Names) -> Vec<Proposal> {
         let (shapes, _) = self.shapes();
         let Some((shape, count, _)) = shapes.first() else { return Vec::new() };
         let runs = runs_of(shape);
@@ -411,7 +453,14 @@ impl ColumnSurvey {
         if !is_steady {
             return Vec::new();
         }
-        self.by_position(*count, &mut names)
+        // A letter in front of digits is of the code, and no piece.
+        if let [('U' | 'l', 1), ('d', digits)] = runs.as_slice()
+            && *digits > 1
+        {
+            let cut = format!("trim | check is shape \"{shape}\"");
+            return vec![Proposal { names: names.unused("code"), cut, fits: *count }];
+        }
+        self.by_position(*count, names)
     }
 
     /// The pieces of texts of a steady shape.
@@ -445,7 +494,10 @@ impl ColumnSurvey {
 /// The parts between a character.
 fn sections(divider: &Divider<'_>, names: &mut Names) -> Vec<Proposal> {
     let Divider { character, parts, optional, undivided } = divider;
-    let each = parts.iter().enumerate().filter(|(_, part)| is_there(part)).map(|(n, part)| {
+    // What only some have tells them from the others.
+    let all = parts.iter().map(|part| part.texts).max().unwrap_or(0);
+    let is_told = |part: &PartSurvey| is_there(part) && !(part.texts == all && is_constant(part));
+    let each = parts.iter().enumerate().filter(|(_, part)| is_told(part)).map(|(n, part)| {
         let last = n + 1 == parts.len();
         let exact = if *optional { String::new() } else { format!(" of {}", parts.len()) };
         let may_lack = if *optional && last { "?" } else { "" };
@@ -456,6 +508,11 @@ fn sections(divider: &Divider<'_>, names: &mut Names) -> Vec<Proposal> {
         Proposal { names: format!("{name}{may_lack}"), cut, fits: part.texts + whole }
     });
     each.collect()
+}
+
+/// Whether nearly all texts have the same there: no piece of it tells anything.
+fn is_constant(part: &PartSurvey) -> bool {
+    part.texts > 40 && part.values.iter().any(|(_, texts)| texts * 1000 >= part.texts * HOLDS)
 }
 
 /// Whether nearly all texts have something there.
@@ -630,7 +687,10 @@ impl Names {
     fn of(&mut self, part: &PartSurvey) -> String {
         let is_year = part.years * 1000 >= part.texts * 950;
         // A house number before a street is no number.
+        let are_digits =
+            |shape: &str| runs_of(shape).iter().all(|(kind, _)| !"Ulc".contains(*kind));
         let figures = is_figures(&part.shapes)
+            && part.of_shape(are_digits) * 10 >= part.texts * 9
             && part.of_shape(|shape| shape.contains("[s")) * 2 < part.texts;
         let has_at = part.of_shape(|shape| shape.contains('@')) * 100 >= part.texts * 95;
         let few = !part.many && part.values.len() < super::PART_TEXTS && part.texts > 40;

@@ -126,6 +126,7 @@ impl ColumnSurvey {
         }
         if let Some((pattern, rows)) =
             DATES.iter().zip(self.dates).find(|(_, rows)| nearly_all(*rows))
+            && self.day().is_none_or(|(_, other, _)| other.is_none())
         {
             return check(format!("is date \"{pattern}\""), rows);
         }

@@ -1,0 +1,125 @@
+//! Kinds of columns that are told by what every text is like as a whole: addresses of pages, paths,
+//! coordinates, ids. Each has the cuts that people take of it.
+
+use std::sync::LazyLock;
+
+use regex::Regex;
+
+use super::propose::{Names, Proposal};
+use crate::layouts::Sampled;
+
+/// A kind of text.
+struct Kind {
+    /// What is said of the column.
+    looks_like: &'static str,
+    /// What every text of it is like.
+    pattern: &'static str,
+    /// The cuts: a name, and what starts from the column.
+    cuts: &'static [(&'static str, &'static str)],
+}
+
+/// Of a hundred texts this number have to be of a kind.
+const NEARLY_ALL: usize = 95;
+/// In fewer texts nothing is told from chance.
+const FEWEST: usize = 3;
+
+const KINDS: [Kind; 6] = [
+    Kind {
+        // Two signed figures one after the other (ISO 6709, annex H).
+        looks_like: "coordinates",
+        pattern: r"^[+-]\d{2,7}(\.\d+)?[+-]\d{3,8}(\.\d+)?/?$",
+        cuts: &[
+            ("latitude", "match /[+-][\\d.]+/"),
+            ("longitude", "matches /[+-][\\d.]+/ | pick 2"),
+        ],
+    },
+    Kind {
+        // RFC 3986, section 3.
+        looks_like: "address of a page",
+        pattern: r"^[a-z][a-z0-9+.-]*://[^\s/]+(/\S*)?$",
+        cuts: &[("host", "between \"//\" and \"/\" or end | lower"), ("path?", "after 3rd \"/\"")],
+    },
+    Kind {
+        looks_like: "path of a file",
+        pattern: r"^[^\s:]*/[^/\s]+\.[A-Za-z][A-Za-z0-9]{0,4}$",
+        cuts: &[
+            ("folder", "before last \"/\""),
+            ("file", "after last \"/\""),
+            ("ending", "after last \".\" | lower"),
+        ],
+    },
+    Kind {
+        // RFC 9562, section 4.
+        looks_like: "UUID",
+        pattern: r"^[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}$",
+        cuts: &[("id", "trim | lower | check is /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/")],
+    },
+    Kind {
+        looks_like: "hexadecimal id",
+        pattern: r"^([0-9a-f]{8,64}|[0-9A-F]{8,64})$",
+        cuts: &[("id", "trim | check is /^([0-9a-f]{8,64}|[0-9A-F]{8,64})$/")],
+    },
+    Kind {
+        // RFC 5322, section 3.4.
+        looks_like: "name and e-mail address",
+        pattern: r"^[^<>]*[^<>\s][^<>]*<[^<>@\s]+@[^<>@\s]+>$",
+        cuts: &[
+            ("name", "before \"<\" | trim"),
+            ("email", "between \"<\" and \">\" | lower | check is email"),
+        ],
+    },
+];
+
+/// The kind that nearly all texts of a sample are of, if there is one.
+fn kind_of(sample: &[Sampled]) -> Option<&'static Kind> {
+    static COMPILED: LazyLock<Vec<Option<Regex>>> =
+        LazyLock::new(|| KINDS.iter().map(|kind| Regex::new(kind.pattern).ok()).collect());
+    let are = |regex: &Regex| {
+        let (mut fit, mut not) = (0, 0);
+        for sampled in sample {
+            match regex.is_match(sampled.text.trim()) {
+                true => fit += 1,
+                false => not += 1,
+            }
+            // Most columns are told to be of no kind by their first texts.
+            if not * 100 > sample.len() * (100 - NEARLY_ALL) {
+                return false;
+            }
+        }
+        fit >= FEWEST
+    };
+    // An id of digits alone is told elsewhere.
+    let has_letters = |kind: &Kind| {
+        kind.looks_like != "hexadecimal id"
+            || sample.iter().filter(|of| of.text.bytes().any(|b| b.is_ascii_alphabetic())).count()
+                * 2
+                > sample.len()
+    };
+    let known = KINDS.iter().zip(&*COMPILED);
+    let found = known.filter_map(|(kind, regex)| Some((kind, regex.as_ref()?)));
+    found.into_iter().find(|(kind, regex)| are(regex) && has_letters(kind)).map(|(kind, _)| kind)
+}
+
+/// What is said of a column of such a kind.
+pub(super) fn looks_like(sample: &[Sampled]) -> Option<&'static str> {
+    kind_of(sample).map(|kind| kind.looks_like)
+}
+
+/// The cuts of such a kind.
+pub(super) fn proposals(sample: &[Sampled], names: &mut Names) -> Vec<Proposal> {
+    let Some(kind) = kind_of(sample) else { return Vec::new() };
+    kind.cuts
+        .iter()
+        .map(|(name, cut)| {
+            let (name, may_lack) = match name.strip_suffix('?') {
+                Some(name) => (name, "?"),
+                None => (*name, ""),
+            };
+            Proposal {
+                names: format!("{}{may_lack}", names.unused(name)),
+                cut: (*cut).to_owned(),
+                fits: sample.len() as u64,
+            }
+        })
+        .collect()
+}
