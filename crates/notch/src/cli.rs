@@ -248,9 +248,9 @@ pub struct Survey {
     /// The table: CSV, JSON, Parquet, Arrow, a workbook, an SQLite file, postgres://…; a folder or
     /// a 'pattern*'; - is standard input.
     pub table: PathBuf,
-    /// The page of this column.
+    /// The page of this column; may be given several times.
     #[arg(short, long, value_name = "COLUMN")]
-    pub column: Option<String>,
+    pub column: Vec<String>,
     /// Look at about that many rows, spread over the file.
     #[arg(long, value_name = "ROWS")]
     pub sample: Option<u64>,

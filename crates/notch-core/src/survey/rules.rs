@@ -80,8 +80,10 @@ impl ColumnSurvey {
             let rows = filled - repeated.iter().map(|(_, rows, _)| rows).sum::<u64>();
             // Numbers and days are different by chance.
             let is_number = self.numbers * 2 > filled && self.steady_digits().is_none();
-            let by_chance =
-                is_number || self.is_prose() || self.dates.iter().any(|rows| rows * 2 > filled);
+            let by_chance = is_number
+                || layouts.unit().is_some()
+                || self.is_prose()
+                || self.dates.iter().any(|rows| rows * 2 > filled);
             let is_likely = !by_chance && rows * 100 >= filled * UNIQUE;
             holds.extend(is_likely.then_some(ColumnHolds { what: Held::Unique, rows, of: filled }));
         }

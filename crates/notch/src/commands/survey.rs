@@ -26,12 +26,11 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
     files_differ(&args.table, &Jig::default(), &outputs)?;
     let step = args.sample.map_or(1, |wanted| sample_step(&args.table, wanted));
     let is_whole_table =
-        args.column.is_none() && !args.json && args.save_jig.is_none() && args.findings.is_none();
+        args.column.is_empty() && !args.json && args.save_jig.is_none() && args.findings.is_none();
     if is_whole_table && step == 1 {
         return glance(args);
     }
-    let look =
-        look(&args.table, &args.reading, args.column.as_slice(), step, args.findings.as_deref())?;
+    let look = look(&args.table, &args.reading, &args.column, step, args.findings.as_deref())?;
     if step > 1 {
         say(format_args!(
             "Every {step}th row was looked at; the figures are those of the sample.\n"
@@ -44,8 +43,9 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
         print_json(
             &json!({ "version": 1, "table": name, "unreadable": unreadable, "columns": columns }),
         )?;
-    } else if args.column.is_some() {
-        print(page(&columns[0], name, whereabouts, *unreadable))?;
+    } else if !args.column.is_empty() {
+        let pages = columns.iter().map(|column| page(column, name, whereabouts, *unreadable));
+        print(pages.collect::<Vec<_>>().join("\n"))?;
     } else {
         let seen: Vec<(String, Glance)> =
             columns.iter().map(|column| (column.name.clone(), column.survey.glance())).collect();
@@ -146,6 +146,9 @@ pub fn look(
     if wanted.is_empty() {
         places = (0..names.len()).collect();
     }
+    // A column that is named twice is looked at once.
+    let mut seen = std::collections::BTreeSet::new();
+    places.retain(|place| seen.insert(*place));
     // Of a sample all rows can be looked at closely.
     let add = if step == 1 { ColumnSurvey::add } else { ColumnSurvey::add_closely };
     let how = Gathering {

@@ -146,6 +146,9 @@ fn cut(
     let filled = column.survey.filled();
     let fits = match filled - proposal.fits {
         0 => String::new(),
+        _ if proposal.is_optional() => {
+            format!("    # in {} of {filled} rows", proposal.fits)
+        }
         odd => format!("    # a finding in {odd} of {filled} rows"),
     };
     format!("{} = {}{fits}\n", key(&left), plain(&cut))
