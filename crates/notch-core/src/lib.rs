@@ -59,7 +59,7 @@ pub use language::{
     Slot, StepOutline, Word, habits, nearest, parse_assignment, parse_column_rule, parse_cut,
     parse_row_condition, parse_row_rule, words,
 };
-pub use layouts::{Label, LabelCounts, Layout, LayoutCounts, Layouts};
+pub use layouts::{Label, LabelCounts, Layout, LayoutCounts, Layouts, TextSample};
 pub use list::{List, Lists, TwoAnswers};
 pub use program::{
     CELL_LIMIT, ColumnRule, Event, OnFinding, Output, OutputType, Plan, PlanError, PlanOptions,

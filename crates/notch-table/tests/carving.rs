@@ -489,13 +489,13 @@ fn links_and_rights_of_a_file_that_is_replaced_stay() {
 #[test]
 fn samples_are_the_first_row_of_every_shape() {
     let work = Work::with(b"a,b\nFH-1,x\nGR-2,y\nbroken\nml,z\n,u\nTS-3,v\n");
-    let found = samples(work.open().unwrap(), 0).unwrap();
+    let found = samples(work.open().unwrap(), 0, keen_notch_core::shape).unwrap();
     let said: Vec<String> = found
         .iter()
         .map(|sample| {
             format!(
                 "{} {} line {} {}",
-                sample.shape,
+                sample.kind,
                 sample.rows,
                 sample.line,
                 sample.cells.join("/")

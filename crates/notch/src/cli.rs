@@ -106,7 +106,7 @@ Exit status: 0 the same in every row, 1 they differ, 2 when something stopped th
     },
     /// Draw a ruler over sample texts and show where every notch of a cut falls, step by step.
     #[command(
-        after_help = "Samples are texts, or rows of a table: the first row of every shape its column has.
+        after_help = "Samples are texts, or rows of a table: the first row of every layout or shape its column has.
   notch trace 'part 4 by \"-\" | pad left 8 with \"0\"' FH-2019-BRA-00417-7
   notch trace 'part 4 by \"-\"' -t lots.csv -c lot
 Without steps the ruler alone is drawn: notch trace '' FH-2019-BRA-00417-7"
@@ -216,9 +216,22 @@ pub struct Carve {
     /// Show the first rows aligned, as on a terminal, instead of writing CSV.
     #[arg(help_heading = WRITING, long, value_name = "ROWS", num_args = 0..=1, default_missing_value = "10", conflicts_with_all = ["output", "to"])]
     pub preview: Option<usize>,
+    /// Which rows a preview shows: one of each layout or shape of the column with -c, or those with
+    /// a finding.
+    #[arg(help_heading = WRITING, long, value_name = "WHICH", conflicts_with_all = ["output", "to"])]
+    pub preview_by: Option<PreviewBy>,
     /// Say nothing about the work: no notices, no hints, no summary.
     #[arg(help_heading = WRITING, short, long)]
     pub quiet: bool,
+}
+
+/// The rows of a preview.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub enum PreviewBy {
+    /// The first of each layout, or of each shape where there are none, the commonest first.
+    Layout,
+    /// Those with a finding.
+    Finding,
 }
 
 /// `notch check`.

@@ -30,7 +30,8 @@ use crate::text::{Span, is_currency};
 pub use counts::LayoutCounts;
 pub use labels::{Label, LabelCounts};
 use lines::Line;
-pub(crate) use sample::{SAMPLE, Sampled, TextSample};
+pub use sample::TextSample;
+pub(crate) use sample::{SAMPLE, Sampled};
 
 /// At most that many layouts are told.
 const MOST: usize = 64;
@@ -171,6 +172,15 @@ impl Layouts {
             labels: Vec::new(),
             largest: None,
         }
+    }
+
+    /// Whether they say more than the shapes of the texts do: they have words or numbers that shapes
+    /// tell apart by their lengths.
+    pub fn say_more_than_shapes(&self) -> bool {
+        let has_words = |layout: &Layout| {
+            ["[w]", "[w+]", "[n]", "[x]", "[*]"].iter().any(|slot| layout.pattern.contains(slot))
+        };
+        self.layouts.iter().any(has_words)
     }
 
     /// Whether there are several, none of which nearly all texts have.

@@ -1,5 +1,6 @@
 //! A sample of the texts of a column, spread evenly over its rows.
 
+use super::Layouts;
 use crate::hash;
 
 /// How many texts a sample has at most; a column of no more is in it whole.
@@ -21,13 +22,13 @@ pub(crate) struct Sampled {
 /// The texts of the rows whose hashes are least. Which rows these are depends on nothing but how
 /// many there are, so a sample is the same for any number of workers and size of block.
 #[derive(Debug, Default, Clone)]
-pub(crate) struct TextSample {
+pub struct TextSample {
     texts: Vec<Sampled>,
 }
 
 impl TextSample {
     /// Takes the text of a row, which is not blank.
-    pub(crate) fn add(&mut self, text: &str, row: u64, line: u64) {
+    pub fn add(&mut self, text: &str, row: u64, line: u64) {
         // A row that is not among the least of its predecessors will not be among those of all;
         // twice as many as needed are taken, for hashes are spread evenly on average only.
         let most = 2 * SAMPLE as u64;
@@ -42,7 +43,7 @@ impl TextSample {
     }
 
     /// Takes the sample of the part that comes next, and empties it.
-    pub(crate) fn merge(&mut self, part: &mut TextSample) {
+    pub fn merge(&mut self, part: &mut TextSample) {
         self.texts.append(&mut part.texts);
         if self.texts.len() > 4 * SAMPLE {
             self.prune(SAMPLE);
@@ -54,6 +55,11 @@ impl TextSample {
             self.texts.select_nth_unstable_by_key(most, |text| text.hash);
             self.texts.truncate(most);
         }
+    }
+
+    /// The layouts of the sample.
+    pub fn layouts(&self) -> Layouts {
+        Layouts::of(&self.texts(SAMPLE))
     }
 
     /// At most that many texts of the sample, in the order of their rows.

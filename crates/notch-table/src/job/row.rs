@@ -81,6 +81,11 @@ impl<'r> Row<'r> {
         &self.text[self.record.fields.at(index)]
     }
 
+    /// Whether it has a finding that is no note.
+    pub fn has_finding(&self) -> bool {
+        self.findings.iter().any(|finding| !finding.kind.is_note())
+    }
+
     /// The text of a new column, by its place among the plan's outputs.
     pub fn new_cell(&self, index: usize) -> &'r str {
         match self.cells {

@@ -1,21 +1,19 @@
-//! Rows to look at: the first of every shape a column has.
+//! Rows to look at: the first of every kind a column has.
 
 use std::borrow::Cow;
 use std::collections::HashMap;
 use std::sync::atomic::AtomicBool;
-
-use keen_notch_core::shape;
 
 use crate::blocks::{BLOCK, Contents, RowAt, RowCursor, SideBySide, each_row, usual_threads};
 use crate::error::TableError;
 use crate::table::Table;
 use crate::unreadable::Unreadable;
 
-/// The first row of a shape.
+/// The first row of a kind: those of one shape, or of one layout.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Sample {
-    /// The shape of the column's cells.
-    pub shape: String,
+    /// What kind the column's cells are of; empty for blank ones.
+    pub kind: String,
     /// How many rows have it.
     pub rows: u64,
     /// The line the first of them begins in.
@@ -24,15 +22,19 @@ pub struct Sample {
     pub cells: Vec<String>,
 }
 
-/// How many different shapes are told apart.
+/// How many different kinds are told apart.
 const MOST: usize = 1000;
 
-/// The first row of every shape the column at `index` has, the commonest shape first; rows that
-/// cannot be read are passed over.
+/// The first row of every kind that `kind_of` says the cells of the column at `index` are of, the
+/// commonest first; rows that cannot be read are passed over.
 ///
 /// # Errors
 /// The table cannot be read.
-pub fn samples(table: Table, index: usize) -> Result<Vec<Sample>, TableError> {
+pub fn samples(
+    table: Table,
+    index: usize,
+    kind_of: impl Fn(&str) -> String,
+) -> Result<Vec<Sample>, TableError> {
     let mut found: Vec<Sample> = Vec::new();
     let mut known: HashMap<String, usize> = HashMap::new();
     let (name, width) = (table.name().to_owned(), table.columns().len());
@@ -41,13 +43,13 @@ pub fn samples(table: Table, index: usize) -> Result<Vec<Sample>, TableError> {
             return Ok(());
         }
         let cell = |column| rows.cell(row.place, column, text);
-        let shape = shape(&cell(index));
-        match known.get(&shape) {
+        let kind = kind_of(&cell(index));
+        match known.get(&kind) {
             Some(place) => found[*place].rows += 1,
             None if found.len() < MOST => {
-                known.insert(shape.clone(), found.len());
+                known.insert(kind.clone(), found.len());
                 let cells = (0..width).map(|column| cell(column).into_owned()).collect();
-                found.push(Sample { shape, rows: 1, line: row.line, cells });
+                found.push(Sample { kind, rows: 1, line: row.line, cells });
             }
             None => {}
         }

@@ -6,17 +6,18 @@ use std::process::ExitCode;
 
 use keen_notch_core::{OnFinding, Plan, nearest};
 use keen_notch_table::{
-    Carving, CellsOut, FirstPass, Format, OutColumn, RowSink, RowsOut, To, book_rows, carve,
+    Carving, CellsOut, FirstPass, Format, OutColumn, RowSink, RowsOut, Table, To, book_rows, carve,
     do_not_sync, foreign_ending, format_of, look_through, same_file,
 };
 
 use super::files::{DATABASE, files_differ};
 use super::session::{Session, say_hints, shown, with_column};
-use crate::cli::Carve;
+use super::survey::{kind_of, layouts_of};
+use crate::cli::{Carve, PreviewBy};
 use crate::ends::interrupted;
 use crate::jig::file::Write;
 use crate::jig::{Action, Jig, save, typed_condition};
-use crate::show::{Bar, Outcome, Preview, Problem, WentTo, say, summary};
+use crate::show::{Bar, Outcome, Preview, Problem, Shown, WentTo, say, summary};
 
 /// How many rows a terminal is shown.
 const PREVIEW_ROWS: usize = 10;
@@ -70,8 +71,8 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
     }
     let name = work.table.name().to_owned();
     let asks_nothing = args.output.is_none() && args.to.is_none();
-    let preview =
-        args.preview.or_else(|| (asks_nothing && stdout().is_terminal()).then_some(PREVIEW_ROWS));
+    let is_asked = args.preview_by.is_some() || asks_nothing && stdout().is_terminal();
+    let preview = args.preview.or_else(|| is_asked.then_some(PREVIEW_ROWS));
     // A preview writes nothing, so no row is lost in it.
     if args.rejects.is_none() && preview.is_none() && work.plan.ever(OnFinding::Reject) {
         return Err(Problem::said(
@@ -93,7 +94,9 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         (Some(path), _) => {
             (sink(args, To::File(path), &work)?, WentTo::File(path.display().to_string()))
         }
-        (None, Some(rows)) => (Box::new(Preview::of(rows)), WentTo::Preview),
+        (None, Some(rows)) => {
+            (Box::new(Preview::of(rows, rows_shown(args, &work)?)), WentTo::Preview)
+        }
         (None, None) => (sink(args, To::Standard, &work)?, WentTo::Standard),
     };
     let bar = Bar::new(&work.source, &work.table, args.quiet);
@@ -176,6 +179,30 @@ fn sink(args: &Carve, to: To<'_>, work: &Session) -> Result<Box<dyn RowSink>, Pr
             ),
         },
     })
+}
+
+/// Which rows the preview shows.
+fn rows_shown(args: &Carve, work: &Session) -> Result<Shown, Problem> {
+    match args.preview_by {
+        None => Ok(Shown::First),
+        Some(PreviewBy::Finding) => Ok(Shown::WithFinding),
+        Some(PreviewBy::Layout) => {
+            let Some(column) = work.plan.sources().first().map(|source| source.index) else {
+                return Err(Problem::said(
+                    "no cut starts from a column, so there are no layouts to show.",
+                    "Leave --preview-by out, or cut a column.",
+                ));
+            };
+            if !work.source.can_be_read_again() {
+                return Err(Problem::said(
+                    "layouts are found in a pass of their own, and this table cannot be read twice.",
+                    "Name a file instead of a pipe, or leave --preview-by out.",
+                ));
+            }
+            let layouts = layouts_of(Table::open(&work.source, &work.options)?, column)?;
+            Ok(Shown::OfEachKind(column, Box::new(move |text| kind_of(&layouts, text))))
+        }
+    }
 }
 
 impl Carve {

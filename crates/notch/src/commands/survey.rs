@@ -3,7 +3,7 @@
 use std::path::Path;
 use std::process::ExitCode;
 
-use keen_notch_core::{ColumnOverview, ColumnSurvey, Glance};
+use keen_notch_core::{ColumnOverview, ColumnSurvey, Glance, Layouts, TextSample, shape};
 use keen_notch_table::{NewFile, Source, Table, TableError, Whereabouts, gather_rows};
 use serde_json::json;
 
@@ -180,6 +180,39 @@ pub fn look(
         findings,
     )?;
     Ok(Look { name, columns, whereabouts, unreadable, listed })
+}
+
+/// The layouts of the column at a place of a table, from one pass over it.
+///
+/// # Errors
+/// The table cannot be read.
+pub fn layouts_of(table: Table, place: usize) -> Result<Layouts, TableError> {
+    let add = |sample: &mut TextSample, text: &str, row, line| {
+        if !text.trim_start().is_empty() {
+            sample.add(text, row, line);
+        }
+    };
+    let how = Gathering {
+        whole: TextSample::default,
+        part: TextSample::default,
+        add,
+        merge: TextSample::merge,
+    };
+    let (samples, _) = gather(table, &[place], 1, &how)?;
+    Ok(samples.first().map(TextSample::layouts).unwrap_or_default())
+}
+
+/// What kind a text is of, for who shows one row of each: its layout, else its shape. None of a
+/// blank one.
+pub fn kind_of(layouts: &Layouts, text: &str) -> String {
+    if text.trim_start().is_empty() {
+        return String::new();
+    }
+    match layouts.place(text) {
+        _ if !layouts.say_more_than_shapes() => shape(text),
+        Some(n) => layouts.layouts[n].pattern.clone(),
+        None => format!("of no layout, {}", shape(text)),
+    }
 }
 
 /// What is gathered of a column: an empty whole, an empty part, how a cell is added to one, and a

@@ -8,6 +8,7 @@ use keen_notch_core::{
 use keen_notch_table::{Sample, Source, Table, samples};
 
 use super::session::{say_called, say_hint};
+use super::survey::{kind_of, layouts_of};
 use crate::cli::Trace;
 use crate::jig::{Jig, Place, ReadCut};
 use crate::show::{Problem, drawn, hints, print, print_json, ruler, say, trace_json, visible};
@@ -67,9 +68,9 @@ pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
         if sample.line > 0 {
             let rows =
                 if sample.rows == 1 { "1 row".to_owned() } else { format!("{} rows", sample.rows) };
-            let shape =
-                if sample.shape.is_empty() { "blank".to_owned() } else { visible(&sample.shape) };
-            print(format_args!("{rows} like line {}, {shape}\n", sample.line))?;
+            let kind =
+                if sample.kind.is_empty() { "blank".to_owned() } else { visible(&sample.kind) };
+            print(format_args!("{rows} like line {}, {kind}\n", sample.line))?;
         }
         if traces.is_empty() {
             print(ruler(text))?;
@@ -83,12 +84,12 @@ pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
         print("\n")?;
     }
     if more > 0 {
-        let shapes = if more == 1 {
-            "1 further shape is".to_owned()
+        let kinds = if more == 1 {
+            "1 further kind is".to_owned()
         } else {
-            format!("{more} further shapes are")
+            format!("{more} further kinds are")
         };
-        say(format_args!("{shapes} not drawn; ask for more with --samples N.\n"));
+        say(format_args!("{kinds} not drawn; ask for more with --samples N.\n"));
     }
     if args.json {
         print_json(&serde_json::json!({ "version": 1, "samples": as_json }))?;
@@ -136,7 +137,7 @@ struct Samples {
     /// The column a cut starts from when it names none.
     start: String,
     rows: Vec<Sample>,
-    /// How many further shapes there are.
+    /// How many further kinds of rows there are.
     more: usize,
     /// How many bytes a text takes in the file, where that is not UTF-8.
     byte_width: Option<ByteWidth>,
@@ -164,7 +165,7 @@ fn rows(args: &Trace, cut: Option<&ReadCut>, jig: &Jig) -> Result<Samples, Probl
         let column =
             args.column.clone().or_else(named).or(of_jig_column).unwrap_or_else(|| TEXT.to_owned());
         let sample = |text: &String| Sample {
-            shape: String::new(),
+            kind: String::new(),
             rows: 1,
             line: 0,
             cells: vec![text.clone()],
@@ -177,7 +178,7 @@ fn rows(args: &Trace, cut: Option<&ReadCut>, jig: &Jig) -> Result<Samples, Probl
             byte_width: None,
         });
     };
-    let source = Source::from_argument(path);
+    let source = Source::from_argument(path).to_be_read_again()?;
     let table = Table::open(&source, &args.reading.options())?;
     let called = jig.called(table.columns())?;
     say_called(&called);
@@ -210,7 +211,9 @@ fn rows(args: &Trace, cut: Option<&ReadCut>, jig: &Jig) -> Result<Samples, Probl
         .and_then(|figure| figure.parse::<usize>().ok())
         .map(|place| place - 1);
     let index = columns.iter().position(|name| name == inside).or(place).unwrap_or(0);
-    let mut found = samples(table, index)?;
+    let layouts = layouts_of(table, index)?;
+    let table = Table::open(&source, &args.reading.options())?;
+    let mut found = samples(table, index, |text| kind_of(&layouts, text))?;
     let more = found.len().saturating_sub(args.samples);
     found.truncate(args.samples);
     Ok(Samples { start: columns[index].clone(), columns, rows: found, more, byte_width })

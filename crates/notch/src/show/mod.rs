@@ -18,7 +18,7 @@ mod width;
 pub use columns::{Align, aligned};
 pub use compare::{Comparison, Differing, comparison, comparison_json};
 pub use jig::jig_page;
-pub use preview::Preview;
+pub use preview::{Preview, Shown};
 pub use print::{print, print_json, say};
 pub use problem::Problem;
 pub use progress::Bar;

@@ -1,6 +1,9 @@
 //! The preview: the first rows, aligned, old columns on the left of a line and new ones on its
 //! right.
 
+use std::cmp::Reverse;
+use std::collections::HashMap;
+
 use keen_notch_core::Plan;
 use keen_notch_table::{Finished, OutColumn, Row, RowSink, Table, TableError};
 
@@ -10,10 +13,22 @@ use super::width::{clipped, counted, visible, width, window};
 
 /// No column takes more than this, in terminal columns.
 const WIDEST: usize = 32;
+/// That many kinds of rows are told apart.
+const MOST_KINDS: usize = 1000;
 /// Columns stand this far apart, in terminal columns.
 const GAP: usize = 2;
 
-/// Collects the first rows and prints them when all rows have gone by.
+/// Which rows are shown.
+pub enum Shown {
+    /// The first ones.
+    First,
+    /// Those with a finding.
+    WithFinding,
+    /// One of each kind that the cells of the column at this place are of.
+    OfEachKind(usize, Box<dyn Fn(&str) -> String + Send>),
+}
+
+/// Collects the rows and prints them when all rows have gone by.
 pub struct Preview {
     most: usize,
     header: Vec<String>,
@@ -23,11 +38,14 @@ pub struct Preview {
     /// Whether a cut starts from a column.
     source: Vec<bool>,
     further: u64,
+    which: Shown,
+    /// The kinds that have been met: how many rows each has, and the place of its row.
+    kinds: HashMap<String, (u64, usize)>,
 }
 
 impl Preview {
     /// A preview of at most that many rows.
-    pub fn of(most: usize) -> Self {
+    pub fn of(most: usize, which: Shown) -> Self {
         Self {
             most,
             header: Vec::new(),
@@ -35,6 +53,8 @@ impl Preview {
             new: Vec::new(),
             source: Vec::new(),
             further: 0,
+            which,
+            kinds: HashMap::new(),
         }
     }
 
@@ -78,6 +98,15 @@ impl Preview {
             left -= more;
         }
         widths
+    }
+
+    /// Keeps the rows of the commonest kinds, these first.
+    fn keep_commonest(&mut self) {
+        let mut kinds: Vec<(u64, usize)> = self.kinds.values().copied().collect();
+        kinds.sort_unstable_by_key(|(rows, place)| (Reverse(*rows), *place));
+        self.further += kinds.len().saturating_sub(self.most) as u64;
+        kinds.truncate(self.most);
+        self.rows = kinds.iter().map(|(_, place)| std::mem::take(&mut self.rows[*place])).collect();
     }
 
     fn draw(&self) -> String {
@@ -165,7 +194,26 @@ impl RowSink for Preview {
     }
 
     fn row(&mut self, row: &Row<'_>, _: &Plan, columns: &[OutColumn]) -> Result<(), TableError> {
-        if self.rows.len() == self.most {
+        let is_shown = match &self.which {
+            Shown::First => self.rows.len() < self.most,
+            Shown::WithFinding => self.rows.len() < self.most && row.has_finding(),
+            Shown::OfEachKind(column, kind_of) => {
+                let kind = kind_of(&row.source_cell(*column));
+                let (next, has_room) = (self.rows.len(), self.kinds.len() < MOST_KINDS);
+                match self.kinds.get_mut(&kind) {
+                    Some((rows, _)) => {
+                        *rows += 1;
+                        false
+                    }
+                    None if has_room => {
+                        self.kinds.insert(kind, (1, next));
+                        true
+                    }
+                    None => false,
+                }
+            }
+        };
+        if !is_shown {
             self.further += 1;
             return Ok(());
         }
@@ -177,7 +225,10 @@ impl RowSink for Preview {
         Ok(())
     }
 
-    fn finish(self: Box<Self>) -> Result<Finished, TableError> {
+    fn finish(mut self: Box<Self>) -> Result<Finished, TableError> {
+        if let Shown::OfEachKind(..) = self.which {
+            self.keep_commonest();
+        }
         print(format_args!("{}\n", self.draw()))?;
         Ok(Finished::default())
     }

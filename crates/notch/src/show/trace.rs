@@ -1,6 +1,6 @@
 //! The drawing of `notch trace`: a ruler, the text, and under it the span each step keeps.
 
-use keen_notch_core::{ChainTrace, StepTrace, Trace, TracePiece, TraceValue, characters};
+use keen_notch_core::{ChainTrace, StepTrace, Trace, TracePiece, TraceValue, characters, shape};
 use keen_notch_table::Sample;
 use serde_json::{Value, json};
 
@@ -400,7 +400,8 @@ pub fn trace_json(text: &str, sample: Option<&Sample>, trace: Option<&Trace>) ->
     let mut object = json!({ "text": text });
     if let Some(sample) = sample {
         object["line"] = json!(sample.line);
-        object["shape"] = json!(sample.shape);
+        object["shape"] = json!(shape(text));
+        object["kind"] = json!(sample.kind);
         object["rows"] = json!(sample.rows);
     }
     if let Some(trace) = trace {
