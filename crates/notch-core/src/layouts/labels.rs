@@ -223,7 +223,7 @@ impl LabelCounts {
     /// Puts these counts in the place of those of a sample, where `layouts` have been counted: the
     /// texts of a layout have the labels that its first text has outside its slots.
     pub fn put(mut self, layouts: &mut Layouts) {
-        let Layouts { layouts, labels, .. } = layouts;
+        let Layouts { layouts, labels, of, .. } = layouts;
         self.texts.resize(labels.len(), 0);
         self.first.resize(labels.len(), None);
         for ((label, texts), first) in labels.iter_mut().zip(self.texts).zip(self.first) {
@@ -238,6 +238,7 @@ impl LabelCounts {
                 label.first = first.clone();
             }
         }
+        labels.retain(|label| label.texts * RARE as u64 >= *of);
     }
 }
 

@@ -3,7 +3,7 @@
 use std::process::ExitCode;
 use std::sync::{Arc, Mutex, PoisonError};
 
-use keen_notch_core::{Plan, PlanOptions, shape};
+use keen_notch_core::{Layouts, Plan, PlanOptions};
 use keen_notch_table::{
     Carving, Finished, NewFile, OutColumn, OutputColumns, Row, RowFormat, RowSink, Source, Table,
     TableError, Whereabouts, WhichCells, carve, write_cell,
@@ -11,6 +11,7 @@ use keen_notch_table::{
 
 use super::files::files_differ;
 use super::session::{say_called, say_hint, say_hints, say_notices};
+use super::survey::{kind_of, layouts_of};
 use super::trace;
 use crate::cli::Compare;
 use crate::ends::interrupted;
@@ -56,7 +57,15 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
         .origin(above)
         .or(plan.origin(above + 1))
         .map(|origin| OutColumn::Source(plan.sources()[origin].index));
+    // Rows are grouped by layout where these say more than shapes, in a pass of their own.
+    let layouts = match origin {
+        Some(OutColumn::Source(place)) if source.can_be_read_again() => {
+            layouts_of(Table::open(&source, &args.reading.options())?, place)?
+        }
+        _ => Layouts::default(),
+    };
     let sink = Sink {
+        layouts,
         has_origin: origin.is_some(),
         examples: args.examples,
         seen: Arc::clone(&seen),
@@ -92,6 +101,7 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
 /// Looks at each row, and writes those that differ to a file if one is wanted. The columns are what
 /// the two cuts give, and what they start from.
 struct Sink {
+    layouts: Layouts,
     /// There is a column they start from.
     has_origin: bool,
     examples: usize,
@@ -129,7 +139,7 @@ impl Sink {
             seen.count(first, second);
             if !same {
                 let texts = || [cell, first, second].map(str::to_owned);
-                seen.differs(shape(cell), self.examples, || Differing {
+                seen.differs(kind_of(&self.layouts, cell), self.examples, || Differing {
                     row: number,
                     line,
                     texts: texts(),

@@ -24,7 +24,7 @@ const FILES: [(&str, &str); 8] = [
 ];
 
 /// The example: what is said, and the command it leads to.
-const STEPS: [(&str, &[&str]); 10] = [
+const STEPS: [(&str, &[&str]); 11] = [
     (
         "A lot code such as FH-2019-BRA-00417-7 is house, year, genus, serial number and check digit. Before cutting, see where the \
          notches of a cut fall: one row of each shape the column has, the commonest first.",
@@ -78,6 +78,11 @@ const STEPS: [(&str, &[&str]); 10] = [
             "--preview",
             "5",
         ],
+    ),
+    (
+        "Courier notes are written in eight ways. A layout is what the texts of one way have in common, with slots for what varies; the \
+         odd ones follow, then what stands before numbers, and cuts that suit.",
+        &["survey", "parcels.csv", "-c", "note"],
     ),
     (
         "Courier notes: the number after the label REF in any case, but not the ref inside “preferred”; where there is none, the \

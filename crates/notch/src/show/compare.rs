@@ -67,7 +67,7 @@ impl Comparison {
         let key = if self.groups.contains_key(&shape) || self.groups.len() < KEPT_SHAPES {
             shape
         } else {
-            "other shapes".to_owned()
+            "others".to_owned()
         };
         let group = self.groups.entry(key).or_default();
         group.rows += 1;
@@ -127,7 +127,7 @@ pub fn comparison(seen: &Comparison, cuts: [&str; 2], table: &str, places: &Wher
     }
     if ranked.len() > MOST_SHAPES {
         text.push_str(&format!(
-            "\n{} more shapes; every row that differs: --all-to FILE.\n",
+            "\n{} more kinds of rows; every row that differs: --all-to FILE.\n",
             ranked.len() - MOST_SHAPES
         ));
     }
