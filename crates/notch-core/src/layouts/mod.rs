@@ -107,16 +107,22 @@ impl Layouts {
                 patterns.push((pattern, ignoring_case));
             }
         }
-        let layout = |(pattern, ignoring_case): (String, bool)| {
-            let compiled = ShapePattern::read(&pattern).ok()?.ignoring_case(ignoring_case);
-            let first = FirstRow::default();
-            Some(Layout { pattern, ignoring_case, texts: 0, first, compiled })
-        };
         let patterns = gather::gathered(patterns, sample, least);
-        let layouts: Vec<Layout> = patterns.into_iter().filter_map(layout).collect();
-        let mut found = Self { layouts, ..Self::default() }.in_order(sample, least);
+        let patterns = patterns.iter().map(|(pattern, case)| (pattern.as_str(), *case));
+        let mut found = Self::of_patterns(patterns).in_order(sample, least);
         found.labels = labels::labels(sample, &found.layouts);
         found
+    }
+
+    /// Layouts of these patterns, in this order, each with whether its letters may be of either
+    /// case; a text that is no pattern is left out.
+    pub fn of_patterns<'p>(patterns: impl Iterator<Item = (&'p str, bool)>) -> Self {
+        let layout = |(pattern, ignoring_case): (&str, bool)| {
+            let compiled = ShapePattern::read(pattern).ok()?.ignoring_case(ignoring_case);
+            let (pattern, first) = (pattern.to_owned(), FirstRow::default());
+            Some(Layout { pattern, ignoring_case, texts: 0, first, compiled })
+        };
+        Self { layouts: patterns.filter_map(layout).collect(), ..Self::default() }
     }
 
     /// Puts a layout that takes all texts of another after it, and leaves out those of too few

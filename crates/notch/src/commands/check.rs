@@ -2,7 +2,7 @@
 
 use std::process::ExitCode;
 
-use keen_notch_core::Plan;
+use keen_notch_core::{Layouts, Plan};
 use keen_notch_table::{
     Carving, Finished, FirstPass, OutColumn, Row, RowFormat, RowSink, Table, TableError, carve,
     look_through,
@@ -12,7 +12,7 @@ use super::files::files_differ;
 use super::session::{Session, say_hints, shown, with_column};
 use crate::cli::Check;
 use crate::ends::interrupted;
-use crate::jig::{Action, baseline};
+use crate::jig::{Action, baseline, column_layouts};
 use crate::show::{Bar, Outcome, Problem, print, print_json, report, report_json, say};
 
 pub fn run(args: &Check) -> Result<ExitCode, Problem> {
@@ -72,7 +72,21 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
     let done = carve(work.table, &carving, Box::new(Nowhere));
     bar.clear();
     let done = done?;
-    let outcome = Outcome::of(&work.jig, &work.plan, &done, args.drift);
+    let mut outcome = Outcome::of(&work.jig, &work.plan, &done, args.drift);
+    let columns = column_layouts::sources(&work.plan);
+    let table = (&work.source, &work.options);
+    if remembered.is_none()
+        && let Some(known) = work.jig.remembered.as_ref().filter(|known| !known.layouts.is_empty())
+        && work.source.can_be_read_again()
+    {
+        let (columns, layouts): (Vec<_>, Vec<Layouts>) = columns
+            .iter()
+            .filter_map(|column| Some((column.clone(), known.layouts_of(&column.0)?)))
+            .unzip();
+        let counted = column_layouts::count(table, &columns, &layouts)?;
+        let points = outcome.points;
+        outcome.drifts.extend(known.layout_drift(&counted, done.read, points));
+    }
     if args.json {
         print_json(&report_json(&done, &work.plan, &name, &outcome))?;
     } else {
@@ -80,7 +94,13 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
         print(report(&done, &work.plan, &name, &outcome, args.making.findings.is_some()))?;
     }
     if let Some(path) = remembered {
-        baseline::remember(path, &work.plan, &done.tally, done.read)?;
+        let layouts = match work.source.can_be_read_again() {
+            true => {
+                column_layouts::count(table, &columns, &column_layouts::find(table, &columns)?)?
+            }
+            false => Vec::new(),
+        };
+        baseline::remember(path, &work.plan, (&done.tally, done.read), &layouts)?;
         say(format_args!("What the columns look like now is remembered in {}.\n", shown(path)));
     }
     // What is remembered anew is no longer compared with what it was.

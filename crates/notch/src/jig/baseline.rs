@@ -4,10 +4,11 @@ use std::fs;
 use std::path::Path;
 
 use indexmap::IndexMap;
-use keen_notch_core::{OutputTally, Plan, Tally};
+use keen_notch_core::{Layout, Layouts, OutputTally, Plan, Tally};
 use keen_notch_table::{NewFile, TableError};
 use toml_edit::{DocumentMut, InlineTable, Item, Table, Value};
 
+use super::column_layouts::ColumnLayouts;
 use super::file::Remembered;
 use crate::show::Problem;
 
@@ -18,12 +19,18 @@ const FURTHER: &str = "…";
 /// How far a share may move, in points of a hundred, when nothing says so.
 pub const USUAL_DRIFT: f64 = 10.0;
 
+/// What follows a layout whose letters may be of either case.
+const IGNORING_CASE: &str = " ignoring case";
+/// A column of more layouts is remembered by them no more than by its texts.
+const MOST_LAYOUTS: usize = 20;
+
 /// Something that no longer looks as it did.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Drift {
-    /// The new column.
+    /// The new column, or the column that cuts start from.
     pub column: String,
-    /// The shape; empty for blank cells.
+    /// The shape of the one, the layout of the other; empty for blank cells, `…` for the texts of
+    /// no layout.
     pub shape: String,
     /// Its share of the rows then, in percent; `None` when it was never seen.
     pub before: Option<f64>,
@@ -109,11 +116,86 @@ impl Remembered {
     }
 }
 
+/// A layout as it is remembered.
+fn layout_key(layout: &Layout) -> String {
+    let case = if layout.ignoring_case { IGNORING_CASE } else { "" };
+    format!("{}{case}", layout.pattern)
+}
+
+/// What stands of a column's layouts: each, with how many rows have it and the line of the first.
+fn layout_rows(of: &ColumnLayouts) -> Vec<(String, u64, Option<u64>)> {
+    let counts = of.counts.texts.iter().zip(&of.counts.first);
+    let each = of.layouts.layouts.iter().zip(counts);
+    let mut rows: Vec<(String, u64, Option<u64>)> = each
+        .map(|(layout, (texts, first))| {
+            (layout_key(layout), *texts, first.as_ref().map(|first| first.line))
+        })
+        .collect();
+    if of.counts.odd_texts > 0 {
+        let first = of.counts.odd.first().map(|first| first.line);
+        rows.push((FURTHER.to_owned(), of.counts.odd_texts, first));
+    }
+    if of.blank > 0 {
+        rows.push((String::new(), of.blank, None));
+    }
+    rows
+}
+
+impl Remembered {
+    /// The layouts of a column that are remembered.
+    pub fn layouts_of(&self, column: &str) -> Option<Layouts> {
+        let known = self.layouts.get(column)?;
+        let patterns = known.keys().filter(|key| !key.is_empty() && *key != FURTHER).map(|key| {
+            match key.strip_suffix(IGNORING_CASE) {
+                Some(pattern) => (pattern, true),
+                None => (key.as_str(), false),
+            }
+        });
+        Some(Layouts::of_patterns(patterns))
+    }
+
+    /// Layouts that were never seen before in the columns that cuts start from, and shares that have
+    /// moved by more than `points` of a hundred.
+    pub fn layout_drift(&self, columns: &[ColumnLayouts], rows: u64, points: f64) -> Vec<Drift> {
+        let mut drifts = Vec::new();
+        for of in columns {
+            let Some(known) = self.layouts.get(&of.column) else { continue };
+            let now = layout_rows(of);
+            let drift = |(shape, rows_now, first_line): (&str, u64, Option<u64>), before| Drift {
+                column: of.column.clone(),
+                shape: shape.to_owned(),
+                before,
+                now: percent(rows_now, rows),
+                rows: rows_now,
+                first_line,
+            };
+            for (key, before) in known {
+                let found = now.iter().find(|(layout, ..)| layout == key);
+                let (count, line) = found.map_or((0, None), |(_, count, line)| (*count, *line));
+                let moved = drift((key, count, line), Some(*before));
+                if (moved.now - before).abs() > points {
+                    drifts.push(moved);
+                }
+            }
+            for layout in of.new_ones().layouts {
+                let line = Some(layout.first.line);
+                drifts.push(drift((&layout_key(&layout), layout.texts, line), None));
+            }
+        }
+        drifts
+    }
+}
+
 /// Writes what a run has seen into a jig, whose comments and layout stay.
 ///
 /// # Errors
 /// The jig cannot be read or written.
-pub fn remember(path: &Path, plan: &Plan, tally: &Tally, rows: u64) -> Result<(), Problem> {
+pub fn remember(
+    path: &Path,
+    plan: &Plan,
+    (tally, rows): (&Tally, u64),
+    layouts: &[ColumnLayouts],
+) -> Result<(), Problem> {
     let name = format!("the jig {}", path.display());
     let text = fs::read_to_string(path).map_err(|cause| TableError::Io {
         name,
@@ -141,6 +223,14 @@ pub fn remember(path: &Path, plan: &Plan, tally: &Tally, rows: u64) -> Result<()
     };
     remembered.insert("rows", Item::Value(Value::from(i64::try_from(rows).unwrap_or(i64::MAX))));
     remembered.insert("shapes", Item::Table(columns));
+    let mut columns = Table::new();
+    for of in layouts.iter().filter(|of| (1..=MOST_LAYOUTS).contains(&of.layouts.layouts.len())) {
+        let each = layout_rows(of).into_iter();
+        let shares: InlineTable =
+            each.map(|(layout, texts, _)| (layout, Value::from(percent(texts, rows)))).collect();
+        columns.insert(&of.column, Item::Value(shares.into()));
+    }
+    remembered.insert("layouts", Item::Table(columns));
     let mut file = NewFile::create(path)?;
     file.write(jig.to_string().as_bytes())?;
     Ok(file.finish()?)

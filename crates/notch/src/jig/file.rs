@@ -196,6 +196,9 @@ pub struct Remembered {
     /// For each new column its shapes, each with its share of the rows in percent; "" is a blank
     /// cell, "…" all further shapes.
     pub shapes: IndexMap<String, IndexMap<String, f64>>,
+    /// For each column that cuts start from its layouts, in the order in which they are tried, each
+    /// with its share of the rows in percent; "" is a blank cell, "…" texts of no layout.
+    pub layouts: IndexMap<String, IndexMap<String, f64>>,
 }
 
 /// Reads what may be written in several forms, and says what is expected when it is none of them.

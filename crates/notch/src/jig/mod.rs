@@ -13,6 +13,7 @@
 
 pub mod allowance;
 pub mod baseline;
+pub mod column_layouts;
 pub mod draft;
 pub mod file;
 mod lists;
@@ -395,6 +396,7 @@ impl Jig {
             let known = self.remembered.get_or_insert_default();
             (known.rows, known.drift) = (remembered.rows, remembered.drift.or(known.drift));
             known.shapes.extend(remembered.shapes);
+            known.layouts.extend(remembered.layouts);
         }
         Ok(())
     }

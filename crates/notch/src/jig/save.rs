@@ -152,6 +152,11 @@ pub fn text(jig: &Jig, folder: &Path) -> String {
             "remembered.shapes",
             remembered.shapes.iter().map(|(column, of)| (key(column), shares(of))),
         );
+        section(
+            &mut text,
+            "remembered.layouts",
+            remembered.layouts.iter().map(|(column, of)| (key(column), shares(of))),
+        );
     }
     text
 }

@@ -1,5 +1,7 @@
 //! Jigs with expectations: `notch check`, what findings do to rows, and what a jig remembers.
 
+use insta::assert_snapshot;
+
 use super::support::Folder;
 
 const JIG: &str = r#"column = "lot"
@@ -216,4 +218,55 @@ fn the_schema_in_the_docs_is_that_of_the_program() {
         (String::from_utf8(schema).unwrap(), status),
         (std::fs::read_to_string(kept).unwrap(), 0)
     );
+}
+
+/// A supplier who begins to write otherwise is told, though every cut still finds something.
+#[test]
+fn a_new_way_of_writing_is_told() {
+    let table = |label: &str| -> String {
+        let row = |n: usize| {
+            format!("{label} {}: {} trays of acer\nbox {n} left at the gate\n", n + 100, n % 9)
+        };
+        format!("note\n{}", (0..40).map(row).collect::<String>())
+    };
+    let folder = Folder::with(&[
+        ("may.csv", &table("Ref")),
+        ("june.csv", &table("Ref no.")),
+        ("notes.toml", "column = 'note'\n[cuts]\nnumber = 'number'\n"),
+    ]);
+    folder.run(&["check", "may.csv", "-j", "notes.toml", "--remember"], b"");
+    assert_snapshot!(folder.read("notes.toml"), @r#"
+    column = 'note'
+    [cuts]
+    number = 'number'
+
+    [remembered]
+    rows = 80
+
+    [remembered.shapes]
+    number = { "[d3]" = 50.0, "[d2]" = 37.5, "[d]" = 12.5 }
+
+    [remembered.layouts]
+    note = { "Ref [d3]: [d] trays of acer" = 50.0, "box [d1..2] left at the gate" = 50.0 }
+    "#);
+    assert_snapshot!(folder.said(&["check", "may.csv", "-j", "notes.toml"]), @"
+    80 rows read from may.csv: no findings.
+      new column  filled  blank  shapes of its texts, rarest last
+      number          80      0  [d3] 40 · [d2] 30 · [d] 10
+
+    All as expected.
+    status 0
+    ");
+    assert_snapshot!(folder.said(&["check", "june.csv", "-j", "notes.toml"]), @"
+    80 rows read from june.csv: no findings.
+      new column  filled  blank  shapes of its texts, rarest last
+      number          80      0  [d3] 40 · [d2] 30 · [d] 10
+
+    Not as remembered (new shapes and layouts, and shares that moved by more than 10 points):
+      note  Ref [d3]: [d] trays of acer      was in 50.0% of the rows, now in 0.0%
+      note  Ref no. [d3]: [d] trays of acer  never seen before, now 40 rows         first in line 2
+
+    The columns no longer look as they did. When that is right: --remember.
+    status 1
+    ");
 }
