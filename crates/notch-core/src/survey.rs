@@ -54,6 +54,12 @@ fn is_looked_at(row: u64, first: u64, bits: u32) -> bool {
     row <= first || row.wrapping_mul(0x9E37_79B9_7F4A_7C15) >> (u64::BITS - bits) == 0
 }
 
+/// Whether a row is among those that what costs much is asked of: all up to 16,384, and one in 64
+/// after them, scattered.
+pub fn is_sampled_row(row: u64) -> bool {
+    is_looked_at(row, FIRST_ROWS / 4, 6)
+}
+
 /// The characters that may divide sections.
 pub(crate) const DIVIDERS: [char; 13] =
     ['-', '/', '_', '.', ':', ';', ',', '|', '#', '~', '+', '@', ' '];

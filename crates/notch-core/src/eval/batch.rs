@@ -457,6 +457,23 @@ impl<'a> BatchResult<'a> {
         self.outputs[output][row].of(self.text)
     }
 
+    /// How many cells of a new column, by its place among [`Plan::outputs`], are blank without a
+    /// finding of their cut that is no note.
+    pub fn blank(&self, output: usize) -> usize {
+        let column = self.outputs[output];
+        let is_usual = |row: &&u32| column[**row as usize].is_none();
+        let cut = self.plan.outputs()[output].cut;
+        let is_blank = |(_, row): &&(usize, RowResult<'_>)| {
+            let has_finding = row
+                .findings
+                .iter()
+                .any(|finding| !finding.kind.is_note() && finding.about.cut() == Some(cut));
+            row.cells.get(output).is_none_or(|cell| cell.text.is_empty()) && !has_finding
+        };
+        self.columns.usual.iter().filter(is_usual).count()
+            + self.long.iter().filter(is_blank).count()
+    }
+
     /// The texts of a new column, by its place among [`Plan::outputs`]: each with what stands
     /// after it, how many bytes of that are its text, and its row's place in the batch; of the
     /// rows that are not unusual. Some may be empty.

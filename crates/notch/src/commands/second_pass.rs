@@ -5,7 +5,7 @@ use std::path::Path;
 
 use keen_notch_core::{
     Batch, ColumnHolds, FirstRow, LIKE_DIGITS, LabelCounts, LayoutCounts, Layouts, Oddities, Plan,
-    Proposal, Scratch, Trouble,
+    Proposal, Scratch, Trouble, is_sampled_row,
 };
 use keen_notch_table::{FindingsOut, Table, TableError, Whereabouts, gather_rows};
 
@@ -20,6 +20,10 @@ struct Asked {
     name: String,
     /// The cuts that are proposed for it.
     plan: Option<Plan>,
+    /// For each of them whether it takes a piece that not all texts have.
+    optional: Vec<bool>,
+    /// They follow layouts: several chains each, which are tried on some of many rows.
+    is_sampled: bool,
     oddities: Oddities,
     layouts: Layouts,
 }
@@ -45,6 +49,8 @@ struct Part {
 struct Counts {
     /// For each of the cuts that are tried the texts that are cut without a finding.
     fits: Vec<u64>,
+    /// On how many texts they were tried.
+    tried: u64,
     /// The texts with a letter where a digit belongs, and the first of them.
     like_digits: (u64, Option<FirstRow>),
     layouts: LayoutCounts,
@@ -83,12 +89,15 @@ impl Part {
         if let Some(plan) = &asked[*column].plan {
             let fits = &mut counts[*column].fits;
             fits.iter_mut().for_each(|fits| *fits += cells.len() as u64);
+            counts[*column].tried += cells.len() as u64;
+            let fits = &mut counts[*column].fits;
             last_odd.clear();
             last_odd.resize(fits.len(), usize::MAX);
             let mut batch = Batch::new(plan, text, scratch);
             (1..=cells.len() as u64).for_each(|row| batch.row(row, row));
             batch.cells(0, cells.iter(), |_, cell| Some(*cell));
-            batch.evaluate().each_finding(|row, finding| {
+            let result = batch.evaluate();
+            result.each_finding(|row, finding| {
                 if let Some(cut) = finding
                     .about
                     .cut()
@@ -98,6 +107,13 @@ impl Part {
                     fits[cut] -= 1;
                 }
             });
+            // A text that lacks a piece which not all have does not fit; nothing is found of that.
+            for (output, optional) in
+                plan.outputs().iter().enumerate().filter(|(_, of)| asked[*column].optional[of.cut])
+            {
+                let blank = result.blank(output);
+                fits[optional.cut] -= blank as u64;
+            }
         }
         text.clear();
         cells.clear();
@@ -148,6 +164,7 @@ impl Counts {
             .iter_mut()
             .zip(&mut part.fits)
             .for_each(|(ours, theirs)| *ours += std::mem::take(theirs));
+        self.tried += std::mem::take(&mut part.tried);
         self.layouts.merge(&mut part.layouts);
         self.labels.merge(&mut part.labels);
         self.like_digits.0 += std::mem::take(&mut part.like_digits.0);
@@ -196,15 +213,7 @@ fn tried(of: &Surveyed) -> Vec<Proposal> {
         cut: format!("check {condition}"),
         fits: 0,
     });
-    // A text that lacks a piece which not all have does not fit.
-    let must_find = |proposal: &Proposal| {
-        let mut proposal = proposal.clone();
-        if proposal.is_optional() {
-            proposal.names.pop();
-        }
-        proposal
-    };
-    of.proposals.iter().map(must_find).chain(rules).collect()
+    of.proposals.iter().cloned().chain(rules).collect()
 }
 
 /// Counts for each column at these places, of every `step`th row, how many texts its proposals cut
@@ -224,12 +233,15 @@ pub fn second_pass(
     let ask = |of: &Surveyed| Asked {
         name: of.name.clone(),
         plan: plan(&tried(of)),
+        optional: tried(of).iter().map(Proposal::is_optional).collect(),
+        is_sampled: of.proposals.iter().any(Proposal::is_optional),
         oddities: of.survey.oddities(),
         layouts: of.layouts.clone(),
     };
     let asked: Vec<Asked> = columns.iter().map(ask).collect();
     let of_none = |of: &Surveyed| Counts {
         fits: vec![0; tried(of).len()],
+        tried: 0,
         like_digits: (0, None),
         layouts: LayoutCounts::default(),
         labels: LabelCounts::default(),
@@ -258,7 +270,8 @@ pub fn second_pass(
         |part, column, row, line, cell| match cell {
             _ if step > 1 && (row - 1) % step != 0 => {}
             Some(cell) => {
-                if !cell.trim_start().is_empty() {
+                let is_tried = !asked[column].is_sampled || is_sampled_row(row);
+                if is_tried && !cell.trim_start().is_empty() {
                     part.add(column, cell, &asked);
                 }
                 part.look_at(column, (row, line), cell, &asked, findings.is_some());
@@ -287,7 +300,7 @@ pub fn second_pass(
         whole.publish()?;
     }
     for ((of, counts), asked) in columns.iter_mut().zip(counts).zip(&asked) {
-        let Counts { fits, like_digits, layouts, labels } = counts;
+        let Counts { fits, tried, like_digits, layouts, labels } = counts;
         if asked.plan.is_some() {
             let conditions = of
                 .holds
@@ -296,10 +309,17 @@ pub fn second_pass(
                 .map(|rule| &mut rule.rows);
             let counted =
                 of.proposals.iter_mut().map(|proposal| &mut proposal.fits).chain(conditions);
-            counted.zip(fits).for_each(|(known, fits)| *known = fits);
+            // Of many rows the share of those tried.
+            let filled = of.survey.filled();
+            let share = |fits: u64| match tried {
+                0 => 0,
+                tried if tried == filled => fits,
+                tried => (u128::from(fits) * u128::from(filled) / u128::from(tried)) as u64,
+            };
+            counted.zip(fits).for_each(|(known, fits)| *known = share(fits));
+            of.tried = tried;
             of.holds.retain(ColumnHolds::is_rule);
             // A cut that suits hardly a text was proposed for nothing.
-            let filled = of.survey.filled();
             of.proposals.retain(|proposal| {
                 proposal.fits * if proposal.is_optional() { 50 } else { 2 } >= filled
             });

@@ -168,6 +168,7 @@ pub fn look(
             proposals: survey.proposals(&names, &layouts),
             holds: survey.holds(&layouts),
             layouts,
+            tried: 0,
             survey,
         }
     };

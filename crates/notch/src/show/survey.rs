@@ -42,6 +42,8 @@ pub struct Surveyed {
     pub holds: Vec<ColumnHolds>,
     /// The ways in which its texts are written.
     pub layouts: Layouts,
+    /// On how many texts the cuts were tried.
+    pub tried: u64,
     /// What does not meet the eye.
     pub troubles: Vec<Trouble>,
 }
@@ -186,6 +188,12 @@ pub fn page(column: &Surveyed, table: &str, places: &Whereabouts, unreadable: u6
         text.push_str("  None by its looks alone. Draw one on its texts: notch trace 'CUT' -t TABLE -c COLUMN\n");
     }
     let rests: Vec<String> = survey.rests(proposals).iter().map(|shapes| rest(shapes)).collect();
+    if column.tried > 0 && column.tried < filled {
+        text.push_str(&format!(
+            "  Their shares are told by {} of the texts, on which they were run.\n",
+            column.tried
+        ));
+    }
     for (n, proposal) in proposals.iter().enumerate() {
         let cut = format!("'{} = {}'", proposal.names, proposal.cut_of(&column.source()));
         let cut = visible(&cut);
@@ -677,5 +685,6 @@ pub fn survey_json(column: &Surveyed, places: &Whereabouts) -> Value {
         "from_right": positions(&survey.right),
         "troubles": troubles.iter().map(|trouble| json!({ "what": trouble.what, "texts": trouble.texts, "first": first(&trouble.first) })).collect::<Vec<_>>(),
         "cuts": cuts.collect::<Vec<_>>(),
+        "tried": column.tried,
     })
 }
