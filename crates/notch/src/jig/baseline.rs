@@ -14,8 +14,8 @@ use crate::show::Problem;
 
 /// How many shapes of a column are remembered one by one.
 const MOST: usize = 40;
-/// The key of all further shapes.
-const FURTHER: &str = "…";
+/// The key of all further shapes, and of the texts of no layout.
+pub const FURTHER: &str = "…";
 /// How far a share may move, in points of a hundred, when nothing says so.
 pub const USUAL_DRIFT: f64 = 10.0;
 

@@ -8,7 +8,7 @@ use keen_notch_table::Summary;
 
 use crate::jig::Jig;
 use crate::jig::allowance::Judged;
-use crate::jig::baseline::{Drift, USUAL_DRIFT};
+use crate::jig::baseline::{Drift, FURTHER, USUAL_DRIFT};
 use crate::jig::file::Remembered;
 
 use super::columns::{Align, aligned};
@@ -105,8 +105,11 @@ pub fn drifted(summary: &Summary, drifts: &[Drift], points: f64) -> String {
     let rows: Vec<Vec<String>> = drifts
         .iter()
         .map(|drift| {
-            let shape =
-                if drift.shape.is_empty() { "(blank)".to_owned() } else { visible(&drift.shape) };
+            let shape = match drift.shape.as_str() {
+                "" => "(blank)".to_owned(),
+                FURTHER => "(no layout)".to_owned(),
+                shape => visible(shape),
+            };
             let first = drift
                 .first_line
                 .map_or(String::new(), |line| format!("first in {}", summary.places.line(line)));
