@@ -159,7 +159,7 @@ fn mix(lines: &mut [Line<'_>], members: &[usize]) {
 
 /// The kinds of the runs of a chunk.
 fn runs(chunk: &str) -> String {
-    let mut kinds: Vec<char> = chunk.chars().map(super::pattern::kind).collect();
+    let mut kinds: Vec<char> = chunk.chars().map(super::tokens::kind).collect();
     kinds.dedup();
     kinds.into_iter().collect()
 }

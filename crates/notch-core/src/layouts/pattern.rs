@@ -4,6 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use super::lines::{Element, Line};
 use super::steady::{nearly_all, parts};
+use super::tokens::kind;
 use crate::shape::{ShapePattern, shape};
 
 /// A pattern found, and the texts it was made of, by their places.
@@ -208,16 +209,6 @@ fn mixed(texts: &[&str], written: &mut Written) {
             }
         }
         _ => written.slot("[x]"),
-    }
-}
-
-/// The kind of a character of a chunk.
-pub(super) fn kind(c: char) -> char {
-    match c {
-        'A'..='Z' => 'U',
-        'a'..='z' => 'l',
-        '0'..='9' => 'd',
-        _ => 'c',
     }
 }
 

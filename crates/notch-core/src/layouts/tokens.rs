@@ -117,6 +117,16 @@ fn number_end(text: &str, mut at: usize) -> usize {
     at
 }
 
+/// The kind of a character of a chunk.
+pub(super) fn kind(c: char) -> char {
+    match c {
+        'A'..='Z' => 'U',
+        'a'..='z' => 'l',
+        '0'..='9' => 'd',
+        _ => 'c',
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

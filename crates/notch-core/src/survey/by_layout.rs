@@ -5,7 +5,7 @@
 //! compared with what stands in its slot, so none is proposed that takes anything else.
 
 use super::pieces::{LayoutTexts, Piece, Place, What, pieces, texts_of};
-use super::propose::{Names, Proposal};
+use super::proposal::{Names, Proposal};
 use crate::layouts::{Layouts, Sampled};
 use crate::shape::pattern_parts;
 use crate::{Plan, Scratch};

@@ -5,7 +5,7 @@ use std::sync::LazyLock;
 
 use regex::Regex;
 
-use super::propose::{Names, Proposal};
+use super::proposal::{Names, Proposal};
 use crate::layouts::Sampled;
 
 /// A kind of text.

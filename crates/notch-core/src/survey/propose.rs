@@ -6,46 +6,14 @@ use std::ops::Range;
 use super::by_layout;
 use super::kinds;
 use super::layout::{Divider, LAYOUT, What};
+use super::proposal::{Names, Proposal};
 use super::runs::{BRACKETS, DAYS, Figures, runs_of};
 use super::{ALIKE, ColumnSurvey, DATES, PartSurvey};
+use crate::Scratch;
 use crate::first_row::FirstRow;
 use crate::layouts::Layouts;
 use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
-use crate::{Plan, PlanOptions, Scratch, parse_assignment};
-
-/// A cut that suits a column.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Proposal {
-    /// Its names, as they stand on the left.
-    pub names: String,
-    /// The cut, which starts from the column; where it names it that is `{column}`.
-    pub cut: String,
-    /// How many texts it fits by their looks; a table's are counted with [`Proposal::plan`].
-    pub fits: u64,
-}
-
-impl Proposal {
-    /// The cut for a column that cuts name so: `{lot}`, `{column 3}`.
-    pub fn cut_of(&self, column: &str) -> String {
-        self.cut.replace("{column}", column)
-    }
-
-    /// It takes a piece that not all texts have, and says nothing of those that lack it.
-    pub fn is_optional(&self) -> bool {
-        self.names.ends_with('?') && !self.names.contains(',')
-    }
-
-    /// The plan of some cuts that are proposed for one column, for a table of that column alone;
-    /// `None` when one cannot be read, which is so for none.
-    pub fn plan(proposals: &[Proposal]) -> Option<Plan> {
-        let columns = ["column".to_owned()];
-        let options = PlanOptions { start: Some(columns[0].clone()), ..PlanOptions::default() };
-        let cuts =
-            proposals.iter().map(|of| parse_assignment(&format!("{} = {}", of.names, of.cut)));
-        Plan::compile(&cuts.collect::<Result<Vec<_>, _>>().ok()?, &columns, &options).ok()
-    }
-}
 
 /// A check is proposed when it holds for that many of a thousand texts.
 const HOLDS: u64 = 995;
@@ -590,7 +558,7 @@ fn section(part: &PartSurvey, is_last: bool, cut: String, names: &mut Names) -> 
     }
     let is_digit =
         is_last && part.shapes.ranked().first().is_some_and(|shape| &*shape.shape == "[d]");
-    let name = if is_digit { names.unused("digit") } else { names.of(part) };
+    let name = if is_digit { names.unused("digit") } else { name_of(part, names) };
     let check = checks(part).map_or(String::new(), |check| format!(" | check {check}"));
     (name, format!("{cut}{check}"))
 }
@@ -680,39 +648,26 @@ fn is_figures(shapes: &ShapeCounts) -> bool {
     shapes.ranked().first().is_some_and(|first| first.shape.starts_with("[d"))
 }
 
-/// Names that say what pieces hold, none of them twice.
-pub(super) struct Names(BTreeMap<String, usize>);
-
-impl Names {
-    fn of(&mut self, part: &PartSurvey) -> String {
-        let is_year = part.years * 1000 >= part.texts * 950;
-        // A house number before a street is no number.
-        let are_digits =
-            |shape: &str| runs_of(shape).iter().all(|(kind, _)| !"Ulc".contains(*kind));
-        let figures = is_figures(&part.shapes)
-            && part.of_shape(are_digits) * 10 >= part.texts * 9
-            && part.of_shape(|shape| shape.contains("[s")) * 2 < part.texts;
-        let has_at = part.of_shape(|shape| shape.contains('@')) * 100 >= part.texts * 95;
-        let few = !part.many && part.values.len() < super::PART_TEXTS && part.texts > 40;
-        let what = if is_year {
-            "year"
-        } else if figures {
-            "number"
-        } else if has_at {
-            "email"
-        } else if few {
-            "group"
-        } else {
-            "code"
-        };
-        self.unused(what)
-    }
-
-    pub(super) fn unused(&mut self, name: &str) -> String {
-        let known = self.0.entry(name.to_owned()).or_default();
-        *known += 1;
-        let numbered = if *known == 1 { return name.to_owned() } else { format!("{name}{known}") };
-        // What is numbered may be taken as well.
-        if self.0.contains_key(&numbered) { self.unused(name) } else { numbered }
-    }
+/// What a part is called by what it holds.
+fn name_of(part: &PartSurvey, names: &mut Names) -> String {
+    let is_year = part.years * 1000 >= part.texts * 950;
+    // A house number before a street is no number.
+    let are_digits = |shape: &str| runs_of(shape).iter().all(|(kind, _)| !"Ulc".contains(*kind));
+    let figures = is_figures(&part.shapes)
+        && part.of_shape(are_digits) * 10 >= part.texts * 9
+        && part.of_shape(|shape| shape.contains("[s")) * 2 < part.texts;
+    let has_at = part.of_shape(|shape| shape.contains('@')) * 100 >= part.texts * 95;
+    let few = !part.many && part.values.len() < super::PART_TEXTS && part.texts > 40;
+    let what = if is_year {
+        "year"
+    } else if figures {
+        "number"
+    } else if has_at {
+        "email"
+    } else if few {
+        "group"
+    } else {
+        "code"
+    };
+    names.unused(what)
 }

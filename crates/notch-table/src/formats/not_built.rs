@@ -160,22 +160,17 @@ pub(crate) mod workbook {
 #[cfg(not(feature = "sqlite"))]
 pub(crate) mod sqlite {
     use std::path::Path;
-    use std::sync::mpsc::SyncSender;
 
     use super::not_built;
     use crate::cells::CellWriter;
     use crate::error::TableError;
-    use crate::formats::databases::{Message, Wanted};
 
     pub(crate) fn is_built(name: &str) -> Result<(), TableError> {
         not_built(name, "an SQLite file", "sqlite")
     }
 
-    pub(crate) fn run(
-        _path: &Path,
-        _wanted: &Wanted,
-        _sender: &SyncSender<Message>,
-    ) -> Result<(), String> {
+    /// Is never reached: [`is_built`] comes first. What it is given is of no matter.
+    pub(crate) fn run<W, S>(_path: &Path, _wanted: &W, _sender: &S) -> Result<(), String> {
         Ok(())
     }
 
@@ -191,22 +186,21 @@ pub(crate) mod sqlite {
 /// PostgreSQL servers.
 #[cfg(not(feature = "postgres"))]
 pub(crate) mod postgres {
-    use std::sync::mpsc::SyncSender;
     use std::time::Duration;
 
     use super::not_built;
     use crate::error::TableError;
-    use crate::formats::databases::{Message, Wanted};
 
     pub(crate) fn is_built(name: &str) -> Result<(), TableError> {
         not_built(name, "a table of a PostgreSQL server", "postgres")
     }
 
-    pub(crate) fn run(
+    /// Is never reached: [`is_built`] comes first. What it is given is of no matter.
+    pub(crate) fn run<W, S>(
         _url: &str,
-        _wanted: &Wanted,
+        _wanted: &W,
         _timeout: Duration,
-        _sender: &SyncSender<Message>,
+        _sender: &S,
     ) -> Result<(), String> {
         Ok(())
     }

@@ -42,7 +42,7 @@ const PIECE: usize = 64 * 1024;
 const AHEAD: usize = 4;
 
 /// What a query's thread passes on.
-pub(super) enum Message {
+enum Message {
     /// The database has been reached.
     Reached,
     /// The names of the columns and what they hold, before any rows.
@@ -133,7 +133,7 @@ pub(crate) fn open(
 }
 
 /// What is to be read of a database.
-pub(super) struct Wanted {
+struct Wanted {
     query: Option<String>,
     table: Option<String>,
 }
