@@ -37,7 +37,7 @@ pub fn with_file(bytes: &[u8], ending: &str, work: impl FnOnce(&Path)) {
 pub fn read(path: &Path, options: &ReadOptions) {
     let source = Source::File(path.to_owned());
     let Ok(table) = Table::open(&source, options) else { return };
-    let _ = samples(table, 0);
+    let _ = samples(table, 0, keen_notch_core::shape);
     let carved = |how: How| {
         let table = Table::open(&source, options).ok()?;
         let first = table.columns().first()?.clone();
