@@ -46,17 +46,26 @@ impl LayoutCounts {
 
     /// Adds the counts of the part that comes next, and empties it.
     pub fn merge(&mut self, part: &mut LayoutCounts) {
-        let length = self.texts.len().max(part.texts.len());
-        self.texts.resize(length, 0);
-        self.first.resize(length, None);
-        self.texts.iter_mut().zip(&mut part.texts).for_each(|(ours, theirs)| *ours += take(theirs));
-        for (ours, theirs) in self.first.iter_mut().zip(&mut part.first) {
-            *ours = ours.take().or(theirs.take());
-        }
+        merge((&mut self.texts, &mut self.first), (&mut part.texts, &mut part.first));
         self.odd_texts += take(&mut part.odd_texts);
         self.odd.append(&mut part.odd);
         self.odd.truncate(MOST_ODD);
     }
+}
+
+/// How many texts are of each of some kinds, and the first of each.
+type Counted<'c> = (&'c mut Vec<u64>, &'c mut Vec<Option<FirstRow>>);
+
+/// Adds the counts of the part that comes next, and empties them.
+pub(super) fn merge((texts, first): Counted<'_>, (part_texts, part_first): Counted<'_>) {
+    let length = texts.len().max(part_texts.len());
+    texts.resize(length, 0);
+    first.resize(length, None);
+    texts.iter_mut().zip(part_texts).for_each(|(ours, theirs)| *ours += take(theirs));
+    first
+        .iter_mut()
+        .zip(part_first)
+        .for_each(|(ours, theirs)| *ours = ours.take().or(theirs.take()));
 }
 
 impl Layouts {

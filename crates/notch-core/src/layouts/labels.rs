@@ -4,8 +4,8 @@
 //! texts have each (`LabelCounts`).
 
 use std::collections::BTreeMap;
-use std::mem::take;
 
+use super::counts::merge;
 use super::lines::{Line, groups};
 use super::pattern::patterns;
 use super::sample::Sampled;
@@ -211,13 +211,7 @@ impl LabelCounts {
 
     /// Adds the counts of the part that comes next, and empties it.
     pub fn merge(&mut self, part: &mut LabelCounts) {
-        let length = self.texts.len().max(part.texts.len());
-        self.texts.resize(length, 0);
-        self.first.resize(length, None);
-        self.texts.iter_mut().zip(&mut part.texts).for_each(|(ours, theirs)| *ours += take(theirs));
-        for (ours, theirs) in self.first.iter_mut().zip(&mut part.first) {
-            *ours = ours.take().or(theirs.take());
-        }
+        merge((&mut self.texts, &mut self.first), (&mut part.texts, &mut part.first));
     }
 
     /// Puts these counts in the place of those of a sample, where `layouts` have been counted: the

@@ -37,7 +37,7 @@ impl TextSample {
             return;
         }
         self.texts.push(Sampled { hash, row, line, text: text.into() });
-        if self.texts.len() > 4 * SAMPLE {
+        if self.texts.len() > 2 * SAMPLE {
             self.prune(SAMPLE);
         }
     }
@@ -45,7 +45,7 @@ impl TextSample {
     /// Takes the sample of the part that comes next, and empties it.
     pub fn merge(&mut self, part: &mut TextSample) {
         self.texts.append(&mut part.texts);
-        if self.texts.len() > 4 * SAMPLE {
+        if self.texts.len() > 2 * SAMPLE {
             self.prune(SAMPLE);
         }
     }

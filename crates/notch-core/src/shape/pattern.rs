@@ -11,8 +11,9 @@
 //! | `[x]` | letters and digits in any mix |
 //! | `[*]` | anything, also nothing |
 //!
-//! A text is matched item by item with the set of all places reached so far, so no pattern takes
-//! longer than its items times the length of the text.
+//! A text is matched item by item with the set of all places reached so far: no place is tried
+//! twice for one item, so the work grows with the square of the text's length at worst, never with
+//! the number of ways in which the items may share it.
 
 use unicode_normalization::char::is_combining_mark;
 

@@ -26,7 +26,7 @@ pub(super) fn proposals(
     let mut found = Vec::new();
     for piece in pieces(layouts, &texts) {
         // Words and numbers of sentences that nothing names are taken where most texts have them.
-        let of: u64 = (layouts.layouts.iter().zip(&piece.of))
+        let fits: u64 = (layouts.layouts.iter().zip(&piece.of))
             .filter(|(_, of)| of.is_some())
             .map(|(layout, _)| layout.texts)
             .sum();
@@ -36,13 +36,11 @@ pub(super) fn proposals(
             continue;
         }
         let says_little = piece.what == What::Words || piece.name.starts_with("number");
-        if says_little && !is_named && is_prose && of * 2 < layouts.of {
+        if says_little && !is_named && is_prose && fits * 2 < layouts.of {
             continue;
         }
         if let Some(cut) = cut(layouts, &texts, &odd, &piece) {
             let has_all = piece.of.iter().all(Option::is_some);
-            let fits = layouts.layouts.iter().zip(&piece.of).filter(|(_, of)| of.is_some());
-            let fits: u64 = fits.map(|(layout, _)| layout.texts).sum();
             let name = names.unused(&piece.name);
             found.push(Proposal {
                 names: if has_all { name } else { format!("{name}?") },

@@ -10,8 +10,8 @@ use super::{Kind, Span, is_letter, is_word};
 #[derive(Debug)]
 pub(crate) enum What {
     Text(Box<Finder<'static>>),
-    /// A text ignoring case, by Unicode simple folding; where it is of ASCII alone, its bytes in
-    /// lower case, by which texts of ASCII are searched: a regex takes some three times as long.
+    /// A text ignoring case, by Unicode simple folding: the regex; and where nothing but ASCII folds
+    /// to it, its bytes in lower case, which are found without the regex.
     Folded(Box<Regex>, Option<Box<[u8]>>),
     /// A text with no letter, digit or `_` beside it.
     Word(Box<What>),
@@ -49,7 +49,11 @@ impl What {
         match self {
             What::Text(finder) => {
                 let needle = finder.needle();
-                let plain = needle.is_ascii().then(|| needle.to_ascii_lowercase().into());
+                let lower = needle.to_ascii_lowercase();
+                // The Kelvin sign and the long s fold to k and s (Unicode, CaseFolding.txt); no
+                // other letter of ASCII has one beyond it.
+                let is_plain = needle.is_ascii() && !lower.iter().any(|b| matches!(b, b'k' | b's'));
+                let plain = is_plain.then(|| lower.into());
                 match folded(&regex::escape(&String::from_utf8_lossy(needle))) {
                     Some(regex) => What::Folded(regex, plain),
                     None => What::Text(finder),
@@ -92,7 +96,7 @@ impl What {
                 };
                 Some(from + at..from + at + needle.len())
             }
-            What::Folded(_, Some(needle)) if text.is_ascii() => {
+            What::Folded(_, Some(needle)) => {
                 let at = find_folded(&text.as_bytes()[from..], needle)?;
                 Some(from + at..from + at + needle.len())
             }
@@ -192,7 +196,7 @@ impl What {
     }
 }
 
-/// Where ASCII text has a needle in lower case, whatever the case of its letters.
+/// Where a text has a needle of ASCII in lower case, whatever the case of its letters.
 fn find_folded(text: &[u8], needle: &[u8]) -> Option<usize> {
     let (first, rest) = needle.split_first()?;
     let upper = first.to_ascii_uppercase();

@@ -230,15 +230,15 @@ pub fn second_pass(
     findings: Option<&Path>,
 ) -> Result<u64, TableError> {
     let plan = |cuts: &[Proposal]| if cuts.is_empty() { None } else { Proposal::plan(cuts) };
-    let ask = |of: &Surveyed| Asked {
+    let ask = |of: &Surveyed, tried: &[Proposal]| Asked {
         name: of.name.clone(),
-        plan: plan(&tried(of)),
-        optional: tried(of).iter().map(Proposal::is_optional).collect(),
+        plan: plan(tried),
+        optional: tried.iter().map(Proposal::is_optional).collect(),
         is_sampled: of.proposals.iter().any(Proposal::is_optional),
         oddities: of.survey.oddities(),
         layouts: of.layouts.clone(),
     };
-    let asked: Vec<Asked> = columns.iter().map(ask).collect();
+    let asked: Vec<Asked> = columns.iter().map(|of| ask(of, &tried(of))).collect();
     let of_none = |of: &Surveyed| Counts {
         fits: vec![0; tried(of).len()],
         tried: 0,

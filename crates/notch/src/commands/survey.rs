@@ -225,9 +225,9 @@ struct Gathering<G> {
     merge: fn(&mut G, &mut G),
 }
 
-/// The number of columns that are gathered at a time, which bounds the memory: each takes up to 300
-/// KB while it is gathered.
-const TOGETHER: usize = 1000;
+/// The number of columns that are gathered at a time, which bounds the memory: each takes up to a
+/// megabyte while it is gathered, most of it its sample.
+const TOGETHER: usize = 250;
 
 /// Gathers what is to be known of the columns at these places, in several passes where they are
 /// many and the table can be read again, and makes of each what `made` gives.
