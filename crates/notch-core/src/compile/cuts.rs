@@ -187,8 +187,8 @@ pub(super) struct Compiler<'c> {
     /// For each value so far the source it starts from in the end.
     first_origins: Vec<Option<usize>>,
     pub(super) searches: Vec<Search>,
-    /// For each value so far the cut that makes it, where that has a fast path.
-    pub(super) fast_values: Vec<Option<usize>>,
+    /// For each value so far whether the cut that makes it has a fast path.
+    pub(super) fast_values: Vec<bool>,
     pub(super) cuts_so_far: usize,
 }
 
@@ -217,10 +217,9 @@ impl<'c> Compiler<'c> {
             }
             _ => (None, None),
         };
-        let fast =
-            if cut.names.len() == 1 { self.fast_path(&branches, reads_no_cut) } else { None };
-        let made_fast = fast.as_ref().map(|_| self.cuts_so_far);
-        self.fast_values.extend(cut.names.iter().map(|_| made_fast));
+        let fast = self.fast_path(&branches, &cut.names, reads_no_cut);
+        let slot = self.fast_values.len();
+        self.fast_values.extend(cut.names.iter().map(|name| fast.is_some() && !name.is_skip()));
         self.cuts_so_far += 1;
         self.columns.cut = self.cuts_so_far;
         self.first_origins.extend(cut.names.iter().map(|_| first_origin));
@@ -234,6 +233,7 @@ impl<'c> Compiler<'c> {
             names.join(", ")
         };
         Ok(CompiledCut {
+            slot,
             left: names(|_| true),
             called: names(|name| name.is_skip() || !name.is_hidden()),
             names: cut

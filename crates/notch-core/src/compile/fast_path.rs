@@ -3,10 +3,12 @@
 use std::sync::Arc;
 
 use super::cuts::Compiler;
+use crate::language::Name;
 use crate::program::{
     Branches, CompiledPiece, CompiledSource, FastPath, Joined, KernelStep, OtherChain, Search,
     Start, Step,
 };
+use crate::words::item_reasons;
 
 impl Compiler<'_> {
     /// The fast path of a cut. Kernels can be used where its first chain starts from a column or
@@ -15,6 +17,7 @@ impl Compiler<'_> {
     pub(super) fn fast_path(
         &mut self,
         branches: &Branches,
+        names: &[Name],
         reads_no_cut: bool,
     ) -> Option<FastPath> {
         let first = branches.chains.first()?;
@@ -22,21 +25,46 @@ impl Compiler<'_> {
             _ if first.condition.is_some() => Start::Row,
             CompiledSource::Column(source) => Start::Source(*source),
             CompiledSource::Value { slot, .. } => {
-                self.fast_values.get(*slot).copied().flatten().map_or(Start::Row, Start::Cut)
+                let is_fast = self.fast_values.get(*slot).copied().unwrap_or_default();
+                if is_fast { Start::Value(*slot) } else { Start::Row }
             }
             CompiledSource::Template(pieces) => joined(pieces).map_or(Start::Row, Start::Template),
             _ => Start::Row,
         };
         let mut reasons = Vec::new();
-        let steps = || first.steps.iter().chain(&branches.then);
-        let kernels = match start {
+        let steps: Vec<&Step> = match start {
             Start::Row => Vec::new(),
-            _ => kernels(steps(), &mut reasons),
+            _ => first.steps.iter().chain(&branches.then).collect(),
         };
-        let rest: Vec<Step> = match start {
-            Start::Row => Vec::new(),
-            _ => steps().skip(kernels.len()).cloned().collect(),
-        };
+        let (kernels, done) = kernels(&steps, &mut reasons);
+        let mut rest: Vec<Step> = steps[done..].iter().copied().cloned().collect();
+        let mut items = Vec::new();
+        if names.len() > 1 {
+            // Steps after the one that makes the list work on each item by itself.
+            let is_one_chain = branches.chains.len() == 1 && branches.then.is_empty();
+            let (list, after) = rest.split_first().filter(|_| is_one_chain)?;
+            let list = list.items.as_ref()?;
+            let after: Vec<&Step> = after.iter().collect();
+            let (then, done) = self::kernels(&after, &mut Vec::new());
+            if done < after.len() {
+                return None;
+            }
+            items = (1..)
+                .zip(names)
+                .map(|(n, name)| {
+                    let item =
+                        KernelStep { kernel: (list.kernel)(n, Some(names.len())), reasons: 0 };
+                    let then = then.iter().cloned();
+                    // Steps may find something in an item that is passed over.
+                    if name.is_skip() && after.is_empty() {
+                        Vec::new()
+                    } else {
+                        [item].into_iter().chain(then).collect()
+                    }
+                })
+                .collect();
+            rest.clear();
+        }
         // What cuts above have returned is not at hand by value.
         if !reads_no_cut && (start == Start::Row || !rest.is_empty()) {
             return None;
@@ -46,13 +74,12 @@ impl Compiler<'_> {
         let mut others = Vec::new();
         for chain in branches.chains.iter().skip(1).take_while(|_| has_others) {
             let CompiledSource::Column(source) = chain.source else { break };
-            if chain.condition.is_some() || chain.steps.iter().any(|step| step.kernel.is_none()) {
+            let steps: Vec<&Step> = chain.steps.iter().collect();
+            let (kernels, done) = self::kernels(&steps, &mut reasons);
+            if chain.condition.is_some() || done < steps.len() {
                 break;
             }
-            others.push(OtherChain {
-                source,
-                kernels: self::kernels(chain.steps.iter(), &mut reasons),
-            });
+            others.push(OtherChain { source, kernels });
         }
         let search = match (&start, kernels.first().and_then(|step| step.kernel.search_byte())) {
             (Start::Source(source), Some(byte)) => Some(Search { source: *source, byte }),
@@ -66,25 +93,50 @@ impl Compiler<'_> {
         });
         let has_one_chain = branches.chains.len() == 1;
         let is_template = matches!(start, Start::Template(_));
-        let may_be_missing =
-            has_one_chain && !is_template && branches.then.is_empty() && rest.is_empty();
-        let may_retry = reads_no_cut;
-        Some(FastPath { start, search, kernels, others, rest, may_retry, reasons, may_be_missing })
+        let may_be_missing = has_one_chain
+            && !is_template
+            && branches.then.is_empty()
+            && rest.is_empty()
+            && items.is_empty();
+        // What several names get is not one value.
+        let may_retry = reads_no_cut && items.is_empty();
+        Some(FastPath {
+            start,
+            search,
+            kernels,
+            items,
+            others,
+            rest,
+            may_retry,
+            reasons,
+            may_be_missing,
+        })
     }
 }
 
-/// The kernels of steps, up to the first one without; their reasons are added.
-fn kernels<'s>(
-    steps: impl Iterator<Item = &'s Step>,
-    reasons: &mut Vec<Arc<str>>,
-) -> Vec<KernelStep> {
-    let mut kernels = Vec::new();
-    for step in steps {
-        let Some(kernel) = step.kernel.clone() else { break };
-        kernels.push(KernelStep { kernel, reasons: reasons.len() });
-        reasons.extend(step.reasons.iter().cloned());
+/// The kernels of steps, up to the first one without, and how many steps they do; their reasons
+/// are added.
+fn kernels(steps: &[&Step], reasons: &mut Vec<Arc<str>>) -> (Vec<KernelStep>, usize) {
+    let (mut kernels, mut done) = (Vec::new(), 0);
+    while let Some(step) = steps.get(done) {
+        let next = steps.get(done + 1).and_then(|next| next.picks);
+        let from = reasons.len();
+        let kernel = match (&step.kernel, &step.items, next) {
+            (Some(kernel), ..) => {
+                reasons.extend(step.reasons.iter().cloned());
+                done += 1;
+                Arc::clone(kernel)
+            }
+            (None, Some(items), Some(n)) => {
+                reasons.extend(item_reasons(n, &items.none).into_iter().map(Arc::from));
+                done += 2;
+                (items.kernel)(n, None)
+            }
+            _ => break,
+        };
+        kernels.push(KernelStep { kernel, reasons: from });
     }
-    kernels
+    (kernels, done)
 }
 
 /// The pieces of a template of texts and columns alone.

@@ -73,7 +73,8 @@ impl<'a> Batch<'a> {
         let columns = &mut scratch.columns;
         columns.sources.resize_with(plan.sources().len(), Vec::new);
         columns.found.resize_with(plan.searches.len(), Vec::new);
-        columns.cuts.resize_with(plan.cuts.len(), Vec::new);
+        let values = plan.cuts.iter().map(|cut| cut.names.len()).sum();
+        columns.values.resize_with(values, Vec::new);
         columns.rows.clear();
         columns.sources.iter_mut().for_each(Vec::clear);
         Self { plan, block: block.len(), text: block, scratch }
@@ -169,7 +170,10 @@ impl<'a> Batch<'a> {
                 .filter(|seen| !is_counted(seen))
                 .map(|seen| (seen.row, Event { id: seen.event, text: seen.place.of(text) })),
         );
-        let made = plan.outputs().iter().map(|output| &*columns.cuts[output.cut]);
+        let made = plan.outputs().iter().map(|output| {
+            let slot = plan.cuts[output.cut].slot + output.name_place;
+            &*columns.values[slot]
+        });
         BatchResult {
             plan,
             text,
@@ -189,7 +193,7 @@ impl Columns {
             rows,
             sources,
             found,
-            cuts,
+            values,
             is_slow,
             usual,
             lacking,
@@ -219,8 +223,8 @@ impl Columns {
         grouped.clear();
         branches.clear();
         for (n, cut) in plan.cuts.iter().enumerate() {
-            let (before, here) = cuts.split_at_mut(n);
-            let places = &mut here[0];
+            let (before, here) = values.split_at_mut(cut.slot);
+            let [places, others @ ..] = &mut here[..cut.names.len()] else { continue };
             places.clear();
             let Some(path) = &cut.fast else {
                 is_slow.fill(true);
@@ -242,8 +246,8 @@ impl Columns {
                     );
                     Some(&**cells)
                 }
-                Start::Cut(cut) => {
-                    places.extend_from_slice(&before[*cut]);
+                Start::Value(slot) => {
+                    places.extend_from_slice(&before[*slot]);
                     None
                 }
                 Start::Template(pieces) => {
@@ -254,6 +258,7 @@ impl Columns {
             let seen_before = grouped.len();
             let mut fast = FastRows {
                 spans: places,
+                others,
                 is_slow,
                 text,
                 found: path.search.map(|search| &*found[search]),
@@ -279,7 +284,7 @@ impl Columns {
         absent.clear();
         for cut in &*lacking {
             let cells = plan.cuts[*cut].origin.map(|origin| &sources[origin]);
-            for (row, place) in cuts[*cut]
+            for (row, place) in values[plan.cuts[*cut].slot]
                 .iter_mut()
                 .enumerate()
                 .filter(|(row, place)| place.is_none() && !is_slow[*row])
@@ -293,7 +298,8 @@ impl Columns {
         }
         absent.sort_unstable();
         let blank = |absent: &Absent| {
-            plan.cuts[absent.cut].origin.filter(|_| cuts[absent.cut][absent.row] == CellSpan::BLANK)
+            let cut = &plan.cuts[absent.cut];
+            cut.origin.filter(|_| values[cut.slot][absent.row] == CellSpan::BLANK)
         };
         for n in 1..absent.len() {
             if let Some(origin) = blank(&absent[n]) {
@@ -396,7 +402,7 @@ impl<'a> BatchResult<'a> {
     pub(crate) fn finding(&self, absent: Absent) -> Option<Finding<'a>> {
         let cut = &self.plan.cuts[absent.cut];
         let way = cut.fast.as_ref()?;
-        match self.columns.cuts[absent.cut][absent.row].why()? {
+        match self.columns.values[cut.slot][absent.row].why()? {
             Why::Blank if absent.is_said => None,
             Why::Blank => cut.origin.map(|origin| Finding {
                 about: About::Column(origin),

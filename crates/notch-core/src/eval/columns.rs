@@ -12,8 +12,8 @@ pub(super) struct Columns {
     pub(super) sources: Vec<Vec<CellSpan>>,
     /// What each of the plan's searches has found.
     pub(super) found: Vec<Vec<u64>>,
-    /// What each cut with a fast path has made.
-    pub(super) cuts: Vec<Vec<CellSpan>>,
+    /// What cuts with a fast path have made, by the place of the value among those of the plan.
+    pub(super) values: Vec<Vec<CellSpan>>,
     /// The rows that go the slow path, and the others.
     pub(super) is_slow: Vec<bool>,
     pub(super) usual: Vec<u32>,
@@ -62,8 +62,8 @@ impl Known<'_> {
         found.map_or(USUAL, |found| branches[found].2)
     }
 
-    /// What the fast path of a cut has returned.
-    pub(super) fn place(self, cut: usize) -> Option<CellSpan> {
-        self.columns.cuts[cut].get(self.row).copied().filter(|place| !place.is_none())
+    /// What the fast path of a cut of one name has returned, by the place of its value.
+    pub(super) fn place(self, slot: usize) -> Option<CellSpan> {
+        self.columns.values[slot].get(self.row).copied().filter(|place| !place.is_none())
     }
 }

@@ -18,6 +18,8 @@ use crate::program::{Piece, Value};
 /// Rows on the fast path of a cut.
 pub(crate) struct FastRows<'f> {
     pub spans: &'f mut [CellSpan],
+    /// What the other names of the cut get.
+    pub others: &'f mut [Vec<CellSpan>],
     /// The rows that are to be evaluated by row.
     pub is_slow: &'f mut [bool],
     pub text: &'f mut String,
@@ -42,6 +44,10 @@ impl FastPath {
     pub(crate) fn run(&self, branches: &Branches, rows: &mut FastRows<'_>) -> bool {
         let seen_before = rows.grouped.len();
         self.run_kernels(rows);
+        if !self.items.is_empty() {
+            self.run_items(rows);
+            return false;
+        }
         self.run_others(rows, seen_before);
         if !self.rest.is_empty() {
             self.run_rest(rows);
@@ -86,6 +92,41 @@ impl FastPath {
             *found,
             KernelRows { spans, text, reasons: 0, found: &[], cells: *cells, grouped },
         );
+    }
+
+    /// Gives each name its item of the lists that the pieces hold.
+    fn run_items(&self, rows: &mut FastRows<'_>) {
+        let FastRows { spans, others, is_slow, text, cells, grouped, .. } = rows;
+        let pieces = spans.to_vec();
+        let mut known = Vec::new();
+        for (name, kernels) in self.items.iter().enumerate() {
+            let places = match name.checked_sub(1) {
+                None => &mut **spans,
+                Some(other) => {
+                    others[other].clear();
+                    others[other].extend_from_slice(&pieces);
+                    &mut others[other]
+                }
+            };
+            let Some(item) = kernels.first() else { continue };
+            let searched = item.kernel.search_byte();
+            // One search serves all names.
+            if let Some(byte) = searched.filter(|_| known.is_empty()) {
+                let bytes = text.as_bytes();
+                known.extend(pieces.iter().map(|piece| {
+                    let (from, to) = piece.span();
+                    search(bytes, from, to, byte)
+                }));
+            }
+            run_kernels(
+                kernels,
+                searched.map(|_| &*known),
+                KernelRows { spans: places, text, reasons: 0, found: &[], cells: *cells, grouped },
+            );
+            for (place, is_slow) in places.iter_mut().zip(&mut **is_slow) {
+                *is_slow |= place.is_none() || !is_filled(place.of(text).as_bytes());
+            }
+        }
     }
 
     /// Tries the other chains in the rows in which those before certainly return nothing.
@@ -364,8 +405,8 @@ mod tests {
         "clip 3 ending \"…\"",
     ];
 
-    /// Steps without kernels, which are evaluated by value.
-    const OTHERS: [&str; 32] = [
+    /// Steps that are evaluated by value, or whose kernels are made of the function of the word.
+    const OTHERS: [&str; 44] = [
         "chars -2..",
         "between \"-\" and \"-\"",
         "between \"-\" and \" \"",
@@ -398,6 +439,18 @@ mod tests {
         "chars -3..-2",
         "remove \"-\"",
         "number 3",
+        "word last",
+        "block last of letters",
+        "part 2 by any of \"-,\"",
+        "part -1 of 2 by any of \"-,\"",
+        "part 1..2 by kind",
+        "parts by any of \"-,\" | pick 3",
+        "blocks of digits | pick 2",
+        "matches /[a-z](\\d)?/ group 1 | pick 1",
+        "before word \"a\"",
+        "after 2nd digit or start",
+        "between word \"b\" and digit or end",
+        "trim left any of \"0-\"",
     ];
 
     proptest! {
@@ -427,6 +480,7 @@ mod tests {
                 let mut fared = Vec::new();
                 path.run(&plan.cuts[0].branches, &mut FastRows {
                     spans: &mut spans,
+                    others: &mut [],
                     is_slow: &mut is_slow,
                     text: &mut made,
                     found: found.as_ref().map(|found| &found[..]),
@@ -461,8 +515,83 @@ mod tests {
         }
     }
 
-    /// Every example of every word, and variations of its cell: many rows together are what each row
-    /// is by itself. The steps without a kernel are listed: they are evaluated by value.
+    /// Many rows together are what each row is by itself.
+    fn are_twins(plan: &Plan, cut: &str, cells: &[String]) {
+        let mut block = cells.concat();
+        let mut at = 0;
+        let places: Vec<(usize, usize)> = cells
+            .iter()
+            .map(|cell| {
+                at += cell.len();
+                (at - cell.len(), at)
+            })
+            .collect();
+        let mut scratch = Scratch::default();
+        let mut batch = Batch::new(plan, &mut block, &mut scratch);
+        for row in 1..=cells.len() as u64 {
+            batch.row(row, row);
+        }
+        for source in 0..plan.sources().len() {
+            let place = |_: &[u8], (from, to): (usize, usize)| {
+                (from < to).then_some((from as u32, to as u32))
+            };
+            batch.cells(source, places.iter().copied(), place);
+        }
+        let together = batch.evaluate();
+        let mut alone = Scratch::default();
+        for (row, cell) in cells.iter().enumerate() {
+            alone.at_row(row as u64 + 1);
+            let sources = plan.sources().iter().map(|_| cell.as_str());
+            let result = plan.evaluate(sources, &mut alone);
+            let texts: Vec<&str> = result.cells.iter().map(|cell| cell.text).collect();
+            let unusual = together.unusual().iter().find(|(at, _)| *at == row);
+            let (findings, made): (Vec<_>, Vec<&str>) = match unusual {
+                Some((_, row)) => {
+                    (row.findings.to_vec(), row.cells.iter().map(|cell| cell.text).collect())
+                }
+                None => (
+                    together.findings(row),
+                    (0..texts.len()).map(|n| together.text(row, n)).collect(),
+                ),
+            };
+            assert_eq!(findings, result.findings, "{cut} of {cell:?}");
+            assert_eq!(made, texts, "{cut} of {cell:?}");
+        }
+    }
+
+    /// Cuts of several names, and a cut that reads one of them.
+    const SEVERAL: [&str; 13] = [
+        "x, y = {a} | parts by \"-\"",
+        "x, _, y = {a} | parts by \"-\"",
+        "x, _, y = {a} | parts by \"-\" | pad left 2 with \"0\"",
+        "_x, y = {a} | parts by any of \"-,\"",
+        "x, y? = {a} | trim | parts by \"-\" | first 2",
+        "x, y = {a} | halves at \"-\"",
+        "x, y = {a} | before \",\" | parts by \"-\" | number",
+        "x, y = {a} | numbers",
+        "x, y = {a} | words | lower",
+        "x, y = {a} | blocks of digits",
+        "x, y = {a} | matches /[a-z]+\\d?/",
+        "x, y = {a} | groups /([a-z]+)-?(\\d)?/",
+        "x, y = {a} | parts by \"-\" else \"\"",
+    ];
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(600))]
+
+        #[test]
+        fn cuts_of_several_names_are_twins(
+            cells in prop::collection::vec("([abA019E]|-| |,|é|e\u{301}|00|a-1|b-A){0,7}", 1..5),
+            cut in prop::sample::select(&SEVERAL[..]),
+        ) {
+            let cuts = [cut, "z = {y} | part 1 by \"1\""].map(|cut| parse_assignment(cut).unwrap());
+            let plan = Plan::compile(&cuts, &["a".to_owned()], &PlanOptions::default()).unwrap();
+            are_twins(&plan, cut, &cells);
+        }
+    }
+
+    /// Every example of every word, and variations of its cell. The steps without a kernel are
+    /// listed: they are evaluated by value.
     #[test]
     fn the_examples_of_every_word_are_twins() {
         let lists = EXAMPLE_LISTS.map(|(name, pairs)| {
@@ -481,7 +610,8 @@ mod tests {
                 };
                 let plan = Plan::compile(&[cut], &["code".to_owned()], &options).unwrap();
                 let steps = plan.cuts[0].branches.chains.iter().flat_map(|chain| &chain.steps);
-                has_kernel |= steps.into_iter().any(|step| step.kernel.is_some());
+                has_kernel |=
+                    steps.into_iter().any(|step| step.kernel.is_some() || step.items.is_some());
                 let cell = example.cell;
                 let cells = [
                     cell.to_owned(),
@@ -492,51 +622,7 @@ mod tests {
                     cell.chars().rev().collect(),
                     String::new(),
                 ];
-                let mut block = cells.concat();
-                let mut at = 0;
-                let places = cells.each_ref().map(|cell| {
-                    at += cell.len();
-                    (at - cell.len(), at)
-                });
-                let mut scratch = Scratch::default();
-                let mut batch = Batch::new(&plan, &mut block, &mut scratch);
-                for row in 1..=cells.len() as u64 {
-                    batch.row(row, row);
-                }
-                for source in 0..plan.sources().len() {
-                    let place = |_: &[u8], (from, to): (usize, usize)| {
-                        (from < to).then_some((from as u32, to as u32))
-                    };
-                    batch.cells(source, places.into_iter(), place);
-                }
-                let together = batch.evaluate();
-                let mut alone = Scratch::default();
-                for (row, cell) in cells.iter().enumerate() {
-                    alone.at_row(row as u64 + 1);
-                    let sources = plan.sources().iter().map(|_| cell.as_str());
-                    let result = plan.evaluate(sources, &mut alone);
-                    let findings: Vec<_> = result.findings.to_vec();
-                    let texts: Vec<&str> = result.cells.iter().map(|cell| cell.text).collect();
-                    match together.unusual().iter().find(|(at, _)| *at == row) {
-                        Some((_, unusual)) => {
-                            assert_eq!(unusual.findings, findings, "{} of {cell:?}", example.cut);
-                            let unusual: Vec<&str> =
-                                unusual.cells.iter().map(|cell| cell.text).collect();
-                            assert_eq!(unusual, texts, "{} of {cell:?}", example.cut);
-                        }
-                        None => {
-                            assert_eq!(
-                                together.findings(row),
-                                findings,
-                                "{} of {cell:?}",
-                                example.cut
-                            );
-                            let usual: Vec<&str> =
-                                (0..texts.len()).map(|n| together.text(row, n)).collect();
-                            assert_eq!(usual, texts, "{} of {cell:?}", example.cut);
-                        }
-                    }
-                }
+                are_twins(&plan, example.cut, &cells);
             }
             if matches!(word.build, Build::Step(_)) && !has_kernel {
                 without.push(word.name);
@@ -545,9 +631,8 @@ mod tests {
         assert_eq!(without.join(", "), WITHOUT_KERNEL);
     }
 
-    /// Words with a kernel for none of their examples.
-    const WITHOUT_KERNEL: &str = "bytes, from, through, halves at, position of, \
-         count of, parts, word, words, numbers, grouped, digits, letters, block, blocks, matches, \
-         groups, pick, join, count, distinct, reverse, drop empty, neaten, without marks, date, \
-         length, check digit of";
+    /// Words with a kernel for none of their examples, and without kernels for the items of their
+    /// list.
+    const WITHOUT_KERNEL: &str = "bytes, position of, count of, numbers, grouped, digits, \
+         letters, join, count, without marks, date, length, check digit of";
 }

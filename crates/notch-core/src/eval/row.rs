@@ -68,7 +68,8 @@ impl Plan {
         let mut branches = bumpalo::collections::Vec::with_capacity_in(self.cuts.len(), arena);
         for (n, cut) in self.cuts.iter().enumerate() {
             let from = context.values.len();
-            let place = known.and_then(|known| Some((known.place(n)?, known.text)));
+            let known_place = known.filter(|_| cut.names.len() == 1);
+            let place = known_place.and_then(|known| Some((known.place(cut.slot)?, known.text)));
             if let Some((place, text)) = place.filter(|_| context.odd.is_empty()) {
                 let cell = cut
                     .origin

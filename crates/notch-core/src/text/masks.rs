@@ -179,6 +179,24 @@ pub(crate) fn each_its_own(text: &[u8], from: usize, to: usize) -> bool {
     (from..to).step_by(WIDE).all(|at| odd(at) & lowest(to - at) == 0)
 }
 
+/// Whether a span is of ASCII that can be seen, with single blanks between and none at its ends.
+#[inline]
+pub(crate) fn is_neat(text: &[u8], from: usize, to: usize) -> bool {
+    let mut blank_before = 1;
+    for at in (from..to).step_by(WIDE) {
+        let bytes = wide(text, at);
+        let within = lowest(to - at);
+        let blanks = equal(&bytes, b' ') & within;
+        let moved = u8x16::new(bytes) - u8x16::splat(b' ');
+        let seen = u64::from(moved.simd_eq(moved.min(u8x16::splat(b'~' - b' '))).to_bitmask());
+        if !seen & within & lowest(WIDE) != 0 || blanks & (blanks << 1 | blank_before) != 0 {
+            return false;
+        }
+        blank_before = blanks >> (WIDE - 1);
+    }
+    to > from && text.get(to - 1) != Some(&b' ')
+}
+
 #[cfg(test)]
 mod tests {
     use proptest::prelude::*;

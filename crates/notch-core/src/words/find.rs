@@ -3,11 +3,12 @@
 use std::sync::Arc;
 
 use super::Args;
+use super::items::items_of;
 use crate::language::{Build, CutError, Example, Group, Word};
-use crate::program::Step;
-use crate::program::kernel::{Found, Kernel, KernelRows, NOT_TOLD, alone, nth_bit};
+use crate::program::kernel::{Found, Kernel, KernelRows, NOT_TOLD, OnePiece, alone, nth_bit};
 use crate::program::span::{CellSpan, narrow_with};
-use crate::program::{Item, NOTHING_LEFT, Nothing, Piece, RowContext, Value};
+use crate::program::{Items, Step};
+use crate::program::{NOTHING_LEFT, Nothing, Piece, Value};
 use crate::text::{CLOSING, Mark, OPENING, Span, What, characters};
 
 pub(super) const WORDS: &[Word] = &[
@@ -106,8 +107,9 @@ pub(super) const WORDS: &[Word] = &[
             gives: "sown: 2019-04-12, sent: 2019-05-03",
         }],
         build: Build::Step(|args| {
-            let mark = args.mark()?;
+            let mark = Arc::new(args.mark()?);
             let absent = mark.absent();
+            let items = halves(&mark, &absent);
             Ok(Step::list(move |piece, context| {
                 let text = piece.text();
                 let Some(found) = mark.find(text) else {
@@ -117,7 +119,8 @@ pub(super) const WORDS: &[Word] = &[
                 items.push(Ok(piece.narrow(0..found.start)));
                 items.push(Ok(piece.narrow(found.end..text.len())));
                 Value::List(items.into_bump_slice())
-            }))
+            })
+            .with_items(items))
         }),
     },
     Word {
@@ -160,6 +163,16 @@ pub(super) const WORDS: &[Word] = &[
     },
 ];
 
+/// What stands before a mark and what stands after it, as kernels.
+fn halves(mark: &Arc<Mark>, absent: &str) -> Items {
+    let mark = Arc::clone(mark);
+    let find = move |text: &str, take: &mut dyn FnMut(Span) -> bool| match mark.find(text) {
+        Some(found) => take(0..found.start) && take(found.end..text.len()),
+        None => true,
+    };
+    items_of(Arc::new(find), absent)
+}
+
 /// What is kept of a text that has a mark.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 enum Kept {
@@ -189,9 +202,23 @@ fn beside(args: &mut Args<'_>, kept: Kept) -> Result<Step, CutError> {
     let mark = args.mark()?;
     let or_all = args.given()?;
     let absent = mark.absent();
-    let byte = mark.what.plain_byte();
-    let kernel = byte.map(|byte| Arc::new(Beside { byte, which: mark.which, kept, or_all }) as _);
     let reasons = [absent.clone(), NOTHING_LEFT.to_owned()];
+    let byte = mark.what.plain_byte();
+    let mark = Arc::new(mark);
+    let kernel: Arc<dyn Kernel> = match byte {
+        Some(byte) => Arc::new(Beside { byte, which: mark.which, kept, or_all }),
+        None => {
+            let mark = Arc::clone(&mark);
+            Arc::new(OnePiece(move |text: &str| match mark.find(text) {
+                Some(found) => {
+                    let kept = kept.span(found, 0, text.len());
+                    if kept.is_empty() { Err(1) } else { Ok(kept) }
+                }
+                None if or_all => Ok(0..text.len()),
+                None => Err(0),
+            }))
+        }
+    };
     Ok(Step::text(move |piece, context| {
         let text = piece.text();
         match mark.find(text) {
@@ -200,7 +227,7 @@ fn beside(args: &mut Args<'_>, kept: Kept) -> Result<Step, CutError> {
             None => context.missing(Nothing::Absent, &absent),
         }
     })
-    .with_kernel(kernel)
+    .with_kernel(Some(kernel))
     .lacking(reasons))
 }
 
@@ -212,35 +239,32 @@ fn between(args: &mut Args<'_>) -> Result<Step, CutError> {
     let no_second = format!("no {} behind {}", second.spelled, first.spelled);
     let is_plain = !matching && !or_end && first.which == 1 && second.which == 1;
     let bytes = first.what.plain_byte().zip(second.what.plain_byte()).filter(|_| is_plain);
-    let kernel = bytes.map(|(first, second)| Arc::new(Between { first, second }) as _);
-    Ok(Step::text(move |piece, context| {
-        inside(piece, (&first, &second), brackets, or_end, (&no_first, &no_second), context)
+    let reasons = [no_first, no_second, NOTHING_LEFT.to_owned()];
+    let kept = Arc::new(move |text: &str| {
+        let found = first.find(text).ok_or(0_usize)?;
+        let rest = &text[found.end..];
+        let length = match brackets {
+            Some((open, close)) => closing(rest, open, close),
+            None => second.find(rest).map(|behind| behind.start),
+        };
+        let length = length.or(or_end.then_some(rest.len())).ok_or(1_usize)?;
+        if length == 0 { Err(2) } else { Ok(found.end..found.end + length) }
+    });
+    let kernel: Arc<dyn Kernel> = match bytes {
+        Some((first, second)) => Arc::new(Between { first, second }),
+        None => {
+            let kept = Arc::clone(&kept);
+            Arc::new(OnePiece(move |text: &str| kept(text)))
+        }
+    };
+    let said = reasons.clone();
+    Ok(Step::text(move |piece, context| match kept(piece.text()) {
+        Ok(span) => Ok(piece.narrow(span)),
+        Err(n @ 2) => context.missing(Nothing::Empty, &said[n]),
+        Err(n) => context.missing(Nothing::Absent, &said[n]),
     })
-    .with_kernel(kernel))
-}
-
-fn inside<'a>(
-    piece: Piece<'a>,
-    (first, second): (&Mark, &Mark),
-    brackets: Option<(char, char)>,
-    or_end: bool,
-    (no_first, no_second): (&str, &str),
-    context: &mut RowContext<'a>,
-) -> Item<'a> {
-    let text = piece.text();
-    let Some(found) = first.find(text) else {
-        return context.missing(Nothing::Absent, no_first);
-    };
-    let rest = &text[found.end..];
-    let length = match brackets {
-        Some((open, close)) => closing(rest, open, close),
-        None => second.find(rest).map(|behind| behind.start),
-    };
-    match length {
-        Some(length) => context.narrow(piece, found.end..found.end + length),
-        None if or_end => context.narrow(piece, found.end..text.len()),
-        None => context.missing(Nothing::Absent, no_second),
-    }
+    .with_kernel(Some(kernel))
+    .lacking(reasons))
 }
 
 /// The brackets of `between "(" and matching ")"`.
@@ -348,15 +372,21 @@ impl Kernel for Between {
     }
 
     fn run(&self, rows: &mut KernelRows<'_>) {
-        let found = rows.found.iter().copied();
+        let (reasons, found) = (rows.reasons, rows.found.iter().copied());
         narrow_with(rows.spans, rows.text, found, |text, from, to, found| {
-            if matches!(found, 0 | NOT_TOLD) {
-                return CellSpan::NONE;
+            match found {
+                0 => return CellSpan::absent(reasons),
+                NOT_TOLD => return CellSpan::NONE,
+                _ => {}
             }
             let start = from + found.trailing_zeros() as usize + 1;
             let rest = &text[start..to];
-            let end = memchr::memchr(self.second, rest).filter(|at| alone(rest, *at));
-            end.map_or(CellSpan::NONE, |at| CellSpan::new(start, start + at))
+            match memchr::memchr(self.second, rest) {
+                None => CellSpan::absent(reasons + 1),
+                Some(0) if alone(rest, 0) => CellSpan::absent(reasons + 2),
+                Some(at) if alone(rest, at) => CellSpan::at(start, start + at),
+                Some(_) => CellSpan::NONE,
+            }
         });
     }
 }

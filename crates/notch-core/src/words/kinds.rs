@@ -1,6 +1,7 @@
 //! Steps that choose by kind of character.
 
-use super::{Args, picked, pieces};
+use super::Args;
+use super::items::{list_of, picked, picking};
 use crate::language::{Build, CutError, Example, Group, Word};
 use crate::program::Step;
 use crate::program::{Event, Item, Missing, Nothing, Piece, RowContext};
@@ -50,9 +51,7 @@ pub(super) const WORDS: &[Word] = &[
             let kind = kind_of_blocks(args)?;
             let [none, one, many] =
                 ["no", "block of", "blocks of"].map(|text| format!("{text} {}", kind.plural()));
-            Ok(Step::text(move |piece, context| {
-                picked(piece, reach, || blocks(piece.text(), kind), (&none, &one, &many), context)
-            }))
+            Ok(picking(move |text| picked(reach, || blocks(text, kind)), (&none, &one, &many)))
         }),
     },
     Word {
@@ -64,9 +63,7 @@ pub(super) const WORDS: &[Word] = &[
         build: Build::Step(|args| {
             let kind = kind_of_blocks(args)?;
             let none = format!("no {}", kind.plural());
-            Ok(Step::list(move |piece, context| {
-                pieces(piece, blocks(piece.text(), kind), &none, context)
-            }))
+            Ok(list_of(move |text, take| blocks(text, kind).all(take), &none))
         }),
     },
 ];

@@ -24,7 +24,12 @@ pub(super) const WORDS: &[Word] = &[
         ],
         build: Build::Step(|args| {
             let reach = args.reach()?;
-            listed(move |items, context| pick(items, reach, context))
+            let step = listed(move |items, context| pick(items, reach, context))?;
+            let n = reach.first.filter(|_| reach.single).and_then(|n| usize::try_from(n).ok());
+            Ok(match n {
+                Some(n) => step.picking(n),
+                None => step,
+            })
         }),
     },
     Word {

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use super::items::COUNTED;
 use super::number_rule::NumberRule;
 use crate::program::kernel::{Grouped, Kernel, KernelRows};
 use crate::program::span::{CellSpan, Change, change};
@@ -69,20 +70,26 @@ fn plain_numbers(
         };
         let mut has_groups = false;
         let mut taken = plain(text, from, to, digit, &mut has_groups);
-        for _ in 1..n {
+        let mut has_fewer = false;
+        for count in 1..n {
+            if taken.is_none() {
+                break;
+            }
             // The next one, as long as nothing about those before it needs a second look.
-            let behind = taken.span().1;
-            let next = first_digit(text, behind, to).filter(|_| !taken.is_none());
+            let Some(digit) = first_digit(text, taken.span().1, to) else {
+                has_fewer = count <= COUNTED;
+                taken = CellSpan::absent(reasons + count);
+                break;
+            };
             has_groups = false;
-            taken =
-                next.map_or(CellSpan::NONE, |digit| plain(text, from, to, digit, &mut has_groups));
+            taken = plain(text, from, to, digit, &mut has_groups);
         }
-        if taken.is_none() {
+        if taken.is_none() && !has_fewer {
             rest.push(row);
             continue;
         }
         *place = taken;
-        if has_groups {
+        if has_groups && !has_fewer {
             with_groups.push(row);
         }
     }

@@ -1,5 +1,6 @@
 //! Which number of a text is taken, for the word and for its kernel.
 
+use super::items::COUNTED;
 use super::sections;
 use crate::language::Reach;
 use crate::program::Nothing;
@@ -88,7 +89,10 @@ impl NumberRule {
     /// them.
     pub(super) fn reasons(&self) -> Vec<String> {
         match &self.which {
-            Which::Place(_) => vec![NO_NUMBER.to_owned()],
+            Which::Place(_) => {
+                let counted = (1..=COUNTED).map(|count| sections::counted(count, "number"));
+                [NO_NUMBER.to_owned()].into_iter().chain(counted).collect()
+            }
             Which::Next => vec![NO_NEXT.to_owned()],
             Which::After(mark) => vec![mark.absent(), none_after(mark)],
         }
@@ -108,8 +112,7 @@ impl NumberRule {
         match &self.which {
             Which::Place(_) => match numbers(text, None, self.style).count() {
                 0 => (Nothing::Empty, NO_NUMBER.to_owned()),
-                1 => (Nothing::Absent, "1 number".to_owned()),
-                n => (Nothing::Absent, format!("{n} numbers")),
+                n => (Nothing::Absent, sections::counted(n, "number")),
             },
             Which::Next => (Nothing::Absent, NO_NEXT.to_owned()),
             Which::After(mark) if mark.find(text).is_none() => (Nothing::Absent, mark.absent()),

@@ -1,12 +1,15 @@
 //! Steps that use a regular expression.
 
 use super::regex_search::OwnRegex;
-use crate::program::Step;
 use std::sync::Arc;
 
+use regex::Regex;
+
+use super::items::items_of;
 use crate::language::{Build, Example, Group, Word};
 use crate::program::kernel::{Kernel, KernelRows};
-use crate::program::{Missing, Nothing, Value};
+use crate::program::{Items, Missing, Nothing, Step, Value};
+use crate::text::Span;
 
 /// The reason of a text in which a regular expression matches nothing.
 const NO_MATCH: &str = "no match";
@@ -73,6 +76,7 @@ pub(super) const WORDS: &[Word] = &[
         build: Build::Step(|args| {
             let regex = args.regex()?;
             let group = args.group(&regex)?;
+            let items = items(&regex, group);
             Ok(Step::list(move |piece, context| {
                 let mut items = context.items();
                 for groups in regex.captures_iter(piece.text()) {
@@ -90,7 +94,8 @@ pub(super) const WORDS: &[Word] = &[
                     return Value::Missing(Missing::new(Nothing::Empty, NO_MATCH));
                 }
                 Value::List(items.into_bump_slice())
-            }))
+            })
+            .with_items(items))
         }),
     },
     Word {
@@ -117,6 +122,7 @@ pub(super) const WORDS: &[Word] = &[
                     .refuse("This regular expression has no group")
                     .remedy("A group stands in round brackets: /([A-Z]+)-(\\d+)/."));
             }
+            let items = groups(&regex);
             Ok(Step::list(move |piece, context| {
                 let Some(groups) = regex.captures(piece.text()) else {
                     return Value::Missing(Missing::new(Nothing::Empty, NO_MATCH));
@@ -131,10 +137,36 @@ pub(super) const WORDS: &[Word] = &[
                     });
                 }
                 Value::List(items.into_bump_slice())
-            }))
+            })
+            .with_items(items))
         }),
     },
 ];
+
+/// All matches, or a group of each, as kernels; one in which the group took no part is left to the
+/// evaluation by row.
+fn items(regex: &Regex, group: usize) -> Items {
+    let regex = regex.clone();
+    let find = move |text: &str, take: &mut dyn FnMut(Span) -> bool| match group {
+        0 => regex.find_iter(text).all(|found| take(found.range())),
+        _ => regex
+            .captures_iter(text)
+            .all(|groups| groups.get(group).is_some_and(|found| take(found.range()))),
+    };
+    items_of(Arc::new(find), NO_MATCH)
+}
+
+/// The groups of the first match as kernels.
+fn groups(regex: &Regex) -> Items {
+    let regex = regex.clone();
+    let find = move |text: &str, take: &mut dyn FnMut(Span) -> bool| match regex.captures(text) {
+        Some(groups) => {
+            groups.iter().skip(1).all(|group| group.is_some_and(|found| take(found.range())))
+        }
+        None => true,
+    };
+    items_of(Arc::new(find), NO_MATCH)
+}
 
 /// The kernel of `match`: the group of the first match.
 struct FirstMatch {

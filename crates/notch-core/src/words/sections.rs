@@ -2,13 +2,16 @@
 
 use std::sync::Arc;
 
-use super::{Args, picked, pieces};
+use super::Args;
+use super::items::{COUNTED, EMPTY_ITEM, items_of, list_of, picked, picking};
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Reach, Word};
-use crate::program::Step;
-use crate::program::kernel::{Found, Kernel, KernelRows, NOT_TOLD, alone, nth_bit};
+use crate::program::kernel::{
+    Found, Kernel, KernelRows, NOT_TOLD, OnePiece, UNTOLD, alone, nth_bit,
+};
 use crate::program::span::{CellSpan, narrow_with};
 use crate::program::{Item, Missing, Nothing, Piece, RowContext, Value};
+use crate::program::{Items, Step};
 use crate::text::{Separator, Span, characters, words};
 
 pub(super) const WORDS: &[Word] = &[
@@ -65,8 +68,9 @@ pub(super) const WORDS: &[Word] = &[
             },
         ],
         build: Build::Step(|args| {
-            let separator = args.separator()?;
-            Ok(Step::list(move |piece, context| {
+            let separator = Arc::new(args.separator()?);
+            let items = items(&separator);
+            let step = Step::list(move |piece, context| {
                 let text = piece.text();
                 let mut parts = context.items();
                 for (n, span) in separator.parts(text).enumerate() {
@@ -76,10 +80,14 @@ pub(super) const WORDS: &[Word] = &[
                     }
                 }
                 if parts.is_empty() {
-                    return Value::Missing(Missing::new(Nothing::Empty, "no parts"));
+                    return Value::Missing(Missing::new(Nothing::Empty, NO_PARTS));
                 }
                 Value::List(parts.into_bump_slice())
-            }))
+            });
+            Ok(match items {
+                Some(items) => step.with_items(items),
+                None => step,
+            })
         }),
     },
     Word {
@@ -94,9 +102,8 @@ pub(super) const WORDS: &[Word] = &[
         ],
         build: Build::Step(|args| {
             let reach = args.place()?;
-            Ok(Step::text(move |piece, context| {
-                picked(piece, reach, || words(piece.text()), ("no words", "word", "words"), context)
-            }))
+            let find = move |text: &str| picked(reach, || words(text));
+            Ok(picking(find, ("no words", "word", "words")))
         }),
     },
     Word {
@@ -109,11 +116,29 @@ pub(super) const WORDS: &[Word] = &[
             cut: "words",
             gives: "red; clover; dog-rose",
         }],
-        build: Build::Step(|_| {
-            Ok(Step::list(|piece, context| pieces(piece, words(piece.text()), "no words", context)))
-        }),
+        build: Build::Step(|_| Ok(list_of(|text, take| words(text).all(take), "no words"))),
     },
 ];
+
+const NO_PARTS: &str = "no parts";
+
+/// The parts of a text as kernels; `None` where one that is cut off is short.
+fn items(separator: &Arc<Separator>) -> Option<Items> {
+    match (separator.plain_byte(), &**separator) {
+        (Some(separator), _) => Some(Items {
+            none: NO_PARTS.to_owned(),
+            kernel: Arc::new(move |n, of| Arc::new(NthPart { n, of, separator })),
+        }),
+        (None, Separator::Widths(_)) => None,
+        (None, _) => {
+            let separator = Arc::clone(separator);
+            let find = move |text: &str, take: &mut dyn FnMut(Span) -> bool| {
+                separator.parts(text).all(take)
+            };
+            Some(items_of(Arc::new(find), NO_PARTS))
+        }
+    }
+}
 
 fn part(args: &mut Args<'_>) -> Result<Step, CutError> {
     let reach = args.reach()?;
@@ -124,14 +149,20 @@ fn part(args: &mut Args<'_>) -> Result<Step, CutError> {
     {
         return Err(args.refuse(format!("Of {of} parts there is no part {beyond}")));
     }
-    let separator = args.separator()?;
+    let separator = Arc::new(args.separator()?);
     let single = reach.first.filter(|_| reach.single);
-    let kernel = separator.plain_byte().map(|separator| {
-        match single.and_then(|n| usize::try_from(n).ok()) {
-            Some(n) => Arc::new(NthPart { n, of, separator }) as Arc<dyn Kernel>,
+    let from_start = single.and_then(|n| usize::try_from(n).ok());
+    let kernel: Option<Arc<dyn Kernel>> = match (separator.plain_byte(), &*separator) {
+        (Some(separator), _) => Some(match from_start {
+            Some(n) => Arc::new(NthPart { n, of, separator }),
             None => Arc::new(ReachedParts { reach, of, separator }),
+        }),
+        (None, Separator::Widths(_)) => None,
+        (None, _) => {
+            let separator = Arc::clone(&separator);
+            Some(Arc::new(OnePiece(move |text: &str| kept(text, &separator, reach, of))))
         }
-    });
+    };
     Ok(Step::text(move |piece, context| match (single, of) {
         (Some(n @ 1..), None) => {
             nth(piece, &separator, usize::try_from(n).unwrap_or(usize::MAX), context)
@@ -139,7 +170,35 @@ fn part(args: &mut Args<'_>) -> Result<Step, CutError> {
         _ => reached(piece, &separator, reach, of, context),
     })
     .with_kernel(kernel)
-    .lacking((1..=PARTS).map(parts_said).chain(single.map(part_is_empty))))
+    .lacking((1..=COUNTED).map(parts_said).chain(single.map(part_is_empty))))
+}
+
+/// What `part` keeps of a text.
+///
+/// # Errors
+/// Which of its reasons it is that there is nothing.
+fn kept(text: &str, separator: &Separator, reach: Reach, of: Option<usize>) -> Result<Span, usize> {
+    let parts = || separator.parts(text);
+    let too_few = |total| if (1..=COUNTED).contains(&total) { total - 1 } else { UNTOLD };
+    let span = match (reach.first, of) {
+        (Some(n @ 1..), None) if reach.single => {
+            let n = usize::try_from(n).unwrap_or(usize::MAX);
+            parts().nth(n - 1).ok_or_else(|| too_few(parts().count()))?
+        }
+        _ => {
+            let total = parts().count();
+            if of.is_some_and(|of| of != total) {
+                return Err(UNTOLD);
+            }
+            let (first, last) = places(reach, total).ok_or_else(|| too_few(total))?;
+            span_of(parts(), first, last)
+        }
+    };
+    match span.is_empty() {
+        false => Ok(span),
+        true if reach.single => Err(EMPTY_ITEM),
+        true => Err(UNTOLD),
+    }
 }
 
 /// The way of most cuts: one part counted from the left, and the parts after it are never looked
@@ -234,9 +293,14 @@ fn span_of(mut parts: impl Iterator<Item = Span>, first: usize, last: usize) -> 
     start.start..end.end
 }
 
+/// So many of something, as reasons have it.
+pub(super) fn counted(count: usize, name: &str) -> String {
+    format!("{count} {name}{}", if count == 1 { "" } else { "s" })
+}
+
 /// How many parts a text has, as reasons have it.
 fn parts_said(count: usize) -> String {
-    format!("{count} part{}", if count == 1 { "" } else { "s" })
+    counted(count, "part")
 }
 
 fn part_is_empty(n: i64) -> String {
@@ -276,7 +340,7 @@ impl Kernel for ReachedParts {
                 return CellSpan::NONE;
             }
             let Some((first, last)) = places(self.reach, total) else {
-                return if total <= PARTS {
+                return if total <= COUNTED {
                     CellSpan::absent(reasons + total - 1)
                 } else {
                     CellSpan::NONE
@@ -285,17 +349,13 @@ impl Kernel for ReachedParts {
             let start = nth_bit(found, first - 1).map_or(from, |at| from + at + 1);
             let end = nth_bit(found, last).map_or(to, |at| from + at);
             match start == end {
-                true if self.reach.single => CellSpan::absent(reasons + PARTS),
+                true if self.reach.single => CellSpan::absent(reasons + EMPTY_ITEM),
                 true => CellSpan::NONE,
                 false => CellSpan::at(start, end),
             }
         });
     }
 }
-
-/// Up to this many parts are counted for a reason: those of a search of 64 bytes that is not too
-/// long for a sentence.
-const PARTS: usize = 16;
 
 impl Kernel for NthPart {
     fn search_byte(&self) -> Option<u8> {
@@ -333,7 +393,7 @@ fn nth_part(
     for _ in 1..n {
         if rest == 0 {
             let parts = found.count_ones() as usize + 1;
-            return if of.is_none() && parts <= PARTS {
+            return if of.is_none() && parts <= COUNTED {
                 CellSpan::absent(reasons + parts - 1)
             } else {
                 CellSpan::NONE
@@ -343,7 +403,7 @@ fn nth_part(
         rest &= rest - 1;
     }
     let end = if rest == 0 { to } else { from + rest.trailing_zeros() as usize };
-    if start == end { CellSpan::absent(reasons + PARTS) } else { CellSpan::at(start, end) }
+    if start == end { CellSpan::absent(reasons + EMPTY_ITEM) } else { CellSpan::at(start, end) }
 }
 
 /// The part of a number among the parts of a text of any length.

@@ -7,9 +7,10 @@ use unicode_normalization::UnicodeNormalization;
 use super::Args;
 use crate::language::{Build, CutError, Example, Group, Word};
 use crate::program::Step;
-use crate::program::kernel::{Kernel, KernelRows};
-use crate::program::span::narrow;
-use crate::program::{Item, Piece, RowContext};
+use crate::program::kernel::{Kernel, KernelRows, OnePiece};
+use crate::program::span::{Change, change, narrow};
+use crate::program::{Item, NOTHING_LEFT, Piece, RowContext};
+use crate::text::masks::is_neat;
 use crate::text::{Kind, What, characters};
 
 pub(super) const WORDS: &[Word] = &[
@@ -39,7 +40,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "FH\u{a0}\u{200b}2019 \t BRA ", cut: "neaten", gives: "FH 2019 BRA" },
             Example { cell: "Ve\u{30c}ra", cut: "neaten | length", gives: "4" },
         ],
-        build: Build::Step(|_| Ok(Step::text(neaten))),
+        build: Build::Step(|_| Ok(Step::text(neaten).with_kernel(Some(Arc::new(Neaten))))),
     },
 ];
 
@@ -50,9 +51,8 @@ fn trim(args: &mut Args<'_>) -> Result<Step, CutError> {
         (left, right) = (on_left, !on_left);
     }
     let what = if args.given()? { What::any_of(args.needle()?) } else { What::Kind(Kind::Space) };
-    let plain = (left && right && matches!(what, What::Kind(_))).then(|| Arc::new(Trim) as _);
-    Ok(Step::text(move |piece, context| {
-        let text = piece.text();
+    let is_plain = left && right && matches!(what, What::Kind(_));
+    let kept = Arc::new(move |text: &str| {
         let mut span = 0..text.len();
         while left && let Some(found) = what.at_start(&text[span.clone()]) {
             span.start += found.end;
@@ -60,9 +60,20 @@ fn trim(args: &mut Args<'_>) -> Result<Step, CutError> {
         while right && let Some(found) = what.at_end(&text[span.clone()]) {
             span.end = span.start + found.start;
         }
-        context.narrow(piece, span)
-    })
-    .with_kernel(plain))
+        span
+    });
+    let kernel: Arc<dyn Kernel> = if is_plain {
+        Arc::new(Trim)
+    } else {
+        let kept = Arc::clone(&kept);
+        Arc::new(OnePiece(move |text: &str| {
+            let kept = kept(text);
+            if kept.is_empty() { Err(0) } else { Ok(kept) }
+        }))
+    };
+    Ok(Step::text(move |piece, context| context.narrow(piece, kept(piece.text())))
+        .with_kernel(Some(kernel))
+        .lacking([NOTHING_LEFT.to_owned()]))
 }
 
 /// Characters that cannot be seen and are no white space: controls, zero-width and soft-hyphen
@@ -74,15 +85,8 @@ fn is_invisible(c: char) -> bool {
 
 fn neaten<'a>(piece: Piece<'a>, context: &mut RowContext<'a>) -> Item<'a> {
     let text = piece.text();
-    // Most texts are neat already: ASCII that can be seen, with single blanks between.
-    let bytes = text.as_bytes();
-    let is_neat =
-        |pair: &[u8]| pair.iter().all(|byte| matches!(byte, b' '..=b'~')) && pair != b"  ";
-    if bytes.first() != Some(&b' ')
-        && bytes.last() != Some(&b' ')
-        && bytes.len() > 1
-        && bytes.windows(2).all(is_neat)
-    {
+    // Most texts are neat already.
+    if is_neat(text.as_bytes(), 0, text.len()) {
         return Ok(piece);
     }
     let mut made = context.buffer(text.len());
@@ -105,6 +109,29 @@ fn neaten<'a>(piece: Piece<'a>, context: &mut RowContext<'a>) -> Item<'a> {
     }
     let made = piece.changed(context.alloc(&composed));
     context.narrow(made, 0..composed.len())
+}
+
+/// The kernel of `neaten`: of ASCII in which nothing but blanks is to be mended.
+struct Neaten;
+
+impl Kernel for Neaten {
+    fn run(&self, rows: &mut KernelRows<'_>) {
+        change(rows.spans, rows.text, |text, from, to| {
+            if is_neat(text.as_bytes(), from, to) {
+                return Change::Same;
+            }
+            let made = text.len();
+            for at in from..to {
+                match text.as_bytes()[at] {
+                    b' ' if text.len() == made || text.ends_with(' ') => {}
+                    byte @ b' '..=b'~' => text.push(char::from(byte)),
+                    _ => return Change::Unusual,
+                }
+            }
+            text.truncate(made + text[made..].trim_end().len());
+            Change::Made
+        });
+    }
 }
 
 /// The kernel of `trim`, at both ends.
