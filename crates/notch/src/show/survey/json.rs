@@ -1,0 +1,73 @@
+//! A column as JSON.
+
+use keen_notch_core::{Distinct, FirstRow, Layout, Position};
+use keen_notch_table::Whereabouts;
+use serde_json::{Value, json};
+
+use super::super::places::at;
+use super::column::Surveyed;
+
+/// A column as JSON, documented in docs/json.md.
+pub fn survey_json(column: &Surveyed, places: &Whereabouts) -> Value {
+    let Surveyed { name, survey, proposals, troubles, layouts, .. } = column;
+    let (shapes, more_shapes) = survey.shapes();
+    let (distinct, exact) = match survey.distinct() {
+        Distinct::Exactly(n) => (n, true),
+        Distinct::About(n) => (n, false),
+    };
+    let first = |first: &FirstRow| {
+        at(places, "line", first.line, json!({ "row": first.row, "text": first.text }))
+    };
+    let positions = |positions: &[Position]| -> Vec<Value> {
+        positions
+            .iter()
+            .map(|position| json!({ "texts": position.texts(), "letter": position.letter() }))
+            .collect()
+    };
+    let repeated = survey.repeated().unwrap_or_default();
+    let each_shape = |shapes: &[(&str, u64, &FirstRow)]| -> Vec<Value> {
+        shapes.iter().map(|(shape, texts, row)| json!({ "shape": shape, "texts": texts, "first": first(row) })).collect()
+    };
+    let each_layout = |layout: &Layout| {
+        let slots = layout.slots(&layout.first.text).unwrap_or_default();
+        let slots: Vec<&str> = slots.into_iter().map(|slot| &layout.first.text[slot]).collect();
+        json!({
+            "layout": layout.pattern,
+            "ignoring_case": layout.ignoring_case,
+            "texts": layout.texts,
+            "first": first(&layout.first),
+            "slots": slots,
+        })
+    };
+    let cuts = proposals
+        .iter()
+        .zip(survey.rests(proposals))
+        .map(|(proposal, rest)| json!({ "names": proposal.names, "cut": proposal.cut_of(&column.source()), "fits": proposal.fits, "rest": each_shape(&rest) }));
+    json!({
+        "name": name,
+        "rows": survey.rows,
+        "blank": survey.blank,
+        "distinct": distinct,
+        "distinct_is_exact": exact,
+        "looks_like": survey.looks_like(&column.layouts),
+        "lengths": survey.lengths().iter().map(|(length, texts)| json!({ "length": length, "texts": texts })).collect::<Vec<_>>(),
+        "layouts": layouts.layouts.iter().map(each_layout).collect::<Vec<_>>(),
+        "odd": layouts.odd.iter().map(first).collect::<Vec<_>>(),
+        "odd_texts": layouts.odd_texts,
+        "labels": layouts.labels.iter().map(|label| json!({
+            "label": label.label,
+            "texts": label.texts,
+            "followed_by": label.followed_by,
+            "first": first(&label.first),
+        })).collect::<Vec<_>>(),
+        "shapes": each_shape(&shapes),
+        "more_shapes": more_shapes,
+        "repeated": repeated.iter().take(100).map(|(text, rows, row)| json!({ "text": text, "rows": rows, "first_row": row })).collect::<Vec<_>>(),
+        "placed": survey.placed(),
+        "from_left": positions(&survey.left),
+        "from_right": positions(&survey.right),
+        "troubles": troubles.iter().map(|trouble| json!({ "what": trouble.what, "texts": trouble.texts, "first": first(&trouble.first) })).collect::<Vec<_>>(),
+        "cuts": cuts.collect::<Vec<_>>(),
+        "tried": column.tried,
+    })
+}
