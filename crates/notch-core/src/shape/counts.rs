@@ -9,11 +9,13 @@
 //! the kinds of one seen before is counted without its shape being spelled (272 instructions a row
 //! for six columns).
 
+use std::collections::BTreeMap;
 use std::hash::BuildHasher;
 
 use hashbrown::HashTable;
 use xxhash_rust::xxh3::xxh3_64;
 
+use super::sentences::{in_words, is_sentence};
 use super::shape_into;
 use crate::text::characters;
 use crate::text::masks::{WIDE, Wide, all_between, kinds, wide};
@@ -345,6 +347,25 @@ impl ShapeCounts {
             self.counts.iter().filter(|shape| shape.count > 0).collect();
         ranked.sort_by(|a, b| b.count.cmp(&a.count).then(a.shape.cmp(&b.shape)));
         ranked
+    }
+
+    /// The shapes in words and numbers (`[w+], [n]: [w+]`), most frequent first, where most texts
+    /// are sentences: their shapes are as many as they are. `None` where they are not.
+    pub fn in_words(&self) -> Option<Vec<(String, u64)>> {
+        let texts = |shapes: &[&ShapeCount]| shapes.iter().map(|shape| shape.count).sum::<u64>();
+        let ranked = self.ranked();
+        let sentences: Vec<&ShapeCount> =
+            ranked.iter().copied().filter(|shape| is_sentence(&shape.shape)).collect();
+        if texts(&sentences) * 2 <= texts(&ranked) {
+            return None;
+        }
+        let mut counts: BTreeMap<String, u64> = BTreeMap::new();
+        for shape in ranked {
+            *counts.entry(in_words(&shape.shape)).or_default() += shape.count;
+        }
+        let mut counts: Vec<(String, u64)> = counts.into_iter().collect();
+        counts.sort_by_key(|(_, count)| std::cmp::Reverse(*count));
+        Some(counts)
     }
 
     /// How many texts had a shape that was not kept.

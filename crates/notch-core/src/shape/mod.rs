@@ -1,13 +1,14 @@
 //! Shapes: what a text looks like, runs of one kind of character in brackets: `FH-2019` is
 //! `[U2]-[d4]`.
 //!
-//! `d` is a digit 0–9, `U` an upper case letter, `l` a lower case letter, `a` another letter
-//! (Unicode Standard, section 4.5, General_Category); all else stands for itself. [`shape`] spells
+//! `d` is a digit 0–9, `U` a letter A–Z, `l` a letter a–z, `c` another letter (Unicode Standard,
+//! section 4.5, General_Category), `s` white space; all else stands for itself. [`shape`] spells
 //! the shape of a text, [`ShapePattern`] is what `is shape` asks of one: there a run may be of
 //! several lengths (`[d4..5]`, `[d+]`).
 
 mod counts;
 pub(crate) mod pattern;
+mod sentences;
 
 pub use counts::{ShapeCount, ShapeCounts};
 pub(crate) use pattern::{ShapePattern, pattern_parts};

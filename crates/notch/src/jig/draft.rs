@@ -201,8 +201,12 @@ fn named_cut(column: &Surveyed, proposal: &Proposal, only_one: bool) -> (String,
         Some(place) => format!("column{place}"),
         None => plain_name(&column.name),
     };
-    let names: Vec<String> =
-        proposal.names.split(", ").map(|piece| format!("{beginning}_{piece}")).collect();
+    // A piece that is called after its column would bear that name twice.
+    let own = format!("{beginning}2");
+    let name = |piece: &str| {
+        format!("{beginning}_{}", if piece.trim_end_matches('?') == own { "value" } else { piece })
+    };
+    let names: Vec<String> = proposal.names.split(", ").map(name).collect();
     (names.join(", "), format!("{0} | {1}", column.source(), proposal.cut_of(&column.source())))
 }
 

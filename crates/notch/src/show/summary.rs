@@ -227,18 +227,22 @@ pub fn count(summary: &Summary, output: &keen_notch_core::Output, kind: FindingK
     }
 }
 
-/// Shapes in the order of their frequency; when there are many, the commonest and the rarest.
+/// Shapes in the order of their frequency, those of sentences in words; when there are many, the
+/// commonest and the rarest.
 pub fn shapes(shapes: &ShapeCounts, room: usize) -> String {
-    let ranked = shapes.ranked();
-    let said = |known: &&ShapeCount| {
-        let shape =
-            if known.shape.is_empty() { "(blank)".to_owned() } else { visible(&known.shape) };
-        format!("{shape} {}", known.count)
+    let ranked: Vec<(String, u64)> = shapes.in_words().unwrap_or_else(|| {
+        let shape = |known: &ShapeCount| (known.shape.to_string(), known.count);
+        shapes.ranked().into_iter().map(shape).collect()
+    });
+    let said = |(shape, count): &(String, u64)| {
+        let shape = if shape.is_empty() { "(blank)".to_owned() } else { visible(shape) };
+        format!("{shape} {count}")
     };
     let all: Vec<String> = ranked.iter().map(said).collect();
     let joined = all.join(" · ");
     let beyond = if shapes.beyond() > 0 {
-        format!(" · more than {} shapes, {} texts beyond", ranked.len(), shapes.beyond())
+        let kept = shapes.ranked().len();
+        format!(" · more than {kept} shapes, {} texts beyond", shapes.beyond())
     } else {
         String::new()
     };
