@@ -24,6 +24,7 @@
 //! | what all rows did | [`Tally`] |
 //! | what each step did with one row | [`Plan::trace`] |
 //! | what a column looks like, and the cuts that suit it | [`ColumnSurvey`] |
+//! | the cut that makes given pieces of given cells | [`learn`] |
 //!
 //! Every error has the place in the text that was typed and what to write instead ([`CutError`]).
 //! Nothing here panics on any text; `examples/` has a cut over an iterator of texts and rules over the
@@ -38,6 +39,7 @@ mod hash;
 mod hint;
 mod language;
 mod layouts;
+mod learn;
 mod list;
 mod program;
 mod schemes;
@@ -60,6 +62,10 @@ pub use language::{
     parse_row_condition, parse_row_rule, words,
 };
 pub use layouts::{Label, LabelCounts, Layout, LayoutCounts, Layouts, TextSample};
+pub use learn::{
+    Judge, Judged, LEARNING_ROWS, Learned, Lesson, Stopped, Trial, Tried, learn, read_lesson,
+    write_lesson,
+};
 pub use list::{List, Lists, TwoAnswers};
 pub use program::{
     CELL_LIMIT, ColumnRule, Event, OnFinding, Output, OutputType, Plan, PlanError, PlanOptions,

@@ -22,6 +22,7 @@ use crate::first_row::FirstRow;
 use crate::layouts::{Layouts, SAMPLE, Sampled, TextSample};
 use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
+use crate::text::DATES;
 use crate::text::characters;
 use crate::text::is_email;
 use crate::text::masks;
@@ -106,26 +107,6 @@ pub struct ColumnSurvey {
     pub(crate) schemes: [u64; SCHEMES.len()],
 }
 
-/// The ways of writing a date that are looked for.
-pub(crate) const DATES: [&str; 17] = [
-    "YYYY-MM-DD",
-    "YYYYMMDD",
-    "DDMMYYYY",
-    "DD.MM.YYYY",
-    "DD/MM/YYYY",
-    "MM/DD/YYYY",
-    "DD.MM.YY",
-    "D.M.YYYY",
-    "YYYY/MM/DD",
-    "YYYY.MM.DD",
-    "DD-MM-YYYY",
-    "D/M/YYYY",
-    "M/D/YYYY",
-    "D MMM YYYY",
-    "D MMMM YYYY",
-    "MMM D, YYYY",
-    "MMMM D, YYYY",
-];
 /// Those of them in which day and month may be taken for each other.
 pub(crate) const ALIKE: [(&str, &str); 2] =
     [("DD/MM/YYYY", "MM/DD/YYYY"), ("D/M/YYYY", "M/D/YYYY")];

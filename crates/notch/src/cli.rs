@@ -81,6 +81,16 @@ Exit status: 0 all as expected, 1 findings, 2 when something stopped the work.")
   notch compare parcels.csv 'number = {note} | number' '{qty_old}'
 Exit status: 0 the same in every row, 1 they differ, 2 when something stopped the work.")]
     Compare(Compare),
+    /// Show what is to come out of a cell or two, and get the cut that does it.
+    #[command(
+        after_help = "An example is 'CELL => PIECE'; nothing behind the arrow: blank on purpose.
+  notch learn lots.csv -c lot 'GR-2026-TIL-43546-7 => 00043546'
+  notch learn lots.csv -c lot 'GR-2026-TIL-43546-7 => GR | 2026' --names house,year
+  notch learn parcels.csv -c note --like ref       a column in which somebody has filled in a few by hand
+  notch learn 'AB-12 => 12' 'CD-7 => 7'            without a table: the simplest cut
+Exit status: 0 found, 1 no cut gives all examples, 2 when the question is wrong."
+    )]
+    Learn(Learn),
     /// Write and read jigs: files of cuts, lists and checks.
     #[command(subcommand, after_help = SHORT_JIG)]
     Jig(JigCommand),
@@ -306,6 +316,38 @@ pub struct Compare {
     /// How many rows to show of each shape.
     #[arg(long, value_name = "N", default_value_t = 3)]
     pub examples: usize,
+    /// Print as JSON.
+    #[arg(long)]
+    pub json: bool,
+    /// How the table is read.
+    #[command(flatten)]
+    pub reading: Reading,
+}
+
+/// `notch learn`.
+#[derive(Debug, Args)]
+pub struct Learn {
+    /// The table, unless only examples are given, and the examples: 'CELL => PIECE'.
+    #[arg(value_name = "TABLE | CELL => PIECE", required = true)]
+    pub words: Vec<String>,
+    /// The column the cells stand in.
+    #[arg(short, long, value_name = "COLUMN")]
+    pub column: Option<String>,
+    /// Learn from this column, in which pieces were filled in by hand; blank is not filled in.
+    #[arg(long, value_name = "COLUMN", conflicts_with = "names")]
+    pub like: Option<String>,
+    /// Several pieces, divided by bars in each example; _ passes one over, a ? lets it be blank.
+    #[arg(long, value_name = "NAME,NAME", value_delimiter = ',')]
+    pub names: Vec<String>,
+    /// What the piece is to be called.
+    #[arg(long, value_name = "NAME", conflicts_with = "names")]
+    pub name: Option<String>,
+    /// Write the best cut and its examples into this file, as a jig.
+    #[arg(long, value_name = "FILE")]
+    pub save_jig: Option<PathBuf>,
+    /// For how many seconds to look at most; what is found by then is told.
+    #[arg(long, value_name = "SECONDS", default_value_t = 2, value_parser = clap::value_parser!(u64).range(1..))]
+    pub seconds: u64,
     /// Print as JSON.
     #[arg(long)]
     pub json: bool,

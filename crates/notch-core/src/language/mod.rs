@@ -4,6 +4,7 @@ mod condition;
 mod diagnostics;
 mod error;
 mod form;
+mod guess;
 mod habits;
 mod meant;
 mod parse;
@@ -24,10 +25,11 @@ pub use syntax::{Assignment, ChainOutline, Cut, Name, Outline, Rule, StepOutline
 pub use words::{Example, Group, Word, words};
 
 pub(crate) use error::either;
+pub(crate) use guess::{Guess, Guessed, GuessedMark, Guesses, quoted, which};
 pub(crate) use syntax::{
     Arg, ArgValue, Chain, Comparison, ConditionNode, KindItem, Limits, MarkNode, Operand, Reach,
     Source, StepNode, SubjectNode, TemplatePiece, WordNode,
 };
 pub(crate) use template::IT;
-pub(crate) use token::{ColumnRef, column_ref, ordinal_suffix};
+pub(crate) use token::{ColumnRef, column_ref, ordinal_suffix, string};
 pub(crate) use words::{Build, entries};

@@ -332,6 +332,18 @@ fn is_combining(c: char) -> bool {
             == 1
 }
 
+/// The text of a string of the language, its escapes resolved.
+///
+/// # Errors
+/// It is no string, or something stands beside it.
+pub(crate) fn string(source: &str) -> Result<String, CutError> {
+    let mut tokens = tokens(source)?.into_iter().map(|token| token.kind);
+    match (tokens.next(), tokens.next()) {
+        (Some(TokenKind::Text(text)), Some(TokenKind::End)) => Ok(text),
+        _ => Err(CutError::new(0..source.len(), "This is not one text in quotes")),
+    }
+}
+
 /// `st`, `nd`, `rd` or `th`.
 pub(crate) fn ordinal_suffix(n: i64) -> &'static str {
     match (n % 10, n % 100) {

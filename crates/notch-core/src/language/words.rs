@@ -7,6 +7,7 @@ use std::sync::LazyLock;
 
 use super::error::CutError;
 use super::form::Form;
+use super::guess::Guess;
 use crate::program::Step;
 use crate::program::Test;
 use crate::text::{Separator, What};
@@ -116,6 +117,7 @@ pub struct Word {
     pub meaning: &'static str,
     /// Examples with their results, each of which a test runs.
     pub examples: &'static [Example],
+    pub(crate) guess: Guess,
     pub(crate) build: Build,
 }
 

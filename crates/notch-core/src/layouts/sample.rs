@@ -21,32 +21,45 @@ pub(crate) struct Sampled {
 
 /// The texts of the rows whose hashes are least. Which rows these are depends on nothing but how
 /// many there are, so a sample is the same for any number of workers and size of block.
-#[derive(Debug, Default, Clone)]
+#[derive(Debug, Clone)]
 pub struct TextSample {
     texts: Vec<Sampled>,
+    /// How many texts it has at most.
+    most: usize,
+}
+
+impl Default for TextSample {
+    fn default() -> Self {
+        Self::of(SAMPLE)
+    }
 }
 
 impl TextSample {
+    /// An empty sample that will have that many texts at most.
+    pub fn of(most: usize) -> Self {
+        Self { texts: Vec::new(), most }
+    }
+
     /// Takes the text of a row, which is not blank.
     pub fn add(&mut self, text: &str, row: u64, line: u64) {
         // A row that is not among the least of its predecessors will not be among those of all;
         // twice as many as needed are taken, for hashes are spread evenly on average only.
-        let most = 2 * SAMPLE as u64;
+        let most = 2 * self.most as u64;
         let hash = hash::of_row(row);
         if text.len() > LONGEST || row > most && hash > u64::MAX / row * most {
             return;
         }
         self.texts.push(Sampled { hash, row, line, text: text.into() });
-        if self.texts.len() > 2 * SAMPLE {
-            self.prune(SAMPLE);
+        if self.texts.len() > 2 * self.most {
+            self.prune(self.most);
         }
     }
 
     /// Takes the sample of the part that comes next, and empties it.
     pub fn merge(&mut self, part: &mut TextSample) {
         self.texts.append(&mut part.texts);
-        if self.texts.len() > 2 * SAMPLE {
-            self.prune(SAMPLE);
+        if self.texts.len() > 2 * self.most {
+            self.prune(self.most);
         }
     }
 

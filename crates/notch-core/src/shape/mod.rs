@@ -49,6 +49,11 @@ pub fn shape(text: &str) -> String {
     shape
 }
 
+/// The shape of a text in words and numbers: `[w+] [n]`.
+pub(crate) fn words_of(text: &str) -> String {
+    sentences::in_words(&shape(text))
+}
+
 /// Writes the shape of a text after what `into` holds already.
 pub(crate) fn shape_into(text: &str, into: &mut String) {
     if characters::is_plain(text) {

@@ -6,6 +6,7 @@
 
 use super::pieces::{LayoutTexts, Piece, Place, What, pieces, texts_of};
 use super::proposal::{Names, Proposal};
+use crate::language::quoted;
 use crate::layouts::{Layouts, Sampled};
 use crate::shape::pattern_parts;
 use crate::{Plan, Scratch};
@@ -165,27 +166,6 @@ fn returned(plan: &Plan, text: &str, scratch: &mut Scratch) -> Option<(String, b
     let is_sure = !row.findings.iter().any(|finding| !finding.kind.is_note());
     let got = row.cells.first().map(|cell| cell.text.to_owned()).filter(|got| !got.is_empty())?;
     Some((got, is_sure))
-}
-
-/// A text in quotes as the language writes it; `None` where that is not possible on one line.
-pub(super) fn quoted(text: &str) -> Option<String> {
-    if text.chars().any(char::is_control) {
-        return None;
-    }
-    let mut quoted = String::from("\"");
-    for c in text.chars() {
-        match c {
-            '"' => quoted.push_str("\\\""),
-            '\\' => quoted.push_str("\\\\"),
-            // Blanks that look like another are spelled out.
-            c if c.is_whitespace() && c != ' ' => {
-                quoted.push_str(&format!("\\u{{{:X}}}", c as u32))
-            }
-            c => quoted.push(c),
-        }
-    }
-    quoted.push('"');
-    Some(quoted)
 }
 
 /// Chains that may take a piece from its place, those first that a colleague would rather read.

@@ -8,12 +8,13 @@ use super::kinds;
 use super::layout::{Divider, LAYOUT, What};
 use super::proposal::{Names, Proposal};
 use super::runs::{BRACKETS, DAYS, Figures, runs_of};
-use super::{ALIKE, ColumnSurvey, DATES, PartSurvey};
+use super::{ALIKE, ColumnSurvey, PartSurvey};
 use crate::Scratch;
 use crate::first_row::FirstRow;
 use crate::layouts::Layouts;
 use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
+use crate::text::DATES;
 
 /// A check is proposed when it holds for that many of a thousand texts.
 const HOLDS: u64 = 995;

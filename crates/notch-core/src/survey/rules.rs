@@ -1,12 +1,13 @@
 //! What nearly all texts of a column are, as rules for the tables of next month.
 
-use super::by_layout::quoted;
 use crate::first_row::FirstRow;
+use crate::language::quoted;
 use crate::layouts::{Layout, Layouts};
 use std::collections::BTreeMap;
 
 use super::runs::runs_of;
-use super::{ColumnSurvey, DATES, Distinct};
+use super::{ColumnSurvey, Distinct};
+use crate::text::DATES;
 
 /// A rule that all or nearly all rows of a column keep.
 #[derive(Debug, Clone, PartialEq, Eq)]

@@ -41,6 +41,27 @@ enum Item {
     Literal(String),
 }
 
+/// The ways of writing a date that are looked for in columns and in examples.
+pub(crate) const DATES: [&str; 17] = [
+    "YYYY-MM-DD",
+    "YYYYMMDD",
+    "DDMMYYYY",
+    "DD.MM.YYYY",
+    "DD/MM/YYYY",
+    "MM/DD/YYYY",
+    "DD.MM.YY",
+    "D.M.YYYY",
+    "YYYY/MM/DD",
+    "YYYY.MM.DD",
+    "DD-MM-YYYY",
+    "D/M/YYYY",
+    "M/D/YYYY",
+    "D MMM YYYY",
+    "D MMMM YYYY",
+    "MMM D, YYYY",
+    "MMMM D, YYYY",
+];
+
 /// How a date is written: `DDMMYYYY`, or `%d%m%Y`.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub(crate) struct DatePattern(Vec<Item>);

@@ -13,7 +13,7 @@ pub(crate) mod masks;
 mod number;
 
 pub use byte_width::ByteWidth;
-pub(crate) use date::DatePattern;
+pub(crate) use date::{DATES, DatePattern};
 pub(crate) use decimal::Decimal;
 pub(crate) use email::is_email;
 pub(crate) use find::{Mark, Separator, What, blocks, is_letters, plain_byte, words};

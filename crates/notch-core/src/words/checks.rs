@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use crate::finding::FindingKind;
-use crate::language::{Build, CutError, Example, Group, Word};
+use crate::language::{Build, CutError, Example, Group, Guess, Word};
 use crate::program::kernel::{Kernel, KernelRows};
 use crate::program::span::CellSpan;
 use crate::program::{Item, Missing, Nothing, Piece, RowContext, Value};
@@ -31,6 +31,7 @@ pub(super) const WORDS: &[Word] = &[
                 gives: "(missing: not what damm takes: digits)",
             },
         ],
+        guess: Guess::None,
         build: Build::Step(|args| {
             let scheme = args.scheme()?;
             let reason = format!("not what {} takes: {}", scheme.name, scheme.payload);
@@ -58,6 +59,7 @@ pub(super) const WORDS: &[Word] = &[
                 gives: "(missing: not in genera)",
             },
         ],
+        guess: Guess::None,
         build: Build::Step(look_up),
     },
     Word {
@@ -82,6 +84,7 @@ pub(super) const WORDS: &[Word] = &[
                 gives: "GR (check: not our house)",
             },
         ],
+        guess: Guess::None,
         build: Build::Step(check),
     },
 ];

@@ -8,7 +8,7 @@
 use std::sync::Arc;
 
 use super::{Args, number_style};
-use crate::language::{Build, Comparison, CutError, Example, Group, Limits, Operand, Word};
+use crate::language::{Build, Comparison, CutError, Example, Group, Guess, Limits, Operand, Word};
 use crate::list::List;
 use crate::program::CompiledSource;
 use crate::program::RowContext;
@@ -37,6 +37,7 @@ pub(crate) const WORDS: &[Word] = &[
                 gives: "kp@fernhollow",
             },
         ],
+        guess: Guess::None,
         build: Build::Test(is_kind),
     },
     Word {
@@ -56,6 +57,7 @@ pub(crate) const WORDS: &[Word] = &[
                 gives: "-1250.50",
             },
         ],
+        guess: Guess::None,
         build: Build::Test(|args| {
             let negated = args.given()?;
             let style = number_style(args)?;
@@ -72,6 +74,7 @@ pub(crate) const WORDS: &[Word] = &[
             cut: "\"none\" if (after \"-\") is blank else after \"-\"",
             gives: "none",
         }],
+        guess: Guess::None,
         build: Build::Test(|args| Ok(Test::blank(args.given()?))),
     },
     Word {
@@ -91,6 +94,7 @@ pub(crate) const WORDS: &[Word] = &[
                 gives: "GR",
             },
         ],
+        guess: Guess::None,
         build: Build::Test(|args| {
             let negated = args.given()?;
             let wanted = args.text()?.to_owned();
@@ -111,6 +115,7 @@ pub(crate) const WORDS: &[Word] = &[
             },
             Example { cell: "FH-20x", cut: "trim if it is /[A-Z]+-\\d+/ else \"?\"", gives: "?" },
         ],
+        guess: Guess::None,
         build: Build::Test(|args| {
             let negated = args.given()?;
             let regex = args.whole_regex()?;
@@ -139,6 +144,7 @@ pub(crate) const WORDS: &[Word] = &[
                 gives: "84.5",
             },
         ],
+        guess: Guess::None,
         build: Build::Test(|args| {
             let negated = args.given()?;
             let text = args.text()?;
@@ -164,6 +170,7 @@ pub(crate) const WORDS: &[Word] = &[
                 gives: "?",
             },
         ],
+        guess: Guess::None,
         build: Build::Test(|args| {
             let negated = args.given()?;
             let pattern = args.date_pattern()?;
@@ -192,6 +199,7 @@ pub(crate) const WORDS: &[Word] = &[
                 gives: "ours",
             },
         ],
+        guess: Guess::None,
         build: Build::Test(|args| {
             let negated = args.given()?;
             let list = if args.chosen()? == 0 {
@@ -224,6 +232,7 @@ pub(crate) const WORDS: &[Word] = &[
                 gives: "GB",
             },
         ],
+        guess: Guess::None,
         build: Build::Test(|args| {
             let negated = args.given()?;
             let scheme = args.scheme()?;
@@ -236,6 +245,7 @@ pub(crate) const WORDS: &[Word] = &[
         form: "is [not] unique",
         meaning: "no other row has the same text; only in the [columns] and [checks] of a jig. Blank cells do not count",
         examples: &[],
+        guess: Guess::None,
         build: Build::Test(|args| {
             Err(args
                 .refuse("`is unique` asks about all rows, which only [columns] and [checks] of a jig can")
@@ -259,6 +269,7 @@ pub(crate) const WORDS: &[Word] = &[
                 gives: "b",
             },
         ],
+        guess: Guess::None,
         build: Build::Test(|args| {
             let negated = args.given()?;
             let mark = args.mark()?;
@@ -275,6 +286,7 @@ pub(crate) const WORDS: &[Word] = &[
             cut: "part 2 by \"-\" if {code} has exactly 2 \"-\" else \"?\"",
             gives: "b",
         }],
+        guess: Guess::None,
         build: Build::Test(|args| {
             let count = args.count()?;
             let mark = every(args)?;
@@ -298,6 +310,7 @@ pub(crate) const WORDS: &[Word] = &[
                 gives: "GR-2019",
             },
         ],
+        guess: Guess::None,
         build: Build::Test(|args| {
             let at_start = args.chosen()? == 0;
             let mark = every(args)?;
@@ -316,6 +329,7 @@ pub(crate) const WORDS: &[Word] = &[
             cut: "\"same\" if (trim) same as {code} ignoring case else \"other\"",
             gives: "same",
         }],
+        guess: Guess::None,
         build: Build::Test(|args| {
             let other = args.column()?;
             let same = sameness(args.given()?);
@@ -333,6 +347,7 @@ pub(crate) const WORDS: &[Word] = &[
             Example { cell: "04415", cut: "trim if it length 5 else \"?\"", gives: "04415" },
             Example { cell: "044155", cut: "trim if it length 3..5 else \"?\"", gives: "?" },
         ],
+        guess: Guess::None,
         build: Build::Test(|args| {
             let reach = args.reach()?;
             if [reach.first, reach.last].into_iter().flatten().any(|n| n < 0) {
@@ -359,6 +374,7 @@ pub(crate) const WORDS: &[Word] = &[
                 gives: "1.250,50",
             },
         ],
+        guess: Guess::None,
         build: Build::Test(value),
     },
     Word {
@@ -378,6 +394,7 @@ pub(crate) const WORDS: &[Word] = &[
                 gives: "new",
             },
         ],
+        guess: Guess::None,
         build: Build::Test(|args| {
             let earlier = args.chosen()? == 0;
             let than = args.column_or_text()?;

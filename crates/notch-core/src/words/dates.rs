@@ -1,10 +1,10 @@
 //! Dates in one form and out in another; the length of a text.
 
 use super::Args;
-use crate::language::{Build, CutError, Example, Group, Word};
+use crate::language::{Build, CutError, Example, Group, Guess, Guesses, Word};
 use crate::program::Nothing;
 use crate::program::Step;
-use crate::text::{DatePattern, characters};
+use crate::text::{DATES, DatePattern, characters};
 
 pub(super) const WORDS: &[Word] = &[
     Word {
@@ -32,6 +32,7 @@ pub(super) const WORDS: &[Word] = &[
                 gives: "2019-04-12T14:05",
             },
         ],
+        guess: Guess::Makes(guess_date),
         build: Build::Step(date),
     },
     Word {
@@ -40,6 +41,7 @@ pub(super) const WORDS: &[Word] = &[
         form: "length",
         meaning: "the number of characters, spaces included; 0 when nothing is left",
         examples: &[Example { cell: "Žďár 12", cut: "length", gives: "7" }],
+        guess: Guess::None,
         build: Build::Step(|_| {
             Ok(Step::count(|piece, context| {
                 let n = characters::count(piece.text());
@@ -68,4 +70,43 @@ fn date(args: &mut Args<'_>) -> Result<Step, CutError> {
         None => context.missing(Nothing::Absent, &absent),
     });
     Ok(step.writing_time(writes_time))
+}
+
+/// The ways of writing a date that are guessed for what comes out.
+const WRITTEN: [&str; 14] = [
+    "DD.MM.YYYY",
+    "DD/MM/YYYY",
+    "MM/DD/YYYY",
+    "YYYY/MM/DD",
+    "YYYYMMDD",
+    "D.M.YYYY",
+    "DD-MM-YYYY",
+    "D MMM YYYY",
+    "DD MMM YYYY",
+    "D MMMM YYYY",
+    "MMM YYYY",
+    "YYYY-MM",
+    "YYYY",
+    "MM/YYYY",
+];
+
+fn guess_date(guesses: &mut Guesses<'_>) {
+    let (text, piece) = (guesses.text, guesses.piece);
+    if text.len() > 40 || !text.bytes().any(|b| b.is_ascii_digit()) {
+        return;
+    }
+    for form in DATES {
+        let Some(date) = DatePattern::read(form).ok().and_then(|read| read.parse(text)) else {
+            continue;
+        };
+        if DatePattern::iso().write(date) == piece {
+            guesses.add(34, format!("date \"{form}\""));
+        }
+        for written in WRITTEN {
+            if written != form && DatePattern::read(written).is_ok_and(|to| to.write(date) == piece)
+            {
+                guesses.add(46, format!("date \"{form}\" to \"{written}\""));
+            }
+        }
+    }
 }

@@ -5,12 +5,12 @@ use std::sync::Arc;
 use memchr::memmem::Finder;
 
 use super::Args;
-use crate::language::{Build, CutError, Example, Group, KindItem, Word};
+use crate::language::{Build, CutError, Example, Group, Guess, Guesses, KindItem, Word, quoted};
 use crate::program::Step;
 use crate::program::kernel::{Kernel, KernelRows};
 use crate::program::span::{Change, change};
 use crate::text::masks::each_its_own;
-use crate::text::{Span, What, characters};
+use crate::text::{Span, What, characters, is_word};
 
 pub(super) const WORDS: &[Word] = &[
     Word {
@@ -24,6 +24,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "Box 12*", cut: "remove symbols spaces", gives: "Box12" },
             Example { cell: "---", cut: "remove symbols", gives: "(missing: nothing left)" },
         ],
+        guess: Guess::Makes(guess_keep),
         build: Build::Step(keep),
     },
     Word {
@@ -44,6 +45,7 @@ pub(super) const WORDS: &[Word] = &[
                 gives: "Iris Moran",
             },
         ],
+        guess: Guess::Makes(guess_replace),
         build: Build::Step(replace),
     },
     Word {
@@ -60,6 +62,7 @@ pub(super) const WORDS: &[Word] = &[
             },
             Example { cell: "oak", cut: "clip 11 ending \"…\"", gives: "oak" },
         ],
+        guess: Guess::Makes(guess_clip),
         build: Build::Step(clip),
     },
 ];
@@ -311,3 +314,71 @@ impl Kernel for ReplaceText {
 
 /// More bytes that a replacement adds to a text are left to the evaluation by row.
 const MOST_ADDED: usize = 4096;
+
+/// Characters are guessed to be removed where the others are the piece.
+fn guess_keep(guesses: &mut Guesses<'_>) {
+    let (text, piece) = (guesses.text, guesses.piece);
+    if piece.len() >= text.len() {
+        return;
+    }
+    let mut removed: Vec<char> = Vec::new();
+    let mut rest = piece.chars().peekable();
+    for c in text.chars() {
+        if rest.peek() == Some(&c) {
+            rest.next();
+        } else if !removed.contains(&c) {
+            removed.push(c);
+        }
+    }
+    if rest.next().is_some() || removed.is_empty() || removed.iter().any(|c| piece.contains(*c)) {
+        return;
+    }
+    let digits = |text: &str| text.bytes().all(|b| b.is_ascii_digit());
+    if digits(piece) {
+        guesses.add(40, "keep digits");
+    }
+    if removed.iter().all(|c| !is_word(*c)) && removed.len() <= 6 {
+        let signs: String = removed.iter().collect();
+        if signs.trim().is_empty() {
+            guesses.add(30, "remove spaces");
+        } else if let Some(written) = quoted(&signs) {
+            guesses.add(28 + 4 * removed.len() as u32, format!("remove {written}"));
+        }
+        if piece.chars().all(is_word) {
+            guesses.add(44, "remove symbols spaces");
+        }
+    }
+}
+
+/// A sign is guessed to be replaced where text and piece differ in nothing else.
+fn guess_replace(guesses: &mut Guesses<'_>) {
+    let (text, piece) = (guesses.text, guesses.piece);
+    let same = text
+        .chars()
+        .zip(piece.chars())
+        .take_while(|(a, b)| a == b)
+        .map(|(c, _)| c.len_utf8())
+        .sum::<usize>();
+    let Some(sign) = text[same..].chars().next().filter(|c| !is_word(*c)) else { return };
+    // What stands in its place reaches as far as the text goes on behind it.
+    let after = &text[same + sign.len_utf8()..];
+    let next = &after[..after.find(sign).unwrap_or(after.len())];
+    let Some(end) = piece[same..].find(next).filter(|_| !next.is_empty()) else { return };
+    let with = &piece[same..same + end];
+    if characters::count(with) > 4 || text.replace(sign, with) != piece {
+        return;
+    }
+    if let (Some(mark), Some(with)) = (quoted(sign.encode_utf8(&mut [0; 4])), quoted(with)) {
+        guesses.add(36, format!("replace {mark} with {with}"));
+    }
+}
+
+fn guess_clip(guesses: &mut Guesses<'_>) {
+    let length = characters::count(guesses.piece);
+    if length >= 8
+        && guesses.text.len() > guesses.piece.len()
+        && guesses.text.starts_with(guesses.piece)
+    {
+        guesses.add(60, format!("clip {length}"));
+    }
+}

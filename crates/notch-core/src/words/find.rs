@@ -4,12 +4,12 @@ use std::sync::Arc;
 
 use super::Args;
 use super::items::items_of;
-use crate::language::{Build, CutError, Example, Group, Word};
+use crate::language::{Build, CutError, Example, Group, Guess, GuessedMark, Guesses, Word, which};
 use crate::program::kernel::{Found, Kernel, KernelRows, NOT_TOLD, OnePiece, alone, nth_bit};
 use crate::program::span::{CellSpan, narrow_with};
 use crate::program::{Items, Step};
 use crate::program::{NOTHING_LEFT, Nothing, Piece, Value};
-use crate::text::{CLOSING, Mark, OPENING, Span, What, characters};
+use crate::text::{CLOSING, Mark, OPENING, Span, What, characters, is_word};
 
 pub(super) const WORDS: &[Word] = &[
     Word {
@@ -27,6 +27,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "Okoro", cut: "before \" \"", gives: "(missing: no \" \")" },
             Example { cell: "Okoro", cut: "before \" \" or end", gives: "Okoro" },
         ],
+        guess: Guess::Takes(guess_before),
         build: Build::Step(|args| beside(args, Kept::Before)),
     },
     Word {
@@ -49,6 +50,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "FH-2019", cut: "after 2nd \"-\"", gives: "(missing: no 2nd \"-\")" },
             Example { cell: "FH-2019-", cut: "after last \"-\"", gives: "(missing: nothing left)" },
         ],
+        guess: Guess::Takes(guess_after),
         build: Build::Step(|args| beside(args, Kept::After)),
     },
     Word {
@@ -60,6 +62,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "tray 3 INV-8812", cut: "from \"INV\"", gives: "INV-8812" },
             Example { cell: "box A 12 kg", cut: "from digit", gives: "12 kg" },
         ],
+        guess: Guess::None,
         build: Build::Step(|args| beside(args, Kept::From)),
     },
     Word {
@@ -68,6 +71,7 @@ pub(super) const WORDS: &[Word] = &[
         form: "through MARK [or end]",
         meaning: "the text up to the mark, with it",
         examples: &[Example { cell: "12.5 kg (dry)", cut: "through \"kg\"", gives: "12.5 kg" }],
+        guess: Guess::None,
         build: Build::Step(|args| beside(args, Kept::Through)),
     },
     Word {
@@ -94,6 +98,7 @@ pub(super) const WORDS: &[Word] = &[
                 gives: "kp: I. Moran",
             },
         ],
+        guess: Guess::Takes(guess_between),
         build: Build::Step(between),
     },
     Word {
@@ -106,6 +111,7 @@ pub(super) const WORDS: &[Word] = &[
             cut: "sown, sent = halves at \"/\"",
             gives: "sown: 2019-04-12, sent: 2019-05-03",
         }],
+        guess: Guess::None,
         build: Build::Step(|args| {
             let mark = Arc::new(args.mark()?);
             let absent = mark.absent();
@@ -129,6 +135,7 @@ pub(super) const WORDS: &[Word] = &[
         form: "position of MARK",
         meaning: "where the mark begins, counted from 1 in characters",
         examples: &[Example { cell: "FH-2019-BRA", cut: "position of 2nd \"-\"", gives: "8" }],
+        guess: Guess::None,
         build: Build::Step(|args| {
             let mark = args.mark()?;
             let absent = mark.absent();
@@ -150,6 +157,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "FH-2019-BRA", cut: "count of \"-\"", gives: "2" },
             Example { cell: "FH2019", cut: "count of \"-\"", gives: "0" },
         ],
+        guess: Guess::None,
         build: Build::Step(|args| {
             let mark = args.mark()?;
             if mark.which_said {
@@ -388,5 +396,91 @@ impl Kernel for Between {
                 Some(_) => CellSpan::NONE,
             }
         });
+    }
+}
+
+/// How a mark is written that is guessed: as it stands, and as a word of its own in any case.
+fn ways(mark: &GuessedMark) -> Vec<(String, &'static str, u32)> {
+    let mut ways = Vec::new();
+    if mark.text.chars().all(is_word) {
+        ways.push((format!("word {}", mark.written), "", mark.cost + 2));
+        ways.push((format!("word {}", mark.written), " ignoring case", mark.cost + 6));
+    } else {
+        ways.push((mark.written.clone(), "", mark.cost));
+        if mark.text.chars().any(char::is_alphabetic) {
+            ways.push((mark.written.clone(), " ignoring case", mark.cost + 4));
+        }
+    }
+    ways
+}
+
+/// How often a mark stands in a text.
+fn times(mark: &GuessedMark, text: &str) -> usize {
+    text.matches(mark.text.as_str()).count()
+}
+
+fn guess_before(guesses: &mut Guesses<'_>) {
+    for place in guesses.places().iter().filter(|place| place.start == 0) {
+        for mark in guesses.marks_after(place.end) {
+            let total = times(&mark, guesses.text);
+            for (which, cost) in which(times(&mark, guesses.piece) + 1, total) {
+                for (written, case, more) in ways(&mark) {
+                    guesses.add(38 + cost + more, format!("before {which}{written}{case}"));
+                }
+            }
+        }
+    }
+}
+
+fn guess_after(guesses: &mut Guesses<'_>) {
+    for place in guesses.places().iter().filter(|place| place.end == guesses.text.len()) {
+        for mark in guesses.marks_before(place.start) {
+            let total = times(&mark, guesses.text);
+            for (which, cost) in which(times(&mark, &guesses.text[..place.start]), total) {
+                for (written, case, more) in ways(&mark) {
+                    guesses.add(38 + cost + more, format!("after {which}{written}{case}"));
+                }
+            }
+        }
+    }
+}
+
+fn guess_between(guesses: &mut Guesses<'_>) {
+    for place in guesses.places() {
+        let (before, after) = (guesses.marks_before(place.start), guesses.marks_after(place.end));
+        for (first, second) in
+            before.iter().flat_map(|first| after.iter().map(move |second| (first, second)))
+        {
+            let are_brackets = OPENING
+                .iter()
+                .zip(CLOSING)
+                .any(|(open, close)| first.text.ends_with(*open) && second.text.starts_with(close));
+            let of_words = first.text.chars().all(is_word) || second.text.chars().all(is_word);
+            let cost = if are_brackets { 40 } else { 58 }
+                + first.cost
+                + second.cost
+                + if of_words { 6 } else { 0 };
+            let n = times(first, &guesses.text[..place.start]);
+            if times(second, guesses.piece) > 0 {
+                continue;
+            }
+            let case = ways(first).into_iter().flat_map(|first| {
+                ways(second).into_iter().map(move |second| (first.clone(), second))
+            });
+            for ((first, of_first, _), (second, of_second, _)) in case {
+                if of_first.is_empty() != of_second.is_empty()
+                    && first.chars().any(char::is_alphabetic)
+                    && second.chars().any(char::is_alphabetic)
+                {
+                    continue;
+                }
+                let of_both = if of_first.is_empty() { of_second } else { of_first };
+                for (which, more) in which(n, 1) {
+                    let more = more + if of_both.is_empty() { 0 } else { 4 };
+                    guesses
+                        .add(cost + more, format!("between {which}{first} and {second}{of_both}"));
+                }
+            }
+        }
     }
 }

@@ -1,7 +1,7 @@
 //! The words that hold a cut together. The parser reads them itself; they stand here for the
 //! documentation and their examples.
 
-use crate::language::{Build, Example, Group, Word};
+use crate::language::{Build, Example, Group, Guess, Word};
 
 /// The entry of a step in brackets.
 pub(crate) const BRACKETS: &Word = entry("| ( cut )");
@@ -39,6 +39,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "FH-2019", cut: "{code} | first 2", gives: "FH" },
             Example { cell: "FH-2019", cut: "{column 1} | last 4", gives: "2019" },
         ],
+        guess: Guess::None,
         build: Build::Frame,
     },
     Word {
@@ -59,6 +60,7 @@ pub(super) const WORDS: &[Word] = &[
                 gives: "(missing: code: no '-')",
             },
         ],
+        guess: Guess::None,
         build: Build::Frame,
     },
     Word {
@@ -71,6 +73,7 @@ pub(super) const WORDS: &[Word] = &[
             cut: "(before \"-\" else before \" \") | lower",
             gives: "fh",
         }],
+        guess: Guess::None,
         build: Build::Frame,
     },
     Word {
@@ -90,6 +93,7 @@ pub(super) const WORDS: &[Word] = &[
                 gives: "FH",
             },
         ],
+        guess: Guess::None,
         build: Build::Frame,
     },
     Word {
@@ -109,6 +113,7 @@ pub(super) const WORDS: &[Word] = &[
                 gives: "(missing: a test)",
             },
         ],
+        guess: Guess::None,
         build: Build::Frame,
     },
     Word {
@@ -121,6 +126,7 @@ pub(super) const WORDS: &[Word] = &[
             cut: "part 3 by \"-\" | pad left 5 with \"0\"",
             gives: "00417",
         }],
+        guess: Guess::None,
         build: Build::Frame,
     },
     Word {
@@ -140,6 +146,7 @@ pub(super) const WORDS: &[Word] = &[
                 gives: "002019",
             },
         ],
+        guess: Guess::None,
         build: Build::Frame,
     },
     Word {
@@ -155,6 +162,7 @@ pub(super) const WORDS: &[Word] = &[
                 gives: "417-00",
             },
         ],
+        guess: Guess::None,
         build: Build::Frame,
     },
     Word {
@@ -171,6 +179,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "FH/2019", cut: "part 2 by \"-\" else part 2 by \"/\"", gives: "2019" },
             Example { cell: "FH", cut: "part 2 by \"-\" else \"\"", gives: "" },
         ],
+        guess: Guess::None,
         build: Build::Frame,
     },
     Word {
@@ -195,6 +204,7 @@ pub(super) const WORDS: &[Word] = &[
                 gives: "19",
             },
         ],
+        guess: Guess::None,
         build: Build::Frame,
     },
     Word {
@@ -207,6 +217,7 @@ pub(super) const WORDS: &[Word] = &[
             cut: "part 2 by \"-\" else part 2 by \"/\" then pad left 5 with \"0\"",
             gives: "00417",
         }],
+        guess: Guess::None,
         build: Build::Frame,
     },
     Word {
@@ -227,6 +238,7 @@ pub(super) const WORDS: &[Word] = &[
             },
             Example { cell: "R3", cut: "number? = part 2 by \"-\"", gives: "number: " },
         ],
+        guess: Guess::None,
         build: Build::Frame,
     },
 ];

@@ -2,10 +2,10 @@
 
 use super::Args;
 use super::items::{list_of, picked, picking};
-use crate::language::{Build, CutError, Example, Group, Word};
+use crate::language::{Build, CutError, Example, Group, Guess, Guesses, Word};
 use crate::program::Step;
 use crate::program::{Event, Item, Missing, Nothing, Piece, RowContext};
-use crate::text::{Kind, blocks, characters};
+use crate::text::{Kind, Span, blocks, characters, is_letters};
 
 pub(super) const WORDS: &[Word] = &[
     Word {
@@ -17,6 +17,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "Box 12, shelf 03", cut: "digits", gives: "1203" },
             Example { cell: "no box", cut: "digits", gives: "(missing: no digits)" },
         ],
+        guess: Guess::Makes(guess_digits),
         build: Build::Step(|_| Ok(digits(None))),
     },
     Word {
@@ -28,6 +29,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "R3-04415-SOW", cut: "letters", gives: "RSOW" },
             Example { cell: "Łódź 12", cut: "letters", gives: "Łódź" },
         ],
+        guess: Guess::Makes(guess_letters),
         build: Build::Step(|_| {
             Ok(Step::text(|piece, context| joined(piece, Kind::Letter, None, context)))
         }),
@@ -46,6 +48,7 @@ pub(super) const WORDS: &[Word] = &[
                 gives: "(missing: 1 block of digits)",
             },
         ],
+        guess: Guess::Takes(guess_block),
         build: Build::Step(|args| {
             let reach = args.place()?;
             let kind = kind_of_blocks(args)?;
@@ -60,6 +63,7 @@ pub(super) const WORDS: &[Word] = &[
         form: "blocks of (digits | letters)",
         meaning: "all runs of digits (letters), as a list",
         examples: &[Example { cell: "R3-04415-SOW", cut: "blocks of digits", gives: "3; 04415" }],
+        guess: Guess::None,
         build: Build::Step(|args| {
             let kind = kind_of_blocks(args)?;
             let none = format!("no {}", kind.plural());
@@ -136,4 +140,41 @@ fn digits_of_ascii<'a>(
     made.push_str(&text[start..end]);
     made.extend(text[end..].chars().filter(char::is_ascii_digit));
     Some(piece.changed(made.into_bump_str()))
+}
+
+fn guess_block(guesses: &mut Guesses<'_>) {
+    for kind in [Kind::Digit, Kind::Letter] {
+        let runs: Vec<Span> = blocks(guesses.text, kind).collect();
+        for place in guesses.places() {
+            let Some(n) = runs.iter().position(|run| *run == place) else { continue };
+            let kind = kind.plural();
+            guesses.add(44 + 3 * n.min(10) as u32, format!("block {} of {kind}", n + 1));
+            if n > 0 {
+                guesses.add(
+                    match runs.len() - n {
+                        1 => 46,
+                        n => 50 + 3 * n.min(10) as u32,
+                    },
+                    match runs.len() - n {
+                        1 => format!("block last of {kind}"),
+                        n => format!("block -{n} of {kind}"),
+                    },
+                );
+            }
+        }
+    }
+}
+
+fn guess_digits(guesses: &mut Guesses<'_>) {
+    let is_of_digits =
+        !guesses.piece.is_empty() && guesses.piece.bytes().all(|b| b.is_ascii_digit());
+    if is_of_digits && guesses.text.bytes().filter(u8::is_ascii_digit).eq(guesses.piece.bytes()) {
+        guesses.add(45, "digits");
+    }
+}
+
+fn guess_letters(guesses: &mut Guesses<'_>) {
+    if is_letters(guesses.piece) && !is_letters(guesses.text) {
+        guesses.add(47, "letters");
+    }
 }

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use unicode_normalization::UnicodeNormalization;
 use unicode_normalization::char::is_combining_mark;
 
-use crate::language::{Build, Example, Group, Word};
+use crate::language::{Build, Example, Group, Guess, Guesses, Word};
 use crate::program::Step;
 use crate::program::kernel::{Kernel, KernelRows};
 use crate::program::span::{Change, change};
@@ -21,6 +21,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "fh-2019", cut: "upper", gives: "FH-2019" },
             Example { cell: "straße", cut: "upper", gives: "STRASSE" },
         ],
+        guess: Guess::Makes(|g| guess_case(g, "upper")),
         build: Build::Step(|_| {
             Ok(Step::text(|piece, context| {
                 cased(piece, context, |b| b.is_ascii_lowercase(), str::to_uppercase)
@@ -38,6 +39,7 @@ pub(super) const WORDS: &[Word] = &[
             cut: "lower",
             gives: "iris.moran@fernhollow.example",
         }],
+        guess: Guess::Makes(|g| guess_case(g, "lower")),
         build: Build::Step(|_| {
             Ok(Step::text(|piece, context| {
                 cased(piece, context, |b| b.is_ascii_uppercase(), str::to_lowercase)
@@ -55,6 +57,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "mina o'dare", cut: "title", gives: "Mina O'dare" },
             Example { cell: "KIT O'LARKIN", cut: "title", gives: "Kit O'Larkin" },
         ],
+        guess: Guess::Makes(|g| guess_case(g, "title")),
         build: Build::Step(|_| Ok(Step::text(title).with_kernel(Some(Arc::new(Title))))),
     },
     Word {
@@ -66,6 +69,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "Věra Žďár", cut: "without marks", gives: "Vera Zdar" },
             Example { cell: "Łódź, Ærø", cut: "without marks", gives: "Lodz, AEro" },
         ],
+        guess: Guess::Makes(guess_without_marks),
         build: Build::Step(|_| Ok(Step::text(without_marks))),
     },
 ];
@@ -284,4 +288,18 @@ fn cased_in(
     text.extend_from_within(from..to);
     change(&mut text[made..]);
     Change::Made
+}
+
+/// The case words are guessed where nothing but the case differs.
+fn guess_case(guesses: &mut Guesses<'_>, word: &str) {
+    let (text, piece) = (guesses.text, guesses.piece);
+    if text != piece && text.to_lowercase() == piece.to_lowercase() {
+        guesses.add(20, word);
+    }
+}
+
+fn guess_without_marks(guesses: &mut Guesses<'_>) {
+    if !guesses.text.is_ascii() && guesses.piece.is_ascii() {
+        guesses.add(20, "without marks");
+    }
 }

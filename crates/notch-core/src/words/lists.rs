@@ -2,7 +2,7 @@
 
 use super::sections;
 use crate::finding::FindingKind;
-use crate::language::{Build, CutError, Example, Group, Reach, Word};
+use crate::language::{Build, CutError, Example, Group, Guess, Reach, Word};
 use crate::program::Step;
 use crate::program::{Item, Missing, Nothing, Piece, RowContext, Value};
 
@@ -22,6 +22,7 @@ pub(super) const WORDS: &[Word] = &[
                 gives: "a (short: 1 item, not 2)",
             },
         ],
+        guess: Guess::None,
         build: Build::Step(|args| {
             let reach = args.reach()?;
             let step = listed(move |items, context| pick(items, reach, context))?;
@@ -38,6 +39,7 @@ pub(super) const WORDS: &[Word] = &[
         form: "join TEXT",
         meaning: "the items as one text, with this text between them",
         examples: &[Example { cell: "12 of 30", cut: "numbers | join \"/\"", gives: "12/30" }],
+        guess: Guess::None,
         build: Build::Step(|args| {
             let between = args.text()?.to_owned();
             listed(move |items, context| {
@@ -63,6 +65,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "3 trays, 12 boxes", cut: "numbers | count", gives: "2" },
             Example { cell: "none", cut: "numbers | count", gives: "0" },
         ],
+        guess: Guess::None,
         build: Build::Step(|_| {
             Ok(Step::whole(|value, context| {
                 let n = match value {
@@ -81,6 +84,7 @@ pub(super) const WORDS: &[Word] = &[
         form: "distinct",
         meaning: "the items without those that came before",
         examples: &[Example { cell: "a, b, a", cut: "parts by \", \" | distinct", gives: "a; b" }],
+        guess: Guess::None,
         build: Build::Step(|_| {
             listed(|items, context| {
                 let text = |item: &Item<'_>| item.map_or("", |piece| piece.text()).to_owned();
@@ -101,6 +105,7 @@ pub(super) const WORDS: &[Word] = &[
             cut: "parts by \"/\" | reverse | join \"<\"",
             gives: "12<oak<seed",
         }],
+        guess: Guess::None,
         build: Build::Step(|_| {
             listed(|items, context| {
                 let mut reversed = context.items();
@@ -119,6 +124,7 @@ pub(super) const WORDS: &[Word] = &[
             cut: "parts by \",\" | drop empty | join \"+\"",
             gives: "a+b",
         }],
+        guess: Guess::None,
         build: Build::Step(|_| {
             listed(|items, context| {
                 let mut kept = context.items();

@@ -1,7 +1,7 @@
 //! Marks and separators: what steps look for.
 
 use super::Args;
-use crate::language::{Build, CutError, Example, Group, Word};
+use crate::language::{Build, CutError, Example, Group, Guess, Word};
 use crate::text::{Kind, Separator, What};
 
 pub(super) const WORDS: &[Word] = &[
@@ -16,6 +16,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "a-b-c-d", cut: "after 2nd \"-\"", gives: "c-d" },
             Example { cell: "a-b-c-d", cut: "before last \"-\"", gives: "a-b-c" },
         ],
+        guess: Guess::None,
         build: Build::Mark(|args| Ok(What::text(args.needle()?))),
     },
     Word {
@@ -35,6 +36,7 @@ pub(super) const WORDS: &[Word] = &[
                 gives: "(missing: no word \"seed\")",
             },
         ],
+        guess: Guess::None,
         build: Build::Mark(|args| Ok(What::Word(Box::new(What::text(args.needle()?))))),
     },
     Word {
@@ -43,6 +45,7 @@ pub(super) const WORDS: &[Word] = &[
         form: "REGEX",
         meaning: "what the regular expression matches, where that is not empty",
         examples: &[Example { cell: "oak12kg", cut: "before /\\d+ ?kg/", gives: "oak" }],
+        guess: Guess::None,
         build: Build::Mark(|args| Ok(What::Regex(Box::new(args.regex()?)))),
     },
     Word {
@@ -51,6 +54,7 @@ pub(super) const WORDS: &[Word] = &[
         form: "any of TEXT",
         meaning: "one of these characters",
         examples: &[Example { cell: "FH/2019-BRA", cut: "before any of \"-/\"", gives: "FH" }],
+        guess: Guess::None,
         build: Build::Mark(any_of),
     },
     Word {
@@ -63,6 +67,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "box A12", cut: "from upper", gives: "A12" },
             Example { cell: "FH*2019", cut: "before symbol", gives: "FH" },
         ],
+        guess: Guess::None,
         build: Build::Mark(|args| {
             Ok(What::Kind(match args.chosen()? {
                 0 => Kind::Digit,
@@ -84,6 +89,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "R3-04415-SOW", cut: "part 3 by \"-\"", gives: "SOW" },
             Example { cell: "12x8X30", cut: "part 2 by \"x\" ignoring case", gives: "8" },
         ],
+        guess: Guess::None,
         build: Build::Separator(|args| Ok(Separator::What(What::text(args.needle()?)))),
     },
     Word {
@@ -92,6 +98,7 @@ pub(super) const WORDS: &[Word] = &[
         form: "any of TEXT",
         meaning: "one of these characters between two parts",
         examples: &[Example { cell: "FH/2019-BRA", cut: "part 2 by any of \"-/\"", gives: "2019" }],
+        guess: Guess::None,
         build: Build::Separator(|args| any_of(args).map(Separator::What)),
     },
     Word {
@@ -100,6 +107,7 @@ pub(super) const WORDS: &[Word] = &[
         form: "REGEX",
         meaning: "what the regular expression matches between two parts",
         examples: &[Example { cell: "FH - 2019 -BRA", cut: "part 2 by / *- */", gives: "2019" }],
+        guess: Guess::None,
         build: Build::Separator(|args| Ok(Separator::What(What::Regex(Box::new(args.regex()?))))),
     },
     Word {
@@ -112,6 +120,7 @@ pub(super) const WORDS: &[Word] = &[
             cut: "part 2 of 2 by spaces",
             gives: "Moran",
         }],
+        guess: Guess::None,
         build: Build::Separator(|_| Ok(Separator::Spaces)),
     },
     Word {
@@ -124,6 +133,7 @@ pub(super) const WORDS: &[Word] = &[
             cut: "parts by kind",
             gives: "FH; 2019; BRA; 417",
         }],
+        guess: Guess::None,
         build: Build::Separator(|_| Ok(Separator::Kind)),
     },
     Word {
@@ -136,6 +146,7 @@ pub(super) const WORDS: &[Word] = &[
             cut: "part 3 by widths 2,4,3,5",
             gives: "BRA",
         }],
+        guess: Guess::None,
         build: Build::Separator(|args| Ok(Separator::Widths(args.counts()?.to_vec()))),
     },
 ];

@@ -6,12 +6,12 @@ use super::Args;
 use super::number_kernel::NumberKernel;
 use super::number_rule::{NO_NUMBER, NumberRule, Which};
 use crate::finding::FindingKind;
-use crate::language::{Build, CutError, Example, Group, Reach, Word};
+use crate::language::{Build, CutError, Example, Group, Guess, Guesses, Reach, Word, quoted};
 use crate::program::Step;
 use crate::program::Watch;
 use crate::program::{Caveat, Event, Item, Missing, Nothing, Piece, RowContext, Value};
 use crate::text::masks::first_digit;
-use crate::text::{Decimal, Evidence, Marks, Number, NumberStyle, numbers};
+use crate::text::{Decimal, Evidence, Marks, Number, NumberStyle, characters, is_word, numbers};
 
 pub(super) const WORDS: &[Word] = &[
     Word {
@@ -44,6 +44,7 @@ pub(super) const WORDS: &[Word] = &[
             },
             Example { cell: "none", cut: "number", gives: "(missing: no number)" },
         ],
+        guess: Guess::Makes(guess_number),
         build: Build::Step(|args| {
             let reach = if args.given()? { args.place()? } else { Reach::one(1) };
             let style = style(args)?;
@@ -67,6 +68,7 @@ pub(super) const WORDS: &[Word] = &[
                 gives: "(missing: no number next)",
             },
         ],
+        guess: Guess::None,
         build: Build::Step(|args| {
             let style = style(args)?;
             Ok(one(NumberRule { which: Which::Next, style }, args))
@@ -89,6 +91,7 @@ pub(super) const WORDS: &[Word] = &[
                 gives: "(missing: no number after \"tray\")",
             },
         ],
+        guess: Guess::Makes(guess_number_after),
         build: Build::Step(|args| {
             let mark = args.mark()?;
             let style = style(args)?;
@@ -108,6 +111,7 @@ pub(super) const WORDS: &[Word] = &[
                 gives: "trays: 3, price: 1250.50",
             },
         ],
+        guess: Guess::None,
         build: Build::Step(|args| {
             let style = style(args)?;
             let witness = args.watch(Watch::Marks(style.marks));
@@ -141,6 +145,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "3.00", cut: "decimals 0", gives: "3" },
             Example { cell: "12a", cut: "decimals 2", gives: "(missing: no plain number)" },
         ],
+        guess: Guess::Finishes(guess_decimals),
         build: Build::Step(|args| {
             let decimals = args.count()?;
             let lost =
@@ -165,6 +170,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "1234567.5", cut: "grouped", gives: "1,234,567.5" },
             Example { cell: "-9876", cut: "grouped by \" \"", gives: "-9 876" },
         ],
+        guess: Guess::Finishes(guess_grouped),
         build: Build::Step(|args| {
             let by = if args.given()? { args.needle()?.to_owned() } else { ",".to_owned() };
             Ok(Step::text(move |piece, context| match grouped(piece.text(), &by) {
@@ -278,4 +284,103 @@ fn taken<'a>(
         None => piece.changed(context.alloc(&found.written(text))),
     };
     made.with_caveat(context.caveat(caveat.and(piece.caveat().copied().unwrap_or_default())))
+}
+
+/// The ways of reading numbers that are guessed, as they are written, each with how much it says.
+const STYLES: [(Marks, bool, &str, u32); 6] = [
+    (Marks::Point, false, "", 0),
+    (Marks::Comma, false, " decimal \",\"", 6),
+    (Marks::Either, false, " decimal either", 8),
+    (Marks::Point, true, " accounting", 10),
+    (Marks::Comma, true, " decimal \",\" accounting", 16),
+    (Marks::Either, true, " decimal either accounting", 18),
+];
+
+/// Whether a piece may be a number: digits, with no zero in front that a number would lose.
+fn may_be_number(piece: &str) -> bool {
+    let digits = piece.trim_start_matches('-');
+    let is_plain = digits.bytes().all(|b| b.is_ascii_digit() || b == b'.');
+    let has_zero = digits.len() > 1 && digits.starts_with('0') && !digits.starts_with("0.");
+    is_plain && !has_zero && digits.bytes().any(|b| b.is_ascii_digit())
+}
+
+fn guess_number(guesses: &mut Guesses<'_>) {
+    if !may_be_number(guesses.piece) {
+        return;
+    }
+    for (marks, accounting, said, cost) in STYLES {
+        let style = NumberStyle { marks, accounting };
+        let found: Vec<String> =
+            numbers(guesses.text, None, style).map(|number| number.written(guesses.text)).collect();
+        let piece = guesses.piece;
+        for n in (0..found.len()).filter(|n| found[*n] == piece) {
+            match n {
+                0 => guesses.add(36 + cost, format!("number{said}")),
+                n => guesses.add(46 + 2 * n as u32 + cost, format!("number {}{said}", n + 1)),
+            }
+            if n > 0 && n + 1 == found.len() {
+                guesses.add(44 + cost, format!("number last{said}"));
+            }
+        }
+    }
+}
+
+fn guess_number_after(guesses: &mut Guesses<'_>) {
+    if !may_be_number(guesses.piece) {
+        return;
+    }
+    for (marks, accounting, said, cost) in STYLES {
+        let style = NumberStyle { marks, accounting };
+        for number in numbers(guesses.text, None, style) {
+            if number.written(guesses.text) != guesses.piece {
+                continue;
+            }
+            let passed = |c: char| c.is_whitespace() || matches!(c, ':' | '=' | '#' | '.');
+            let label = guesses.text[..number.span.start].trim_end_matches(passed);
+            let word = &label[label.trim_end_matches(is_word).len()..];
+            if word.is_empty() || word.bytes().any(|b| b.is_ascii_digit()) {
+                let sign =
+                    characters::each(label).next_back().filter(|sign| !sign.chars().all(is_word));
+                if let Some(written) = sign.and_then(quoted) {
+                    guesses.add(50 + cost, format!("number after {written}{said}"));
+                }
+                continue;
+            }
+            let Some(written) = quoted(word) else { continue };
+            guesses.add(44 + cost, format!("number after word {written}{said}"));
+            guesses.add(47 + cost, format!("number after word {written} ignoring case{said}"));
+        }
+    }
+}
+
+fn guess_decimals(guesses: &mut Guesses<'_>) {
+    let Some((whole, decimals)) = guesses.piece.split_once('.') else { return };
+    if !may_be_number(guesses.piece) {
+        return;
+    }
+    let count = decimals.len();
+    let shorter = decimals.trim_end_matches('0');
+    let mut least = guesses.piece.to_owned();
+    for kept in shorter.len()..count {
+        least = match kept {
+            0 => whole.to_owned(),
+            kept => format!("{whole}.{}", &decimals[..kept]),
+        };
+        guesses.add_of(24, format!("decimals {count}"), least.clone());
+    }
+    // What has as many decimals already stays.
+    guesses.add_of(30, format!("decimals {count}"), guesses.piece.to_owned());
+    debug_assert!(!least.is_empty());
+}
+
+fn guess_grouped(guesses: &mut Guesses<'_>) {
+    for (sign, written) in [(',', ""), (' ', " by \" \""), ('.', " by \".\""), ('\'', " by \"'\"")]
+    {
+        if guesses.piece.contains(sign) {
+            let of: String = guesses.piece.chars().filter(|c| *c != sign).collect();
+            if may_be_number(&of) {
+                guesses.add_of(24, format!("grouped{written}"), of);
+            }
+        }
+    }
 }

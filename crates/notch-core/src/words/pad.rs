@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::Args;
 use crate::finding::FindingKind;
-use crate::language::{Build, CutError, Example, Group, Word};
+use crate::language::{Build, CutError, Example, Group, Guess, Guesses, Word, quoted};
 use crate::program::Step;
 use crate::program::kernel::{Kernel, KernelRows};
 use crate::program::span::{CellSpan, Change, change};
@@ -26,6 +26,7 @@ pub(super) const WORDS: &[Word] = &[Word {
             gives: "123456 (over: 6 characters, more than 5)",
         },
     ],
+    guess: Guess::Finishes(guess_pad),
     build: Build::Step(pad),
 }];
 
@@ -145,5 +146,37 @@ fn pad_left(places: &mut [CellSpan], text: &mut String, fill: u8, width: usize) 
         Ok(made) => text.push_str(made),
         // Plain characters are text.
         Err(_) => places.fill(CellSpan::NONE),
+    }
+}
+
+/// A piece that begins or ends with a sign or zeros may be padded.
+fn guess_pad(guesses: &mut Guesses<'_>) {
+    let piece = guesses.piece;
+    let length = characters::count(piece);
+    let is_fill = |c: char| c == '0' || !c.is_alphanumeric();
+    for (side, fill) in [("left", piece.chars().next()), ("right", piece.chars().next_back())] {
+        let Some(fill) = fill.filter(|fill| is_fill(*fill)) else { continue };
+        // Zeros at the right end are part of a number.
+        if side == "right" && fill == '0' {
+            continue;
+        }
+        let with = match fill {
+            ' ' => String::new(),
+            fill => match quoted(fill.encode_utf8(&mut [0; 4])) {
+                Some(written) => format!(" with {written}"),
+                None => continue,
+            },
+        };
+        let mut of = piece;
+        for _ in 0..length {
+            of = match side {
+                "left" => of.strip_prefix(fill).unwrap_or_default(),
+                _ => of.strip_suffix(fill).unwrap_or_default(),
+            };
+            if of.is_empty() {
+                break;
+            }
+            guesses.add_of(24, format!("pad {side} {length}{with}"), of);
+        }
     }
 }

@@ -4,16 +4,15 @@ use std::sync::Arc;
 
 use super::Args;
 use crate::finding::FindingKind;
-use crate::language::{Build, CutError, Example, Group, Reach, Word};
+use crate::language::{Build, CutError, Example, Group, Guess, Guesses, Reach, Word};
 use crate::program::Step;
 use crate::program::kernel::{Kernel, KernelRows};
 use crate::program::span::narrow;
 use crate::program::{Item, Nothing, Piece, RowContext};
-use crate::text::ByteWidth;
-use crate::text::Span;
 use crate::text::What;
 use crate::text::characters::{count, is_notch, notch_after, notch_before_last};
 use crate::text::masks::each_its_own;
+use crate::text::{ByteWidth, Span, characters, is_word};
 
 pub(super) const WORDS: &[Word] = &[
     Word {
@@ -25,6 +24,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "FH-2019-BRA-00417-7", cut: "first 2", gives: "FH" },
             Example { cell: "FH", cut: "first 3", gives: "FH (short: 2 characters, not 3)" },
         ],
+        guess: Guess::Takes(guess_first),
         build: Build::Step(|args| {
             let n = args.count()?;
             Ok(Step::text(move |piece, context| first(piece, n, context))
@@ -40,6 +40,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "FH-2019-BRA-00417-7", cut: "last 1", gives: "7" },
             Example { cell: "Łódź", cut: "last 3", gives: "ódź" },
         ],
+        guess: Guess::Takes(guess_last),
         build: Build::Step(|args| {
             let n = args.count()?;
             Ok(Step::text(move |piece, context| last(piece, n, context))
@@ -59,6 +60,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "FH-20", cut: "chars 4..7", gives: "20 (short: 5 characters, not 7)" },
             Example { cell: "FH", cut: "chars 4..7", gives: "(missing: only 2 characters)" },
         ],
+        guess: Guess::Takes(guess_chars),
         build: Build::Step(chars),
     },
     Word {
@@ -74,6 +76,7 @@ pub(super) const WORDS: &[Word] = &[
                 gives: "(missing: would split a character)",
             },
         ],
+        guess: Guess::None,
         build: Build::Step(bytes),
     },
     Word {
@@ -86,6 +89,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "FH-2019-BRA", cut: "drop last 4", gives: "FH-2019" },
             Example { cell: "FH", cut: "drop first 2", gives: "(missing: nothing left)" },
         ],
+        guess: Guess::Takes(guess_drop),
         build: Build::Step(|args| {
             let from_left = args.chosen()? == 0;
             let n = args.count()?;
@@ -113,6 +117,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "417", cut: "drop leading \"no. \"", gives: "417" },
             Example { cell: "GR-2019b", cut: "drop trailing letter", gives: "GR-2019" },
         ],
+        guess: Guess::None,
         build: Build::Step(|args| {
             let leading = args.chosen()? == 0;
             let mark = args.mark()?;
@@ -419,5 +424,63 @@ impl Kernel for Reached {
                 Extent::Short(..) | Extent::Nothing => None,
             }
         });
+    }
+}
+
+/// Whether a sign stands at a side of a place: a section would say the same, and hold in longer
+/// texts.
+fn is_beside_sign(guesses: &Guesses<'_>, place: &Span) -> bool {
+    let is_sign = |c: Option<char>| c.is_some_and(|c| !is_word(c));
+    is_sign(guesses.text[..place.start].chars().next_back())
+        || is_sign(guesses.text[place.end..].chars().next())
+}
+
+fn guess_first(guesses: &mut Guesses<'_>) {
+    for place in guesses.places().iter().filter(|place| place.start == 0) {
+        let cost = if is_beside_sign(guesses, place) { 70 } else { 32 };
+        guesses.add(cost, format!("first {}", characters::count(guesses.piece)));
+    }
+}
+
+fn guess_last(guesses: &mut Guesses<'_>) {
+    for place in guesses.places().iter().filter(|place| place.end == guesses.text.len()) {
+        let cost = if is_beside_sign(guesses, place) { 70 } else { 32 };
+        guesses.add(cost, format!("last {}", characters::count(guesses.piece)));
+    }
+}
+
+fn guess_chars(guesses: &mut Guesses<'_>) {
+    let length = characters::count(guesses.piece);
+    for place in guesses.places() {
+        let before = characters::count(&guesses.text[..place.start]);
+        let after = characters::count(&guesses.text[place.end..]);
+        let cost = if is_beside_sign(guesses, &place) { 85 } else { 45 };
+        let (first, last) = (before + 1, before + length);
+        match length {
+            1 => {
+                guesses.add(cost, format!("chars {first}"));
+                guesses.add(cost + 8, format!("chars -{}", after + 1));
+            }
+            _ => {
+                guesses.add(cost, format!("chars {first}..{last}"));
+                guesses.add(cost + 8, format!("chars -{}..-{}", after + length, after + 1));
+            }
+        }
+        if before > 0 && after > 0 {
+            guesses.add(cost + 6, format!("chars {first}..-{}", after + 1));
+        }
+    }
+}
+
+fn guess_drop(guesses: &mut Guesses<'_>) {
+    for place in guesses.places() {
+        let cost = if is_beside_sign(guesses, &place) { 75 } else { 42 };
+        let before = characters::count(&guesses.text[..place.start]);
+        let after = characters::count(&guesses.text[place.end..]);
+        match (before, after) {
+            (0, after) => guesses.add(cost, format!("drop last {after}")),
+            (before, 0) => guesses.add(cost, format!("drop first {before}")),
+            _ => {}
+        }
     }
 }

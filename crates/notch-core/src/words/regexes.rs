@@ -6,7 +6,7 @@ use std::sync::Arc;
 use regex::Regex;
 
 use super::items::items_of;
-use crate::language::{Build, Example, Group, Word};
+use crate::language::{Build, Example, Group, Guess, Word};
 use crate::program::kernel::{Kernel, KernelRows};
 use crate::program::{Items, Missing, Nothing, Step, Value};
 use crate::text::Span;
@@ -33,6 +33,7 @@ pub(super) const WORDS: &[Word] = &[
             },
             Example { cell: "lot", cut: "match /\\d+/", gives: "(missing: no match)" },
         ],
+        guess: Guess::None,
         build: Build::Step(|args| {
             let regex = args.regex()?;
             let group = args.group(&regex)?;
@@ -73,6 +74,7 @@ pub(super) const WORDS: &[Word] = &[
                 gives: "FH; GR",
             },
         ],
+        guess: Guess::None,
         build: Build::Step(|args| {
             let regex = args.regex()?;
             let group = args.group(&regex)?;
@@ -115,6 +117,7 @@ pub(super) const WORDS: &[Word] = &[
                 gives: "house: FH, year: ",
             },
         ],
+        guess: Guess::None,
         build: Build::Step(|args| {
             let regex = args.regex()?;
             if regex.captures_len() < 2 {

@@ -5,14 +5,14 @@ use std::sync::Arc;
 use super::Args;
 use super::items::{COUNTED, EMPTY_ITEM, items_of, list_of, picked, picking};
 use crate::finding::FindingKind;
-use crate::language::{Build, CutError, Example, Group, Reach, Word};
+use crate::language::{Build, CutError, Example, Group, Guess, Guesses, Reach, Word, quoted};
 use crate::program::kernel::{
     Found, Kernel, KernelRows, NOT_TOLD, OnePiece, UNTOLD, alone, nth_bit,
 };
 use crate::program::span::{CellSpan, narrow_with};
 use crate::program::{Item, Missing, Nothing, Piece, RowContext, Value};
 use crate::program::{Items, Step};
-use crate::text::{Separator, Span, characters, words};
+use crate::text::{Separator, Span, What, characters, is_word, words};
 
 pub(super) const WORDS: &[Word] = &[
     Word {
@@ -37,6 +37,7 @@ pub(super) const WORDS: &[Word] = &[
             },
             Example { cell: "FH-2019", cut: "part 3 by \"-\"", gives: "(missing: 2 parts)" },
         ],
+        guess: Guess::Takes(guess_part),
         build: Build::Step(part),
     },
     Word {
@@ -67,6 +68,7 @@ pub(super) const WORDS: &[Word] = &[
                 gives: "FH; 2019; BR (short: part 3 has 2 characters, not 3)",
             },
         ],
+        guess: Guess::None,
         build: Build::Step(|args| {
             let separator = Arc::new(args.separator()?);
             let items = items(&separator);
@@ -100,6 +102,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "Iris Moran", cut: "word last", gives: "Moran" },
             Example { cell: "Iris", cut: "word 2", gives: "(missing: 1 word)" },
         ],
+        guess: Guess::Takes(guess_word),
         build: Build::Step(|args| {
             let reach = args.place()?;
             let find = move |text: &str| picked(reach, || words(text));
@@ -116,6 +119,7 @@ pub(super) const WORDS: &[Word] = &[
             cut: "words",
             gives: "red; clover; dog-rose",
         }],
+        guess: Guess::None,
         build: Build::Step(|_| Ok(list_of(|text, take| words(text).all(take), "no words"))),
     },
 ];
@@ -425,4 +429,93 @@ fn long_part(bytes: &[u8], n: usize, of: Option<usize>, separator: u8) -> Option
         }
     }
     found.filter(|_| of.is_none_or(|of| of == count))
+}
+
+fn guess_part(guesses: &mut Guesses<'_>) {
+    for place in guesses.places() {
+        let mut marks = guesses.marks_before(place.start);
+        marks.extend(guesses.marks_after(place.end));
+        marks.retain(|mark| !mark.text.chars().any(is_word));
+        let mut separators: Vec<(Separator, String, u32)> = Vec::new();
+        for mark in &marks {
+            if separators.iter().all(|(_, written, _)| *written != mark.written) {
+                separators.push((
+                    Separator::What(What::text(&mark.text)),
+                    mark.written.clone(),
+                    mark.cost,
+                ));
+            }
+        }
+        if marks.iter().any(|mark| mark.text.trim().is_empty()) {
+            separators.push((Separator::Spaces, "spaces".to_owned(), 4));
+        }
+        let beside = [
+            guesses.text[..place.start].chars().next_back(),
+            guesses.text[place.end..].chars().next(),
+        ];
+        if let [Some(before), Some(after)] = beside
+            && before != after
+            && !is_word(before)
+            && !is_word(after)
+        {
+            let both: String = [before, after].iter().collect();
+            separators.extend(quoted(&both).map(|written| {
+                (Separator::What(What::any_of(&both)), format!("any of {written}"), 14)
+            }));
+        }
+        separators.push((Separator::Kind, "kind".to_owned(), 12));
+        for (separator, written, cost) in separators {
+            let parts: Vec<Span> = separator.parts(guesses.text).collect();
+            let first = parts.iter().position(|part| part.start == place.start);
+            let last = parts.iter().position(|part| part.end == place.end);
+            let (Some(first), Some(last)) = (first, last) else { continue };
+            let total = parts.len();
+            if last < first || total < 2 || last - first + 1 == total {
+                continue;
+            }
+            let number = |n: usize| 2 * n.min(10) as u32;
+            let from_end = total - first;
+            if first == last {
+                let cost = 40 + cost + number(first);
+                guesses.add(cost, format!("part {} by {written}", first + 1));
+                guesses.add(
+                    cost + if total > 2 { 1 } else { 4 },
+                    format!("part {} of {total} by {written}", first + 1),
+                );
+                guesses.add(
+                    42 + cost + number(from_end) - 40 - number(first),
+                    match from_end {
+                        1 => format!("part last by {written}"),
+                        n => format!("part -{n} by {written}"),
+                    },
+                );
+            } else {
+                let cost = 52 + cost + number(last - first);
+                let range = match (first + 1, last + 1) {
+                    (1, last) => format!("..{last}"),
+                    (first, last) if last == total => format!("{first}.."),
+                    (first, last) => format!("{first}..{last}"),
+                };
+                guesses.add(cost, format!("part {range} by {written}"));
+                let range = match (from_end, total - last) {
+                    (from, 1) => format!("-{from}.."),
+                    (from, to) if from == total => format!("..-{to}"),
+                    (from, to) => format!("-{from}..-{to}"),
+                };
+                guesses.add(cost + 4, format!("part {range} by {written}"));
+            }
+        }
+    }
+}
+
+fn guess_word(guesses: &mut Guesses<'_>) {
+    for place in guesses.places() {
+        let words: Vec<Span> = words(guesses.text).collect();
+        let Some(n) = words.iter().position(|word| *word == place) else { continue };
+        guesses.add(46 + 2 * n.min(10) as u32, format!("word {}", n + 1));
+        match words.len() - n {
+            1 => guesses.add(46, "word last"),
+            n => guesses.add(50 + 2 * n.min(10) as u32, format!("word -{n}")),
+        }
+    }
 }

@@ -5,13 +5,13 @@ use std::sync::Arc;
 use unicode_normalization::UnicodeNormalization;
 
 use super::Args;
-use crate::language::{Build, CutError, Example, Group, Word};
+use crate::language::{Build, CutError, Example, Group, Guess, Guesses, Word, quoted};
 use crate::program::Step;
 use crate::program::kernel::{Kernel, KernelRows, OnePiece};
 use crate::program::span::{Change, change, narrow};
 use crate::program::{Item, NOTHING_LEFT, Piece, RowContext};
 use crate::text::masks::is_neat;
-use crate::text::{Kind, What, characters};
+use crate::text::{Kind, What, characters, is_word};
 
 pub(super) const WORDS: &[Word] = &[
     Word {
@@ -29,6 +29,7 @@ pub(super) const WORDS: &[Word] = &[
                 gives: "(missing: nothing left)",
             },
         ],
+        guess: Guess::Makes(guess_trim),
         build: Build::Step(trim),
     },
     Word {
@@ -40,6 +41,7 @@ pub(super) const WORDS: &[Word] = &[
             Example { cell: "FH\u{a0}\u{200b}2019 \t BRA ", cut: "neaten", gives: "FH 2019 BRA" },
             Example { cell: "Ve\u{30c}ra", cut: "neaten | length", gives: "4" },
         ],
+        guess: Guess::Makes(guess_neaten),
         build: Build::Step(|_| Ok(Step::text(neaten).with_kernel(Some(Arc::new(Neaten))))),
     },
 ];
@@ -146,5 +148,38 @@ impl Kernel for Trim {
             // White space beyond ASCII may stand there, or a mark on a blank.
             (text[start].is_ascii() && text[end - 1].is_ascii()).then_some((start, end))
         });
+    }
+}
+
+fn guess_trim(guesses: &mut Guesses<'_>) {
+    let (text, piece) = (guesses.text, guesses.piece);
+    if text.trim() == piece && text != piece {
+        guesses.add(12, "trim");
+    }
+    if text.len() != piece.len() && text.trim_start_matches('0') == piece {
+        guesses.add(26, "trim left any of \"0\"");
+    }
+    for place in guesses.places() {
+        let mut around: Vec<char> = Vec::new();
+        for c in text[..place.start].chars().chain(text[place.end..].chars()) {
+            if !around.contains(&c) {
+                around.push(c);
+            }
+        }
+        let are_signs = around.iter().all(|c| !is_word(*c));
+        let is_bare = !piece.starts_with(|c| around.contains(&c))
+            && !piece.ends_with(|c| around.contains(&c));
+        if are_signs && is_bare && around.len() <= 6 {
+            let signs: String = around.iter().collect();
+            if let Some(written) = quoted(&signs) {
+                guesses.add(40 + 2 * around.len() as u32, format!("trim any of {written}"));
+            }
+        }
+    }
+}
+
+fn guess_neaten(guesses: &mut Guesses<'_>) {
+    if guesses.text.trim() != guesses.piece && guesses.piece.len() < guesses.text.len() {
+        guesses.add(24, "neaten");
     }
 }

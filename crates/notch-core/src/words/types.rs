@@ -1,6 +1,6 @@
 //! `as …`: the type of a column, where outputs have types.
 
-use crate::language::{Build, Example, Group, Word};
+use crate::language::{Build, Example, Group, Guess, Word};
 use crate::program::{OutputType, Step};
 
 pub(super) const WORDS: &[Word] = &[Word {
@@ -9,6 +9,7 @@ pub(super) const WORDS: &[Word] = &[Word {
     form: "as (text | number | integer | date | decimal COUNT)",
     meaning: "the type of the column in outputs that have types; text unless said. The text itself stays as it is; a day with a time of day is text",
     examples: &[Example { cell: "007", cut: "trim | as integer", gives: "007" }],
+    guess: Guess::None,
     build: Build::Step(|args| {
         Ok(Step::of_type(match args.chosen()? {
             0 => OutputType::Text,

@@ -7,6 +7,7 @@ mod completions;
 mod demo;
 mod files;
 mod jig;
+mod learn;
 mod second_pass;
 mod session;
 mod survey;
@@ -28,6 +29,7 @@ pub fn run(command: &Command) -> Result<ExitCode, Problem> {
         Command::ColumnNames { words } => completions::column_names(words),
         Command::Manual(args) => completions::manual(args),
         Command::Jig(args) => jig::run(args),
+        Command::Learn(args) => learn::run(args),
         Command::Survey(args) => survey::run(args),
         Command::Trace(args) => trace::run(args),
         Command::Words(args) => words::run(args),

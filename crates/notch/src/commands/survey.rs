@@ -293,7 +293,7 @@ fn needs_place(names: &[String], place: usize) -> bool {
 }
 
 /// The column of this name, or of this place.
-fn place(column: &str, names: &[String]) -> Result<usize, Problem> {
+pub fn place(column: &str, names: &[String]) -> Result<usize, Problem> {
     let inside = column.trim_start_matches('{').trim_end_matches('}');
     let by_place = inside
         .strip_prefix("column ")

@@ -3,6 +3,7 @@
 mod columns;
 mod compare;
 mod jig;
+mod learn;
 mod places;
 mod preview;
 mod print;
@@ -18,6 +19,7 @@ mod width;
 pub use columns::{Align, aligned};
 pub use compare::{Comparison, Differing, comparison, comparison_json};
 pub use jig::jig_page;
+pub use learn::{Answer, Differs, LearntPiece, Lessons, Question, learnt_json, learnt_page};
 pub use preview::{Preview, Shown};
 pub use print::{print, print_json, say};
 pub use problem::Problem;

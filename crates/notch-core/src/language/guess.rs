@@ -1,0 +1,180 @@
+//! How a word could have made a piece of a text: what learning from examples asks of each word.
+//!
+//! A word answers with steps, as they are written. They need not be right: each is run before it is
+//! believed. What a step costs tells how little it says: of two that do the same the cheaper one is
+//! what a colleague would rather read.
+
+use crate::language::ordinal_suffix;
+use crate::text::{Span, characters, is_word};
+
+/// How a word is guessed.
+pub(crate) enum Guess {
+    /// Not at all.
+    None,
+    /// It keeps a piece of the text as it stands there.
+    Takes(fn(&mut Guesses<'_>)),
+    /// It makes a new text of a text.
+    Makes(fn(&mut Guesses<'_>)),
+    /// The piece alone tells what it was made of: see [`Guesses::add_of`].
+    Finishes(fn(&mut Guesses<'_>)),
+}
+
+/// A text, the piece that is to be made of it, and the steps that words have guessed.
+pub(crate) struct Guesses<'g> {
+    pub text: &'g str,
+    pub piece: &'g str,
+    found: Vec<Guessed>,
+}
+
+/// A step that could have made the piece.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(crate) struct Guessed {
+    /// As it is written.
+    pub step: String,
+    /// How much it says: some 40 for a usual step.
+    pub cost: u32,
+    /// What it makes the piece of, where that is not the text.
+    pub of: Option<String>,
+}
+
+/// A piece may stand in a text several times: so many places are looked at.
+const PLACES: usize = 6;
+/// The longest mark, in characters, that is guessed.
+const LONGEST_MARK: usize = 24;
+
+impl<'g> Guesses<'g> {
+    pub(crate) fn new(text: &'g str, piece: &'g str) -> Self {
+        Self { text, piece, found: Vec::new() }
+    }
+
+    /// What was guessed.
+    pub(crate) fn found(self) -> Vec<Guessed> {
+        self.found
+    }
+
+    /// A step that may make the piece of the text.
+    pub(crate) fn add(&mut self, cost: u32, step: impl Into<String>) {
+        self.found.push(Guessed { step: step.into(), cost, of: None });
+    }
+
+    /// A step that makes the piece of another text.
+    pub(crate) fn add_of(&mut self, cost: u32, step: impl Into<String>, of: impl Into<String>) {
+        self.found.push(Guessed { step: step.into(), cost, of: Some(of.into()) });
+    }
+
+    /// Where the piece stands in the text, but for all of it.
+    pub(crate) fn places(&self) -> Vec<Span> {
+        if self.piece.is_empty() || self.piece.len() == self.text.len() {
+            return Vec::new();
+        }
+        let is_whole = |at: &usize| {
+            characters::is_notch(self.text, *at)
+                && characters::is_notch(self.text, at + self.piece.len())
+        };
+        let text = self.text.as_bytes();
+        memchr::memmem::find_iter(text, self.piece.as_bytes())
+            .filter(is_whole)
+            .take(PLACES)
+            .map(|at| at..at + self.piece.len())
+            .collect()
+    }
+
+    /// The marks that may end where a place begins, as they are written, each with how much it says
+    /// and the text it stands for.
+    pub(crate) fn marks_before(&self, at: usize) -> Vec<GuessedMark> {
+        let before = &self.text[..at];
+        let signs = before.trim_end_matches(is_word);
+        let mut texts: Vec<&str> = Vec::new();
+        if signs.len() == before.len() {
+            // Signs stand before it: all of them, the last one, and with the word before them.
+            let run = before.trim_end_matches(|c: char| !is_word(c)).len();
+            texts.push(&before[run..]);
+            texts.extend(characters::each(before).next_back());
+            let word = before[..run].trim_end_matches(is_word).len();
+            texts.push(&before[word..]);
+        } else {
+            texts.push(&before[signs.len()..]);
+        }
+        marks(texts)
+    }
+
+    /// The marks that may begin where a place ends.
+    pub(crate) fn marks_after(&self, at: usize) -> Vec<GuessedMark> {
+        let after = &self.text[at..];
+        let mut texts: Vec<&str> = Vec::new();
+        let run = after.len() - after.trim_start_matches(|c: char| !is_word(c)).len();
+        if run > 0 {
+            texts.push(&after[..run]);
+            texts.extend(characters::each(after).next());
+        } else {
+            let word = after.len() - after.trim_start_matches(is_word).len();
+            texts.push(&after[..word]);
+        }
+        marks(texts)
+    }
+}
+
+/// A mark that is guessed.
+pub(crate) struct GuessedMark {
+    /// The text it stands for.
+    pub text: String,
+    /// As it is written, in quotes.
+    pub written: String,
+    pub cost: u32,
+}
+
+fn marks(texts: Vec<&str>) -> Vec<GuessedMark> {
+    let mut marks: Vec<GuessedMark> = Vec::new();
+    for text in texts {
+        let length = characters::count(text);
+        if length == 0
+            || length > LONGEST_MARK
+            || text.bytes().any(|b| b.is_ascii_digit())
+            || marks.iter().any(|mark| mark.text == text)
+        {
+            continue;
+        }
+        let Some(written) = quoted(text) else { continue };
+        let words = text.chars().filter(|c| is_word(*c)).count() as u32;
+        let cost = 3 * (length as u32 - 1) + 4 * words.min(4);
+        marks.push(GuessedMark { text: text.to_owned(), written, cost });
+    }
+    marks
+}
+
+/// A text in quotes as the language writes it; `None` where that is not possible on one line.
+pub(crate) fn quoted(text: &str) -> Option<String> {
+    if text.chars().any(char::is_control) {
+        return None;
+    }
+    let mut quoted = String::from("\"");
+    for c in text.chars() {
+        match c {
+            '"' => quoted.push_str("\\\""),
+            '\\' => quoted.push_str("\\\\"),
+            // Blanks that look like another are spelled out.
+            c if c.is_whitespace() && c != ' ' => {
+                quoted.push_str(&format!("\\u{{{:X}}}", c as u32))
+            }
+            c => quoted.push(c),
+        }
+    }
+    quoted.push('"');
+    Some(quoted)
+}
+
+/// Which occurrence of a mark, as it is written before it: nothing for the first, `2nd `, `last `.
+pub(crate) fn which(n: usize, of: usize) -> Vec<(String, u32)> {
+    let said = |n: usize| format!("{n}{}", ordinal_suffix(n as i64));
+    let mut ways = vec![match n {
+        1 => (String::new(), 0),
+        n => (format!("{} ", said(n)), 8 + n as u32),
+    }];
+    if of > 1 {
+        ways.push(match of + 1 - n {
+            1 => ("last ".to_owned(), 6),
+            n => (format!("{} last ", said(n)), 12 + n as u32),
+        });
+    }
+    ways
+}

@@ -1,0 +1,94 @@
+//! Which of the cuts that give every example is probably meant: one that finds its piece in all
+//! rows written like the examples, finds the same kind of thing there, and says little.
+
+use std::collections::BTreeMap;
+use std::hash::Hasher;
+
+use xxhash_rust::xxh3::Xxh3;
+
+use super::search::Candidate;
+use super::trial::{Trial, Tried};
+use crate::Scratch;
+use crate::layouts::Sampled;
+use crate::shape::words_of;
+
+/// How much it weighs that a cut finds nothing in any row, in what steps cost.
+const UNREACHED: f64 = 400.0;
+/// How much it weighs that what it finds is of as many kinds as there are rows.
+const UNEVEN: f64 = 120.0;
+
+/// A row of the sample.
+pub(super) struct Row<'s> {
+    pub text: &'s str,
+    /// It is written like an example.
+    pub is_like_examples: bool,
+}
+
+impl<'s> Row<'s> {
+    pub(super) fn of(sampled: &'s Sampled, is_like_examples: bool) -> Self {
+        Self { text: &sampled.text, is_like_examples }
+    }
+}
+
+/// A cut with what it does to the rows of a sample.
+#[derive(Debug, Clone)]
+pub(super) struct Ranked {
+    pub candidate: Candidate,
+    /// The lower the better.
+    pub score: f64,
+    /// A hash of all its pieces: cuts that give the same in all rows have the same.
+    pub same: u64,
+    /// A piece begins or ends with white space.
+    pub has_space: bool,
+}
+
+/// Runs a cut over some rows; `None` where it cannot be used.
+pub(super) fn ranked(
+    candidate: &Candidate,
+    column: &str,
+    rows: &[Row<'_>],
+    scratch: &mut Scratch,
+) -> Option<Ranked> {
+    let trial = Trial::new(column, [candidate.cut.as_str()])?;
+    let (mut like, mut found, mut has_space) = (0_u32, 0_u32, false);
+    let mut kinds: BTreeMap<String, u32> = BTreeMap::new();
+    let mut same = Xxh3::new();
+    trial.run(rows.iter().map(|row| row.text), scratch, |row, _, Tried { piece, is_found }| {
+        same.write(piece.as_bytes());
+        same.write_u8(if is_found { 0xFF } else { 0xFE });
+        has_space |= piece.trim() != piece;
+        if rows[row].is_like_examples {
+            like += 1;
+            if is_found {
+                found += 1;
+                *kinds.entry(words_of(piece)).or_default() += 1;
+            }
+        }
+    });
+    let of = |count: u32, all: u32| f64::from(count) / f64::from(all.max(1));
+    let commonest = kinds.iter().max_by_key(|(_, count)| **count);
+    // Words are of any number and length.
+    let is_words = commonest.is_some_and(|(kind, _)| kind.contains("[w+]"));
+    let even = match commonest {
+        Some((_, count)) if !is_words => of(*count, found),
+        _ => 1.0,
+    };
+    let reach = if like == 0 { 1.0 } else { of(found, like) };
+    let score = f64::from(candidate.cost) + UNREACHED * (1.0 - reach) + UNEVEN * (1.0 - even);
+    Some(Ranked { candidate: candidate.clone(), score, same: same.finish(), has_space })
+}
+
+/// The best first; of those that give the same in all rows the one that is read most easily.
+pub(super) fn classes(mut ranked: Vec<Ranked>) -> Vec<Ranked> {
+    let better = |a: &Ranked, b: &Ranked| {
+        a.score.total_cmp(&b.score).then_with(|| a.candidate.cmp(&b.candidate))
+    };
+    ranked.sort_by(better);
+    let mut classes: Vec<Ranked> = Vec::new();
+    for one in ranked {
+        if classes.iter().all(|known| known.same != one.same) {
+            classes.push(one);
+        }
+    }
+    classes
+}

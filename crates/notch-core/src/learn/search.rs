@@ -1,0 +1,312 @@
+//! Candidates: the cuts that may have made a piece of a cell, put together from what the words
+//! guess. None of them is believed before it has been run.
+
+use std::collections::BTreeMap;
+
+use crate::language::{Guess, Guessed, Guesses, quoted, words};
+use crate::text::{Span, characters, is_word};
+
+/// A cut that may be meant, and how much it says.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+pub(super) struct Candidate {
+    pub cost: u32,
+    pub cut: String,
+}
+
+/// What one more step says.
+const BAR: u32 = 8;
+/// At most that many candidates of an example are tried, the cheapest.
+const MOST: usize = 1200;
+/// Texts of more sections are looked at in shorter runs of these.
+const MANY_SECTIONS: usize = 26;
+/// Frames and spans that are tried at most.
+const MOST_SPANS: usize = 260;
+/// A step that says more than this is no frame for another.
+const DEAR: u32 = 66;
+/// Longer cells, in bytes, are looked at around the piece only.
+pub(super) const LONGEST: usize = 2000;
+
+/// What is collected of one example.
+struct Search<'s> {
+    cell: &'s str,
+    found: BTreeMap<String, u32>,
+}
+
+/// The candidates of an example: `column` as it is named in braces.
+pub(super) fn candidates(cell: &str, piece: &str, column: &str) -> Vec<Candidate> {
+    let mut search = Search { cell, found: BTreeMap::new() };
+    let mut targets = vec![(piece.to_owned(), String::new(), 0)];
+    for guessed in guesses(cell, piece, |guess| matches!(guess, Guess::Finishes(_))) {
+        if let Some(of) = guessed.of {
+            targets.push((of, guessed.step, guessed.cost + BAR));
+        }
+    }
+    for (target, tail, cost) in &targets {
+        search.target(target, tail, *cost);
+    }
+    search.template(piece, column);
+    let mut candidates: Vec<Candidate> =
+        search.found.into_iter().map(|(cut, cost)| Candidate { cost, cut }).collect();
+    candidates.sort();
+    candidates.truncate(MOST);
+    candidates
+}
+
+/// What the words of a kind guess, the cheapest first.
+fn guesses(text: &str, piece: &str, wanted: impl Fn(&Guess) -> bool) -> Vec<Guessed> {
+    let mut found = Guesses::new(text, piece);
+    for word in words().filter(|word| wanted(&word.guess)) {
+        match word.guess {
+            Guess::Takes(guess) | Guess::Makes(guess) | Guess::Finishes(guess) => guess(&mut found),
+            Guess::None => {}
+        }
+    }
+    let mut found = found.found();
+    found.sort_by(|a, b| a.cost.cmp(&b.cost).then_with(|| a.step.cmp(&b.step)));
+    found
+}
+
+fn takes(text: &str, piece: &str) -> Vec<Guessed> {
+    guesses(text, piece, |guess| matches!(guess, Guess::Takes(_)))
+}
+
+fn makes(text: &str, piece: &str) -> Vec<Guessed> {
+    guesses(text, piece, |guess| matches!(guess, Guess::Makes(_)))
+}
+
+impl Search<'_> {
+    fn add(&mut self, cost: u32, steps: &[&str]) {
+        let steps: Vec<&str> = steps.iter().copied().filter(|step| !step.is_empty()).collect();
+        let cost = cost + BAR * (steps.len() as u32).saturating_sub(1);
+        let known = self.found.entry(steps.join(" | ")).or_insert(cost);
+        *known = cost.min(*known);
+    }
+
+    /// Steps that make `target` of the cell, and `tail` behind them.
+    fn target(&mut self, target: &str, tail: &str, cost: u32) {
+        let cell = self.cell;
+        if target == cell && !tail.is_empty() {
+            self.add(cost, &[tail]);
+        }
+        for one in takes(cell, target).into_iter().chain(makes(cell, target)) {
+            self.add(cost + one.cost, &[&one.step, tail]);
+        }
+        // First a piece of the cell, then what is made of it.
+        for span in spans(cell) {
+            let source = &cell[span.clone()];
+            let made = makes(source, target);
+            if made.is_empty() {
+                continue;
+            }
+            for take in takes(cell, source).into_iter().take(4) {
+                for make in made.iter().take(4) {
+                    self.add(cost + take.cost + make.cost, &[&take.step, &make.step, tail]);
+                }
+            }
+        }
+        // First a wider piece, then a piece of that.
+        for frame in frames(cell) {
+            let inside = &cell[frame.clone()];
+            if inside == target || !inside.contains(target) {
+                continue;
+            }
+            let then = takes(inside, target);
+            let outer = takes(cell, inside);
+            for first in outer.iter().filter(|first| first.cost < DEAR).take(3) {
+                for second in then.iter().filter(|second| second.cost < DEAR).take(5) {
+                    self.add(cost + first.cost + second.cost, &[&first.step, &second.step, tail]);
+                }
+            }
+        }
+    }
+
+    /// Templates: pieces of the cell, up to four, with texts between.
+    fn template(&mut self, piece: &str, column: &str) {
+        let Some(parts) = parted(self.cell, piece) else { return };
+        let fields = parts.iter().filter(|part| matches!(part, Part::Field(..))).count();
+        let literals: String = parts
+            .iter()
+            .filter_map(|part| match part {
+                Part::Text(text) => Some(text.as_str()),
+                Part::Field(_) => None,
+            })
+            .collect();
+        // Zeros are filled up with `pad`.
+        let is_filler = !literals.is_empty() && literals.bytes().all(|b| b == b'0');
+        if !(1..=4).contains(&fields) || parts.len() < 2 || is_filler {
+            return;
+        }
+        let mut cost = 30 + 4 * characters::count(&literals) as u32;
+        let mut written = String::from("\"");
+        let mut alone = String::from("\"");
+        let mut only = None;
+        for part in &parts {
+            match part {
+                Part::Text(text) => {
+                    let Some(text) = quoted(text) else { return };
+                    let text = text[1..text.len() - 1].replace('{', "{{").replace('}', "}}");
+                    written.push_str(&text);
+                    alone.push_str(&text);
+                }
+                Part::Field(source) => {
+                    let ways: Vec<Guessed> = if source == self.cell {
+                        vec![Guessed { step: String::new(), cost: 0, of: None }]
+                    } else {
+                        takes(self.cell, source)
+                    };
+                    let Some(way) = ways.into_iter().find(|way| !way.step.contains('\'')) else {
+                        return;
+                    };
+                    cost += 14 + way.cost;
+                    let step = way.step.replace('"', "'");
+                    match step.is_empty() {
+                        true => written.push_str(&format!("{{{column}}}")),
+                        false => written.push_str(&format!("{{{column} | {step}}}")),
+                    }
+                    alone.push_str("{it}");
+                    only = Some(way);
+                }
+            }
+        }
+        written.push('"');
+        alone.push('"');
+        match only.filter(|way| fields == 1 && !way.step.is_empty()) {
+            Some(way) => self.add(cost, &[&way.step, &alone]),
+            None => self.add(cost, &[&written]),
+        }
+    }
+}
+
+/// A part of a piece: a text, or a piece of the cell.
+enum Part {
+    Text(String),
+    Field(String),
+}
+
+/// A piece as pieces of a cell with texts between; `None` where nothing of it is of the cell.
+fn parted(cell: &str, piece: &str) -> Option<Vec<Part>> {
+    let spans = spans(cell);
+    let mut parts: Vec<Part> = Vec::new();
+    let mut at = 0;
+    while at < piece.len() {
+        let rest = &piece[at..];
+        // The longest run of sections that stands there; a lone sign is a text.
+        let longest = spans
+            .iter()
+            .map(|span| &cell[span.clone()])
+            .filter(|text| rest.starts_with(text) && text.chars().any(is_word))
+            .filter(|text| ends_well(rest, text.len()) && begins_well(piece, at))
+            .max_by_key(|text| text.len());
+        match longest {
+            Some(text) => {
+                parts.push(Part::Field(text.to_owned()));
+                at += text.len();
+            }
+            None => {
+                let c = rest.chars().next()?;
+                match parts.last_mut() {
+                    Some(Part::Text(text)) => text.push(c),
+                    _ => parts.push(Part::Text(c.to_string())),
+                }
+                at += c.len_utf8();
+            }
+        }
+    }
+    parts.iter().any(|part| matches!(part, Part::Field(_))).then_some(parts)
+}
+
+/// Whether a run of one kind of character ends there.
+fn ends_well(text: &str, at: usize) -> bool {
+    is_edge(text[..at].chars().next_back(), text[at..].chars().next())
+}
+
+fn begins_well(text: &str, at: usize) -> bool {
+    is_edge(text[..at].chars().next_back(), text[at..].chars().next())
+}
+
+fn is_edge(before: Option<char>, after: Option<char>) -> bool {
+    let kind = |c: Option<char>| c.map(kind_of);
+    kind(before) != kind(after) || before.is_some_and(|c| !is_word(c))
+}
+
+/// What kind a character is of: sections begin and end where it changes.
+fn kind_of(c: char) -> u8 {
+    match c {
+        c if c.is_ascii_digit() => 0,
+        c if c.is_alphabetic() => 1,
+        c if c.is_whitespace() => 2,
+        _ => 3,
+    }
+}
+
+/// Where sections of a text begin and end.
+fn edges(text: &str) -> Vec<usize> {
+    let mut edges = vec![0];
+    let mut before = None;
+    for (at, c) in text.char_indices() {
+        let is_one = before.is_some_and(|before| kind_of(before) == kind_of(c) && kind_of(c) < 2);
+        if at > 0 && !is_one && characters::is_notch(text, at) {
+            edges.push(at);
+        }
+        before = Some(c);
+    }
+    edges.push(text.len());
+    edges
+}
+
+/// Runs of sections of a text, but for all of it.
+fn spans(text: &str) -> Vec<Span> {
+    let edges = edges(text);
+    let longest = if edges.len() > MANY_SECTIONS { 5 } else { edges.len() };
+    let mut spans: Vec<Span> = Vec::new();
+    for (n, from) in edges.iter().enumerate() {
+        for to in edges.iter().skip(n + 1).take(longest) {
+            let inside = &text[*from..*to];
+            if inside.len() < text.len() && inside.chars().any(is_word) && spans.len() < MOST_SPANS
+            {
+                spans.push(*from..*to);
+            }
+        }
+    }
+    spans
+}
+
+/// Wider pieces in which a piece may be looked for: from a section on, up to one, between brackets
+/// and between signs.
+fn frames(text: &str) -> Vec<Span> {
+    let edges = edges(text);
+    let mut frames: Vec<Span> = Vec::new();
+    let mut add = |span: Span| {
+        if span.len() < text.len()
+            && span.len() > 1
+            && !frames.contains(&span)
+            && frames.len() < MOST_SPANS
+        {
+            frames.push(span);
+        }
+    };
+    for edge in edges.iter().take(80) {
+        add(*edge..text.len());
+        add(0..*edge);
+    }
+    let mut signs: Vec<char> = text.chars().filter(|c| !is_word(*c)).collect();
+    signs.sort_unstable();
+    signs.dedup();
+    for sign in signs.into_iter().take(12) {
+        let mut from = 0;
+        for part in text.split(sign).take(24) {
+            add(from..from + part.len());
+            from += part.len() + sign.len_utf8();
+        }
+    }
+    let opening = ['(', '[', '{', '<', '"', '\''];
+    let closing = [')', ']', '}', '>', '"', '\''];
+    for (open, close) in opening.into_iter().zip(closing) {
+        if let Some(from) = text.find(open).map(|at| at + 1)
+            && let Some(length) = text[from..].find(close)
+        {
+            add(from..from + length);
+        }
+    }
+    frames
+}

@@ -1,0 +1,370 @@
+//! What `notch learn` prints.
+
+use keen_notch_core::{FirstRow, Judged, Learned, Lesson, write_lesson};
+use keen_notch_table::Whereabouts;
+use serde_json::{Value, json};
+
+use super::columns::{Align, aligned};
+use super::places::at;
+use super::style::{self, set};
+use super::summary::shapes;
+use super::width::{clipped, counted, share, visible, width, window};
+
+/// What was learnt, and from what.
+#[derive(Default)]
+pub struct Lessons<'l> {
+    /// The table as it was named, and what it is called.
+    pub table: Option<(&'l str, String)>,
+    /// The column.
+    pub column: &'l str,
+    /// The examples as typed.
+    pub typed: &'l [String],
+    /// The pieces.
+    pub pieces: Vec<LearntPiece>,
+    /// The rows of the table.
+    pub rows: u64,
+    /// The row in which the best cuts part.
+    pub question: Option<Question>,
+    /// The rows that were filled in by hand otherwise than the best cut does.
+    pub differs: Vec<Differs>,
+    /// The column that was filled in by hand, and in how many rows.
+    pub like: Option<(&'l str, usize)>,
+    /// Where rows stood.
+    pub places: Option<Whereabouts>,
+}
+
+/// A piece that was to be learnt.
+pub struct LearntPiece {
+    /// Its name, with its question mark.
+    pub name: String,
+    /// What was learnt.
+    pub learned: Learned,
+    /// What the cuts make of all rows.
+    pub judged: Option<Judged>,
+    /// The examples.
+    pub lessons: Vec<Lesson>,
+}
+
+/// A row in which the best cuts part.
+pub struct Question {
+    /// The row.
+    pub row: FirstRow,
+    /// What may come out of it.
+    pub answers: Vec<Answer>,
+}
+
+/// One answer: a piece for each name.
+pub struct Answer {
+    /// The pieces.
+    pub pieces: Vec<String>,
+}
+
+/// A row that was filled in otherwise than the cut does.
+pub struct Differs {
+    /// Its number, from 1.
+    pub row: u64,
+    /// The line it begins in.
+    pub line: u64,
+    /// The cell.
+    pub cell: String,
+    /// What was filled in.
+    pub stands: String,
+    /// What the cut gives.
+    pub gives: String,
+}
+
+/// How many cuts are shown.
+const SHOWN: usize = 3;
+/// How many rows that differ are shown.
+const DIFFERING: usize = 40;
+/// How wide a text is shown at most, in terminal columns.
+const WIDEST: usize = 60;
+
+/// The page of what was learnt.
+pub fn learnt_page(lessons: &Lessons<'_>) -> String {
+    let mut text = String::new();
+    let several = lessons.pieces.len() > 1;
+    for piece in &lessons.pieces {
+        if several {
+            text.push_str(&format!("{}\n", set(style::STRONG, visible(&piece.name))));
+        }
+        match &piece.learned.stopped {
+            Some(_) => text.push_str(&stopped(piece)),
+            None => text.push_str(&found(piece)),
+        }
+    }
+    if lessons.pieces.iter().any(|piece| piece.learned.cuts.is_empty()) {
+        return text;
+    }
+    text.push_str(&like(lessons));
+    if let Some((table, _)) = &lessons.table {
+        match &lessons.question {
+            Some(question) => text.push_str(&asked(lessons, question, table)),
+            None => {
+                let rows = counted(lessons.rows, "row");
+                text.push_str(&format!("\nIn all {rows} these agree.\n"));
+            }
+        }
+        text.push_str(&format!("\nTo use it:\n  {}\n", set(style::COMMAND, carve(lessons, table))));
+    }
+    text
+}
+
+/// The best cuts of a piece, each with its share of the rows and the shapes of its pieces.
+fn found(piece: &LearntPiece) -> String {
+    let mut rows: Vec<Vec<String>> = Vec::new();
+    for (n, cut) in piece.learned.cuts.iter().take(SHOWN).enumerate() {
+        let mut row = vec![set(style::COMMAND, visible(cut)).to_string()];
+        if let Some(judged) = &piece.judged {
+            row.insert(0, share(judged.fits[n], judged.filled));
+            let room = window().saturating_sub(width(cut) + 16).max(30);
+            row.push(shapes(&judged.shapes[n], room));
+        }
+        rows.push(row);
+    }
+    match piece.judged {
+        Some(_) => aligned(&rows, &[Align::Right, Align::Left, Align::Left]),
+        None => aligned(&rows, &[Align::Left]),
+    }
+}
+
+/// Why nothing was found.
+fn stopped(piece: &LearntPiece) -> String {
+    let Some(stopped) = &piece.learned.stopped else { return String::new() };
+    let lesson = &piece.lessons[stopped.lesson];
+    let said =
+        |lesson: &Lesson| visible(&write_lesson(&lesson.cell, std::slice::from_ref(&lesson.piece)));
+    let (count, all) = (stopped.most.as_ref().map_or(0, |(_, count)| *count), piece.lessons.len());
+    match &stopped.most {
+        Some((cut, _)) => format!(
+            "No one cut gives all examples. The most, {count} of {all}, are given by\n  {}\nIt does not give {}\n",
+            set(style::COMMAND, visible(cut)),
+            said(lesson)
+        ),
+        None => format!(
+            "No cut makes this piece of its cell: {}\nA piece is made of what stands in the cell; look whether it is spelled as there.\n",
+            said(lesson)
+        ),
+    }
+}
+
+/// What was filled in by hand otherwise.
+fn like(lessons: &Lessons<'_>) -> String {
+    let Some((column, rows)) = lessons.like else { return String::new() };
+    let same = rows - lessons.differs.len();
+    let mut text = format!(
+        "\n{} of {} filled in in {} are the same.\n",
+        same,
+        counted(rows as u64, "row"),
+        visible(column)
+    );
+    if lessons.differs.is_empty() {
+        return text;
+    }
+    let quoted = |text: &str| match text {
+        "" => "(blank)".to_owned(),
+        text => clipped(&visible(text), WIDEST),
+    };
+    let mut rows =
+        vec![["row", "line", "cell", "stands there", "the cut gives"].map(str::to_owned).to_vec()];
+    rows.extend(lessons.differs.iter().take(DIFFERING).map(|row| {
+        vec![
+            row.row.to_string(),
+            row.line.to_string(),
+            quoted(&row.cell),
+            quoted(&row.stands),
+            quoted(&row.gives),
+        ]
+    }));
+    text.push_str(&format!(
+        "{} probably mistaken:\n",
+        counted(lessons.differs.len() as u64, "row")
+    ));
+    text.push_str(&aligned(
+        &rows,
+        &[Align::Right, Align::Right, Align::Left, Align::Left, Align::Left],
+    ));
+    if lessons.differs.len() > DIFFERING {
+        text.push_str(&format!("  … {} more\n", lessons.differs.len() - DIFFERING));
+    }
+    text
+}
+
+/// The question, and the commands that answer it.
+fn asked(lessons: &Lessons<'_>, question: &Question, table: &str) -> String {
+    let place = match &lessons.places {
+        Some(places) if places.has_files() => places.line(question.row.line),
+        _ => format!("line {}", question.row.line),
+    };
+    let (line, marks) = underlined(&question.row.text, &question.answers);
+    let mut text = format!("\nThey part in {place}:\n  {line}\n");
+    if !marks.trim().is_empty() {
+        text.push_str(&format!("  {}\n", set(style::FINDING, marks.trim_end())));
+    }
+    text.push_str("Which is right? Run it with the answer:\n");
+    let rows: Vec<Vec<String>> = question
+        .answers
+        .iter()
+        .map(|answer| {
+            let shown: Vec<String> = answer
+                .pieces
+                .iter()
+                .map(|piece| if piece.is_empty() { "(blank)".to_owned() } else { visible(piece) })
+                .collect();
+            let example = write_lesson(&question.row.text, &answer.pieces);
+            vec![
+                shown.join(" | "),
+                set(style::COMMAND, learn(lessons, table, &example)).to_string(),
+            ]
+        })
+        .collect();
+    text.push_str(&aligned(&rows, &[Align::Left, Align::Left]));
+    text
+}
+
+/// A cell, and marks under what the answers take of it.
+fn underlined(cell: &str, answers: &[Answer]) -> (String, String) {
+    let mut marked = vec![false; cell.len()];
+    for piece in answers.iter().flat_map(|answer| &answer.pieces).filter(|piece| !piece.is_empty())
+    {
+        if let Some(at) = cell.find(piece.as_str()) {
+            marked[at..at + piece.len()].fill(true);
+        }
+    }
+    let (mut line, mut marks) = (String::new(), String::new());
+    for (at, c) in cell.char_indices() {
+        let shown = visible(c.encode_utf8(&mut [0; 4]));
+        marks.push_str(&if marked[at] { "‾" } else { " " }.repeat(width(&shown)));
+        line.push_str(&shown);
+    }
+    let most = window().saturating_sub(4).max(40);
+    (clipped(&line, most), marks.chars().take(most).collect())
+}
+
+/// The command that asks again, with one example more.
+fn learn(lessons: &Lessons<'_>, table: &str, example: &str) -> String {
+    let mut words = vec!["notch".to_owned(), "learn".to_owned(), shell_word(table)];
+    words.extend(["-c".to_owned(), shell_word(lessons.column)]);
+    if let Some((like, _)) = lessons.like {
+        words.extend(["--like".to_owned(), shell_word(like)]);
+    }
+    words.extend(lessons.typed.iter().map(|typed| shell_word(typed)));
+    words.push(shell_word(example));
+    if lessons.pieces.len() > 1 {
+        let names: Vec<&str> = lessons.pieces.iter().map(|piece| piece.name.as_str()).collect();
+        words.extend(["--names".to_owned(), shell_word(&names.join(","))]);
+    }
+    visible(&words.join(" "))
+}
+
+/// The command that cuts so.
+fn carve(lessons: &Lessons<'_>, table: &str) -> String {
+    let mut words = vec!["notch".to_owned(), "carve".to_owned(), shell_word(table)];
+    words.extend(["-c".to_owned(), shell_word(lessons.column)]);
+    words.extend(named(lessons).iter().map(|cut| shell_word(cut)));
+    visible(&words.join(" "))
+}
+
+/// The best cut of each piece, with its name.
+fn named(lessons: &Lessons<'_>) -> Vec<String> {
+    let best = |piece: &LearntPiece| {
+        piece.learned.cuts.first().map(|cut| format!("{} = {cut}", piece.name))
+    };
+    lessons.pieces.iter().filter_map(best).collect()
+}
+
+/// A word as it is typed in a shell.
+fn shell_word(word: &str) -> String {
+    let is_plain =
+        !word.is_empty() && word.chars().all(|c| c.is_ascii_alphanumeric() || "-_.,/:".contains(c));
+    if is_plain { word.to_owned() } else { format!("'{}'", word.replace('\'', "'\\''")) }
+}
+
+/// The same as JSON, documented in docs/json.md.
+pub fn learnt_json(lessons: &Lessons<'_>) -> Value {
+    let several = lessons.pieces.len() > 1;
+    let shapes_of = |judged: &Judged, n: usize| -> Vec<Value> {
+        let shape = |shape: &keen_notch_core::ShapeCount| json!({ "shape": &*shape.shape, "texts": shape.count });
+        judged.shapes[n].ranked().into_iter().take(20).map(shape).collect()
+    };
+    let cuts: Vec<Value> = match (several, lessons.pieces.first()) {
+        (false, Some(piece)) => piece
+            .learned
+            .cuts
+            .iter()
+            .take(SHOWN)
+            .enumerate()
+            .map(|(n, cut)| {
+                let judged = piece.judged.as_ref();
+                json!({
+                    "cut": cut,
+                    "cuts": [format!("{} = {cut}", piece.name)],
+                    "fits": judged.map(|judged| judged.fits[n]),
+                    "rows": judged.map(|judged| judged.filled),
+                    "shapes": judged.map(|judged| shapes_of(judged, n)),
+                })
+            })
+            .collect(),
+        _ if lessons.pieces.iter().all(|piece| !piece.learned.cuts.is_empty()) => {
+            let judged = || lessons.pieces.iter().map(|piece| piece.judged.as_ref());
+            vec![json!({
+                "cut": null,
+                "cuts": named(lessons),
+                "fits": judged().map(|judged| judged.map(|judged| judged.fits[0])).min().flatten(),
+                "rows": judged().next().flatten().map(|judged| judged.filled),
+                "shapes": judged().map(|judged| judged.map(|judged| shapes_of(judged, 0))).collect::<Vec<_>>(),
+            })]
+        }
+        _ => Vec::new(),
+    };
+    let ask: Vec<Value> = lessons
+        .question
+        .iter()
+        .map(|question| {
+            let answer = |answer: &Answer| match answer.pieces.as_slice() {
+                [piece] => json!(piece),
+                pieces => json!(pieces),
+            };
+            let gives: Vec<Value> = question.answers.iter().map(answer).collect();
+            let examples: Vec<String> = question
+                .answers
+                .iter()
+                .map(|answer| write_lesson(&question.row.text, &answer.pieces))
+                .collect();
+            let object = json!({ "row": question.row.row, "cell": question.row.text, "gives": gives, "examples": examples });
+            match &lessons.places {
+                Some(places) => at(places, "line", question.row.line, object),
+                None => object,
+            }
+        })
+        .collect();
+    let mut object = json!({ "version": 1, "cuts": cuts, "ask": ask, "complete": true });
+    let stopped =
+        lessons.pieces.iter().find_map(|piece| Some((piece, piece.learned.stopped.as_ref()?)));
+    if let Some((piece, stopped)) = stopped {
+        let lesson = &piece.lessons[stopped.lesson];
+        object["stopped_by"] =
+            json!({ "example": stopped.lesson + 1, "cell": lesson.cell, "piece": lesson.piece });
+        object["most"] = json!(
+            stopped
+                .most
+                .as_ref()
+                .map(|(cut, examples)| json!({ "cut": cut, "examples": examples }))
+        );
+    }
+    if let Some((column, filled)) = lessons.like {
+        let differ: Vec<Value> = lessons
+            .differs
+            .iter()
+            .map(|row| {
+                let object = json!({ "row": row.row, "cell": row.cell, "stands": row.stands, "gives": row.gives });
+                match &lessons.places {
+                    Some(places) => at(places, "line", row.line, object),
+                    None => object,
+                }
+            })
+            .collect();
+        object["like"] = json!({ "column": column, "filled": filled, "same": filled - lessons.differs.len(), "differ": differ });
+    }
+    object
+}
