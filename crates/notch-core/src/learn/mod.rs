@@ -34,6 +34,8 @@ const FIRST_ROWS: usize = 256;
 const CHOSEN: usize = 64;
 /// From so many examples candidates are made; all others only test them.
 const SEARCHED: usize = 3;
+/// What the trimming of white space says.
+const TRIM: u32 = 6;
 /// How much it weighs that a cut gives none of the examples that may be mistakes, in what steps
 /// cost.
 const WRONG: f64 = 600.0;
@@ -67,27 +69,27 @@ pub struct Stopped {
 pub fn learn(lessons: &[Lesson], column: &str, sample: &TextSample, layouts: &Layouts) -> Learned {
     let mut scratch = Scratch::default();
     let is_filled = |lesson: &&Lesson| !lesson.piece.is_empty() && lesson.cell.len() <= LONGEST;
-    let mut found: BTreeMap<String, u32> = BTreeMap::new();
+    let mut found: BTreeMap<Vec<String>, u32> = BTreeMap::new();
     // Any of those that do not bind may be a mistake.
     let searched = if lessons.iter().all(|lesson| lesson.binds) { SEARCHED } else { 2 * SEARCHED };
     for lesson in lessons.iter().filter(is_filled).take(searched) {
-        for Candidate { cost, cut } in candidates(&lesson.cell, &lesson.piece, column) {
-            let known = found.entry(cut).or_insert(cost);
+        for Candidate { cost, steps } in candidates(&lesson.cell, &lesson.piece, column) {
+            let known = found.entry(steps).or_insert(cost);
             *known = cost.min(*known);
         }
     }
     let mut most: Option<(usize, Candidate, usize)> = None;
     let mut right: Vec<Candidate> = Vec::new();
-    for (cut, cost) in found {
-        let candidate = Candidate { cost, cut };
-        let Some(given) = given(&candidate.cut, column, lessons, &mut scratch) else { continue };
+    for (steps, cost) in found {
+        let candidate = Candidate { cost, steps };
+        let Some(given) = given(&candidate.cut(), column, lessons, &mut scratch) else { continue };
         let count = given.iter().filter(|given| **given).count();
         match stop(lessons, &given) {
             None => {
                 let wrong = (lessons.len() - count) as f64 / lessons.len() as f64;
                 right.push(Candidate {
                     cost: candidate.cost + (WRONG * wrong) as u32,
-                    cut: candidate.cut,
+                    steps: candidate.steps,
                 });
             }
             Some(stop) => {
@@ -103,7 +105,8 @@ pub fn learn(lessons: &[Lesson], column: &str, sample: &TextSample, layouts: &La
     }
     if right.is_empty() {
         let lesson = most.as_ref().map_or(0, |(.., stop)| *stop);
-        let most = most.filter(|(count, ..)| *count > 0).map(|(count, best, _)| (best.cut, count));
+        let most =
+            most.filter(|(count, ..)| *count > 0).map(|(count, best, _)| (best.cut(), count));
         return Learned { cuts: Vec::new(), stopped: Some(Stopped { lesson, most }) };
     }
     let places: Vec<Option<usize>> = lessons
@@ -135,21 +138,26 @@ pub fn learn(lessons: &[Lesson], column: &str, sample: &TextSample, layouts: &La
         .collect();
     let mut first = run(&right, &some);
     if !has_space {
-        let trimmed: Vec<Candidate> = first
-            .iter()
-            .filter(|one| one.has_space)
-            .map(|one| Candidate {
-                cost: one.candidate.cost + 10,
-                cut: format!("{} | trim", one.candidate.cut),
-            })
-            .collect();
+        // As early as it serves: behind the step that takes the piece, before it is filled up.
+        let spaced: Vec<Candidate> =
+            first.iter().filter(|one| one.has_space).map(|one| one.candidate.clone()).collect();
         first.retain(|one| !one.has_space);
-        first.extend(run(&trimmed, &some));
+        for candidate in spaced {
+            let trimmed = (1..=candidate.steps.len()).map(|at| {
+                let mut steps = candidate.steps.clone();
+                steps.insert(at, "trim".to_owned());
+                Candidate { cost: candidate.cost + TRIM, steps }
+            });
+            let mut kept = trimmed.filter_map(|one| run(&[one], &some).pop());
+            first.extend(kept.find(|one| !one.has_space));
+        }
     }
     first.sort_by(|a, b| a.score.total_cmp(&b.score).then_with(|| a.candidate.cmp(&b.candidate)));
     first.truncate(CHOSEN);
     let chosen: Vec<Candidate> = first.into_iter().map(|one| one.candidate).collect();
-    let classes = classes(run(&chosen, &rows));
+    let mut all = run(&chosen, &rows);
+    prefer_any_case(&mut all);
+    let classes = classes(all);
     let best = classes.first().map_or(0.0, |best| best.score);
     let ending = if blank { " else \"\"" } else { "" };
     Learned {
@@ -157,9 +165,25 @@ pub fn learn(lessons: &[Lesson], column: &str, sample: &TextSample, layouts: &La
             .into_iter()
             .take_while(|one| one.score <= best + NEAR)
             .take(MOST)
-            .map(|one| format!("{}{ending}", one.candidate.cut))
+            .map(|one| format!("{}{ending}", one.candidate.cut()))
             .collect(),
         stopped: None,
+    }
+}
+
+/// Where a mark in any case finds more than the same mark as it stands, it is the one that is meant.
+fn prefer_any_case(ranked: &mut [Ranked]) {
+    let known: BTreeMap<String, (f64, u32)> =
+        ranked.iter().map(|one| (one.candidate.cut(), (one.score, one.found))).collect();
+    for one in ranked {
+        let cut = one.candidate.cut();
+        let exact = cut.replace(" ignoring case", "");
+        match known.get(&exact) {
+            Some((score, found)) if exact != cut && one.found > *found => {
+                one.score = one.score.min(score - 1.0);
+            }
+            _ => {}
+        }
     }
 }
 

@@ -17,6 +17,10 @@ const UNREACHED: f64 = 400.0;
 /// How much it weighs that what it finds is of as many kinds as there are rows.
 const UNEVEN: f64 = 120.0;
 
+/// How much it weighs that a cut finds something in all rows that are written unlike the examples: of
+/// two cuts that do the same for the examples the one that says what it looks for is the safer one.
+const ELSEWHERE: f64 = 30.0;
+
 /// A row of the sample.
 pub(super) struct Row<'s> {
     pub text: &'s str,
@@ -36,9 +40,11 @@ pub(super) struct Ranked {
     pub candidate: Candidate,
     /// The lower the better.
     pub score: f64,
+    /// In how many rows it finds its piece.
+    pub found: u32,
     /// A hash of all its pieces: cuts that give the same in all rows have the same.
     pub same: u64,
-    /// A piece begins or ends with white space.
+    /// A piece of a row written like an example begins or ends with white space.
     pub has_space: bool,
 }
 
@@ -49,15 +55,23 @@ pub(super) fn ranked(
     rows: &[Row<'_>],
     scratch: &mut Scratch,
 ) -> Option<Ranked> {
-    let trial = Trial::new(column, [candidate.cut.as_str()])?;
+    let trial = Trial::new(column, [candidate.cut().as_str()])?;
     let (mut like, mut found, mut has_space) = (0_u32, 0_u32, false);
+    let (mut others, mut found_in_others) = (0_u32, 0_u32);
     let mut kinds: BTreeMap<String, u32> = BTreeMap::new();
     let mut same = Xxh3::new();
+    // Without rows every cut is one of its own.
+    if rows.is_empty() {
+        same.write(candidate.cut().as_bytes());
+    }
     trial.run(rows.iter().map(|row| row.text), scratch, |row, _, Tried { piece, is_found }| {
         same.write(piece.as_bytes());
         same.write_u8(if is_found { 0xFF } else { 0xFE });
-        has_space |= piece.trim() != piece;
-        if rows[row].is_like_examples {
+        if !rows[row].is_like_examples {
+            others += 1;
+            found_in_others += u32::from(is_found);
+        } else {
+            has_space |= piece.trim() != piece;
             like += 1;
             if is_found {
                 found += 1;
@@ -74,8 +88,16 @@ pub(super) fn ranked(
         _ => 1.0,
     };
     let reach = if like == 0 { 1.0 } else { of(found, like) };
-    let score = f64::from(candidate.cost) + UNREACHED * (1.0 - reach) + UNEVEN * (1.0 - even);
-    Some(Ranked { candidate: candidate.clone(), score, same: same.finish(), has_space })
+    let elsewhere = ELSEWHERE * of(found_in_others, others);
+    let score =
+        f64::from(candidate.cost) + UNREACHED * (1.0 - reach) + UNEVEN * (1.0 - even) + elsewhere;
+    Some(Ranked {
+        candidate: candidate.clone(),
+        score,
+        found: found + found_in_others,
+        same: same.finish(),
+        has_space,
+    })
 }
 
 /// The best first; of those that give the same in all rows the one that is read most easily.

@@ -10,7 +10,14 @@ use crate::text::{Span, characters, is_word};
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
 pub(super) struct Candidate {
     pub cost: u32,
-    pub cut: String,
+    pub steps: Vec<String>,
+}
+
+impl Candidate {
+    /// As it is written.
+    pub(super) fn cut(&self) -> String {
+        self.steps.join(" | ")
+    }
 }
 
 /// What one more step says.
@@ -29,7 +36,7 @@ pub(super) const LONGEST: usize = 2000;
 /// What is collected of one example.
 struct Search<'s> {
     cell: &'s str,
-    found: BTreeMap<String, u32>,
+    found: BTreeMap<Vec<String>, u32>,
 }
 
 /// The candidates of an example: `column` as it is named in braces.
@@ -46,7 +53,7 @@ pub(super) fn candidates(cell: &str, piece: &str, column: &str) -> Vec<Candidate
     }
     search.template(piece, column);
     let mut candidates: Vec<Candidate> =
-        search.found.into_iter().map(|(cut, cost)| Candidate { cost, cut }).collect();
+        search.found.into_iter().map(|(steps, cost)| Candidate { cost, steps }).collect();
     candidates.sort();
     candidates.truncate(MOST);
     candidates
@@ -76,9 +83,10 @@ fn makes(text: &str, piece: &str) -> Vec<Guessed> {
 
 impl Search<'_> {
     fn add(&mut self, cost: u32, steps: &[&str]) {
-        let steps: Vec<&str> = steps.iter().copied().filter(|step| !step.is_empty()).collect();
+        let filled = steps.iter().filter(|step| !step.is_empty());
+        let steps: Vec<String> = filled.map(|step| (*step).to_owned()).collect();
         let cost = cost + BAR * (steps.len() as u32).saturating_sub(1);
-        let known = self.found.entry(steps.join(" | ")).or_insert(cost);
+        let known = self.found.entry(steps).or_insert(cost);
         *known = cost.min(*known);
     }
 

@@ -365,7 +365,9 @@ fn guess_replace(guesses: &mut Guesses<'_>) {
     let next = &after[..after.find(sign).unwrap_or(after.len())];
     let Some(end) = piece[same..].find(next).filter(|_| !next.is_empty()) else { return };
     let with = &piece[same..same + end];
-    if characters::count(with) > 4 || text.replace(sign, with) != piece {
+    // No constants: what comes in is no part of the cell that happens to stand there.
+    if with.chars().any(is_word) || characters::count(with) > 4 || text.replace(sign, with) != piece
+    {
         return;
     }
     if let (Some(mark), Some(with)) = (quoted(sign.encode_utf8(&mut [0; 4])), quoted(with)) {

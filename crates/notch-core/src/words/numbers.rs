@@ -310,10 +310,17 @@ fn guess_number(guesses: &mut Guesses<'_>) {
     }
     for (marks, accounting, said, cost) in STYLES {
         let style = NumberStyle { marks, accounting };
-        let found: Vec<String> =
-            numbers(guesses.text, None, style).map(|number| number.written(guesses.text)).collect();
+        let found: Vec<(String, u32)> = numbers(guesses.text, None, style)
+            .map(|number| {
+                // A number within a code is a section of it.
+                let before = guesses.text[..number.span.start].chars().next_back();
+                let in_code = before.is_some_and(|c| is_word(c) || matches!(c, '-' | '/' | '.'));
+                (number.written(guesses.text), if in_code { 14 } else { 0 })
+            })
+            .collect();
         let piece = guesses.piece;
-        for n in (0..found.len()).filter(|n| found[*n] == piece) {
+        for n in (0..found.len()).filter(|n| found[*n].0 == piece) {
+            let cost = cost + found[n].1;
             match n {
                 0 => guesses.add(36 + cost, format!("number{said}")),
                 n => guesses.add(46 + 2 * n as u32 + cost, format!("number {}{said}", n + 1)),
