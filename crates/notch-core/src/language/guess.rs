@@ -136,7 +136,11 @@ fn marks(texts: Vec<&str>) -> Vec<GuessedMark> {
         }
         let Some(written) = quoted(text) else { continue };
         let words = text.chars().filter(|c| is_word(*c)).count() as u32;
-        let cost = 3 * (length as u32 - 1) + 4 * words.min(4);
+        // A bracket tells better than a blank where something ends.
+        let is_bracket = text.contains(['(', '[', '{', ')', ']', '}']);
+        let blanks = if text.trim().is_empty() { 3 } else { 0 };
+        let cost = 4 + 3 * (length as u32 - 1) + 4 * words.min(4) + blanks;
+        let cost = if is_bracket { cost.saturating_sub(4) } else { cost };
         marks.push(GuessedMark { text: text.to_owned(), written, cost });
     }
     marks
@@ -168,12 +172,12 @@ pub(crate) fn which(n: usize, of: usize) -> Vec<(String, u32)> {
     let said = |n: usize| format!("{n}{}", ordinal_suffix(n as i64));
     let mut ways = vec![match n {
         1 => (String::new(), 0),
-        n => (format!("{} ", said(n)), 8 + n as u32),
+        n => (format!("{} ", said(n)), 4 + 4 * n as u32),
     }];
     if of > 1 {
         ways.push(match of + 1 - n {
             1 => ("last ".to_owned(), 6),
-            n => (format!("{} last ", said(n)), 12 + n as u32),
+            n => (format!("{} last ", said(n)), 8 + 4 * n as u32),
         });
     }
     ways

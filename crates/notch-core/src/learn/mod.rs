@@ -16,14 +16,18 @@ mod rank;
 mod search;
 mod trial;
 
+use std::cmp::Reverse;
 use std::collections::BTreeMap;
 
 use crate::Scratch;
-use crate::layouts::{Layouts, TextSample};
+use crate::language::quoted;
+use crate::layouts::{Layouts, Sampled, TextSample};
+use crate::shape::words_of;
+use crate::text::is_word;
 pub use judge::{Judge, Judged};
 pub use lesson::{Lesson, read_lesson, write_lesson};
 use rank::{Ranked, Row, classes, ranked};
-use search::{Candidate, LONGEST, candidates};
+use search::{BAR, Candidate, LONGEST, candidates};
 pub use trial::{Trial, Tried};
 
 /// How many rows of a column are looked at for the order of cuts.
@@ -39,6 +43,12 @@ const TRIM: u32 = 6;
 /// How much it weighs that a cut gives none of the examples that may be mistakes, in what steps
 /// cost.
 const WRONG: f64 = 600.0;
+/// What a guard says.
+const GUARD: u32 = 30;
+/// Cuts of more chains are not learnt.
+const MOST_CHAINS: usize = 4;
+/// So many of the best cuts of each layout are put together.
+const WAYS: usize = 3;
 /// Cuts whose score is no further from the best are asked about.
 const NEAR: f64 = 70.0;
 /// At most that many different cuts are told.
@@ -67,99 +77,29 @@ pub struct Stopped {
 /// Finds the cuts that give every lesson, for a column of that name whose texts are sampled, and
 /// that is written in these layouts.
 pub fn learn(lessons: &[Lesson], column: &str, sample: &TextSample, layouts: &Layouts) -> Learned {
-    let mut scratch = Scratch::default();
-    let is_filled = |lesson: &&Lesson| !lesson.piece.is_empty() && lesson.cell.len() <= LONGEST;
-    let mut found: BTreeMap<Vec<String>, u32> = BTreeMap::new();
-    // Any of those that do not bind may be a mistake.
-    let searched = if lessons.iter().all(|lesson| lesson.binds) { SEARCHED } else { 2 * SEARCHED };
-    for lesson in lessons.iter().filter(is_filled).take(searched) {
-        for Candidate { cost, steps } in candidates(&lesson.cell, &lesson.piece, column) {
-            let known = found.entry(steps).or_insert(cost);
-            *known = cost.min(*known);
-        }
+    let texts = sample.texts(LEARNING_ROWS);
+    let mut search = Search {
+        column,
+        texts: &texts,
+        places: texts.iter().map(|text| layouts.place(&text.text)).collect(),
+        layouts,
+        scratch: Scratch::default(),
+    };
+    let all: Vec<&Lesson> = lessons.iter().collect();
+    let (mut classes, most) = search.one_chain(&all);
+    if classes.is_empty() {
+        classes = search.several_chains(&all);
     }
-    let mut most: Option<(usize, Candidate, usize)> = None;
-    let mut right: Vec<Candidate> = Vec::new();
-    for (steps, cost) in found {
-        let candidate = Candidate { cost, steps };
-        let Some(given) = given(&candidate.cut(), column, lessons, &mut scratch) else { continue };
-        let count = given.iter().filter(|given| **given).count();
-        match stop(lessons, &given) {
-            None => {
-                let wrong = (lessons.len() - count) as f64 / lessons.len() as f64;
-                right.push(Candidate {
-                    cost: candidate.cost + (WRONG * wrong) as u32,
-                    steps: candidate.steps,
-                });
-            }
-            Some(stop) => {
-                let is_more = most.as_ref().is_none_or(|(known, best, _)| {
-                    (count, std::cmp::Reverse(candidate.cost))
-                        > (*known, std::cmp::Reverse(best.cost))
-                });
-                if is_more {
-                    most = Some((count, candidate, stop));
-                }
-            }
-        }
-    }
-    if right.is_empty() {
-        let lesson = most.as_ref().map_or(0, |(.., stop)| *stop);
+    let Some(best) = classes.first().map(|best| best.score) else {
+        let stop = |(_, _, stop): &(usize, Candidate, usize)| *stop;
+        let lesson = most.as_ref().map_or(0, stop);
         let most =
             most.filter(|(count, ..)| *count > 0).map(|(count, best, _)| (best.cut(), count));
         return Learned { cuts: Vec::new(), stopped: Some(Stopped { lesson, most }) };
-    }
-    let places: Vec<Option<usize>> = lessons
-        .iter()
-        .filter(|lesson| !lesson.piece.is_empty())
-        .map(|lesson| layouts.place(&lesson.cell))
-        .collect();
-    let all_rows = layouts.layouts.is_empty() || places.iter().all(Option::is_none);
-    let texts = sample.texts(LEARNING_ROWS);
-    let rows: Vec<Row<'_>> = texts
-        .iter()
-        .map(|text| {
-            let place = || layouts.place(&text.text);
-            Row::of(text, all_rows || place().is_some_and(|place| places.contains(&Some(place))))
-        })
-        .collect();
-    let has_space = lessons.iter().any(|lesson| lesson.piece.trim() != lesson.piece);
-    let blank = lessons.iter().any(|lesson| lesson.piece.is_empty());
-    let mut run = |candidates: &[Candidate], rows: &[Row<'_>]| -> Vec<Ranked> {
-        candidates.iter().filter_map(|one| ranked(one, column, rows, &mut scratch)).collect()
     };
-    // White space that no example has at its ends is trimmed off.
-    right.sort();
-    let step = rows.len().div_ceil(FIRST_ROWS).max(1);
-    let some: Vec<Row<'_>> = rows
-        .iter()
-        .step_by(step)
-        .map(|row| Row { text: row.text, is_like_examples: row.is_like_examples })
-        .collect();
-    let mut first = run(&right, &some);
-    if !has_space {
-        // As early as it serves: behind the step that takes the piece, before it is filled up.
-        let spaced: Vec<Candidate> =
-            first.iter().filter(|one| one.has_space).map(|one| one.candidate.clone()).collect();
-        first.retain(|one| !one.has_space);
-        for candidate in spaced {
-            let trimmed = (1..=candidate.steps.len()).map(|at| {
-                let mut steps = candidate.steps.clone();
-                steps.insert(at, "trim".to_owned());
-                Candidate { cost: candidate.cost + TRIM, steps }
-            });
-            let mut kept = trimmed.filter_map(|one| run(&[one], &some).pop());
-            first.extend(kept.find(|one| !one.has_space));
-        }
-    }
-    first.sort_by(|a, b| a.score.total_cmp(&b.score).then_with(|| a.candidate.cmp(&b.candidate)));
-    first.truncate(CHOSEN);
-    let chosen: Vec<Candidate> = first.into_iter().map(|one| one.candidate).collect();
-    let mut all = run(&chosen, &rows);
-    prefer_any_case(&mut all);
-    let classes = classes(all);
-    let best = classes.first().map_or(0.0, |best| best.score);
-    let ending = if blank { " else \"\"" } else { "" };
+    // What is nothing on purpose is no finding.
+    let is_blank = lessons.iter().any(|lesson| lesson.piece.is_empty());
+    let ending = if is_blank { " else \"\"" } else { "" };
     Learned {
         cuts: classes
             .into_iter()
@@ -168,6 +108,240 @@ pub fn learn(lessons: &[Lesson], column: &str, sample: &TextSample, layouts: &La
             .map(|one| format!("{}{ending}", one.candidate.cut()))
             .collect(),
         stopped: None,
+    }
+}
+
+/// What cuts are learnt for.
+struct Search<'s> {
+    column: &'s str,
+    texts: &'s [Sampled],
+    /// The layout of each of the texts.
+    places: Vec<Option<usize>>,
+    layouts: &'s Layouts,
+    scratch: Scratch,
+}
+
+/// A cut that gives many lessons though not all: how many, and the first that it does not give.
+type Most = Option<(usize, Candidate, usize)>;
+
+impl Search<'_> {
+    /// The cuts of one chain that give every lesson, the best first; or where there is none, the
+    /// one that gives most.
+    fn one_chain(&mut self, lessons: &[&Lesson]) -> (Vec<Ranked>, Most) {
+        let is_filled =
+            |lesson: &&&Lesson| !lesson.piece.is_empty() && lesson.cell.len() <= LONGEST;
+        let mut found: BTreeMap<Vec<String>, u32> = BTreeMap::new();
+        // Any of those that do not bind may be a mistake.
+        let binds = lessons.iter().all(|lesson| lesson.binds);
+        let searched = if binds { SEARCHED } else { 2 * SEARCHED };
+        for lesson in lessons.iter().filter(is_filled).take(searched) {
+            for Candidate { cost, steps } in candidates(&lesson.cell, &lesson.piece, self.column) {
+                let known = found.entry(steps).or_insert(cost);
+                *known = cost.min(*known);
+            }
+        }
+        let mut most: Most = None;
+        let mut right: Vec<Candidate> = Vec::new();
+        for (steps, cost) in found {
+            let candidate = Candidate { cost, steps };
+            let Some(given) = self.given(&candidate.cut(), lessons) else { continue };
+            let count = given.iter().filter(|given| **given).count();
+            match stop(lessons, &given) {
+                None => {
+                    let wrong = (lessons.len() - count) as f64 / lessons.len() as f64;
+                    right.push(Candidate {
+                        cost: candidate.cost + (WRONG * wrong) as u32,
+                        steps: candidate.steps,
+                    });
+                }
+                Some(stop) => {
+                    let is_more = most.as_ref().is_none_or(|(known, best, _)| {
+                        (count, Reverse(candidate.cost)) > (*known, Reverse(best.cost))
+                    });
+                    if is_more {
+                        most = Some((count, candidate, stop));
+                    }
+                }
+            }
+        }
+        if right.is_empty() {
+            return (Vec::new(), most);
+        }
+        right.sort();
+        (self.ranked(right, lessons), None)
+    }
+
+    /// Candidates that give every lesson in the order in which they are probably meant; of those
+    /// that give the same in all rows one.
+    fn ranked(&mut self, right: Vec<Candidate>, lessons: &[&Lesson]) -> Vec<Ranked> {
+        let filled = || lessons.iter().filter(|lesson| !lesson.piece.is_empty());
+        let places: Vec<Option<usize>> =
+            filled().map(|lesson| self.layouts.place(&lesson.cell)).collect();
+        let all_rows = self.layouts.layouts.is_empty() || places.iter().all(Option::is_none);
+        let rows: Vec<Row<'_>> = self
+            .texts
+            .iter()
+            .zip(&self.places)
+            .map(|(text, place)| Row {
+                text: &text.text,
+                is_like_examples: all_rows || place.is_some() && places.contains(place),
+            })
+            .collect();
+        let some: Vec<Row<'_>> =
+            rows.iter().step_by(rows.len().div_ceil(FIRST_ROWS).max(1)).copied().collect();
+        let (column, scratch) = (self.column, &mut self.scratch);
+        let mut run = |candidates: &[Candidate], rows: &[Row<'_>]| -> Vec<Ranked> {
+            candidates.iter().filter_map(|one| ranked(one, column, rows, scratch)).collect()
+        };
+        let mut first = run(&right, &some);
+        // White space that no example has at its ends is trimmed off, as early as it serves: behind
+        // the step that takes the piece, before that is filled up.
+        if filled().all(|lesson| lesson.piece.trim() == lesson.piece) {
+            let spaced: Vec<Candidate> =
+                first.iter().filter(|one| one.has_space).map(|one| one.candidate.clone()).collect();
+            first.retain(|one| !one.has_space);
+            for candidate in spaced {
+                let trimmed = (1..=candidate.steps.len()).map(|at| {
+                    let mut steps = candidate.steps.clone();
+                    steps.insert(at, "trim".to_owned());
+                    Candidate { cost: candidate.cost + TRIM, steps }
+                });
+                let mut kept = trimmed.filter_map(|one| run(&[one], &some).pop());
+                first.extend(kept.find(|one| !one.has_space));
+            }
+        }
+        first.sort_by(|a, b| {
+            a.score.total_cmp(&b.score).then_with(|| a.candidate.cmp(&b.candidate))
+        });
+        first.truncate(CHOSEN);
+        let chosen: Vec<Candidate> = first.into_iter().map(|one| one.candidate).collect();
+        let mut all = run(&chosen, &rows);
+        prefer_any_case(&mut all);
+        classes(all)
+    }
+
+    /// Cuts of several chains: one for the examples of each layout, with a guard where it would take
+    /// something else from the others.
+    fn several_chains(&mut self, lessons: &[&Lesson]) -> Vec<Ranked> {
+        let mut groups: BTreeMap<(Option<usize>, String), Vec<&Lesson>> = BTreeMap::new();
+        for lesson in lessons.iter().filter(|lesson| !lesson.piece.is_empty()) {
+            let place = self.layouts.place(&lesson.cell);
+            let looks = place.map_or_else(|| words_of(&lesson.cell), |_| String::new());
+            groups.entry((place, looks)).or_default().push(lesson);
+        }
+        if !(2..=MOST_CHAINS).contains(&groups.len()) {
+            return Vec::new();
+        }
+        let mut chains: Vec<(Vec<Candidate>, Vec<String>)> = Vec::new();
+        let keys: Vec<(Option<usize>, String)> = groups.keys().cloned().collect();
+        for (key, of) in &groups {
+            let (found, _) = self.one_chain(of);
+            if found.is_empty() {
+                return Vec::new();
+            }
+            let best = found.into_iter().take(WAYS).map(|one| one.candidate).collect();
+            chains.push((best, self.guards(key, &keys)));
+        }
+        let mut right: Vec<Candidate> = Vec::new();
+        for n in 0..WAYS.pow(chains.len() as u32) {
+            let mut ways = n;
+            let mut picked: Vec<(&Candidate, &[String])> = Vec::new();
+            for (of, guards) in &chains {
+                picked.extend(of.get(ways % WAYS).map(|one| (one, guards.as_slice())));
+                ways /= WAYS;
+            }
+            if picked.len() == chains.len() {
+                right.extend(self.joined(&picked, lessons));
+            }
+        }
+        right.sort();
+        right.dedup();
+        if right.is_empty() { Vec::new() } else { self.ranked(right, lessons) }
+    }
+
+    /// Chains joined by `else`, in the order and with the guards that make them give every lesson.
+    fn joined(
+        &mut self,
+        chains: &[(&Candidate, &[String])],
+        lessons: &[&Lesson],
+    ) -> Option<Candidate> {
+        let mut orders = vec![chains.to_vec()];
+        orders.push(chains.iter().rev().copied().collect());
+        let guards = chains.iter().map(|(_, guards)| guards.len()).max().unwrap_or_default();
+        // Without guards, then with the one that says least, and so on.
+        for guard in 0..=guards {
+            for order in &orders {
+                let mut cost = 0;
+                let said: Vec<String> = order
+                    .iter()
+                    .enumerate()
+                    .map(|(n, (chain, guards))| {
+                        cost += chain.cost + BAR;
+                        let is_last = n + 1 == order.len();
+                        match guard.checked_sub(1).and_then(|guard| guards.get(guard)) {
+                            Some(guard) if !is_last => {
+                                cost += GUARD;
+                                format!("{} if {guard}", chain.cut())
+                            }
+                            _ => chain.cut(),
+                        }
+                    })
+                    .collect();
+                let cut = said.join(" else ");
+                let given = self.given(&cut, lessons);
+                if given.is_some_and(|given| stop(lessons, &given).is_none()) {
+                    return Some(Candidate { cost, steps: vec![cut] });
+                }
+            }
+        }
+        None
+    }
+
+    /// Conditions that hold for the texts of a layout and for those of no other one that has
+    /// examples, the shortest first.
+    fn guards(
+        &self,
+        (place, _): &(Option<usize>, String),
+        keys: &[(Option<usize>, String)],
+    ) -> Vec<String> {
+        let column = format!("{{{}}}", self.column);
+        let Some(layout) = place.and_then(|place| self.layouts.layouts.get(place)) else {
+            return Vec::new();
+        };
+        let texts = |place: &Option<usize>| {
+            let of = self.texts.iter().zip(&self.places).filter(|(_, of)| *of == place);
+            of.map(|(text, _)| &*text.text).take(FIRST_ROWS).collect::<Vec<_>>()
+        };
+        let own = texts(&Some(place.unwrap_or_default()));
+        let others: Vec<&str> =
+            keys.iter().filter(|(of, _)| of != place).flat_map(|(of, _)| texts(of)).collect();
+        let mut guards = Vec::new();
+        let mut signs: Vec<char> =
+            layout.pattern.chars().filter(|c| !is_word(*c) && !" []+".contains(*c)).collect();
+        signs.dedup();
+        let tells = signs.into_iter().find(|sign| {
+            own.iter().all(|text| text.contains(*sign))
+                && !others.iter().any(|text| text.contains(*sign))
+        });
+        if let Some(written) = tells.and_then(|sign| quoted(sign.encode_utf8(&mut [0; 4]))) {
+            guards.push(format!("{column} has {written}"));
+        }
+        if let Some(pattern) = quoted(&layout.pattern) {
+            let case = if layout.ignoring_case { " ignoring case" } else { "" };
+            guards.push(format!("{column} is shape {pattern}{case}"));
+        }
+        guards
+    }
+
+    /// Which of the lessons a cut gives; `None` where it cannot be used.
+    fn given(&mut self, cut: &str, lessons: &[&Lesson]) -> Option<Vec<bool>> {
+        let trial = Trial::new(self.column, [cut])?;
+        let mut given = vec![false; lessons.len()];
+        let cells = lessons.iter().map(|lesson| lesson.cell.as_str());
+        trial.run(cells, &mut self.scratch, |n, _, tried| {
+            given[n] = tried.piece == lessons[n].piece;
+        });
+        Some(given)
     }
 }
 
@@ -189,7 +363,7 @@ fn prefer_any_case(ranked: &mut [Ranked]) {
 
 /// The first lesson that rules a cut out: one that binds; of the others, which may be mistakes, at
 /// least three and two thirds are to be given.
-fn stop(lessons: &[Lesson], given: &[bool]) -> Option<usize> {
+fn stop(lessons: &[&Lesson], given: &[bool]) -> Option<usize> {
     let wrong = |binds: bool| {
         let missed = lessons.iter().zip(given).enumerate();
         missed.filter(move |(_, (lesson, given))| lesson.binds == binds && !**given).map(|(n, _)| n)
@@ -198,14 +372,4 @@ fn stop(lessons: &[Lesson], given: &[bool]) -> Option<usize> {
     let right = others - wrong(false).count();
     let agree = others == 0 || right >= 3 && right * 3 >= others * 2;
     wrong(true).next().or_else(|| if agree { None } else { wrong(false).next() })
-}
-
-/// Which of the lessons a cut gives; `None` where it cannot be used.
-fn given(cut: &str, column: &str, lessons: &[Lesson], scratch: &mut Scratch) -> Option<Vec<bool>> {
-    let trial = Trial::new(column, [cut])?;
-    let mut given = vec![false; lessons.len()];
-    trial.run(lessons.iter().map(|lesson| lesson.cell.as_str()), scratch, |n, _, tried| {
-        given[n] = tried.piece == lessons[n].piece;
-    });
-    Some(given)
 }

@@ -9,7 +9,6 @@ use xxhash_rust::xxh3::Xxh3;
 use super::search::Candidate;
 use super::trial::{Trial, Tried};
 use crate::Scratch;
-use crate::layouts::Sampled;
 use crate::shape::words_of;
 
 /// How much it weighs that a cut finds nothing in any row, in what steps cost.
@@ -19,19 +18,17 @@ const UNEVEN: f64 = 120.0;
 
 /// How much it weighs that a cut finds something in all rows that are written unlike the examples: of
 /// two cuts that do the same for the examples the one that says what it looks for is the safer one.
-const ELSEWHERE: f64 = 30.0;
+const ELSEWHERE: f64 = 15.0;
+
+/// How much it weighs that a cut says how many parts there are where many rows have others.
+const MISCOUNTED: f64 = 14.0;
 
 /// A row of the sample.
+#[derive(Clone, Copy)]
 pub(super) struct Row<'s> {
     pub text: &'s str,
     /// It is written like an example.
     pub is_like_examples: bool,
-}
-
-impl<'s> Row<'s> {
-    pub(super) fn of(sampled: &'s Sampled, is_like_examples: bool) -> Self {
-        Self { text: &sampled.text, is_like_examples }
-    }
 }
 
 /// A cut with what it does to the rows of a sample.
@@ -88,7 +85,17 @@ pub(super) fn ranked(
         _ => 1.0,
     };
     let reach = if like == 0 { 1.0 } else { of(found, like) };
-    let elsewhere = ELSEWHERE * of(found_in_others, others);
+    // That there are so many parts is said where nearly all rows have as many.
+    let says_count =
+        candidate.steps.iter().any(|step| step.starts_with("part ") && step.contains(" of "));
+    let is_false = says_count && found + found_in_others < (like + others) / 20 * 19;
+    let miscounted = if is_false { MISCOUNTED } else { 0.0 };
+    let looks_at_all = ["number", "block ", "word ", "digits", "letters", "keep "];
+    let first = candidate.steps.first().map_or("", String::as_str);
+    let is_wide = looks_at_all.iter().any(|word| first.starts_with(word))
+        && !first.starts_with("number after");
+    let elsewhere = if is_wide { ELSEWHERE * of(found_in_others, others) } else { 0.0 };
+    let elsewhere = elsewhere + miscounted;
     let score =
         f64::from(candidate.cost) + UNREACHED * (1.0 - reach) + UNEVEN * (1.0 - even) + elsewhere;
     Some(Ranked {

@@ -21,7 +21,7 @@ impl Candidate {
 }
 
 /// What one more step says.
-const BAR: u32 = 8;
+pub(super) const BAR: u32 = 8;
 /// At most that many candidates of an example are tried, the cheapest.
 const MOST: usize = 1200;
 /// Texts of more sections are looked at in shorter runs of these.
@@ -144,7 +144,9 @@ impl Search<'_> {
         if !(1..=4).contains(&fields) || parts.len() < 2 || is_filler {
             return;
         }
-        let mut cost = 30 + 4 * characters::count(&literals) as u32;
+        // A letter or digit that is no piece of the cell is a constant of this one row, perhaps.
+        let constant = literals.chars().filter(|c| is_word(*c) && self.cell.contains(*c)).count();
+        let mut cost = 30 + 4 * characters::count(&literals) as u32 + 14 * constant as u32;
         let mut written = String::from("\"");
         let mut alone = String::from("\"");
         let mut only = None;
@@ -193,7 +195,17 @@ enum Part {
 
 /// A piece as pieces of a cell with texts between; `None` where nothing of it is of the cell.
 fn parted(cell: &str, piece: &str) -> Option<Vec<Part>> {
-    let spans = spans(cell);
+    let mut spans = spans(cell);
+    spans.push(0..cell.len());
+    // The first letter of a word stands for it.
+    let initials: Vec<Span> = edges(cell)
+        .windows(2)
+        .filter(|edge| cell[edge[0]..edge[1]].chars().nth(1).is_some_and(char::is_alphabetic))
+        .filter_map(|edge| {
+            Some(edge[0]..edge[0] + characters::each(&cell[edge[0]..]).next()?.len())
+        })
+        .collect();
+    spans.extend(initials);
     let mut parts: Vec<Part> = Vec::new();
     let mut at = 0;
     while at < piece.len() {
@@ -202,7 +214,9 @@ fn parted(cell: &str, piece: &str) -> Option<Vec<Part>> {
         let longest = spans
             .iter()
             .map(|span| &cell[span.clone()])
-            .filter(|text| rest.starts_with(text) && text.chars().any(is_word))
+            .filter(|text| {
+                rest.starts_with(text) && text.chars().any(is_word) && text.trim() == *text
+            })
             .filter(|text| ends_well(rest, text.len()) && begins_well(piece, at))
             .max_by_key(|text| text.len());
         match longest {

@@ -99,13 +99,15 @@ fn guess_date(guesses: &mut Guesses<'_>) {
         let Some(date) = DatePattern::read(form).ok().and_then(|read| read.parse(text)) else {
             continue;
         };
+        // Of two that fit the one that says the width.
+        let cost = if form.contains("DD") { 0 } else { 2 };
         if DatePattern::iso().write(date) == piece {
-            guesses.add(34, format!("date \"{form}\""));
+            guesses.add(34 + cost, format!("date \"{form}\""));
         }
         for written in WRITTEN {
             if written != form && DatePattern::read(written).is_ok_and(|to| to.write(date) == piece)
             {
-                guesses.add(46, format!("date \"{form}\" to \"{written}\""));
+                guesses.add(46 + cost, format!("date \"{form}\" to \"{written}\""));
             }
         }
     }

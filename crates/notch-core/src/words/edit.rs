@@ -335,17 +335,17 @@ fn guess_keep(guesses: &mut Guesses<'_>) {
     }
     let digits = |text: &str| text.bytes().all(|b| b.is_ascii_digit());
     if digits(piece) {
-        guesses.add(40, "keep digits");
+        guesses.add(52, "keep digits");
     }
     if removed.iter().all(|c| !is_word(*c)) && removed.len() <= 6 {
         let signs: String = removed.iter().collect();
         if signs.trim().is_empty() {
             guesses.add(30, "remove spaces");
         } else if let Some(written) = quoted(&signs) {
-            guesses.add(28 + 4 * removed.len() as u32, format!("remove {written}"));
+            guesses.add(42 + 4 * removed.len() as u32, format!("remove {written}"));
         }
         if piece.chars().all(is_word) {
-            guesses.add(44, "remove symbols spaces");
+            guesses.add(54, "remove symbols spaces");
         }
     }
 }
@@ -366,7 +366,10 @@ fn guess_replace(guesses: &mut Guesses<'_>) {
     let Some(end) = piece[same..].find(next).filter(|_| !next.is_empty()) else { return };
     let with = &piece[same..same + end];
     // No constants: what comes in is no part of the cell that happens to stand there.
-    if with.chars().any(is_word) || characters::count(with) > 4 || text.replace(sign, with) != piece
+    if with.is_empty()
+        || with.chars().any(is_word)
+        || characters::count(with) > 4
+        || text.replace(sign, with) != piece
     {
         return;
     }

@@ -414,6 +414,11 @@ fn ways(mark: &GuessedMark) -> Vec<(String, &'static str, u32)> {
     ways
 }
 
+/// Whether there is no digit in a text that may be cut off at one.
+fn is_of_no_digits(text: &str) -> bool {
+    !text.is_empty() && !text.bytes().any(|b| b.is_ascii_digit())
+}
+
 /// How often a mark stands in a text.
 fn times(mark: &GuessedMark, text: &str) -> usize {
     text.matches(mark.text.as_str()).count()
@@ -421,11 +426,16 @@ fn times(mark: &GuessedMark, text: &str) -> usize {
 
 fn guess_before(guesses: &mut Guesses<'_>) {
     for place in guesses.places().iter().filter(|place| place.start == 0) {
+        if guesses.text[place.end..].starts_with(|c: char| c.is_ascii_digit())
+            && is_of_no_digits(guesses.piece)
+        {
+            guesses.add(36, "before digit");
+        }
         for mark in guesses.marks_after(place.end) {
             let total = times(&mark, guesses.text);
             for (which, cost) in which(times(&mark, guesses.piece) + 1, total) {
                 for (written, case, more) in ways(&mark) {
-                    guesses.add(38 + cost + more, format!("before {which}{written}{case}"));
+                    guesses.add(34 + cost + more, format!("before {which}{written}{case}"));
                 }
             }
         }
@@ -434,11 +444,16 @@ fn guess_before(guesses: &mut Guesses<'_>) {
 
 fn guess_after(guesses: &mut Guesses<'_>) {
     for place in guesses.places().iter().filter(|place| place.end == guesses.text.len()) {
+        if guesses.text[..place.start].ends_with(|c: char| c.is_ascii_digit())
+            && is_of_no_digits(guesses.piece)
+        {
+            guesses.add(36, "after last digit");
+        }
         for mark in guesses.marks_before(place.start) {
             let total = times(&mark, guesses.text);
             for (which, cost) in which(times(&mark, &guesses.text[..place.start]), total) {
                 for (written, case, more) in ways(&mark) {
-                    guesses.add(38 + cost + more, format!("after {which}{written}{case}"));
+                    guesses.add(34 + cost + more, format!("after {which}{written}{case}"));
                 }
             }
         }
@@ -451,12 +466,15 @@ fn guess_between(guesses: &mut Guesses<'_>) {
         for (first, second) in
             before.iter().flat_map(|first| after.iter().map(move |second| (first, second)))
         {
-            let are_brackets = OPENING
+            let are_quotes = ['"', '\'']
                 .iter()
-                .zip(CLOSING)
-                .any(|(open, close)| first.text.ends_with(*open) && second.text.starts_with(close));
+                .any(|quote| first.text.ends_with(*quote) && second.text.starts_with(*quote));
+            let are_brackets = are_quotes
+                || OPENING.iter().zip(CLOSING).any(|(open, close)| {
+                    first.text.ends_with(*open) && second.text.starts_with(close)
+                });
             let of_words = first.text.chars().all(is_word) || second.text.chars().all(is_word);
-            let cost = if are_brackets { 40 } else { 58 }
+            let cost = if are_brackets { 34 } else { 50 }
                 + first.cost
                 + second.cost
                 + if of_words { 6 } else { 0 };

@@ -147,13 +147,19 @@ fn guess_block(guesses: &mut Guesses<'_>) {
         let runs: Vec<Span> = blocks(guesses.text, kind).collect();
         for place in guesses.places() {
             let Some(n) = runs.iter().position(|run| *run == place) else { continue };
+            // A word between blanks is read as a word.
+            let is_open = |c: Option<char>| c.is_none_or(char::is_whitespace);
+            let is_word = kind == Kind::Letter
+                && is_open(guesses.text[..place.start].chars().next_back())
+                && is_open(guesses.text[place.end..].chars().next());
+            let more = if is_word { 8 } else { 0 };
             let kind = kind.plural();
-            guesses.add(44 + 3 * n.min(10) as u32, format!("block {} of {kind}", n + 1));
+            guesses.add(more + 44 + 3 * n.min(10) as u32, format!("block {} of {kind}", n + 1));
             if n > 0 {
                 guesses.add(
                     match runs.len() - n {
-                        1 => 46,
-                        n => 50 + 3 * n.min(10) as u32,
+                        1 => 46 + more,
+                        n => 50 + more + 3 * n.min(10) as u32,
                     },
                     match runs.len() - n {
                         1 => format!("block last of {kind}"),

@@ -349,7 +349,7 @@ fn guess_number_after(guesses: &mut Guesses<'_>) {
                 let sign =
                     characters::each(label).next_back().filter(|sign| !sign.chars().all(is_word));
                 if let Some(written) = sign.and_then(quoted) {
-                    guesses.add(50 + cost, format!("number after {written}{said}"));
+                    guesses.add(56 + cost, format!("number after {written}{said}"));
                 }
                 continue;
             }

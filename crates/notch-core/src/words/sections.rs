@@ -447,7 +447,7 @@ fn guess_part(guesses: &mut Guesses<'_>) {
             }
         }
         if marks.iter().any(|mark| mark.text.trim().is_empty()) {
-            separators.push((Separator::Spaces, "spaces".to_owned(), 4));
+            separators.push((Separator::Spaces, "spaces".to_owned(), 9));
         }
         let beside = [
             guesses.text[..place.start].chars().next_back(),
@@ -463,7 +463,7 @@ fn guess_part(guesses: &mut Guesses<'_>) {
                 (Separator::What(What::any_of(&both)), format!("any of {written}"), 14)
             }));
         }
-        separators.push((Separator::Kind, "kind".to_owned(), 12));
+        separators.push((Separator::Kind, "kind".to_owned(), 26));
         for (separator, written, cost) in separators {
             let parts: Vec<Span> = separator.parts(guesses.text).collect();
             let first = parts.iter().position(|part| part.start == place.start);
@@ -476,21 +476,21 @@ fn guess_part(guesses: &mut Guesses<'_>) {
             let number = |n: usize| 2 * n.min(10) as u32;
             let from_end = total - first;
             if first == last {
-                let cost = 40 + cost + number(first);
+                let cost = 36 + cost + number(first);
                 guesses.add(cost, format!("part {} by {written}", first + 1));
                 guesses.add(
                     cost + if total > 2 { 1 } else { 4 },
                     format!("part {} of {total} by {written}", first + 1),
                 );
                 guesses.add(
-                    42 + cost + number(from_end) - 40 - number(first),
+                    4 + cost + number(from_end) - number(first),
                     match from_end {
                         1 => format!("part last by {written}"),
                         n => format!("part -{n} by {written}"),
                     },
                 );
             } else {
-                let cost = 52 + cost + number(last - first);
+                let cost = 48 + cost + number(last - first);
                 let range = match (first + 1, last + 1) {
                     (1, last) => format!("..{last}"),
                     (first, last) if last == total => format!("{first}.."),
@@ -514,7 +514,7 @@ fn guess_word(guesses: &mut Guesses<'_>) {
         let Some(n) = words.iter().position(|word| *word == place) else { continue };
         guesses.add(46 + 2 * n.min(10) as u32, format!("word {}", n + 1));
         match words.len() - n {
-            1 => guesses.add(46, "word last"),
+            1 => guesses.add(44, "word last"),
             n => guesses.add(50 + 2 * n.min(10) as u32, format!("word -{n}")),
         }
     }
