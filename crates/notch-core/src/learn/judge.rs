@@ -26,6 +26,9 @@ pub struct Judged {
     pub fits: Vec<u64>,
     /// For each cut the shapes of its pieces.
     pub shapes: Vec<ShapeCounts>,
+    /// For each layout, and for odd texts, the rows, those in which the best cut gives nothing, and
+    /// the first of these.
+    lacking: Vec<(u64, u64, Option<FirstRow>)>,
     /// The rows in which not all give the same, by which of them do.
     partings: BTreeMap<Vec<u8>, Parting>,
     /// The texts that wait to be tried.
@@ -68,6 +71,7 @@ impl Judge {
         Judged {
             fits: vec![0; self.cuts],
             shapes: vec![ShapeCounts::default(); self.cuts],
+            lacking: vec![(0, 0, None); self.layouts.layouts.len() + 1],
             ..Judged::default()
         }
     }
@@ -97,6 +101,9 @@ impl Judge {
         let (mut pieces, mut ends): (String, Vec<usize>) = (String::new(), Vec::new());
         self.trial.run(waiting.iter().map(|row| row.text.as_str()), scratch, |n, cut, tried| {
             judged.fits[cut] += u64::from(tried.is_found);
+            if cut == 0 {
+                self.lacks(judged, &waiting[n], tried.piece.is_empty());
+            }
             if !tried.piece.is_empty() {
                 judged.shapes[cut].add(tried.piece, waiting[n].line);
             }
@@ -113,6 +120,17 @@ impl Judge {
         });
         judged.waiting = waiting;
         judged.waiting.clear();
+    }
+
+    /// Counts a row of its layout, and whether the best cut gives nothing there.
+    fn lacks(&self, judged: &mut Judged, row: &FirstRow, is_lacking: bool) {
+        let layout = self.layouts.place(&row.text).unwrap_or(self.layouts.layouts.len());
+        let (rows, lacking, first) = &mut judged.lacking[layout];
+        *rows += 1;
+        if is_lacking {
+            *lacking += 1;
+            first.get_or_insert_with(|| row.clone());
+        }
     }
 
     fn parts(&self, judged: &mut Judged, pattern: Vec<u8>, row: &FirstRow) {
@@ -134,7 +152,8 @@ impl Judge {
     }
 
     /// The row that divides the cuts best: weighted by rows, odd texts last, the commonest layout
-    /// first. `None` where all give the same in all rows that are not answered.
+    /// first. `None` where all give the same in all rows that are not answered,
+    /// and the best gives something in every layout.
     pub fn question<'j>(&self, judged: &'j Judged) -> Option<&'j FirstRow> {
         let odd = self.layouts.layouts.len();
         let weight = |(pattern, parting): &(&Vec<u8>, &Parting)| {
@@ -153,7 +172,20 @@ impl Judge {
                 b.1.first.row,
             ))
         });
-        best.map(|(_, parting)| &parting.first)
+        best.map(|(_, parting)| &parting.first).or_else(|| self.unanswered(judged))
+    }
+
+    /// The first row of the commonest layout in which the best cut gives nothing and of which no
+    /// cell is answered.
+    fn unanswered<'j>(&self, judged: &'j Judged) -> Option<&'j FirstRow> {
+        let is_answered = |layout: usize| {
+            self.answered.iter().any(|cell| self.layouts.place(cell) == Some(layout))
+        };
+        let layouts = judged.lacking.iter().take(self.layouts.layouts.len()).enumerate();
+        let found = layouts.filter(|(layout, (rows, lacking, _))| {
+            *rows * 50 >= judged.filled && *lacking * 10 >= *rows * 9 && !is_answered(*layout)
+        });
+        found.max_by_key(|(_, (rows, ..))| *rows).and_then(|(_, (_, _, first))| first.as_ref())
     }
 
     /// What the cuts make of a text, in their order.
@@ -183,6 +215,12 @@ impl Judged {
         }
         for (ours, theirs) in self.shapes.iter_mut().zip(&mut part.shapes) {
             ours.merge(theirs);
+        }
+        for (ours, theirs) in self.lacking.iter_mut().zip(&mut part.lacking) {
+            ours.0 += std::mem::take(&mut theirs.0);
+            ours.1 += std::mem::take(&mut theirs.1);
+            let first = theirs.2.take();
+            ours.2 = ours.2.take().or(first);
         }
         for (pattern, parting) in std::mem::take(&mut part.partings) {
             let has_room = self.partings.len() < MOST_PARTINGS;

@@ -27,7 +27,7 @@ use crate::text::is_word;
 pub use judge::{Judge, Judged};
 pub use lesson::{Lesson, read_lesson, write_lesson};
 use rank::{Ranked, Row, classes, ranked};
-use search::{BAR, Candidate, LONGEST, candidates};
+use search::{BAR, Candidate, LONGEST, candidates, nearest_piece};
 pub use trial::{Trial, Tried};
 
 /// How many rows of a column are looked at for the order of cuts.
@@ -43,6 +43,8 @@ const TRIM: u32 = 6;
 /// How much it weighs that a cut gives none of the examples that may be mistakes, in what steps
 /// cost.
 const WRONG: f64 = 600.0;
+/// Where the best single chain says more than this, a chain for each layout is tried as well.
+const DEAR: u32 = 78;
 /// What a guard says.
 const GUARD: u32 = 30;
 /// Cuts of more chains are not learnt.
@@ -60,9 +62,10 @@ pub struct Learned {
     /// The cuts that give every example, the best first; no two of them give the same in all rows
     /// of the sample.
     pub cuts: Vec<String>,
-    /// Where there is none: the example, by its place, that the best cut does not give, and what
-    /// that gives for how many examples.
+    /// Where there is none: why.
     pub stopped: Option<Stopped>,
+    /// It was not broken off.
+    pub complete: bool,
 }
 
 /// Why nothing was learnt.
@@ -72,11 +75,20 @@ pub struct Stopped {
     pub lesson: usize,
     /// The cut that gives the most examples, and how many; `None` where none gives any.
     pub most: Option<(String, usize)>,
+    /// The piece of that example's cell that is most like the one that was wanted.
+    pub nearest: Option<String>,
 }
 
 /// Finds the cuts that give every lesson, for a column of that name whose texts are sampled, and
-/// that is written in these layouts.
-pub fn learn(lessons: &[Lesson], column: &str, sample: &TextSample, layouts: &Layouts) -> Learned {
+/// that is written in these layouts. It is broken off as soon as `is_late`; what was found by then
+/// is returned.
+pub fn learn(
+    lessons: &[Lesson],
+    column: &str,
+    sample: &TextSample,
+    layouts: &Layouts,
+    is_late: &dyn Fn() -> bool,
+) -> Learned {
     let texts = sample.texts(LEARNING_ROWS);
     let mut search = Search {
         column,
@@ -84,31 +96,47 @@ pub fn learn(lessons: &[Lesson], column: &str, sample: &TextSample, layouts: &La
         places: texts.iter().map(|text| layouts.place(&text.text)).collect(),
         layouts,
         scratch: Scratch::default(),
+        is_late,
+        complete: true,
     };
-    let all: Vec<&Lesson> = lessons.iter().collect();
+    // A whole cell as the piece says nothing of what is to be taken: it is what is left where
+    // nothing is found.
+    let is_whole = |lesson: &&Lesson| lesson.piece == lesson.cell;
+    let (whole, all): (Vec<&Lesson>, Vec<&Lesson>) = lessons.iter().partition(is_whole);
     let (mut classes, most) = search.one_chain(&all);
-    if classes.is_empty() {
-        classes = search.several_chains(&all);
+    if classes.first().is_none_or(|best| best.candidate.cost > DEAR) {
+        classes.extend(search.several_chains(&all));
+        classes = rank::classes(classes);
     }
-    let Some(best) = classes.first().map(|best| best.score) else {
-        let stop = |(_, _, stop): &(usize, Candidate, usize)| *stop;
-        let lesson = most.as_ref().map_or(0, stop);
-        let most =
-            most.filter(|(count, ..)| *count > 0).map(|(count, best, _)| (best.cut(), count));
-        return Learned { cuts: Vec::new(), stopped: Some(Stopped { lesson, most }) };
-    };
     // What is nothing on purpose is no finding.
     let is_blank = lessons.iter().any(|lesson| lesson.piece.is_empty());
-    let ending = if is_blank { " else \"\"" } else { "" };
-    Learned {
-        cuts: classes
-            .into_iter()
-            .take_while(|one| one.score <= best + NEAR)
-            .take(MOST)
-            .map(|one| format!("{}{ending}", one.candidate.cut()))
-            .collect(),
-        stopped: None,
-    }
+    let ending = match (is_blank, whole.is_empty()) {
+        (_, false) => format!(" else {{{column}}}"),
+        (true, true) => " else \"\"".to_owned(),
+        (false, true) => String::new(),
+    };
+    let best = classes.first().map_or(0.0, |best| best.score);
+    let mut cuts: Vec<String> = classes
+        .into_iter()
+        .take_while(|one| one.score <= best + NEAR)
+        .take(MOST)
+        .map(|one| format!("{}{ending}", one.candidate.cut()))
+        .collect();
+    cuts.retain(|cut| {
+        search.given(cut, &whole).is_some_and(|given| stop(&whole, &given).is_none())
+    });
+    let stopped = cuts.is_empty().then(|| {
+        let at = most.as_ref().map_or(0, |(_, _, stop)| *stop);
+        let at = all.get(at).map_or(0, |stop| {
+            lessons.iter().position(|lesson| std::ptr::eq(lesson, *stop)).unwrap_or_default()
+        });
+        Stopped {
+            lesson: at,
+            most: most.filter(|(count, ..)| *count > 0).map(|(count, best, _)| (best.cut(), count)),
+            nearest: lessons.get(at).and_then(|lesson| nearest_piece(&lesson.cell, &lesson.piece)),
+        }
+    });
+    Learned { cuts, stopped, complete: search.complete }
 }
 
 /// What cuts are learnt for.
@@ -119,6 +147,8 @@ struct Search<'s> {
     places: Vec<Option<usize>>,
     layouts: &'s Layouts,
     scratch: Scratch,
+    is_late: &'s dyn Fn() -> bool,
+    complete: bool,
 }
 
 /// A cut that gives many lessons though not all: how many, and the first that it does not give.
@@ -143,6 +173,10 @@ impl Search<'_> {
         let mut most: Most = None;
         let mut right: Vec<Candidate> = Vec::new();
         for (steps, cost) in found {
+            if (self.is_late)() {
+                self.complete = false;
+                break;
+            }
             let candidate = Candidate { cost, steps };
             let Some(given) = self.given(&candidate.cut(), lessons) else { continue };
             let count = given.iter().filter(|given| **given).count();
@@ -189,9 +223,17 @@ impl Search<'_> {
             .collect();
         let some: Vec<Row<'_>> =
             rows.iter().step_by(rows.len().div_ceil(FIRST_ROWS).max(1)).copied().collect();
-        let (column, scratch) = (self.column, &mut self.scratch);
+        let (column, scratch, is_late) = (self.column, &mut self.scratch, self.is_late);
+        let complete = &mut self.complete;
         let mut run = |candidates: &[Candidate], rows: &[Row<'_>]| -> Vec<Ranked> {
-            candidates.iter().filter_map(|one| ranked(one, column, rows, scratch)).collect()
+            let on_time = |n: usize| {
+                let is_on_time = n == 0 || !is_late();
+                *complete &= is_on_time;
+                is_on_time
+            };
+            let mut on_time = on_time;
+            let some = candidates.iter().enumerate().take_while(|(n, _)| on_time(*n));
+            some.filter_map(|(_, one)| ranked(one, column, rows, scratch)).collect()
         };
         let mut first = run(&right, &some);
         // White space that no example has at its ends is trimmed off, as early as it serves: behind

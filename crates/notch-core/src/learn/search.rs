@@ -3,7 +3,7 @@
 
 use std::collections::BTreeMap;
 
-use crate::language::{Guess, Guessed, Guesses, quoted, words};
+use crate::language::{Guess, Guessed, Guesses, nearest, quoted, words};
 use crate::text::{Span, characters, is_word};
 
 /// A cut that may be meant, and how much it says.
@@ -217,7 +217,10 @@ fn parted(cell: &str, piece: &str) -> Option<Vec<Part>> {
             .filter(|text| {
                 rest.starts_with(text) && text.chars().any(is_word) && text.trim() == *text
             })
-            .filter(|text| ends_well(rest, text.len()) && begins_well(piece, at))
+            .filter(|text| {
+                let is_rest = text.len() == rest.len() && text.len() > 1;
+                ends_well(rest, text.len()) && (begins_well(piece, at) || is_rest)
+            })
             .max_by_key(|text| text.len());
         match longest {
             Some(text) => {
@@ -331,4 +334,10 @@ fn frames(text: &str) -> Vec<Span> {
         }
     }
     frames
+}
+
+/// The run of sections of a cell that is most like a piece.
+pub(super) fn nearest_piece(cell: &str, piece: &str) -> Option<String> {
+    let spans = spans(cell);
+    nearest(piece, spans.into_iter().map(|span| &cell[span])).map(str::to_owned)
 }

@@ -431,8 +431,10 @@ impl Kernel for Reached {
 /// texts.
 fn is_beside_sign(guesses: &Guesses<'_>, place: &Span) -> bool {
     let is_sign = |c: Option<char>| c.is_some_and(|c| !is_word(c));
-    is_sign(guesses.text[..place.start].chars().next_back())
-        || is_sign(guesses.text[place.end..].chars().next())
+    let text = guesses.text;
+    let at =
+        |at: usize| is_sign(text[..at].chars().next_back()) || is_sign(text[at..].chars().next());
+    place.start > 0 && at(place.start) || place.end < text.len() && at(place.end)
 }
 
 fn guess_first(guesses: &mut Guesses<'_>) {

@@ -6,6 +6,7 @@
 use std::collections::HashMap;
 use std::path::Path;
 use std::process::ExitCode;
+use std::time::Instant;
 
 use keen_notch_core::{
     Judge, Judged, LEARNING_ROWS, Layouts, Lesson, Scratch, TextSample, learn, read_lesson,
@@ -140,11 +141,12 @@ fn wanted(args: &Learn, typed: &[String]) -> Result<Vec<Wanted>, Problem> {
 fn of_examples(args: &Learn, typed: &[String], wanted: &[Wanted]) -> Result<ExitCode, Problem> {
     let column = args.column.as_deref().unwrap_or(NO_COLUMN);
     let (sample, layouts) = (TextSample::default(), Layouts::default());
+    let is_late = is_late(args);
     let pieces = wanted
         .iter()
         .map(|wanted| LearntPiece {
             name: wanted.name.clone(),
-            learned: learn(&wanted.lessons, column, &sample, &layouts),
+            learned: learn(&wanted.lessons, column, &sample, &layouts, &is_late),
             judged: None,
             lessons: wanted.lessons.clone(),
         })
@@ -205,9 +207,10 @@ fn of_table(
             "Fill in the pieces of three rows or more, or give examples: 'CELL => PIECE'.",
         ));
     }
+    let is_late = is_late(args);
     let mut pieces: Vec<LearntPiece> = Vec::new();
     for wanted in &*wanted {
-        let learned = learn(&wanted.lessons, &names[column], &sample, &layouts);
+        let learned = learn(&wanted.lessons, &names[column], &sample, &layouts, &is_late);
         pieces.push(LearntPiece {
             name: wanted.name.clone(),
             learned,
@@ -244,6 +247,12 @@ fn of_table(
         places: Some(whereabouts),
     };
     told(args, lessons)
+}
+
+/// Tells when the search is to be broken off.
+fn is_late(args: &Learn) -> impl Fn() -> bool + use<> {
+    let (begun, seconds) = (Instant::now(), args.seconds);
+    move || begun.elapsed().as_secs() >= seconds
 }
 
 /// Prints what was learnt, and saves it.

@@ -338,7 +338,7 @@ pub fn learnt_json(lessons: &Lessons<'_>) -> Value {
             }
         })
         .collect();
-    let mut object = json!({ "version": 1, "cuts": cuts, "ask": ask, "complete": true });
+    let mut object = json!({ "version": 1, "cuts": cuts, "ask": ask, "complete": lessons.pieces.iter().all(|piece| piece.learned.complete) });
     let stopped =
         lessons.pieces.iter().find_map(|piece| Some((piece, piece.learned.stopped.as_ref()?)));
     if let Some((piece, stopped)) = stopped {
