@@ -27,7 +27,7 @@ use crate::text::is_word;
 pub use judge::{Judge, Judged};
 pub use lesson::{Lesson, read_lesson, write_lesson};
 use rank::{Ranked, Row, classes, ranked};
-use search::{BAR, Candidate, LONGEST, candidates, nearest_piece};
+use search::{Candidate, LONGEST, candidates, nearest_piece};
 pub use trial::{Trial, Tried};
 
 /// How many rows of a column are looked at for the order of cuts.
@@ -47,6 +47,8 @@ const WRONG: f64 = 600.0;
 const DEAR: u32 = 78;
 /// What a guard says.
 const GUARD: u32 = 30;
+/// What one more chain says.
+const ELSE: u32 = 3;
 /// Cuts of more chains are not learnt.
 const MOST_CHAINS: usize = 4;
 /// So many of the best cuts of each layout are put together.
@@ -318,7 +320,7 @@ impl Search<'_> {
                     .iter()
                     .enumerate()
                     .map(|(n, (chain, guards))| {
-                        cost += chain.cost + BAR;
+                        cost += chain.cost + ELSE;
                         let is_last = n + 1 == order.len();
                         match guard.checked_sub(1).and_then(|guard| guards.get(guard)) {
                             Some(guard) if !is_last => {

@@ -479,7 +479,7 @@ fn guess_part(guesses: &mut Guesses<'_>) {
                 let cost = 36 + cost + number(first);
                 guesses.add(cost, format!("part {} by {written}", first + 1));
                 guesses.add(
-                    cost + if total > 2 { 1 } else { 4 },
+                    if total > 2 { cost - 1 } else { cost + 4 },
                     format!("part {} of {total} by {written}", first + 1),
                 );
                 guesses.add(

@@ -14,11 +14,12 @@ use keen_notch_core::{
 use keen_notch_table::{Source, Table, gather_rows};
 
 use super::files::files_differ;
-use super::session::say_notices;
+use super::session::{say_notices, shown};
 use super::survey::place;
 use crate::cli::Learn;
 use crate::ends::interrupted;
-use crate::jig::Jig;
+use crate::jig::save::save;
+use crate::jig::{CutExample, Jig, ReadCut};
 use crate::show::{
     Answer, Differs, LearntPiece, Lessons, Problem, Question, learnt_json, learnt_page, print,
     print_json, say, visible,
@@ -263,7 +264,41 @@ fn told(args: &Learn, lessons: Lessons<'_>) -> Result<ExitCode, Problem> {
         print(learnt_page(&lessons))?;
     }
     let is_found = lessons.pieces.iter().all(|piece| !piece.learned.cuts.is_empty());
+    if let Some(path) = args.save_jig.as_ref().filter(|_| is_found) {
+        save_jig(path, &lessons)?;
+        say(format_args!("The cut and its examples are in {}.\n", shown(path)));
+    }
     Ok(if is_found { ExitCode::SUCCESS } else { ExitCode::from(1) })
+}
+
+/// Writes the best cuts with their examples into a jig, or into the one that is there already.
+fn save_jig(path: &Path, lessons: &Lessons<'_>) -> Result<(), Problem> {
+    let mut jig = match path.exists() {
+        true => Jig::read(&[path.to_owned()])?,
+        false => Jig { column: Some(lessons.column.to_owned()), ..Jig::default() },
+    };
+    let starts_there = jig.column.as_deref() == Some(lessons.column);
+    for piece in &lessons.pieces {
+        let Some(cut) = piece.learned.cuts.first() else { continue };
+        // A template names its columns itself.
+        let source = match starts_there || cut.starts_with('"') {
+            true => String::new(),
+            false => format!("{{{}}} | ", lessons.column),
+        };
+        let mut read = ReadCut::typed(&format!("{} = {source}{cut}", piece.name))?;
+        let given = piece.lessons.iter().filter(|lesson| lesson.binds);
+        let example = |lesson: &Lesson| CutExample {
+            cell: lesson.cell.clone(),
+            pieces: vec![lesson.piece.clone()],
+            place: String::new(),
+        };
+        read.examples = given.map(example).collect();
+        match jig.cuts.iter_mut().find(|known| known.left == read.left) {
+            Some(known) => *known = read,
+            None => jig.cuts.push(read),
+        }
+    }
+    save(&jig, path)
 }
 
 /// The place of the column that examples are of.

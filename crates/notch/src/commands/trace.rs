@@ -128,6 +128,7 @@ pub fn read(text: &str) -> Result<ReadCut, Problem> {
         about: None,
         replace: true,
         on_finding: None,
+        examples: Vec::new(),
     })
 }
 

@@ -81,6 +81,21 @@ pub struct CutTable {
     pub replace: bool,
     /// What a finding of this cut does to its row.
     pub on_finding: Option<Action>,
+    /// Cells, each with the piece that must come out of it; "" for none. They are tried before any
+    /// table is read.
+    #[serde(default)]
+    #[schemars(with = "IndexMap<String, ExampleEntry>")]
+    pub examples: IndexMap<Spanned<String>, ExampleEntry>,
+}
+
+/// What must come out of a cell.
+#[derive(Debug, Clone, PartialEq, Eq, JsonSchema)]
+#[schemars(untagged)]
+pub enum ExampleEntry {
+    /// The piece.
+    Piece(String),
+    /// The pieces of a cut of several names.
+    Pieces(Vec<String>),
 }
 
 /// What must be so in a column of the table.
@@ -227,6 +242,19 @@ forms! { CutEntry, "a cut in quotes, or a table with the key cut",
     }
     fn visit_map<A: MapAccess<'de>>(self, map: A) -> Result<CutEntry, A::Error> {
         CutTable::deserialize(MapAccessDeserializer::new(map)).map(CutEntry::Table)
+    }
+}
+
+forms! { ExampleEntry, "the piece in quotes, or several in square brackets",
+    fn visit_str<E>(self, text: &str) -> Result<ExampleEntry, E> {
+        Ok(ExampleEntry::Piece(text.to_owned()))
+    }
+    fn visit_seq<A: serde::de::SeqAccess<'de>>(self, mut values: A) -> Result<ExampleEntry, A::Error> {
+        let mut pieces = Vec::new();
+        while let Some(piece) = values.next_element()? {
+            pieces.push(piece);
+        }
+        Ok(ExampleEntry::Pieces(pieces))
     }
 }
 

@@ -6,6 +6,7 @@
 //! | [`lists`] | lists, from the jig or from files beside it |
 //! | [`allowance`] | how many rows with findings are put up with |
 //! | [`mistakes`] | what is wrong with a jig as TOML |
+//! | [`examples`] | cells of a cut with the pieces that must come out of them |
 //! | [`draft`] | a first jig for a table, from a survey of it |
 //! | [`names`] | columns that a table may have under another name |
 //! | [`save`] | a jig written to a file |
@@ -15,6 +16,7 @@ pub mod allowance;
 pub mod baseline;
 pub mod column_layouts;
 pub mod draft;
+mod examples;
 pub mod file;
 mod lists;
 mod mistakes;
@@ -35,8 +37,9 @@ use keen_notch_table::TableError;
 use toml::Spanned;
 
 use self::allowance::Allowance;
+pub use self::examples::CutExample;
 pub use self::file::Action;
-use self::file::{CutEntry, JigFile, ListEntry, ListFile, Remembered, Write};
+use self::file::{CutEntry, ExampleEntry, JigFile, ListEntry, ListFile, Remembered, Write};
 use self::mistakes::{line_of, not_a_jig};
 pub use self::names::Called;
 use crate::show::Problem;
@@ -135,6 +138,8 @@ pub struct ReadCut {
     pub replace: bool,
     /// What a finding of it does to its row.
     pub on_finding: Option<Action>,
+    /// Its examples.
+    pub examples: Vec<CutExample>,
 }
 
 impl ReadCut {
@@ -155,6 +160,7 @@ impl ReadCut {
             about: None,
             replace: false,
             on_finding: None,
+            examples: Vec::new(),
         })
     }
 }
@@ -231,14 +237,19 @@ impl Jig {
     /// Reads several jigs, each after the one before.
     ///
     /// # Errors
-    /// Everything that is wrong with them, with its line and the remedy.
+    /// Everything that is wrong with them, with its line and the remedy; examples that do not come
+    /// out.
     pub fn read(paths: &[PathBuf]) -> Result<Self, Problem> {
         let mut jig = Jig::default();
         let mut wrong = Vec::new();
         for path in paths {
             jig.add(path, &mut wrong)?;
         }
-        if wrong.is_empty() { Ok(jig) } else { Err(Problem::of_all(wrong)) }
+        if !wrong.is_empty() {
+            return Err(Problem::of_all(wrong));
+        }
+        jig.try_examples()?;
+        Ok(jig)
     }
 
     /// Adds what a jig says; what is wrong with an entry goes to `wrong`, and the next one is read.
@@ -326,12 +337,23 @@ impl Jig {
         }
         for (left, entry) in file.cuts {
             let span = entry.span();
+            let mut examples = IndexMap::new();
             let (cut, about, replace, on_finding) = match entry.into_inner() {
                 CutEntry::Text(cut) => ((span, cut), None, false, None),
                 CutEntry::Table(table) => {
+                    examples = table.examples;
                     (value(&table.cut), table.about, table.replace, table.on_finding)
                 }
             };
+            let example = |(cell, entry): (Spanned<String>, ExampleEntry)| CutExample {
+                place: format!("{}, line {}", jig.name, line_of(&jig.text, cell.span().start)),
+                cell: cell.into_inner(),
+                pieces: match entry {
+                    ExampleEntry::Piece(piece) => vec![piece],
+                    ExampleEntry::Pieces(pieces) => pieces,
+                },
+            };
+            let examples = examples.into_iter().map(example).collect();
             let text = format!("{}{BETWEEN}{}", left.get_ref(), cut.1);
             let place = Place::Jig(JigPlace {
                 jig: Arc::clone(&jig),
@@ -353,6 +375,7 @@ impl Jig {
                 about,
                 replace,
                 on_finding,
+                examples,
             });
         }
         for (title, text) in file.checks {

@@ -8,8 +8,8 @@ use indexmap::IndexMap;
 use keen_notch_table::NewFile;
 use toml_edit::{DocumentMut, Item, Key, Table, Value};
 
-use super::Jig;
 use super::file::{ListEntry, Write};
+use super::{CutExample, Jig};
 use crate::show::Problem;
 
 /// Writes a jig; the comments of one that is there already stay beside what they are about.
@@ -114,6 +114,7 @@ pub fn text(jig: &Jig, folder: &Path) -> String {
                 cut.about.as_ref().map(|about| format!("about = {}", plain(about))),
                 cut.replace.then(|| "replace = true".to_owned()),
                 cut.on_finding.map(|action| format!("on_finding = {}", plain(action.name()))),
+                (!cut.examples.is_empty()).then(|| examples(&cut.examples)),
             ];
             let value = match more.iter().all(Option::is_none) {
                 true => plain(&cut.cut),
@@ -221,4 +222,16 @@ fn from_folder(path: &Path, folder: &Path) -> PathBuf {
     let folder = whole(if folder.as_os_str().is_empty() { Path::new(".") } else { folder });
     let path = whole(path);
     path.strip_prefix(&folder).map_or(path.clone(), Path::to_owned)
+}
+
+/// The examples of a cut, on one line.
+fn examples(examples: &[CutExample]) -> String {
+    let example = |example: &CutExample| {
+        let pieces = match example.pieces.as_slice() {
+            [piece] => plain(piece),
+            pieces => array(pieces),
+        };
+        Some(format!("{} = {pieces}", key(&example.cell)))
+    };
+    format!("examples = {}", table(examples.iter().map(example)))
 }

@@ -1,6 +1,6 @@
 //! A jig as a page to read.
 
-use keen_notch_core::{Group, Outline, StepOutline, Word};
+use keen_notch_core::{Group, Outline, StepOutline, Word, write_lesson};
 
 use super::style::{self, set};
 use super::width::{counted, fold, visible, window};
@@ -151,6 +151,9 @@ fn cut(read: &ReadCut, jig: &Jig, text: &mut String) {
     }
     if let Some(action) = read.on_finding {
         say(format!("what a finding of it does to its row: {}", action.name()));
+    }
+    for example in &read.examples {
+        say(format!("for example {}", write_lesson(&example.cell, &example.pieces)));
     }
 }
 
