@@ -124,9 +124,9 @@ pub fn learn(
         .take(MOST)
         .map(|one| format!("{}{ending}", one.candidate.cut()))
         .collect();
-    cuts.retain(|cut| {
-        search.given(cut, &whole).is_some_and(|given| stop(&whole, &given).is_none())
-    });
+    if !whole.is_empty() {
+        cuts = cuts.into_iter().filter_map(|cut| search.beside_whole(cut, &all, &whole)).collect();
+    }
     let stopped = cuts.is_empty().then(|| {
         let at = most.as_ref().map_or(0, |(_, _, stop)| *stop);
         let at = all.get(at).map_or(0, |stop| {
@@ -152,6 +152,9 @@ struct Search<'s> {
     is_late: &'s dyn Fn() -> bool,
     complete: bool,
 }
+
+/// The layout of a text, or what it looks like where it has none.
+type Key = (Option<usize>, String);
 
 /// A cut that gives many lessons though not all: how many, and the first that it does not give.
 type Most = Option<(usize, Candidate, usize)>;
@@ -264,20 +267,45 @@ impl Search<'_> {
         classes(all)
     }
 
+    /// A cut that ends in the whole cell, guarded where it would take something of the cells that are
+    /// to stay whole; `None` where no guard helps.
+    fn beside_whole(&mut self, cut: String, all: &[&Lesson], whole: &[&Lesson]) -> Option<String> {
+        let gives_all = |search: &mut Self, cut: &str| {
+            let given = [all, whole].map(|lessons| (search.given(cut, lessons), lessons));
+            given.iter().all(|(given, lessons)| {
+                given.as_ref().is_some_and(|given| stop(lessons, given).is_none())
+            })
+        };
+        if gives_all(self, &cut) {
+            return Some(cut);
+        }
+        let ending = format!(" else {{{}}}", self.column);
+        let chain = cut.strip_suffix(&ending)?.to_owned();
+        let keys: Vec<Key> = all.iter().chain(whole).map(|lesson| self.key(&lesson.cell)).collect();
+        self.guards(keys.first()?, &keys)
+            .into_iter()
+            .map(|guard| format!("{chain} if {guard}{ending}"))
+            .find(|cut| gives_all(self, cut))
+    }
+
+    /// What tells a text from others: its layout, or what it looks like where it has none.
+    fn key(&self, cell: &str) -> Key {
+        let place = self.layouts.place(cell);
+        (place, place.map_or_else(|| words_of(cell), |_| String::new()))
+    }
+
     /// Cuts of several chains: one for the examples of each layout, with a guard where it would take
     /// something else from the others.
     fn several_chains(&mut self, lessons: &[&Lesson]) -> Vec<Ranked> {
-        let mut groups: BTreeMap<(Option<usize>, String), Vec<&Lesson>> = BTreeMap::new();
+        let mut groups: BTreeMap<Key, Vec<&Lesson>> = BTreeMap::new();
         for lesson in lessons.iter().filter(|lesson| !lesson.piece.is_empty()) {
-            let place = self.layouts.place(&lesson.cell);
-            let looks = place.map_or_else(|| words_of(&lesson.cell), |_| String::new());
-            groups.entry((place, looks)).or_default().push(lesson);
+            groups.entry(self.key(&lesson.cell)).or_default().push(lesson);
         }
         if !(2..=MOST_CHAINS).contains(&groups.len()) {
             return Vec::new();
         }
         let mut chains: Vec<(Vec<Candidate>, Vec<String>)> = Vec::new();
-        let keys: Vec<(Option<usize>, String)> = groups.keys().cloned().collect();
+        let keys: Vec<Key> = groups.keys().cloned().collect();
         for (key, of) in &groups {
             let (found, _) = self.one_chain(of);
             if found.is_empty() {
@@ -343,14 +371,12 @@ impl Search<'_> {
 
     /// Conditions that hold for the texts of a layout and for those of no other one that has
     /// examples, the shortest first.
-    fn guards(
-        &self,
-        (place, _): &(Option<usize>, String),
-        keys: &[(Option<usize>, String)],
-    ) -> Vec<String> {
+    fn guards(&self, (place, looks): &Key, keys: &[Key]) -> Vec<String> {
         let column = format!("{{{}}}", self.column);
         let Some(layout) = place.and_then(|place| self.layouts.layouts.get(place)) else {
-            return Vec::new();
+            // A text of no layout is told by what it looks like.
+            let written = quoted(looks).map(|looks| format!("{column} is shape {looks}"));
+            return written.into_iter().collect();
         };
         let texts = |place: &Option<usize>| {
             let of = self.texts.iter().zip(&self.places).filter(|(_, of)| *of == place);

@@ -9,9 +9,10 @@ use std::process::ExitCode;
 use std::time::Instant;
 
 use keen_notch_core::{
-    Judge, Judged, LEARNING_ROWS, Layouts, Lesson, Scratch, TextSample, learn, read_lesson,
+    FirstRow, Judge, Judged, LEARNING_ROWS, Layouts, Lesson, Scratch, TextSample, learn,
+    read_lesson,
 };
-use keen_notch_table::{Source, Table, gather_rows};
+use keen_notch_table::{Source, Table, each_row_of, gather_rows};
 
 use super::files::files_differ;
 use super::session::{say_notices, shown};
@@ -39,12 +40,17 @@ struct Wanted {
     lessons: Vec<Lesson>,
 }
 
+/// At most that many answers are offered to a question.
+const MOST_ANSWERS: usize = 4;
+
 /// What one pass over the table has seen.
 #[derive(Clone, Default)]
 struct Seen {
     sample: Option<TextSample>,
     rows: u64,
     filled: u64,
+    /// The first row with a text.
+    first: Option<FirstRow>,
     /// For each example whether its cell is there as typed, and a cell that is the same but for
     /// white space at its ends.
     exact: Vec<bool>,
@@ -209,6 +215,25 @@ fn of_table(
         ));
     }
     let is_late = is_late(args);
+    let taught_nothing = |wanted: &Wanted| {
+        let says_nothing = |lesson: &Lesson| lesson.piece.is_empty() || lesson.piece == lesson.cell;
+        !wanted.lessons.is_empty() && wanted.lessons.iter().all(says_nothing)
+    };
+    if wanted.iter().any(taught_nothing) {
+        let cells: Vec<&str> =
+            wanted.iter().flat_map(|of| &of.lessons).map(|one| one.cell.as_str()).collect();
+        let lessons = Lessons {
+            table: Some((args.words[0].as_str(), name)),
+            column: &names[column],
+            typed,
+            rows: seen.rows,
+            teaches_nothing: true,
+            other: other_row(&layouts, &seen.first, &cells),
+            places: Some(whereabouts),
+            ..Lessons::default()
+        };
+        return told(args, lessons);
+    }
     let mut pieces: Vec<LearntPiece> = Vec::new();
     for wanted in &*wanted {
         let learned = learn(&wanted.lessons, &names[column], &sample, &layouts, &is_late);
@@ -219,6 +244,16 @@ fn of_table(
             lessons: wanted.lessons.clone(),
         });
     }
+    let stopped = pieces.iter().find_map(|piece| {
+        let stopped = piece.learned.stopped.as_ref().filter(|stopped| stopped.most.is_none())?;
+        piece.lessons.get(stopped.lesson)
+    });
+    let elsewhere = match stopped {
+        Some(lesson) => {
+            elsewhere(Table::open(&source, &args.reading.options())?, column, &names, lesson)?
+        }
+        None => None,
+    };
     let answered = || wanted.iter().flat_map(|wanted| &wanted.lessons).map(|one| one.cell.clone());
     let judges: Vec<Option<Judge>> = pieces
         .iter()
@@ -246,8 +281,38 @@ fn of_table(
         differs,
         like: args.like.as_deref().map(|like| (like, seen.like.len())),
         places: Some(whereabouts),
+        elsewhere,
+        ..Lessons::default()
     };
     told(args, lessons)
+}
+
+/// The first row of the commonest layout of which no cell is an example, else the first odd one.
+fn other_row(layouts: &Layouts, first: &Option<FirstRow>, cells: &[&str]) -> Option<FirstRow> {
+    let other = layouts.layouts.iter().find(|layout| !cells.iter().any(|cell| layout.fits(cell)));
+    let rows = other.map(|layout| &layout.first).into_iter().chain(&layouts.odd).chain(first);
+    rows.into_iter().find(|row| !cells.contains(&row.text.as_str())).cloned()
+}
+
+/// The column, beside the one that is learnt from, in which a piece stands in the row of its cell.
+fn elsewhere(
+    table: Table,
+    column: usize,
+    names: &[String],
+    lesson: &Lesson,
+) -> Result<Option<String>, Problem> {
+    let places: Vec<usize> = (0..names.len()).collect();
+    let mut found = None;
+    each_row_of(table, &places, |_, _, cells| {
+        let Ok(cells) = cells else { return Ok(()) };
+        if found.is_none() && cells[column] == lesson.cell.as_str() {
+            found = (0..cells.len())
+                .find(|n| *n != column && cells[*n].contains(&lesson.piece))
+                .map(|n| names[n].clone());
+        }
+        Ok(())
+    })?;
+    Ok(found)
 }
 
 /// Tells when the search is to be broken off.
@@ -263,7 +328,8 @@ fn told(args: &Learn, lessons: Lessons<'_>) -> Result<ExitCode, Problem> {
     } else {
         print(learnt_page(&lessons))?;
     }
-    let is_found = lessons.pieces.iter().all(|piece| !piece.learned.cuts.is_empty());
+    let is_found = !lessons.teaches_nothing
+        && lessons.pieces.iter().all(|piece| !piece.learned.cuts.is_empty());
     if let Some(path) = args.save_jig.as_ref().filter(|_| is_found) {
         save_jig(path, &lessons)?;
         say(format_args!("The cut and its examples are in {}.\n", shown(path)));
@@ -353,6 +419,7 @@ fn look(
                 return;
             }
             seen.filled += 1;
+            seen.first.get_or_insert_with(|| FirstRow { row, line, text: cell.to_owned() });
             if let Some(sample) = &mut seen.sample {
                 sample.add(cell, row, line);
             }
@@ -367,6 +434,8 @@ fn look(
         |seen, part| {
             seen.rows += std::mem::take(&mut part.rows);
             seen.filled += std::mem::take(&mut part.filled);
+            let first = part.first.take();
+            seen.first = seen.first.take().or(first);
             if let (Some(sample), Some(part)) = (&mut seen.sample, &mut part.sample) {
                 sample.merge(part);
             }
@@ -457,6 +526,7 @@ fn question(judges: &[Option<Judge>], judged: &[Judged]) -> Option<Question> {
             }
         }
     }
+    answers.truncate(MOST_ANSWERS);
     Some(Question { row, answers })
 }
 

@@ -31,6 +31,12 @@ pub struct Lessons<'l> {
     pub like: Option<(&'l str, usize)>,
     /// Where rows stood.
     pub places: Option<Whereabouts>,
+    /// The column in which a piece stands that is not in its cell.
+    pub elsewhere: Option<String>,
+    /// The pieces are whole cells, or nothing.
+    pub teaches_nothing: bool,
+    /// Then a row that is written otherwise, where there is one.
+    pub other: Option<FirstRow>,
 }
 
 /// A piece that was to be learnt.
@@ -83,13 +89,25 @@ const WIDEST: usize = 60;
 /// The page of what was learnt.
 pub fn learnt_page(lessons: &Lessons<'_>) -> String {
     let mut text = String::new();
+    if lessons.teaches_nothing {
+        text.push_str("A piece that is the whole cell, or nothing, does not say what is to be taken. Show one that is a part of its cell.\n");
+        if let (Some(row), Some((table, _))) = (&lessons.other, &lessons.table) {
+            let example = write_lesson(&row.text, &["PIECE".to_owned()]);
+            text.push_str(&format!(
+                "Line {} is written otherwise:\n  {}\n",
+                row.line,
+                set(style::COMMAND, learn(lessons, table, &example))
+            ));
+        }
+        return text;
+    }
     let several = lessons.pieces.len() > 1;
     for piece in &lessons.pieces {
         if several {
             text.push_str(&format!("{}\n", set(style::STRONG, visible(&piece.name))));
         }
         match &piece.learned.stopped {
-            Some(_) => text.push_str(&stopped(piece)),
+            Some(_) => text.push_str(&stopped(piece, lessons.elsewhere.as_deref())),
             None => text.push_str(&found(piece)),
         }
     }
@@ -129,7 +147,7 @@ fn found(piece: &LearntPiece) -> String {
 }
 
 /// Why nothing was found.
-fn stopped(piece: &LearntPiece) -> String {
+fn stopped(piece: &LearntPiece, elsewhere: Option<&str>) -> String {
     let Some(stopped) = &piece.learned.stopped else { return String::new() };
     let lesson = &piece.lessons[stopped.lesson];
     let said =
@@ -141,10 +159,19 @@ fn stopped(piece: &LearntPiece) -> String {
             set(style::COMMAND, visible(cut)),
             said(lesson)
         ),
-        None => format!(
-            "No cut makes this piece of its cell: {}\nA piece is made of what stands in the cell; look whether it is spelled as there.\n",
-            said(lesson)
-        ),
+        None => {
+            let remedy = match (elsewhere, &stopped.nearest) {
+                (Some(column), _) => format!(
+                    "It stands in {0} of that row: learn from that column, -c {0}.",
+                    visible(column)
+                ),
+                (None, Some(near)) => {
+                    format!("The nearest that stands there is {}.", visible(near))
+                }
+                (None, None) => "A piece is made of what stands in the cell.".to_owned(),
+            };
+            format!("No cut makes this piece of its cell: {}\n{remedy}\n", said(lesson))
+        }
     }
 }
 
@@ -305,7 +332,7 @@ pub fn learnt_json(lessons: &Lessons<'_>) -> Value {
                 })
             })
             .collect(),
-        _ if lessons.pieces.iter().all(|piece| !piece.learned.cuts.is_empty()) => {
+        _ if several && lessons.pieces.iter().all(|piece| !piece.learned.cuts.is_empty()) => {
             let judged = || lessons.pieces.iter().map(|piece| piece.judged.as_ref());
             vec![json!({
                 "cut": null,
@@ -317,10 +344,17 @@ pub fn learnt_json(lessons: &Lessons<'_>) -> Value {
         }
         _ => Vec::new(),
     };
-    let ask: Vec<Value> = lessons
-        .question
-        .iter()
-        .map(|question| {
+    let teaching = lessons.other.iter().map(|row| {
+        let example = write_lesson(&row.text, &[String::new()]);
+        let object =
+            json!({ "row": row.row, "cell": row.text, "gives": [], "examples": [example] });
+        match &lessons.places {
+            Some(places) => at(places, "line", row.line, object),
+            None => object,
+        }
+    });
+    let ask: Vec<Value> = teaching
+        .chain(lessons.question.iter().map(|question| {
             let answer = |answer: &Answer| match answer.pieces.as_slice() {
                 [piece] => json!(piece),
                 pieces => json!(pieces),
@@ -336,7 +370,7 @@ pub fn learnt_json(lessons: &Lessons<'_>) -> Value {
                 Some(places) => at(places, "line", question.row.line, object),
                 None => object,
             }
-        })
+        }))
         .collect();
     let mut object = json!({ "version": 1, "cuts": cuts, "ask": ask, "complete": lessons.pieces.iter().all(|piece| piece.learned.complete) });
     let stopped =
