@@ -35,7 +35,10 @@ pub fn read_lesson(text: &str, names: usize) -> Result<(String, Vec<String>), Cu
         let (have, bars) = (pieces.len(), "Divide them by bars: 'GR-2026 => GR | 2026'.");
         return Err(CutError::new(
             at..text.len(),
-            format!("There are {have} pieces for {names} names"),
+            match have {
+                1 => format!("There is one piece for {names} names"),
+                _ => format!("There are {have} pieces for {names} names"),
+            },
         )
         .remedy(format!("{bars} A bar that is text stands in quotes.")));
     }
@@ -122,12 +125,12 @@ pub fn write_lesson(cell: &str, pieces: &[String]) -> String {
 }
 
 fn written(text: &str, has_bars: bool) -> String {
-    let is_plain = text.trim() == text
-        && !open_quote(text)
-        && !text.contains(ARROW)
-        && !(has_bars && text.contains('|'))
-        && !text.chars().any(char::is_control);
-    if is_plain {
+    let needs_quotes = text.trim() != text
+        || open_quote(text)
+        || text.contains(ARROW)
+        || has_bars && text.contains('|')
+        || text.chars().any(char::is_control);
+    if !needs_quotes {
         return text.to_owned();
     }
     quoted(text).unwrap_or_else(|| {
@@ -168,7 +171,7 @@ mod tests {
                 Err("There are two `=>` in this example, so it is not clear what the cell is"),
             ),
             ("\"a => b", 0, Err("The quote \" is left open")),
-            ("GR-26 => GR", 2, Err("There are 1 pieces for 2 names")),
+            ("GR-26 => GR", 2, Err("There is one piece for 2 names")),
         ] {
             let read = read_lesson(text, names);
             match wanted {

@@ -47,8 +47,6 @@ const WRONG: f64 = 600.0;
 const DEAR: u32 = 78;
 /// What a guard says.
 const GUARD: u32 = 30;
-/// What one more chain says.
-const ELSE: u32 = 3;
 /// Cuts of more chains are not learnt.
 const MOST_CHAINS: usize = 4;
 /// So many of the best cuts of each layout are put together.
@@ -126,6 +124,9 @@ pub fn learn(
         .collect();
     if !whole.is_empty() {
         cuts = cuts.into_iter().filter_map(|cut| search.beside_whole(cut, &all, &whole)).collect();
+    }
+    if !ending.is_empty() {
+        search.keep_different(&mut cuts);
     }
     let stopped = cuts.is_empty().then(|| {
         let at = most.as_ref().map_or(0, |(_, _, stop)| *stop);
@@ -288,6 +289,25 @@ impl Search<'_> {
             .find(|cut| gives_all(self, cut))
     }
 
+    /// Of cuts that give the same in all rows the first one stays.
+    fn keep_different(&mut self, cuts: &mut Vec<String>) {
+        let rows: Vec<Row<'_>> = self
+            .texts
+            .iter()
+            .map(|text| Row { text: &text.text, is_like_examples: true })
+            .collect();
+        let mut seen = Vec::new();
+        cuts.retain(|cut| {
+            let candidate = Candidate { cost: 0, steps: vec![cut.clone()] };
+            let same = ranked(&candidate, self.column, &rows, &mut self.scratch);
+            same.is_some_and(|one| {
+                let is_new = !seen.contains(&one.same);
+                seen.push(one.same);
+                is_new
+            })
+        });
+    }
+
     /// What tells a text from others: its layout, or what it looks like where it has none.
     fn key(&self, cell: &str) -> Key {
         let place = self.layouts.place(cell);
@@ -348,7 +368,7 @@ impl Search<'_> {
                     .iter()
                     .enumerate()
                     .map(|(n, (chain, guards))| {
-                        cost += chain.cost + ELSE;
+                        cost += chain.cost;
                         let is_last = n + 1 == order.len();
                         match guard.checked_sub(1).and_then(|guard| guards.get(guard)) {
                             Some(guard) if !is_last => {

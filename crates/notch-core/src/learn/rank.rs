@@ -6,10 +6,11 @@ use std::hash::Hasher;
 
 use xxhash_rust::xxh3::Xxh3;
 
-use super::search::Candidate;
+use super::search::{Candidate, kind_of};
 use super::trial::{Trial, Tried};
 use crate::Scratch;
 use crate::shape::words_of;
+use crate::text::characters;
 
 /// How much it weighs that a cut finds nothing in any row, in what steps cost.
 const UNREACHED: f64 = 400.0;
@@ -22,6 +23,9 @@ const ELSEWHERE: f64 = 15.0;
 
 /// How much it weighs that a cut says how many parts there are where many rows have others.
 const MISCOUNTED: f64 = 14.0;
+
+/// How much it weighs that a position lies within a run in some rows and at its end in others.
+const SHIFTING: f64 = 60.0;
 
 /// A row of the sample.
 #[derive(Clone, Copy)]
@@ -63,7 +67,7 @@ pub(super) fn ranked(
     }
     trial.run(rows.iter().map(|row| row.text), scratch, |row, _, Tried { piece, is_found }| {
         same.write(piece.as_bytes());
-        same.write_u8(if is_found { 0xFF } else { 0xFE });
+        same.write_u8(0xFF);
         if !rows[row].is_like_examples {
             others += 1;
             found_in_others += u32::from(is_found);
@@ -95,7 +99,8 @@ pub(super) fn ranked(
     let is_wide = looks_at_all.iter().any(|word| first.starts_with(word))
         && !first.starts_with("number after");
     let elsewhere = if is_wide { ELSEWHERE * of(found_in_others, others) } else { 0.0 };
-    let elsewhere = elsewhere + miscounted;
+    let shifts = if shifts(first, rows) { SHIFTING } else { 0.0 };
+    let elsewhere = elsewhere + miscounted + shifts;
     let score =
         f64::from(candidate.cost) + UNREACHED * (1.0 - reach) + UNEVEN * (1.0 - even) + elsewhere;
     Some(Ranked {
@@ -120,4 +125,51 @@ pub(super) fn classes(mut ranked: Vec<Ranked>) -> Vec<Ranked> {
         }
     }
     classes
+}
+
+/// Whether a step counts characters up to a place that is not of one kind in nearly all rows: the
+/// end of a run in some of them, the middle of one in others.
+fn shifts(step: &str, rows: &[Row<'_>]) -> bool {
+    let mut words = step.split(' ');
+    let (from_end, places): (bool, Vec<usize>) = match (words.next(), words.next(), words.next()) {
+        (Some("first"), Some(count), None) => (false, numbers_of(count)),
+        (Some("last"), Some(count), None) => (true, numbers_of(count)),
+        (Some("drop"), Some(side), Some(count)) => (side == "last", numbers_of(count)),
+        (Some("chars"), Some(range), None) => {
+            let places = numbers_of(range);
+            match (range.starts_with('-'), places.as_slice()) {
+                (false, [first, last]) => (false, vec![first - 1, *last]),
+                (true, [first, last]) => (true, vec![*first, last - 1]),
+                (from_end, [one]) => (from_end, vec![one - 1, *one]),
+                _ => return false,
+            }
+        }
+        _ => return false,
+    };
+    places.into_iter().filter(|place| *place > 0).any(|place| {
+        let mut kinds: BTreeMap<(u8, u8), usize> = BTreeMap::new();
+        let like = rows.iter().filter(|row| row.is_like_examples).take(MOST_ROWS);
+        for row in like {
+            let at = match from_end {
+                true => characters::notch_before_last(row.text, place),
+                false => characters::notch_after(row.text, place),
+            };
+            let kind = |c: Option<char>| c.map_or(u8::MAX, kind_of);
+            if let Some(at) = at {
+                let (before, after) = row.text.split_at(at);
+                let pair = (kind(before.chars().next_back()), kind(after.chars().next()));
+                *kinds.entry(pair).or_default() += 1;
+            }
+        }
+        let all: usize = kinds.values().sum();
+        kinds.values().max().is_some_and(|most| most * 200 < all * 199)
+    })
+}
+
+/// By so many rows it is told whether a position shifts.
+const MOST_ROWS: usize = 1000;
+
+/// The numbers of a range, without their signs.
+fn numbers_of(range: &str) -> Vec<usize> {
+    range.split("..").filter_map(|n| n.trim_start_matches('-').parse().ok()).collect()
 }

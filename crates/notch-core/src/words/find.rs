@@ -474,7 +474,7 @@ fn guess_between(guesses: &mut Guesses<'_>) {
                     first.text.ends_with(*open) && second.text.starts_with(close)
                 });
             let of_words = first.text.chars().all(is_word) || second.text.chars().all(is_word);
-            let cost = if are_brackets { 34 } else { 50 }
+            let cost = if are_brackets { 28 } else { 50 }
                 + first.cost
                 + second.cost
                 + if of_words { 6 } else { 0 };

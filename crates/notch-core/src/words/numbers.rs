@@ -354,8 +354,8 @@ fn guess_number_after(guesses: &mut Guesses<'_>) {
                 continue;
             }
             let Some(written) = quoted(word) else { continue };
-            guesses.add(44 + cost, format!("number after word {written}{said}"));
-            guesses.add(47 + cost, format!("number after word {written} ignoring case{said}"));
+            guesses.add(38 + cost, format!("number after word {written}{said}"));
+            guesses.add(41 + cost, format!("number after word {written} ignoring case{said}"));
         }
     }
 }

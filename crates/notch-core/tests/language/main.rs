@@ -3,6 +3,8 @@
 #![allow(clippy::unwrap_used, clippy::panic, reason = "a test that fails says so by panicking")]
 
 mod layouts;
+mod learn;
+mod made;
 mod numbers;
 mod refusals;
 mod rows;

@@ -24,7 +24,7 @@ const FILES: [(&str, &str); 8] = [
 ];
 
 /// The example: what is said, and the command it leads to.
-const STEPS: [(&str, &[&str]); 11] = [
+const STEPS: [(&str, &[&str]); 12] = [
     (
         "A lot code such as FH-2019-BRA-00417-7 is house, year, genus, serial number and check digit. Before cutting, see where the \
          notches of a cut fall: one row of each shape the column has, the commonest first.",
@@ -65,6 +65,10 @@ const STEPS: [(&str, &[&str]); 11] = [
             "--preview",
             "5",
         ],
+    ),
+    (
+        "The same without writing a cut: show what is to come out of one cell. The best cuts are told, and where they part.",
+        &["learn", "lots.csv", "-c", "lot", "GR-2026-TIL-43546-7 => 00043546"],
     ),
     (
         "Names, addresses and badges: a single name stays whole, a domain is lower case, a badge's team is its third section.",

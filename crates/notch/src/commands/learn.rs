@@ -41,7 +41,7 @@ struct Wanted {
 }
 
 /// At most that many answers are offered to a question.
-const MOST_ANSWERS: usize = 4;
+const MOST_ANSWERS: usize = 3;
 
 /// What one pass over the table has seen.
 #[derive(Clone, Default)]
@@ -141,7 +141,26 @@ fn wanted(args: &Learn, typed: &[String]) -> Result<Vec<Wanted>, Problem> {
         known.insert(cell, (n, pieces));
     }
     wanted.retain(|wanted| wanted.name != "_");
+    // A piece that no example has cannot be learnt; the others can.
+    if !wanted.iter().all(teaches_nothing) {
+        wanted.retain(|wanted| {
+            let is_learnt = !teaches_nothing(wanted) || !wanted.name.ends_with('?');
+            if !is_learnt {
+                say(format_args!(
+                    "Note: no example has a piece for {} yet; it is left out.\n",
+                    visible(&wanted.name)
+                ));
+            }
+            is_learnt
+        });
+    }
     Ok(wanted)
+}
+
+/// Whether the examples of a piece are whole cells, or nothing.
+fn teaches_nothing(wanted: &Wanted) -> bool {
+    let says_nothing = |lesson: &Lesson| lesson.piece.is_empty() || lesson.piece == lesson.cell;
+    !wanted.lessons.is_empty() && wanted.lessons.iter().all(says_nothing)
 }
 
 /// Examples alone: the simplest cuts.
@@ -149,6 +168,10 @@ fn of_examples(args: &Learn, typed: &[String], wanted: &[Wanted]) -> Result<Exit
     let column = args.column.as_deref().unwrap_or(NO_COLUMN);
     let (sample, layouts) = (TextSample::default(), Layouts::default());
     let is_late = is_late(args);
+    if wanted.iter().any(teaches_nothing) {
+        let lessons = Lessons { column, typed, teaches_nothing: true, ..Lessons::default() };
+        return told(args, lessons);
+    }
     let pieces = wanted
         .iter()
         .map(|wanted| LearntPiece {
@@ -215,11 +238,7 @@ fn of_table(
         ));
     }
     let is_late = is_late(args);
-    let taught_nothing = |wanted: &Wanted| {
-        let says_nothing = |lesson: &Lesson| lesson.piece.is_empty() || lesson.piece == lesson.cell;
-        !wanted.lessons.is_empty() && wanted.lessons.iter().all(says_nothing)
-    };
-    if wanted.iter().any(taught_nothing) {
+    if wanted.iter().any(teaches_nothing) {
         let cells: Vec<&str> =
             wanted.iter().flat_map(|of| &of.lessons).map(|one| one.cell.as_str()).collect();
         let lessons = Lessons {
@@ -513,19 +532,24 @@ fn question(judges: &[Option<Judge>], judged: &[Judged]) -> Option<Question> {
         .iter()
         .map(|judge| judge.as_ref().map(|judge| judge.pieces(&row.text)).unwrap_or_default())
         .collect();
-    // Each answer differs in one piece from that of the best cuts.
-    let best: Vec<String> =
-        pieces.iter().map(|of| of.first().cloned().unwrap_or_default()).collect();
-    let mut answers = vec![Answer { pieces: best.clone() }];
-    for (n, of) in pieces.iter().enumerate() {
-        for piece in of {
-            let mut answer = best.clone();
-            answer[n] = piece.clone();
-            if answers.iter().all(|known| known.pieces != answer) {
-                answers.push(Answer { pieces: answer });
-            }
-        }
-    }
+    // First what the best cuts give, then what the next ones do, piece by piece.
+    let distinct: Vec<Vec<String>> = pieces
+        .into_iter()
+        .map(|of| {
+            let mut distinct: Vec<String> = Vec::new();
+            of.into_iter().for_each(|piece| {
+                if !distinct.contains(&piece) {
+                    distinct.push(piece);
+                }
+            });
+            distinct
+        })
+        .collect();
+    let longest = distinct.iter().map(Vec::len).max().unwrap_or_default();
+    let nth = |of: &Vec<String>, n: usize| of.get(n).or(of.last()).cloned().unwrap_or_default();
+    let mut answers: Vec<Answer> = (0..longest)
+        .map(|n| Answer { pieces: distinct.iter().map(|of| nth(of, n)).collect() })
+        .collect();
     answers.truncate(MOST_ANSWERS);
     Some(Question { row, answers })
 }

@@ -10,6 +10,7 @@ mod guide;
 mod habits;
 mod jig;
 mod jobs;
+mod learn;
 mod messages;
 mod support;
 mod survey;

@@ -48,7 +48,7 @@ pub fn page(column: &Surveyed, table: &str, places: &Whereabouts, unreadable: u6
     texts::troubles(troubles, places, &mut text);
     section("Cuts that suit it", &mut text);
     if proposals.is_empty() {
-        text.push_str("  None by its looks alone. Draw one on its texts: notch trace 'CUT' -t TABLE -c COLUMN\n");
+        text.push_str("  None by its looks alone. Show what you want: notch learn TABLE -c COLUMN 'CELL => PIECE'\n");
     }
     let rests: Vec<String> = survey.rests(proposals).iter().map(|shapes| rest(shapes)).collect();
     if column.tried > 0 && column.tried < filled {
