@@ -6,10 +6,11 @@
 //! 3. `rank.rs` runs what is left over a sample of the column, and puts first what is probably
 //!    meant. Cuts that give the same in all rows are one.
 //!
-//! `judge.rs` then runs the best of them over all rows, and finds the row to ask about.
+//! Where no one chain gives all examples, `chains.rs` joins one for each layout. `judge.rs` then runs the best of them over all rows, and finds the row to ask about.
 //!
 //! Everything is bounded by work, not by time, so that every run gives the same.
 
+mod chains;
 mod judge;
 mod lesson;
 mod rank;
@@ -20,10 +21,7 @@ use std::cmp::Reverse;
 use std::collections::BTreeMap;
 
 use crate::Scratch;
-use crate::language::quoted;
 use crate::layouts::{Layouts, Sampled, TextSample};
-use crate::shape::words_of;
-use crate::text::is_word;
 pub use judge::{Judge, Judged};
 pub use lesson::{Lesson, read_lesson, write_lesson};
 use rank::{Ranked, Row, classes, ranked};
@@ -45,12 +43,6 @@ const TRIM: u32 = 6;
 const WRONG: f64 = 600.0;
 /// Where the best single chain says more than this, a chain for each layout is tried as well.
 const DEAR: u32 = 78;
-/// What a guard says.
-const GUARD: u32 = 30;
-/// Cuts of more chains are not learnt.
-const MOST_CHAINS: usize = 4;
-/// So many of the best cuts of each layout are put together.
-const WAYS: usize = 3;
 /// Cuts whose score is no further from the best are asked about.
 const NEAR: f64 = 70.0;
 /// At most that many different cuts are told.
@@ -153,9 +145,6 @@ struct Search<'s> {
     is_late: &'s dyn Fn() -> bool,
     complete: bool,
 }
-
-/// The layout of a text, or what it looks like where it has none.
-type Key = (Option<usize>, String);
 
 /// A cut that gives many lessons though not all: how many, and the first that it does not give.
 type Most = Option<(usize, Candidate, usize)>;
@@ -268,27 +257,6 @@ impl Search<'_> {
         classes(all)
     }
 
-    /// A cut that ends in the whole cell, guarded where it would take something of the cells that are
-    /// to stay whole; `None` where no guard helps.
-    fn beside_whole(&mut self, cut: String, all: &[&Lesson], whole: &[&Lesson]) -> Option<String> {
-        let gives_all = |search: &mut Self, cut: &str| {
-            let given = [all, whole].map(|lessons| (search.given(cut, lessons), lessons));
-            given.iter().all(|(given, lessons)| {
-                given.as_ref().is_some_and(|given| stop(lessons, given).is_none())
-            })
-        };
-        if gives_all(self, &cut) {
-            return Some(cut);
-        }
-        let ending = format!(" else {{{}}}", self.column);
-        let chain = cut.strip_suffix(&ending)?.to_owned();
-        let keys: Vec<Key> = all.iter().chain(whole).map(|lesson| self.key(&lesson.cell)).collect();
-        self.guards(keys.first()?, &keys)
-            .into_iter()
-            .map(|guard| format!("{chain} if {guard}{ending}"))
-            .find(|cut| gives_all(self, cut))
-    }
-
     /// Of cuts that give the same in all rows the first one stays.
     fn keep_different(&mut self, cuts: &mut Vec<String>) {
         let rows: Vec<Row<'_>> = self
@@ -306,121 +274,6 @@ impl Search<'_> {
                 is_new
             })
         });
-    }
-
-    /// What tells a text from others: its layout, or what it looks like where it has none.
-    fn key(&self, cell: &str) -> Key {
-        let place = self.layouts.place(cell);
-        (place, place.map_or_else(|| words_of(cell), |_| String::new()))
-    }
-
-    /// Cuts of several chains: one for the examples of each layout, with a guard where it would take
-    /// something else from the others.
-    fn several_chains(&mut self, lessons: &[&Lesson]) -> Vec<Ranked> {
-        let mut groups: BTreeMap<Key, Vec<&Lesson>> = BTreeMap::new();
-        for lesson in lessons.iter().filter(|lesson| !lesson.piece.is_empty()) {
-            groups.entry(self.key(&lesson.cell)).or_default().push(lesson);
-        }
-        if !(2..=MOST_CHAINS).contains(&groups.len()) {
-            return Vec::new();
-        }
-        let mut chains: Vec<(Vec<Candidate>, Vec<String>)> = Vec::new();
-        let keys: Vec<Key> = groups.keys().cloned().collect();
-        for (key, of) in &groups {
-            let (found, _) = self.one_chain(of);
-            if found.is_empty() {
-                return Vec::new();
-            }
-            let best = found.into_iter().take(WAYS).map(|one| one.candidate).collect();
-            chains.push((best, self.guards(key, &keys)));
-        }
-        let mut right: Vec<Candidate> = Vec::new();
-        for n in 0..WAYS.pow(chains.len() as u32) {
-            let mut ways = n;
-            let mut picked: Vec<(&Candidate, &[String])> = Vec::new();
-            for (of, guards) in &chains {
-                picked.extend(of.get(ways % WAYS).map(|one| (one, guards.as_slice())));
-                ways /= WAYS;
-            }
-            if picked.len() == chains.len() {
-                right.extend(self.joined(&picked, lessons));
-            }
-        }
-        right.sort();
-        right.dedup();
-        if right.is_empty() { Vec::new() } else { self.ranked(right, lessons) }
-    }
-
-    /// Chains joined by `else`, in the order and with the guards that make them give every lesson.
-    fn joined(
-        &mut self,
-        chains: &[(&Candidate, &[String])],
-        lessons: &[&Lesson],
-    ) -> Option<Candidate> {
-        let mut orders = vec![chains.to_vec()];
-        orders.push(chains.iter().rev().copied().collect());
-        let guards = chains.iter().map(|(_, guards)| guards.len()).max().unwrap_or_default();
-        // Without guards, then with the one that says least, and so on.
-        for guard in 0..=guards {
-            for order in &orders {
-                let mut cost = 0;
-                let said: Vec<String> = order
-                    .iter()
-                    .enumerate()
-                    .map(|(n, (chain, guards))| {
-                        cost += chain.cost;
-                        let is_last = n + 1 == order.len();
-                        match guard.checked_sub(1).and_then(|guard| guards.get(guard)) {
-                            Some(guard) if !is_last => {
-                                cost += GUARD;
-                                format!("{} if {guard}", chain.cut())
-                            }
-                            _ => chain.cut(),
-                        }
-                    })
-                    .collect();
-                let cut = said.join(" else ");
-                let given = self.given(&cut, lessons);
-                if given.is_some_and(|given| stop(lessons, &given).is_none()) {
-                    return Some(Candidate { cost, steps: vec![cut] });
-                }
-            }
-        }
-        None
-    }
-
-    /// Conditions that hold for the texts of a layout and for those of no other one that has
-    /// examples, the shortest first.
-    fn guards(&self, (place, looks): &Key, keys: &[Key]) -> Vec<String> {
-        let column = format!("{{{}}}", self.column);
-        let Some(layout) = place.and_then(|place| self.layouts.layouts.get(place)) else {
-            // A text of no layout is told by what it looks like.
-            let written = quoted(looks).map(|looks| format!("{column} is shape {looks}"));
-            return written.into_iter().collect();
-        };
-        let texts = |place: &Option<usize>| {
-            let of = self.texts.iter().zip(&self.places).filter(|(_, of)| *of == place);
-            of.map(|(text, _)| &*text.text).take(FIRST_ROWS).collect::<Vec<_>>()
-        };
-        let own = texts(&Some(place.unwrap_or_default()));
-        let others: Vec<&str> =
-            keys.iter().filter(|(of, _)| of != place).flat_map(|(of, _)| texts(of)).collect();
-        let mut guards = Vec::new();
-        let mut signs: Vec<char> =
-            layout.pattern.chars().filter(|c| !is_word(*c) && !" []+".contains(*c)).collect();
-        signs.dedup();
-        let tells = signs.into_iter().find(|sign| {
-            own.iter().all(|text| text.contains(*sign))
-                && !others.iter().any(|text| text.contains(*sign))
-        });
-        if let Some(written) = tells.and_then(|sign| quoted(sign.encode_utf8(&mut [0; 4]))) {
-            guards.push(format!("{column} has {written}"));
-        }
-        if let Some(pattern) = quoted(&layout.pattern) {
-            let case = if layout.ignoring_case { " ignoring case" } else { "" };
-            guards.push(format!("{column} is shape {pattern}{case}"));
-        }
-        guards
     }
 
     /// Which of the lessons a cut gives; `None` where it cannot be used.

@@ -16,7 +16,10 @@ use super::trace;
 use crate::cli::Compare;
 use crate::ends::interrupted;
 use crate::jig::Jig;
-use crate::show::{Comparison, Differing, Problem, comparison, comparison_json, print, print_json};
+use crate::show::{
+    Comparison, Differing, Problem, comparison, comparison_json, print, print_json, shell_word,
+    visible,
+};
 
 /// What the columns compared are called inside.
 const NAMES: [&str; 2] = ["first", "second"];
@@ -94,6 +97,13 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
         jig.cuts.iter().flat_map(|cut| &cut.assignment.hints).for_each(|hint| say_hint(hint));
         say_hints(&plan, &done);
         print(comparison(&seen, [&args.first, &args.second], &name, &done.places))?;
+        if let Some(OutColumn::Source(place)) = origin.filter(|_| seen.differ > 0) {
+            let (table, column) =
+                (shell_word(&visible(&name)), shell_word(&visible(&called.columns[place])));
+            print(format_args!(
+                "\nNeither? Show what you want: notch learn {table} -c {column} 'CELL => PIECE'\n"
+            ))?;
+        }
     }
     Ok(if seen.differ == 0 { ExitCode::SUCCESS } else { ExitCode::from(1) })
 }

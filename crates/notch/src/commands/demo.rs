@@ -9,7 +9,7 @@ use keen_notch_table::TableError;
 
 use crate::cli::{Cli, Demo};
 use crate::show::style::{self, set};
-use crate::show::{Problem, fold, print};
+use crate::show::{Problem, fold, print, shell_word};
 
 /// The demo files, carried inside the program.
 const FILES: [(&str, &str); 8] = [
@@ -229,7 +229,7 @@ fn failed(path: &Path, cause: std::io::Error) -> Problem {
 /// A command as it is typed; a long one with each cut and each later option on a line of its own.
 fn typed(command: &[&str]) -> String {
     let words: Vec<String> =
-        std::iter::once("notch").chain(command.iter().copied()).map(quoted).collect();
+        std::iter::once("notch").chain(command.iter().copied()).map(shell_word).collect();
     let line = words.join(" ");
     if line.len() <= 100 {
         return line;
@@ -249,11 +249,4 @@ fn typed(command: &[&str]) -> String {
         lines.push_str(word);
     }
     lines
-}
-
-/// A word as it is typed in a shell.
-fn quoted(word: &str) -> String {
-    let plain =
-        !word.is_empty() && word.chars().all(|c| c.is_ascii_alphanumeric() || "-_.,/".contains(c));
-    if plain { word.to_owned() } else { format!("'{word}'") }
 }

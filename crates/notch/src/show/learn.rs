@@ -6,6 +6,7 @@ use serde_json::{Value, json};
 
 use super::columns::{Align, aligned};
 use super::places::at;
+use super::shell::shell_word;
 use super::style::{self, set};
 use super::summary::shapes;
 use super::width::{clipped, counted, share, visible, width, window};
@@ -102,6 +103,14 @@ pub fn learnt_page(lessons: &Lessons<'_>) -> String {
         return text;
     }
     let several = lessons.pieces.len() > 1;
+    let judged = lessons.pieces.iter().find_map(|piece| piece.judged.as_ref());
+    if let Some(judged) = judged.filter(|judged| !judged.fits.is_empty()) {
+        text.push_str(&format!(
+            "Cuts that give every example, with their share of the {} of {}:\n",
+            counted(judged.filled, "filled row"),
+            visible(lessons.column)
+        ));
+    }
     for piece in &lessons.pieces {
         if several {
             text.push_str(&format!("{}\n", set(style::STRONG, visible(&piece.name))));
@@ -111,10 +120,10 @@ pub fn learnt_page(lessons: &Lessons<'_>) -> String {
             None => text.push_str(&found(piece)),
         }
     }
+    text.push_str(&like(lessons));
     if lessons.pieces.iter().any(|piece| piece.learned.cuts.is_empty()) {
         return text;
     }
-    text.push_str(&like(lessons));
     if let Some((table, _)) = &lessons.table {
         match &lessons.question {
             Some(question) => text.push_str(&asked(lessons, question, table)),
@@ -203,10 +212,9 @@ fn like(lessons: &Lessons<'_>) -> String {
             quoted(&row.gives),
         ]
     }));
-    text.push_str(&format!(
-        "{} probably mistaken:\n",
-        counted(lessons.differs.len() as u64, "row")
-    ));
+    let is_found = lessons.pieces.iter().all(|piece| !piece.learned.cuts.is_empty());
+    let said = if is_found { "probably mistaken" } else { "filled in otherwise" };
+    text.push_str(&format!("{} {said}:\n", counted(lessons.differs.len() as u64, "row")));
     text.push_str(&aligned(
         &rows,
         &[Align::Right, Align::Right, Align::Left, Align::Left, Align::Left],
@@ -254,8 +262,18 @@ fn underlined(cell: &str, answers: &[Answer]) -> (String, String) {
     let mut marked = vec![false; cell.len()];
     for piece in answers.iter().flat_map(|answer| &answer.pieces).filter(|piece| !piece.is_empty())
     {
-        if let Some(at) = cell.find(piece.as_str()) {
-            marked[at..at + piece.len()].fill(true);
+        // What was filled up or written in another case stands there otherwise.
+        let lower = cell.to_lowercase();
+        let found = [piece.as_str(), piece.trim_start_matches('0')]
+            .into_iter()
+            .filter(|piece| !piece.is_empty())
+            .find_map(|piece| {
+                let same_length = lower.len() == cell.len();
+                let folded = || lower.find(&piece.to_lowercase()).filter(|_| same_length);
+                Some((cell.find(piece).or_else(folded)?, piece.len()))
+            });
+        if let Some((at, length)) = found {
+            marked[at..(at + length).min(cell.len())].fill(true);
         }
     }
     let (mut line, mut marks) = (String::new(), String::new());
@@ -298,13 +316,6 @@ fn named(lessons: &Lessons<'_>) -> Vec<String> {
         piece.learned.cuts.first().map(|cut| format!("{} = {cut}", piece.name))
     };
     lessons.pieces.iter().filter_map(best).collect()
-}
-
-/// A word as it is typed in a shell.
-fn shell_word(word: &str) -> String {
-    let is_plain =
-        !word.is_empty() && word.chars().all(|c| c.is_ascii_alphanumeric() || "-_.,/:".contains(c));
-    if is_plain { word.to_owned() } else { format!("'{}'", word.replace('\'', "'\\''")) }
 }
 
 /// The same as JSON, documented in docs/json.md.

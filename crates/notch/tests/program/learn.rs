@@ -71,6 +71,7 @@ fn typed_by_hand() -> String {
 fn typing_errors_are_told_where_a_column_was_filled_in() {
     let folder = Folder::with(&[("lots.csv", &typed_by_hand())]);
     assert_snapshot!(folder.said(&["learn", "lots.csv", "-c", "lot", "--like", "mine"]), @r#"
+    Cuts that give every example, with their share of the 60 filled rows of lot:
       100.0%  part 4 of 5 by "-"  [d5] 60
 
     18 of 20 rows filled in in mine are the same.
@@ -171,6 +172,7 @@ fn wrong_questions_are_told_from_those_without_an_answer() {
     status 1
     ");
     assert_snapshot!(learn(&["XX/99 => 99"]), @"
+    Cuts that give every example, with their share of the 3 filled rows of lot:
       100.0%  block 1 of digits  [d4] 3
       100.0%  word last          [U2]-[d4]-[U3] 3
       100.0%  part last by kind  [U3] 3

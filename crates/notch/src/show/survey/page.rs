@@ -3,6 +3,7 @@
 use keen_notch_core::{Distinct, FirstRow};
 use keen_notch_table::Whereabouts;
 
+use super::super::shell::shell_word;
 use super::super::style::{self, set};
 use super::super::width::{clipped, counted, share, visible, width, window};
 use super::column::{Surveyed, section, told};
@@ -48,7 +49,7 @@ pub fn page(column: &Surveyed, table: &str, places: &Whereabouts, unreadable: u6
     texts::troubles(troubles, places, &mut text);
     section("Cuts that suit it", &mut text);
     if proposals.is_empty() {
-        text.push_str("  None by its looks alone. Show what you want: notch learn TABLE -c COLUMN 'CELL => PIECE'\n");
+        text.push_str("  None by its looks alone.\n");
     }
     let rests: Vec<String> = survey.rests(proposals).iter().map(|shapes| rest(shapes)).collect();
     if column.tried > 0 && column.tried < filled {
@@ -75,6 +76,21 @@ pub fn page(column: &Surveyed, table: &str, places: &Whereabouts, unreadable: u6
             text.push_str(&format!("    the rest: {}\n", rests[n]));
         }
     }
+    text.push_str(&format!(
+        "  Show what else you want: {}\n",
+        set(
+            style::COMMAND,
+            format!(
+                "notch learn {} -c {} 'CELL => PIECE'",
+                shell_word(&visible(table)),
+                shell_word(&visible(
+                    &column
+                        .only_place
+                        .map_or_else(|| name.clone(), |place| format!("{{column {place}}}"))
+                ))
+            )
+        )
+    ));
     text
 }
 
