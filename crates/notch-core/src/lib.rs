@@ -24,7 +24,7 @@
 //! | what all rows did | [`Tally`] |
 //! | what each step did with one row | [`Plan::trace`] |
 //! | what a column looks like, and the cuts that suit it | [`ColumnSurvey`] |
-//! | the cut that makes given pieces of given cells | [`learn`] |
+//! | the cut that makes given pieces of given cells | [`learn()`] |
 //!
 //! Every error has the place in the text that was typed and what to write instead ([`CutError`]).
 //! Nothing here panics on any text; `examples/` has a cut over an iterator of texts and rules over the

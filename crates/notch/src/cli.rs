@@ -1,5 +1,6 @@
 //! What can be written on the command line.
 
+use std::ffi::OsString;
 use std::path::PathBuf;
 
 use clap::builder::{PossibleValuesParser, TypedValueParser};
@@ -29,6 +30,24 @@ pub struct Cli {
     /// What to do.
     #[command(subcommand)]
     pub command: Command,
+}
+
+/// The command line. An example may begin with a minus, as numbers below zero do: it comes behind
+/// `--`, where it is no option.
+pub fn arguments() -> Vec<OsString> {
+    let is_example = |word: &OsString| {
+        word.to_str().is_some_and(|word| word.starts_with('-') && word.contains("=>"))
+    };
+    let mut words: Vec<OsString> = std::env::args_os().collect();
+    if words.iter().any(|word| word == "--") {
+        return words;
+    }
+    let examples: Vec<OsString> = words.extract_if(1.., |word| is_example(word)).collect();
+    if !examples.is_empty() {
+        words.push("--".into());
+        words.extend(examples);
+    }
+    words
 }
 
 /// When to print in colour.

@@ -22,7 +22,7 @@ use crate::cli::Cli;
 /// Does what the command line says, and returns the exit status.
 pub fn run() -> ExitCode {
     ends::watch();
-    let cli = match Cli::try_parse() {
+    let cli = match Cli::try_parse_from(cli::arguments()) {
         Ok(cli) => cli,
         Err(said) => return told(&said),
     };

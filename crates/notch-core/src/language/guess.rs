@@ -23,6 +23,8 @@ pub(crate) enum Guess {
 pub(crate) struct Guesses<'g> {
     pub text: &'g str,
     pub piece: &'g str,
+    /// The one place of the piece that is meant, where it is known.
+    only: Option<Span>,
     found: Vec<Guessed>,
 }
 
@@ -44,7 +46,13 @@ const LONGEST_MARK: usize = 24;
 
 impl<'g> Guesses<'g> {
     pub(crate) fn new(text: &'g str, piece: &'g str) -> Self {
-        Self { text, piece, found: Vec::new() }
+        Self { text, piece, only: None, found: Vec::new() }
+    }
+
+    /// For the piece that lies at this place of the text.
+    pub(crate) fn at(text: &'g str, place: Span) -> Self {
+        let piece = text.get(place.clone()).unwrap_or_default();
+        Self { text, piece, only: Some(place), found: Vec::new() }
     }
 
     /// What was guessed.
@@ -66,6 +74,9 @@ impl<'g> Guesses<'g> {
     pub(crate) fn places(&self) -> Vec<Span> {
         if self.piece.is_empty() || self.piece.len() == self.text.len() {
             return Vec::new();
+        }
+        if let Some(only) = &self.only {
+            return vec![only.clone()];
         }
         let is_whole = |at: &usize| {
             characters::is_notch(self.text, *at)

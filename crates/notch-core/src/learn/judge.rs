@@ -207,6 +207,14 @@ fn pattern(pieces: &str, ends: &[usize]) -> Vec<u8> {
 }
 
 impl Judged {
+    /// The cuts, by their places, that give otherwise than each one before them in some row.
+    pub fn different(&self) -> Vec<usize> {
+        let is_like = |n: usize, other: usize| {
+            self.partings.keys().all(|pattern| pattern.get(n) == pattern.get(other))
+        };
+        (0..self.fits.len()).filter(|n| !(0..*n).any(|other| is_like(*n, other))).collect()
+    }
+
     /// Takes what was judged of the rows that come next, and empties it.
     pub fn merge(&mut self, part: &mut Judged) {
         self.filled += std::mem::take(&mut part.filled);

@@ -15,6 +15,7 @@ mod judge;
 mod lesson;
 mod rank;
 mod search;
+mod templates;
 mod trial;
 
 use std::cmp::Reverse;

@@ -76,7 +76,9 @@ pub(super) fn ranked(
             like += 1;
             if is_found {
                 found += 1;
-                *kinds.entry(words_of(piece)).or_default() += 1;
+                // A sign belongs to its number.
+                let kind = words_of(piece.strip_prefix('-').unwrap_or(piece));
+                *kinds.entry(kind).or_default() += 1;
             }
         }
     });

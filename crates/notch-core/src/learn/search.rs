@@ -3,7 +3,8 @@
 
 use std::collections::BTreeMap;
 
-use crate::language::{Guess, Guessed, Guesses, nearest, quoted, words};
+use super::templates::templates;
+use crate::language::{Guess, Guessed, Guesses, nearest, words};
 use crate::text::{Span, characters, is_word};
 
 /// A cut that may be meant, and how much it says.
@@ -42,32 +43,69 @@ struct Search<'s> {
 /// The candidates of an example: `column` as it is named in braces.
 pub(super) fn candidates(cell: &str, piece: &str, column: &str) -> Vec<Candidate> {
     let mut search = Search { cell, found: BTreeMap::new() };
-    let mut targets = vec![(piece.to_owned(), String::new(), 0)];
-    for guessed in guesses(cell, piece, |guess| matches!(guess, Guess::Finishes(_))) {
-        if let Some(of) = guessed.of {
-            targets.push((of, guessed.step, guessed.cost + BAR));
+    search.targets(piece);
+    for (cost, cut) in templates(cell, piece, column) {
+        search.add(cost, &[&cut]);
+    }
+    search.finish(MOST)
+}
+
+/// The cheapest ways to take what lies at a place of a cell: by one step, or first a wider piece and
+/// then a piece of that.
+pub(super) fn ways_to(cell: &str, place: &Span, most: usize) -> Vec<Candidate> {
+    let takes = |text: &str, place: Span| {
+        let mut found = Guesses::at(text, place);
+        all(&mut found, |guess| matches!(guess, Guess::Takes(_)));
+        in_order(found)
+    };
+    let mut ways: Vec<Candidate> = takes(cell, place.clone())
+        .into_iter()
+        .map(|one| Candidate { cost: one.cost, steps: vec![one.step] })
+        .collect();
+    for frame in frames(cell) {
+        let is_wider = frame.start <= place.start && place.end <= frame.end && frame != *place;
+        if !is_wider {
+            continue;
+        }
+        let inside = place.start - frame.start..place.end - frame.start;
+        let first = takes(cell, frame.clone()).into_iter().find(|first| first.cost < DEAR);
+        let then = takes(&cell[frame], inside).into_iter().next();
+        if let (Some(first), Some(then)) = (first, then) {
+            let cost = first.cost + then.cost + BAR;
+            ways.push(Candidate { cost, steps: vec![first.step, then.step] });
         }
     }
-    for (target, tail, cost) in &targets {
-        search.target(target, tail, *cost);
-    }
-    search.template(piece, column);
-    let mut candidates: Vec<Candidate> =
-        search.found.into_iter().map(|(steps, cost)| Candidate { cost, steps }).collect();
-    candidates.sort();
-    candidates.truncate(MOST);
-    candidates
+    ways.sort();
+    ways.truncate(most);
+    ways
+}
+
+/// The cheapest steps that make a piece of a text, which is another.
+pub(super) fn made_of(text: &str, piece: &str) -> Option<Guessed> {
+    let finished = guesses(text, piece, |guess| !matches!(guess, Guess::None));
+    let mut made = makes(text, piece);
+    made.extend(finished.into_iter().filter(|guessed| guessed.of.as_deref() == Some(text)));
+    made.into_iter().min_by_key(|guessed| guessed.cost)
 }
 
 /// What the words of a kind guess, the cheapest first.
 fn guesses(text: &str, piece: &str, wanted: impl Fn(&Guess) -> bool) -> Vec<Guessed> {
     let mut found = Guesses::new(text, piece);
+    all(&mut found, wanted);
+    in_order(found)
+}
+
+/// Asks the words of a kind.
+fn all(found: &mut Guesses<'_>, wanted: impl Fn(&Guess) -> bool) {
     for word in words().filter(|word| wanted(&word.guess)) {
         match word.guess {
-            Guess::Takes(guess) | Guess::Makes(guess) | Guess::Finishes(guess) => guess(&mut found),
+            Guess::Takes(guess) | Guess::Makes(guess) | Guess::Finishes(guess) => guess(found),
             Guess::None => {}
         }
     }
+}
+
+fn in_order(found: Guesses<'_>) -> Vec<Guessed> {
     let mut found = found.found();
     found.sort_by(|a, b| a.cost.cmp(&b.cost).then_with(|| a.step.cmp(&b.step)));
     found
@@ -78,10 +116,32 @@ fn takes(text: &str, piece: &str) -> Vec<Guessed> {
 }
 
 fn makes(text: &str, piece: &str) -> Vec<Guessed> {
-    guesses(text, piece, |guess| matches!(guess, Guess::Makes(_)))
+    let mut made = guesses(text, piece, |guess| matches!(guess, Guess::Makes(_)));
+    made.retain(|guessed| guessed.of.is_none());
+    made
 }
 
 impl Search<'_> {
+    /// The candidates, the cheapest first.
+    fn finish(self, most: usize) -> Vec<Candidate> {
+        let candidate = |(steps, cost)| Candidate { cost, steps };
+        let mut candidates: Vec<Candidate> = self.found.into_iter().map(candidate).collect();
+        candidates.sort();
+        candidates.truncate(most);
+        candidates
+    }
+
+    /// The piece, and what it may be made of by a last step.
+    fn targets(&mut self, piece: &str) {
+        self.target(piece, "", 0);
+        let last = guesses(self.cell, piece, |guess| !matches!(guess, Guess::None));
+        for Guessed { step, cost, of } in last {
+            if let Some(of) = of {
+                self.target(&of, &step, cost + BAR);
+            }
+        }
+    }
+
     fn add(&mut self, cost: u32, steps: &[&str]) {
         let filled = steps.iter().filter(|step| !step.is_empty());
         let steps: Vec<String> = filled.map(|step| (*step).to_owned()).collect();
@@ -127,133 +187,6 @@ impl Search<'_> {
             }
         }
     }
-
-    /// Templates: pieces of the cell, up to four, with texts between.
-    fn template(&mut self, piece: &str, column: &str) {
-        let Some(parts) = parted(self.cell, piece) else { return };
-        let fields = parts.iter().filter(|part| matches!(part, Part::Field(..))).count();
-        let literals: String = parts
-            .iter()
-            .filter_map(|part| match part {
-                Part::Text(text) => Some(text.as_str()),
-                Part::Field(_) => None,
-            })
-            .collect();
-        // Zeros are filled up with `pad`.
-        let is_filler = !literals.is_empty() && literals.bytes().all(|b| b == b'0');
-        if !(1..=4).contains(&fields) || parts.len() < 2 || is_filler {
-            return;
-        }
-        // A letter or digit that is no piece of the cell is a constant of this one row, perhaps.
-        let constant = literals.chars().filter(|c| is_word(*c) && self.cell.contains(*c)).count();
-        let words = literals.chars().filter(|c| is_word(*c)).count();
-        let mut cost =
-            30 + 4 * characters::count(&literals) as u32 + 8 * words as u32 + 14 * constant as u32;
-        let mut written = String::from("\"");
-        let mut alone = String::from("\"");
-        let mut only = None;
-        for part in &parts {
-            match part {
-                Part::Text(text) => {
-                    let Some(text) = quoted(text) else { return };
-                    let text = text[1..text.len() - 1].replace('{', "{{").replace('}', "}}");
-                    written.push_str(&text);
-                    alone.push_str(&text);
-                }
-                Part::Field(source) => {
-                    let ways: Vec<Guessed> = if source == self.cell {
-                        vec![Guessed { step: String::new(), cost: 0, of: None }]
-                    } else {
-                        takes(self.cell, source)
-                    };
-                    let Some(way) = ways.into_iter().find(|way| !way.step.contains('\'')) else {
-                        return;
-                    };
-                    cost += 14 + way.cost;
-                    let step = way.step.replace('"', "'");
-                    match step.is_empty() {
-                        true => written.push_str(&format!("{{{column}}}")),
-                        false => written.push_str(&format!("{{{column} | {step}}}")),
-                    }
-                    alone.push_str("{it}");
-                    only = Some(way);
-                }
-            }
-        }
-        written.push('"');
-        alone.push('"');
-        match only.filter(|way| fields == 1 && !way.step.is_empty()) {
-            Some(way) => self.add(cost, &[&way.step, &alone]),
-            None => self.add(cost, &[&written]),
-        }
-    }
-}
-
-/// A part of a piece: a text, or a piece of the cell.
-enum Part {
-    Text(String),
-    Field(String),
-}
-
-/// A piece as pieces of a cell with texts between; `None` where nothing of it is of the cell.
-fn parted(cell: &str, piece: &str) -> Option<Vec<Part>> {
-    let mut spans = spans(cell);
-    spans.push(0..cell.len());
-    // The first letter of a word stands for it.
-    let initials: Vec<Span> = edges(cell)
-        .windows(2)
-        .filter(|edge| cell[edge[0]..edge[1]].chars().nth(1).is_some_and(char::is_alphabetic))
-        .filter_map(|edge| {
-            Some(edge[0]..edge[0] + characters::each(&cell[edge[0]..]).next()?.len())
-        })
-        .collect();
-    spans.extend(initials);
-    let mut parts: Vec<Part> = Vec::new();
-    let mut at = 0;
-    while at < piece.len() {
-        let rest = &piece[at..];
-        // The longest run of sections that stands there; a lone sign is a text.
-        let longest = spans
-            .iter()
-            .map(|span| &cell[span.clone()])
-            .filter(|text| {
-                rest.starts_with(text) && text.chars().any(is_word) && text.trim() == *text
-            })
-            .filter(|text| {
-                let is_rest = text.len() == rest.len() && text.len() > 1;
-                ends_well(rest, text.len()) && (begins_well(piece, at) || is_rest)
-            })
-            .max_by_key(|text| text.len());
-        match longest {
-            Some(text) => {
-                parts.push(Part::Field(text.to_owned()));
-                at += text.len();
-            }
-            None => {
-                let c = rest.chars().next()?;
-                match parts.last_mut() {
-                    Some(Part::Text(text)) => text.push(c),
-                    _ => parts.push(Part::Text(c.to_string())),
-                }
-                at += c.len_utf8();
-            }
-        }
-    }
-    parts.iter().any(|part| matches!(part, Part::Field(_))).then_some(parts)
-}
-
-/// Whether a run of one kind of character ends there.
-fn ends_well(text: &str, at: usize) -> bool {
-    is_edge(text[..at].chars().next_back(), text[at..].chars().next())
-}
-
-fn begins_well(text: &str, at: usize) -> bool {
-    is_edge(text[..at].chars().next_back(), text[at..].chars().next())
-}
-
-fn is_edge(before: Option<char>, after: Option<char>) -> bool {
-    let kind = |c: Option<char>| c.map(kind_of);
-    kind(before) != kind(after) || before.is_some_and(|c| !is_word(c))
 }
 
 /// What kind a character is of: sections begin and end where it changes.
@@ -267,7 +200,7 @@ pub(super) fn kind_of(c: char) -> u8 {
 }
 
 /// Where sections of a text begin and end.
-fn edges(text: &str) -> Vec<usize> {
+pub(super) fn edges(text: &str) -> Vec<usize> {
     let mut edges = vec![0];
     let mut before = None;
     for (at, c) in text.char_indices() {
@@ -282,7 +215,7 @@ fn edges(text: &str) -> Vec<usize> {
 }
 
 /// Runs of sections of a text, but for all of it.
-fn spans(text: &str) -> Vec<Span> {
+pub(super) fn spans(text: &str) -> Vec<Span> {
     let edges = edges(text);
     let longest = if edges.len() > MANY_SECTIONS { 5 } else { edges.len() };
     let mut spans: Vec<Span> = Vec::new();

@@ -4,7 +4,6 @@
 
 use std::sync::Arc;
 
-use super::sections;
 use crate::language::Reach;
 use crate::program::kernel::{Kernel, KernelRows, OnePiece, UNTOLD};
 use crate::program::span::{CellSpan, narrow_with};
@@ -25,7 +24,7 @@ pub(super) fn picked<I: Iterator<Item = Span>>(
     let found = match reach.first {
         Some(n @ 1..) => spans().nth(usize::try_from(n - 1).unwrap_or(usize::MAX)),
         Some(-1) => spans().last(),
-        _ => sections::places(reach, spans().count()).and_then(|(place, _)| spans().nth(place - 1)),
+        _ => places(reach, spans().count()).and_then(|(place, _)| spans().nth(place - 1)),
     };
     found.ok_or_else(|| spans().count())
 }
@@ -145,6 +144,24 @@ const NO_ITEMS: usize = COUNTED + 1;
 
 /// Why `pick` returns nothing, as kernels of items tell it.
 pub(crate) fn item_reasons(n: usize, none: &str) -> Vec<String> {
-    let counted = (1..=COUNTED).map(|count| sections::counted(count, "item"));
+    let counted = (1..=COUNTED).map(|count| counted(count, "item"));
     counted.chain([format!("item {n} is empty"), none.to_owned()]).collect()
+}
+
+/// The first and last place, from 1, that a reach means among `total`; `None` when one of them is
+/// not there or nothing lies between.
+pub(super) fn places(reach: Reach, total: usize) -> Option<(usize, usize)> {
+    let total = i64::try_from(total).ok()?;
+    let place = |n: i64| if n < 0 { total + 1 + n } else { n };
+    let first = reach.first.map_or(1, place);
+    let last = reach.last.map_or(total, place);
+    if first < 1 || last > total || first > last {
+        return None;
+    }
+    Some((usize::try_from(first).ok()?, usize::try_from(last).ok()?))
+}
+
+/// So many of something, as reasons have it.
+pub(super) fn counted(count: usize, name: &str) -> String {
+    format!("{count} {name}{}", if count == 1 { "" } else { "s" })
 }

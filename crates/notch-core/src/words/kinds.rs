@@ -147,11 +147,11 @@ fn guess_block(guesses: &mut Guesses<'_>) {
         let runs: Vec<Span> = blocks(guesses.text, kind).collect();
         for place in guesses.places() {
             let Some(n) = runs.iter().position(|run| *run == place) else { continue };
-            // A word between blanks is read as a word.
-            let is_open = |c: Option<char>| c.is_none_or(char::is_whitespace);
+            // Letters that no digit touches are read as a word.
+            let is_digit = |c: Option<char>| c.is_some_and(|c| c.is_ascii_digit());
             let is_word = kind == Kind::Letter
-                && is_open(guesses.text[..place.start].chars().next_back())
-                && is_open(guesses.text[place.end..].chars().next());
+                && !is_digit(guesses.text[..place.start].chars().next_back())
+                && !is_digit(guesses.text[place.end..].chars().next());
             let more = if is_word { 8 } else { 0 };
             let kind = kind.plural();
             guesses.add(more + 44 + 3 * n.min(10) as u32, format!("block {} of {kind}", n + 1));

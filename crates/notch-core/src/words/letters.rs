@@ -296,6 +296,16 @@ fn guess_case(guesses: &mut Guesses<'_>, word: &str) {
     if text != piece && text.to_lowercase() == piece.to_lowercase() {
         guesses.add(20, word);
     }
+    // What stands in the text in another case may be a part of what the piece is made of.
+    let of = match word {
+        "upper" if piece == piece.to_uppercase() => piece.to_lowercase(),
+        "lower" if piece == piece.to_lowercase() => piece.to_uppercase(),
+        "title" if piece.starts_with(char::is_uppercase) => piece.to_lowercase(),
+        _ => return,
+    };
+    if of != piece {
+        guesses.add_of(22, word, of);
+    }
 }
 
 fn guess_without_marks(guesses: &mut Guesses<'_>) {

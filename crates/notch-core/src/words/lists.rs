@@ -1,6 +1,6 @@
 //! Steps that work on lists. A text counts as a list of one.
 
-use super::sections;
+use super::items;
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Guess, Reach, Word};
 use crate::program::Step;
@@ -165,7 +165,7 @@ fn pick<'a>(items: &'a [Item<'a>], reach: Reach, context: &mut RowContext<'a>) -
         Value::Missing(Missing::new(Nothing::Absent, reason))
     };
     if reach.single {
-        return match sections::places(reach, total)
+        return match items::places(reach, total)
             .and_then(|(place, _)| Some((place, items.get(place - 1)?)))
         {
             Some((place, Ok(piece))) if piece.text().is_empty() => Value::Missing(Missing::new(

@@ -1,7 +1,6 @@
 //! Which number of a text is taken, for the word and for its kernel.
 
-use super::items::COUNTED;
-use super::sections;
+use super::items::{self, COUNTED};
 use crate::language::Reach;
 use crate::program::Nothing;
 use crate::text::masks::first_digit;
@@ -60,7 +59,7 @@ impl NumberRule {
                 Some(-1) => all.by_ref().last(),
                 _ => {
                     let count = all.by_ref().count();
-                    sections::places(*reach, count)
+                    items::places(*reach, count)
                         .and_then(|(place, _)| numbers(text, before, self.style).nth(place - 1))
                 }
             },
@@ -90,7 +89,7 @@ impl NumberRule {
     pub(super) fn reasons(&self) -> Vec<String> {
         match &self.which {
             Which::Place(_) => {
-                let counted = (1..=COUNTED).map(|count| sections::counted(count, "number"));
+                let counted = (1..=COUNTED).map(|count| items::counted(count, "number"));
                 [NO_NUMBER.to_owned()].into_iter().chain(counted).collect()
             }
             Which::Next => vec![NO_NEXT.to_owned()],
@@ -112,7 +111,7 @@ impl NumberRule {
         match &self.which {
             Which::Place(_) => match numbers(text, None, self.style).count() {
                 0 => (Nothing::Empty, NO_NUMBER.to_owned()),
-                n => (Nothing::Absent, sections::counted(n, "number")),
+                n => (Nothing::Absent, items::counted(n, "number")),
             },
             Which::Next => (Nothing::Absent, NO_NEXT.to_owned()),
             Which::After(mark) if mark.find(text).is_none() => (Nothing::Absent, mark.absent()),

@@ -427,9 +427,16 @@ impl Kernel for Reached {
     }
 }
 
-/// Whether a sign stands at a side of a place: a section would say the same, and hold in longer
-/// texts.
+/// Whether a position says too much of a place: a sign stands at a side of it, so that a section
+/// would say the same and hold in longer texts; or a zero before its digits, which may be filled
+/// up.
 fn is_beside_sign(guesses: &Guesses<'_>, place: &Span) -> bool {
+    let before = &guesses.text[..place.start];
+    if before.ends_with('0')
+        && guesses.text[place.start..].starts_with(|c: char| c.is_ascii_digit())
+    {
+        return true;
+    }
     let is_sign = |c: Option<char>| c.is_some_and(|c| !is_word(c));
     let text = guesses.text;
     let at =

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use super::Args;
-use super::items::{COUNTED, EMPTY_ITEM, items_of, list_of, picked, picking};
+use super::items::{COUNTED, EMPTY_ITEM, counted, items_of, list_of, picked, picking, places};
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Guess, Guesses, Reach, Word, quoted};
 use crate::program::kernel::{
@@ -277,29 +277,11 @@ fn check_width<'a>(
     }
 }
 
-/// The first and last place, from 1, that a reach means among `total`; `None` when one of them is
-/// not there or nothing lies between.
-pub(super) fn places(reach: Reach, total: usize) -> Option<(usize, usize)> {
-    let total = i64::try_from(total).ok()?;
-    let place = |n: i64| if n < 0 { total + 1 + n } else { n };
-    let first = reach.first.map_or(1, place);
-    let last = reach.last.map_or(total, place);
-    if first < 1 || last > total || first > last {
-        return None;
-    }
-    Some((usize::try_from(first).ok()?, usize::try_from(last).ok()?))
-}
-
 fn span_of(mut parts: impl Iterator<Item = Span>, first: usize, last: usize) -> Span {
     let start = parts.nth(first - 1).unwrap_or_default();
     let end =
         if last > first { parts.nth(last - first - 1).unwrap_or_default() } else { start.clone() };
     start.start..end.end
-}
-
-/// So many of something, as reasons have it.
-pub(super) fn counted(count: usize, name: &str) -> String {
-    format!("{count} {name}{}", if count == 1 { "" } else { "s" })
 }
 
 /// How many parts a text has, as reasons have it.

@@ -120,6 +120,9 @@ pub fn learnt_page(lessons: &Lessons<'_>) -> String {
             None => text.push_str(&found(piece)),
         }
     }
+    if lessons.pieces.iter().any(|piece| !piece.learned.complete) {
+        text.push_str("The search was broken off; --seconds gives it more time.\n");
+    }
     text.push_str(&like(lessons));
     if lessons.pieces.iter().any(|piece| piece.learned.cuts.is_empty()) {
         return text;

@@ -256,3 +256,13 @@ fn examples_of_jigs_must_come_out() {
     or name = { A = "…" }.
     "#);
 }
+
+/// An example may begin with a minus, and stand before or behind options.
+#[test]
+fn examples_may_begin_with_a_minus() {
+    let folder = Folder::with(&[("lots.csv", "at\n\"-31.2, 128.1\"\n\"12.5, -3.25\"\n")]);
+    let (out, _, status) =
+        folder.run(&["learn", "lots.csv", "-31.2, 128.1 => 128.1", "-c", "at", "--json"], b"");
+    let told: serde_json::Value = serde_json::from_slice(&out).unwrap();
+    assert_eq!((status, told["cuts"][0]["cut"].as_str()), (0, Some("after \" \"")));
+}

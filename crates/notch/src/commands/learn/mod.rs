@@ -173,7 +173,17 @@ fn of_table(
     let judged = judge(Table::open(&source, &args.reading.options())?, column, &judges)?;
     let question = question(&judges, &judged);
     let differs = differs(&seen.like, &pieces, &names[column]);
-    for (piece, judged) in pieces.iter_mut().zip(judged) {
+    for (piece, mut judged) in pieces.iter_mut().zip(judged) {
+        // What is the same in all rows is told once.
+        let kept = judged.different();
+        let is_kept = |n: &mut usize| {
+            *n += 1;
+            kept.contains(&(*n - 1))
+        };
+        let (mut of_cuts, mut of_fits, mut of_shapes) = (0, 0, 0);
+        piece.learned.cuts.retain(|_| is_kept(&mut of_cuts));
+        judged.fits.retain(|_| is_kept(&mut of_fits));
+        judged.shapes.retain(|_| is_kept(&mut of_shapes));
         piece.judged = Some(judged);
     }
     let lessons = Lessons {
