@@ -34,8 +34,16 @@ fn simple(bytes: &[u8]) -> Option<usize> {
     match bytes {
         [0..0x80, ..] => Some(1),
         [0x80..COMPLEX, ..] => Some(2),
+        bytes if is_punctuation(bytes) => Some(3),
         _ => None,
     }
+}
+
+/// Whether bytes begin with a dash, a quotation mark or dots (U+2010 to U+2027) or a currency sign
+/// (U+20A0 to U+20BF): these make no character together with others either, but for marks on them.
+#[inline]
+fn is_punctuation(bytes: &[u8]) -> bool {
+    matches!(bytes, [0xE2, 0x80, 0x90..=0xA7, ..] | [0xE2, 0x82, 0xA0..=0xBF, ..])
 }
 
 /// The length of the code point that bytes end with, if it is a simple one.
@@ -73,7 +81,9 @@ impl<'t> Iterator for Characters<'t> {
         let at = self.rest.start;
         let bytes = &self.text.as_bytes()[self.rest.clone()];
         let is_alone = |length: &usize| {
-            bytes.get(*length).is_none_or(|next| *next < COMPLEX) && bytes[0] != b'\r'
+            let rest = &bytes[*length..];
+            let is_simple = rest.first().is_none_or(|next| *next < COMPLEX) || is_punctuation(rest);
+            is_simple && bytes[0] != b'\r'
         };
         let length = match simple(bytes).filter(is_alone) {
             Some(length) => length,
@@ -149,7 +159,7 @@ mod tests {
         /// Taken from either end in any order, the characters are those of the whole text.
         #[test]
         fn characters_are_those_of_the_whole_text(
-            text in "([ab\r\n\u{301}\u{200d}]|é|©|\u{ad}|\u{2ff}|Ω|🇨🇿|🇩|👩|🔬|क्|षि|\u{600}|한){0,12}", from_back in prop::collection::vec(any::<bool>(), 24),
+            text in "([ab\r\n\u{301}\u{200d}]|é|©|\u{ad}|\u{2ff}|Ω|🇨🇿|🇩|👩|🔬|क्|षि|\u{600}|한|…|–|€|’|\u{2028}|⁉|₠){0,12}", from_back in prop::collection::vec(any::<bool>(), 24),
         ) {
             let whole: Vec<(usize, &str)> = text.grapheme_indices(true).collect();
             prop_assert_eq!(count(&text), whole.len());

@@ -36,6 +36,14 @@ impl What {
         }
     }
 
+    /// The bytes it looks for, when it is any of some characters of one.
+    pub(crate) fn plain_bytes(&self) -> Option<Vec<u8>> {
+        match self {
+            What::AnyOf(characters) => characters.iter().map(|text| plain_byte(text)).collect(),
+            what => what.plain_byte().map(|byte| vec![byte]),
+        }
+    }
+
     /// Looks for one of the characters of a text.
     pub(crate) fn any_of(text: &str) -> Self {
         What::AnyOf(characters::each(text).map(Box::from).collect())
@@ -263,6 +271,14 @@ impl Separator {
     pub(crate) fn plain_byte(&self) -> Option<u8> {
         match self {
             Separator::What(what) => what.plain_byte(),
+            _ => None,
+        }
+    }
+
+    /// The bytes that separate, when it is any of some.
+    pub(crate) fn plain_bytes(&self) -> Option<Vec<u8>> {
+        match self {
+            Separator::What(what) => what.plain_bytes(),
             _ => None,
         }
     }

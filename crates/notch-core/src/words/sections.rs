@@ -7,7 +7,7 @@ use super::items::{COUNTED, EMPTY_ITEM, counted, items_of, list_of, picked, pick
 use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Guess, Guesses, Reach, Word, quoted};
 use crate::program::kernel::{
-    Found, Kernel, KernelRows, NOT_TOLD, OnePiece, UNTOLD, alone, nth_bit,
+    Found, Kernel, KernelRows, NOT_TOLD, OnePiece, UNTOLD, alone, nth_bit, search,
 };
 use crate::program::span::{CellSpan, narrow_with};
 use crate::program::{Item, Missing, Nothing, Piece, RowContext, Value};
@@ -156,10 +156,10 @@ fn part(args: &mut Args<'_>) -> Result<Step, CutError> {
     let separator = Arc::new(args.separator()?);
     let single = reach.first.filter(|_| reach.single);
     let from_start = single.and_then(|n| usize::try_from(n).ok());
-    let kernel: Option<Arc<dyn Kernel>> = match (separator.plain_byte(), &*separator) {
-        (Some(separator), _) => Some(match from_start {
-            Some(n) => Arc::new(NthPart { n, of, separator }),
-            None => Arc::new(ReachedParts { reach, of, separator }),
+    let kernel: Option<Arc<dyn Kernel>> = match (separator.plain_bytes(), &*separator) {
+        (Some(bytes), _) => Some(match (from_start, bytes.as_slice()) {
+            (Some(n), [separator]) => Arc::new(NthPart { n, of, separator: *separator }),
+            _ => Arc::new(ReachedParts { reach, of, bytes, separator: Arc::clone(&separator) }),
         }),
         (None, Separator::Widths(_)) => None,
         (None, _) => {
@@ -306,23 +306,36 @@ struct NthPart {
 }
 
 /// The kernel of the other forms of `part` between separators of one byte: parts counted from the
-/// end, several of them.
+/// end, several of them, between any of some separators.
 struct ReachedParts {
     reach: Reach,
     of: Option<usize>,
-    separator: u8,
+    /// The separators, one at least.
+    bytes: Vec<u8>,
+    /// The same for texts in which they are not found together.
+    separator: Arc<Separator>,
 }
 
 impl Kernel for ReachedParts {
     fn search_byte(&self) -> Option<u8> {
-        Some(self.separator)
+        self.bytes.first().copied()
     }
 
     fn run(&self, rows: &mut KernelRows<'_>) {
         let (reasons, found) = (rows.reasons, rows.found.iter().copied());
-        narrow_with(rows.spans, rows.text, found, |_, from, to, found| {
+        narrow_with(rows.spans, rows.text, found, |text, from, to, found| {
+            let others = self.bytes.iter().skip(1);
+            let found = others.fold(found, |found, byte| found | search(text, from, to, *byte));
+            if found == NOT_TOLD {
+                let inside = std::str::from_utf8(&text[from..to]).unwrap_or_default();
+                return match kept(inside, &self.separator, self.reach, self.of) {
+                    Ok(part) => CellSpan::new(from + part.start, from + part.end),
+                    Err(UNTOLD) => CellSpan::NONE,
+                    Err(reason) => CellSpan::absent(reasons + reason),
+                };
+            }
             let total = found.count_ones() as usize + 1;
-            if found == NOT_TOLD || self.of.is_some_and(|of| of != total) {
+            if self.of.is_some_and(|of| of != total) {
                 return CellSpan::NONE;
             }
             let Some((first, last)) = places(self.reach, total) else {
