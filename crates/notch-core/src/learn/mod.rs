@@ -32,7 +32,9 @@ pub use trial::{Trial, Tried};
 /// How many rows of a column are looked at for the order of cuts.
 pub const LEARNING_ROWS: usize = 20_000;
 /// By so many of them the candidates are chosen that are run on all.
-const FIRST_ROWS: usize = 256;
+const FIRST_ROWS: usize = 128;
+/// At most that many candidates that give all examples, the cheapest, are run on those.
+const RANKED: usize = 240;
 /// At most that many candidates are run on all of them.
 const CHOSEN: usize = 64;
 /// From so many examples candidates are made; all others only test them.
@@ -198,6 +200,7 @@ impl Search<'_> {
             return (Vec::new(), most);
         }
         right.sort();
+        right.truncate(RANKED);
         (self.ranked(right, lessons), None)
     }
 

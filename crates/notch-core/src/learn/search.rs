@@ -24,7 +24,7 @@ impl Candidate {
 /// What one more step says.
 pub(super) const BAR: u32 = 8;
 /// At most that many candidates of an example are tried, the cheapest.
-const MOST: usize = 1200;
+const MOST: usize = 600;
 /// Texts of more sections are looked at in shorter runs of these.
 const MANY_SECTIONS: usize = 26;
 /// Frames and spans that are tried at most.
