@@ -27,6 +27,7 @@ pub use judge::{Judge, Judged};
 pub use lesson::{Lesson, read_lesson, write_lesson};
 use rank::{Ranked, Row, classes, ranked};
 use search::{Candidate, LONGEST, candidates, nearest_piece};
+use templates::templates;
 pub use trial::{Trial, Tried};
 
 /// How many rows of a column are looked at for the order of cuts.
@@ -163,7 +164,11 @@ impl Search<'_> {
         let binds = lessons.iter().all(|lesson| lesson.binds);
         let searched = if binds { SEARCHED } else { 2 * SEARCHED };
         for lesson in lessons.iter().filter(is_filled).take(searched) {
-            for Candidate { cost, steps } in candidates(&lesson.cell, &lesson.piece, self.column) {
+            let simple = candidates(&lesson.cell, &lesson.piece);
+            let templates = templates(&lesson.cell, &lesson.piece, self.column);
+            let templates =
+                templates.into_iter().map(|(cost, cut)| Candidate { cost, steps: vec![cut] });
+            for Candidate { cost, steps } in simple.into_iter().chain(templates) {
                 let known = found.entry(steps).or_insert(cost);
                 *known = cost.min(*known);
             }

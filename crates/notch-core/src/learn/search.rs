@@ -3,7 +3,6 @@
 
 use std::collections::BTreeMap;
 
-use super::templates::templates;
 use crate::language::{Guess, Guessed, Guesses, nearest, words};
 use crate::text::{Span, characters, is_word};
 
@@ -40,13 +39,10 @@ struct Search<'s> {
     found: BTreeMap<Vec<String>, u32>,
 }
 
-/// The candidates of an example: `column` as it is named in braces.
-pub(super) fn candidates(cell: &str, piece: &str, column: &str) -> Vec<Candidate> {
+/// The candidates of an example that are no templates, the cheapest first.
+pub(super) fn candidates(cell: &str, piece: &str) -> Vec<Candidate> {
     let mut search = Search { cell, found: BTreeMap::new() };
     search.targets(piece);
-    for (cost, cut) in templates(cell, piece, column) {
-        search.add(cost, &[&cut]);
-    }
     search.finish(MOST)
 }
 
