@@ -32,16 +32,10 @@ const CONSTANT: u32 = 40;
 /// The templates with what they say; `column` as it is named in braces.
 pub(super) fn templates(cell: &str, piece: &str, column: &str) -> Vec<(u32, String)> {
     // A letter or digit that stands in the cell as well may be a constant, or taken from there.
-    let ways = [LETTER, CONSTANT].map(|letter| parted(cell, piece, letter));
-    let [texts, fields] = ways;
-    let is_other = texts != fields;
-    let of =
-        |parts: Option<Vec<Part>>| parts.map_or(Vec::new(), |parts| template(cell, &parts, column));
-    let mut found = of(texts);
-    if is_other {
-        found.extend(of(fields));
-    }
-    found
+    let mut ways: Vec<Vec<Part>> =
+        [LETTER, CONSTANT].iter().filter_map(|letter| parted(cell, piece, *letter)).collect();
+    ways.dedup();
+    ways.iter().flat_map(|parts| template(cell, parts, column)).collect()
 }
 
 /// The templates of these parts.
@@ -80,8 +74,7 @@ fn template(cell: &str, parts: &[Part], column: &str) -> Vec<(u32, String)> {
     for part in parts {
         match part {
             Part::Text(text) => {
-                let Some(text) = quoted(text) else { return Vec::new() };
-                let text = text[1..text.len() - 1].replace('{', "{{").replace('}', "}}");
+                let Some(text) = literal(text) else { return Vec::new() };
                 made.iter_mut().for_each(|(_, written)| written.push_str(&text));
             }
             Part::Field(source) => {
@@ -111,9 +104,7 @@ fn template(cell: &str, parts: &[Part], column: &str) -> Vec<(u32, String)> {
         None => whole.collect(),
         Some(ways) => {
             let texts = parts.iter().map(|part| match part {
-                Part::Text(text) => quoted(text).map_or(String::new(), |text| {
-                    text[1..text.len() - 1].replace('{', "{{").replace('}', "}}")
-                }),
+                Part::Text(text) => literal(text).unwrap_or_default(),
                 Part::Field(_) => "{it}".to_owned(),
             });
             let template = texts.collect::<String>();
@@ -123,6 +114,12 @@ fn template(cell: &str, parts: &[Part], column: &str) -> Vec<(u32, String)> {
             ways.into_iter().map(steps).collect()
         }
     }
+}
+
+/// A text as it is written within a template; `None` where that is not possible on one line.
+fn literal(text: &str) -> Option<String> {
+    let quoted = quoted(text)?;
+    Some(quoted[1..quoted.len() - 1].replace('{', "{{").replace('}', "}}"))
 }
 
 /// The ways to make a field of a cell, the cheapest of each place that it may be taken from.

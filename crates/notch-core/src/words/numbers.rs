@@ -366,18 +366,16 @@ fn guess_decimals(guesses: &mut Guesses<'_>) {
         return;
     }
     let count = decimals.len();
-    let shorter = decimals.trim_end_matches('0');
-    let mut least = guesses.piece.to_owned();
-    for kept in shorter.len()..count {
-        least = match kept {
+    let step = format!("decimals {count}");
+    for kept in decimals.trim_end_matches('0').len()..count {
+        let of = match kept {
             0 => whole.to_owned(),
             kept => format!("{whole}.{}", &decimals[..kept]),
         };
-        guesses.add_of(24, format!("decimals {count}"), least.clone());
+        guesses.add_of(24, step.clone(), of);
     }
     // What has as many decimals already stays.
-    guesses.add_of(30, format!("decimals {count}"), guesses.piece.to_owned());
-    debug_assert!(!least.is_empty());
+    guesses.add_of(30, step, guesses.piece);
 }
 
 fn guess_grouped(guesses: &mut Guesses<'_>) {
