@@ -479,6 +479,40 @@ pub struct Reading {
     pub unpack_limit: Option<u64>,
 }
 
+impl Reading {
+    /// The options as they are typed, for commands that are to read the same table.
+    pub fn words(&self) -> Vec<String> {
+        let from = self.from.and_then(|from| From::NAMES.iter().find(|(_, known)| *known == from));
+        let separator = self.separator.map(|byte| match byte {
+            b'\t' => "tab".to_owned(),
+            byte => char::from(byte).to_string(),
+        });
+        let options = [
+            ("--separator", separator),
+            ("--sheet-column", self.sheet_column.clone()),
+            ("--header-row", self.header_row.map(|row| row.to_string())),
+            ("--from", from.map(|(name, _)| (*name).to_owned())),
+            ("--query", self.query.clone()),
+            ("--table-name", self.table_name.clone()),
+            ("--timeout", self.timeout.map(|seconds| seconds.to_string())),
+            ("--file-column", self.file_column.clone()),
+            ("--encoding", self.encoding.map(|encoding| encoding.name().to_owned())),
+            ("--unpack-limit", self.unpack_limit.map(|megabytes| megabytes.to_string())),
+        ];
+        let sheets = self.sheet.iter().map(|sheet| ("--sheet", Some(sheet.clone())));
+        let mut words = Vec::new();
+        if self.no_header {
+            words.push("--no-header".to_owned());
+        }
+        for (option, value) in sheets.chain(options) {
+            if let Some(value) = value {
+                words.extend([option.to_owned(), value]);
+            }
+        }
+        words
+    }
+}
+
 /// `notch trace`.
 #[derive(Debug, Args)]
 pub struct Trace {

@@ -18,6 +18,10 @@ pub struct Lessons<'l> {
     pub table: Option<(&'l str, String)>,
     /// The column.
     pub column: &'l str,
+    /// How the table is read, as typed.
+    pub reading: Vec<String>,
+    /// What the piece is called, where that was said.
+    pub name: Option<&'l str>,
     /// The examples as typed.
     pub typed: &'l [String],
     /// The pieces.
@@ -292,9 +296,13 @@ fn underlined(cell: &str, answers: &[Answer]) -> (String, String) {
 /// The command that asks again, with one example more.
 fn learn(lessons: &Lessons<'_>, table: &str, example: &str) -> String {
     let mut words = vec!["notch".to_owned(), "learn".to_owned(), shell_word(table)];
+    words.extend(lessons.reading.iter().map(|word| shell_word(word)));
     words.extend(["-c".to_owned(), shell_word(lessons.column)]);
     if let Some((like, _)) = lessons.like {
         words.extend(["--like".to_owned(), shell_word(like)]);
+    }
+    if let Some(name) = lessons.name {
+        words.extend(["--name".to_owned(), shell_word(name)]);
     }
     words.extend(lessons.typed.iter().map(|typed| shell_word(typed)));
     words.push(shell_word(example));
@@ -308,6 +316,7 @@ fn learn(lessons: &Lessons<'_>, table: &str, example: &str) -> String {
 /// The command that cuts so.
 fn carve(lessons: &Lessons<'_>, table: &str) -> String {
     let mut words = vec!["notch".to_owned(), "carve".to_owned(), shell_word(table)];
+    words.extend(lessons.reading.iter().map(|word| shell_word(word)));
     words.extend(["-c".to_owned(), shell_word(lessons.column)]);
     words.extend(named(lessons).iter().map(|cut| shell_word(cut)));
     visible(&words.join(" "))

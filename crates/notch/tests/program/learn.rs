@@ -266,3 +266,18 @@ fn examples_may_begin_with_a_minus() {
     let told: serde_json::Value = serde_json::from_slice(&out).unwrap();
     assert_eq!((status, told["cuts"][0]["cut"].as_str()), (0, Some("after \" \"")));
 }
+
+/// The commands that are told read the table in the same way.
+#[test]
+fn commands_that_are_told_can_be_run() {
+    let folder = Folder::with(&[("t.txt", "FH-1;a 12\nGR-22;b 7\nML/3;c 55\n")]);
+    let reading = ["--separator", ";", "--no-header"];
+    let learn = [&["learn", "t.txt", "-c", "1", "--name", "no", "GR-22 => 22"], &reading[..]];
+    let said = folder.said(&learn.concat());
+    let told = "notch carve t.txt --no-header --separator ';' -c 1 'no = ";
+    assert!(said.contains(told), "{said}");
+    assert!(
+        said.contains("notch learn t.txt --no-header --separator ';' -c 1 --name no"),
+        "{said}"
+    );
+}

@@ -130,6 +130,8 @@ fn of_table(
         let lessons = Lessons {
             table: Some((args.words[0].as_str(), name)),
             column: &names[column],
+            reading: args.reading.words(),
+            name: args.name.as_deref(),
             typed,
             rows: seen.rows,
             teaches_nothing: true,
@@ -189,6 +191,8 @@ fn of_table(
     let lessons = Lessons {
         table: Some((args.words[0].as_str(), name)),
         column: &names[column],
+        reading: args.reading.words(),
+        name: args.name.as_deref(),
         typed,
         pieces,
         rows: seen.rows,
