@@ -22,6 +22,8 @@ pub struct Lessons<'l> {
     pub reading: Vec<String>,
     /// What the piece is called, where that was said.
     pub name: Option<&'l str>,
+    /// All names of several pieces, as typed: those too that are passed over.
+    pub names: &'l [String],
     /// The examples as typed.
     pub typed: &'l [String],
     /// The pieces.
@@ -253,7 +255,7 @@ fn asked(lessons: &Lessons<'_>, question: &Question, table: &str) -> String {
                 .iter()
                 .map(|piece| if piece.is_empty() { "(blank)".to_owned() } else { visible(piece) })
                 .collect();
-            let example = write_lesson(&question.row.text, &answer.pieces);
+            let example = example(lessons, question, answer);
             vec![
                 shown.join(" | "),
                 set(style::COMMAND, learn(lessons, table, &example)).to_string(),
@@ -293,6 +295,18 @@ fn underlined(cell: &str, answers: &[Answer]) -> (String, String) {
     (clipped(&line, most), marks.chars().take(most).collect())
 }
 
+/// An answer as an example: a piece for each name, nothing for those that are not learnt.
+fn example(lessons: &Lessons<'_>, question: &Question, answer: &Answer) -> String {
+    let piece = |name: &String| {
+        let learnt = lessons.pieces.iter().position(|piece| piece.name == name.trim());
+        learnt.and_then(|n| answer.pieces.get(n)).cloned().unwrap_or_default()
+    };
+    match lessons.names {
+        [] => write_lesson(&question.row.text, &answer.pieces),
+        names => write_lesson(&question.row.text, &names.iter().map(piece).collect::<Vec<_>>()),
+    }
+}
+
 /// The command that asks again, with one example more.
 fn learn(lessons: &Lessons<'_>, table: &str, example: &str) -> String {
     let mut words = vec!["notch".to_owned(), "learn".to_owned(), shell_word(table)];
@@ -306,9 +320,8 @@ fn learn(lessons: &Lessons<'_>, table: &str, example: &str) -> String {
     }
     words.extend(lessons.typed.iter().map(|typed| shell_word(typed)));
     words.push(shell_word(example));
-    if lessons.pieces.len() > 1 {
-        let names: Vec<&str> = lessons.pieces.iter().map(|piece| piece.name.as_str()).collect();
-        words.extend(["--names".to_owned(), shell_word(&names.join(","))]);
+    if !lessons.names.is_empty() {
+        words.extend(["--names".to_owned(), shell_word(&lessons.names.join(","))]);
     }
     visible(&words.join(" "))
 }
@@ -386,7 +399,7 @@ pub fn learnt_json(lessons: &Lessons<'_>) -> Value {
             let examples: Vec<String> = question
                 .answers
                 .iter()
-                .map(|answer| write_lesson(&question.row.text, &answer.pieces))
+                .map(|answer| example(lessons, question, answer))
                 .collect();
             let object = json!({ "row": question.row.row, "cell": question.row.text, "gives": gives, "examples": examples });
             match &lessons.places {

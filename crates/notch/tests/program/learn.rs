@@ -280,4 +280,14 @@ fn commands_that_are_told_can_be_run() {
         said.contains("notch learn t.txt --no-header --separator ';' -c 1 --name no"),
         "{said}"
     );
+    // Names that are passed over stay where examples have a piece for them.
+    let table = "lot\nGR-2026-TIL\nML-2018-ACE\nFH/2019/BRA\n";
+    let folder = Folder::with(&[("lots.csv", table)]);
+    let names = ["--names", "house, _, genus", "--json"];
+    let first = "GR-2026-TIL => GR | 2026 | TIL";
+    let learn = [&["learn", "lots.csv", "-c", "lot", first], &names[..]].concat();
+    let told: serde_json::Value = serde_json::from_slice(&folder.run(&learn, b"").0).unwrap();
+    let answer = told["ask"][0]["examples"][0].as_str().unwrap();
+    let again = [&["learn", "lots.csv", "-c", "lot", first, answer], &names[..]].concat();
+    assert_eq!(folder.run(&again, b"").2, 0, "{answer}");
 }
