@@ -57,9 +57,10 @@ pub use finding::{About, Finding, FindingKind};
 pub use first_row::FirstRow;
 pub use hint::Hint;
 pub use language::{
-    Assignment, ChainOutline, Cut, CutError, Example, Group, HABITS, Habit, Name, Outline, Rule,
-    Slot, StepOutline, Word, habits, nearest, parse_assignment, parse_column_rule, parse_cut,
-    parse_row_condition, parse_row_rule, words,
+    Assignment, ChainOutline, Cut, CutError, Example, Group, HABITS, Habit, Name, Next, Outline,
+    Rule, Slot, StepOutline, Word, habits, has_names, is_unfinished, nearest, parse_assignment,
+    parse_column_rule, parse_cut, parse_row_condition, parse_row_rule, what_follows, word_at,
+    words,
 };
 pub use layouts::{Label, LabelCounts, Layout, LayoutCounts, Layouts, TextSample};
 pub use learn::{

@@ -49,9 +49,9 @@ pub use formats::csv::{cell_text, write_cell};
 pub use input::line_map::Whereabouts;
 pub use input::source::Source;
 pub use job::{
-    Carving, CellsOut, FindingsOut, FirstPass, How, OutColumn, Progress, Row, RowFormat, RowSink,
-    RowsOut, Sample, Summary, WhichCells, book_rows, carve, each_row_of, gather_rows, look_through,
-    samples,
+    AllRowsAgain, AnyRow, Carving, CellsOut, Evaluating, FindingsOut, FirstPass, How, OutColumn,
+    Progress, Row, RowFinder, RowFormat, RowSink, RowThere, RowsOut, Sample, Summary, TakesRows,
+    WhichCells, book_rows, carve, each_row_of, evaluate_rows, gather_rows, look_through, samples,
 };
 pub use options::{From, ReadOptions};
 pub use output::{

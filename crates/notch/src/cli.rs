@@ -62,6 +62,12 @@ pub enum Color {
 }
 
 impl Color {
+    /// Whether colours are wanted on a terminal (NO_COLOR as <https://no-color.org> has it).
+    pub fn is_wanted(self) -> bool {
+        let is_refused = std::env::var_os("NO_COLOR").is_some_and(|value| !value.is_empty());
+        self != Color::Never && (self == Color::Always || !is_refused)
+    }
+
     /// Makes it hold for everything printed from now on.
     pub fn apply(self) {
         match self {
@@ -110,6 +116,13 @@ Exit status: 0 the same in every row, 1 they differ, 2 when something stopped th
 Exit status: 0 found, 1 no cut gives all examples, 2 when the question is wrong."
     )]
     Learn(Learn),
+    /// The workbench: type a cut or mark a piece, and see at once what comes out of every row.
+    #[command(after_help = "  notch bench lots.csv
+  notch bench lots.csv -c lot 'year = part 2 by \"-\"'
+  notch bench lots.csv -j lots.toml
+F1 shows everything that can be done there. On leaving, the command that does the same is printed.
+Exit status: 0 left, 2 when it could not be opened.")]
+    Bench(Bench),
     /// Write and read jigs: files of cuts, lists and checks.
     #[command(subcommand, after_help = SHORT_JIG)]
     Jig(JigCommand),
@@ -370,6 +383,29 @@ pub struct Learn {
     /// Print as JSON.
     #[arg(long)]
     pub json: bool,
+    /// How the table is read.
+    #[command(flatten)]
+    pub reading: Reading,
+}
+
+/// `notch bench`.
+#[derive(Debug, Args)]
+pub struct Bench {
+    /// The table: CSV, JSON, Parquet, Arrow, a workbook, an SQLite file, postgres://…; a folder or
+    /// a 'pattern*'; - is standard input.
+    pub table: PathBuf,
+    /// The cuts to begin with: 'NAME = CUT'.
+    #[arg(value_name = "NAME = CUT")]
+    pub cuts: Vec<String>,
+    /// The column a cut starts from when it names none.
+    #[arg(short, long, value_name = "COLUMN")]
+    pub column: Option<String>,
+    /// Take cuts, lists and checks from this jig, and save into it; it need not be there yet.
+    #[arg(short, long, value_name = "FILE")]
+    pub jig: Option<PathBuf>,
+    /// How many threads work side by side; one for each core when not given.
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..))]
+    pub threads: Option<u16>,
     /// How the table is read.
     #[command(flatten)]
     pub reading: Reading,

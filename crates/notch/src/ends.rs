@@ -3,15 +3,15 @@
 
 use std::io::Write;
 use std::panic::PanicHookInfo;
-use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, AtomicI32, Ordering};
+use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 use std::thread;
 use std::time::Duration;
 
 use keen_notch_table::{TableError, is_guarded, remove_parts};
-use signal_hook::consts::{SIGINT, SIGTERM, SIGXFSZ};
+use signal_hook::consts::{SIGHUP, SIGINT, SIGTERM, SIGXFSZ};
 use signal_hook::flag;
-use signal_hook::iterator::Signals;
+use signal_hook::iterator::{Handle, Signals};
 
 use crate::show::{self, Problem};
 
@@ -23,6 +23,34 @@ static SIGNAL: AtomicI32 = AtomicI32::new(SIGINT);
 const PATIENCE: Duration = Duration::from_millis(350);
 /// The exit status of a mistake of the program itself (as Rust's runtime has it).
 const PANICKED: i32 = 101;
+/// The same where something was kept before the end.
+const PANICKED_AT_BENCH: i32 = 2;
+/// The signals that are handled.
+static SIGNALS: OnceLock<Handle> = OnceLock::new();
+
+/// Has a lost terminal handled as the other signals.
+pub fn watch_hang_up() {
+    if let Some(handle) = SIGNALS.get() {
+        // Where that cannot be done it ends the program at once, as it always did.
+        let _ = handle.add_signal(SIGHUP);
+    }
+}
+
+/// What is to be done before the program ends by a signal or a panic.
+static LAST: Mutex<Option<Box<dyn FnOnce() + Send>>> = Mutex::new(None);
+
+/// Has something done before the program ends by a signal or a panic, which it then does at once;
+/// `None` takes that back.
+pub fn before_the_end(last: Option<Box<dyn FnOnce() + Send>>) {
+    *LAST.lock().unwrap_or_else(PoisonError::into_inner) = last;
+}
+
+/// Does what is to be done before the end; returns whether there was something.
+fn do_last() -> bool {
+    // Whoever holds the lock is about to end the program as well.
+    let last = LAST.try_lock().ok().and_then(|mut last| last.take());
+    last.map(|last| last()).is_some()
+}
 
 /// From now on a signal lets the work stop tidily, and ends the program where it does not, or at a
 /// second signal. Parts of files are taken away in any case.
@@ -32,9 +60,15 @@ pub fn watch() {
     let _ = flag::register(SIGXFSZ, Arc::new(AtomicBool::new(false)));
     // Where no handler can be set a signal ends the program at once, as it always did.
     let Ok(mut signals) = Signals::new([SIGINT, SIGTERM]) else { return };
+    let handle = signals.handle();
+    drop(SIGNALS.set(handle));
     thread::spawn(move || {
         for signal in signals.forever() {
             SIGNAL.store(signal, Ordering::Relaxed);
+            if do_last() {
+                remove_parts();
+                std::process::exit(interrupted_status().into());
+            }
             if INTERRUPTED.swap(true, Ordering::Relaxed) {
                 end();
             }
@@ -86,6 +120,7 @@ fn panicked(info: &PanicHookInfo<'_>) {
     let payload = info.payload();
     let said = payload.downcast_ref::<String>().map(String::as_str);
     let said = said.or(payload.downcast_ref::<&str>().copied());
+    let was_at_work = do_last();
     remove_parts();
     let mut err = std::io::stderr();
     let _ = writeln!(
@@ -94,5 +129,5 @@ fn panicked(info: &PanicHookInfo<'_>) {
          the table.",
         said.unwrap_or("no more is known").trim_end_matches('.')
     );
-    std::process::exit(PANICKED);
+    std::process::exit(if was_at_work { PANICKED_AT_BENCH } else { PANICKED });
 }

@@ -3,6 +3,7 @@
 //!
 //! It is a library only so that its readers can be tested apart; `main.rs` calls [`run`].
 
+mod bench;
 mod cli;
 mod commands;
 mod ends;
@@ -28,7 +29,7 @@ pub fn run() -> ExitCode {
     };
     cli.color.apply();
     memory::set_budget(cli.memory);
-    match commands::run(&cli.command) {
+    match commands::run(&cli) {
         Ok(status) => status,
         // Who reads our output has seen enough.
         Err(problem) if problem.is_closed_pipe() || standard_output_is_closed() => {

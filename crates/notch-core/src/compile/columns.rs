@@ -152,7 +152,11 @@ impl<'c> Columns<'c> {
         let error = CutError::new(span, format!("There is no column {name}"));
         let known = self.columns.iter().chain(&self.made).map(String::as_str);
         let error = match nearest(name, known) {
-            Some(near) => error.remedy(format!("The nearest is {{{near}}}.")),
+            Some(near) => {
+                let mut error = error.remedy(format!("The nearest is {{{near}}}."));
+                error.instead = Some(format!("{{{near}}}"));
+                error
+            }
             None => error,
         };
         error.remedy(self.list())

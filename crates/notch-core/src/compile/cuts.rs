@@ -466,7 +466,11 @@ impl Resolve for Compiler<'_> {
         let error = CutError::new(span, format!("There is no list {name}"));
         let known: Vec<&str> = self.lists.keys().map(String::as_str).collect();
         Err(match (nearest(name, known.iter().copied()), known.as_slice()) {
-            (Some(near), _) => error.remedy(format!("The nearest is {near}.")),
+            (Some(near), _) => {
+                let mut error = error.remedy(format!("The nearest is {near}."));
+                error.instead = Some(near.to_owned());
+                error
+            }
             (None, []) => error.remedy("Lists stand in a jig, under [lists]; texts may stand here in brackets: is in (\"A\", \"B\")."),
             (None, known) => error.remedy(format!("The lists are: {}.", known.join(", "))),
         })

@@ -425,6 +425,20 @@ impl<'a> BatchResult<'a> {
         }
     }
 
+    /// The rows, by their place in the batch, in which another chain of a cut than the first one
+    /// has given the piece, or none has: the chain, from 0.
+    pub fn other_chains(&self, cut: usize) -> Vec<(usize, Option<usize>)> {
+        let columns = self.columns;
+        let usual =
+            columns.branches.iter().filter(|(of, row, _)| *of == cut && !columns.is_slow[*row]);
+        let mut others: Vec<_> = usual.map(|(_, row, branch)| (*row, branch.taken)).collect();
+        let absent = self.absent().iter().filter(|absent| absent.cut == cut);
+        others.extend(absent.map(|absent| (absent.row, None)));
+        let unusual = self.long.iter().map(|(row, result)| (*row, result.branches[cut].taken));
+        others.extend(unusual.filter(|(_, taken)| *taken != Some(0)));
+        others
+    }
+
     /// The cell of a source in a row.
     pub(crate) fn source(&self, row: usize, source: usize) -> &'a str {
         self.columns.sources[source][row].of(self.text)

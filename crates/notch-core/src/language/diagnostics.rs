@@ -25,7 +25,7 @@ impl Parser<'_> {
                 }
                 match nearest(written, heads()) {
                     Some(near) => {
-                        let mut error = error.remedy(format!("The nearest is `{near}`."));
+                        let mut error = error.nearest(near);
                         error.perhaps_column = Some(written.to_owned());
                         error
                     }
@@ -67,8 +67,9 @@ impl Parser<'_> {
         } else {
             None
         };
+        let is_asked = asked.is_some();
         let remedy = match near {
-            _ if asked.is_some() => asked,
+            _ if is_asked => asked,
             Some(near) => Some(format!("The nearest is `{near}`.")),
             None if self.farthest >= self.at => {
                 self.meant(at, &self.expected_slots, &literals().collect::<Vec<_>>())
@@ -112,6 +113,7 @@ impl Parser<'_> {
             format!("Expected {}, but {found}", either(expected)),
         );
         error.quotes_missing = quotes_missing;
+        error.instead = near.filter(|_| !is_asked).map(str::to_owned);
         match remedy {
             Some(remedy) => error.remedy(remedy),
             None => error,

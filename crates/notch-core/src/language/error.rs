@@ -21,6 +21,8 @@ pub struct CutError {
     pub quotes_missing: bool,
     /// A word that is no step, which a column may be called.
     pub perhaps_column: Option<String>,
+    /// What is to stand at the place instead, where one remedy says just that.
+    pub instead: Option<String>,
 }
 
 impl CutError {
@@ -31,12 +33,19 @@ impl CutError {
             remedies: Vec::new(),
             quotes_missing: false,
             perhaps_column: None,
+            instead: None,
         }
     }
 
     pub(crate) fn remedy(mut self, remedy: impl Into<String>) -> Self {
         self.remedies.push(remedy.into());
         self
+    }
+
+    /// The remedy that a known word, the nearest to what stands there, is to stand instead.
+    pub(crate) fn nearest(mut self, word: &str) -> Self {
+        self.instead = Some(word.to_owned());
+        self.remedy(format!("The nearest is `{word}`."))
     }
 
     /// The same error for a text that stands `by` bytes further right in a larger one.

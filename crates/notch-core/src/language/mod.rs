@@ -3,6 +3,7 @@
 mod condition;
 mod diagnostics;
 mod error;
+mod follow;
 mod form;
 mod guess;
 mod habits;
@@ -16,6 +17,7 @@ mod token;
 mod words;
 
 pub use error::{CutError, nearest};
+pub use follow::{Next, has_names, is_unfinished, what_follows, word_at};
 pub use form::Slot;
 pub use habits::{HABITS, Habit, habits};
 pub use parse::{

@@ -115,7 +115,7 @@ impl<'s> Parser<'s> {
 
     // ---- moving about
 
-    fn names(&mut self) -> Result<Vec<Name>, CutError> {
+    pub(super) fn names(&mut self) -> Result<Vec<Name>, CutError> {
         let mut names: Vec<Name> = Vec::new();
         loop {
             let token = self.peek().clone();
@@ -286,6 +286,7 @@ impl<'s> Parser<'s> {
 
     fn step(&mut self) -> Result<StepNode, CutError> {
         let token = self.peek().clone();
+        self.wants_step |= token.kind == TokenKind::End;
         match token.kind {
             TokenKind::Symbol if self.symbol("(") => {
                 self.brackets += 1;
@@ -362,7 +363,7 @@ impl<'s> Parser<'s> {
     }
 
     /// Reads what a form describes; on `false` nothing has been taken.
-    fn form(&mut self, form: &Form, args: &mut Vec<Arg>) -> Result<bool, CutError> {
+    pub(super) fn form(&mut self, form: &Form, args: &mut Vec<Arg>) -> Result<bool, CutError> {
         let (start, taken) = (self.at, args.len());
         let fits = match form {
             Form::Literal(word) => self.word_or_symbol(word),

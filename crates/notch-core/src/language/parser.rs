@@ -19,6 +19,8 @@ pub(super) struct Parser<'s> {
     pub(super) expected: Vec<String>,
     /// Which slots are among those.
     pub(super) expected_slots: Vec<Slot>,
+    /// A step or a source was expected where the text ends.
+    pub(super) wants_step: bool,
     /// How many brackets stand around it that are steps.
     pub(super) brackets: usize,
     pub(super) hints: Vec<String>,
@@ -35,6 +37,7 @@ impl<'s> Parser<'s> {
             farthest: 0,
             expected: Vec::new(),
             expected_slots: Vec::new(),
+            wants_step: false,
             brackets: 0,
             hints: Vec::new(),
         })

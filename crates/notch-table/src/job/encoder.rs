@@ -5,8 +5,9 @@
 //! the driver settled of each (`settle`) is appended to the bytes of each output; the driver writes
 //! those in the order of the blocks. Nothing here decides what becomes of a row.
 
-use keen_notch_core::{Batch, Fate, Scratch};
+use keen_notch_core::{Fate, Scratch};
 
+use super::batches::{TOGETHER, UnreadableRow, next_batch};
 use super::driver::{Encoded, Job, Part, Taker, settle, settle_unreadable};
 use super::findings::{encode, encode_unreadable};
 use super::row::{NewCells, OutColumn, Row};
@@ -14,11 +15,8 @@ use super::sinks::{RowFormat, WhichCells};
 use crate::blocks::{Block, Contents, RowAt, RowCursor};
 use crate::cells::OutputColumns;
 use crate::error::TableError;
-use crate::formats::csv::{Record, bare_cell, cell_text, write_text_of};
+use crate::formats::csv::Record;
 use crate::unreadable::Unreadable;
-
-/// Rows evaluated together: their cells stay in a core's nearest cache.
-const TOGETHER: usize = 128;
 
 impl Part {
     /// Evaluates and encodes the rows of a block.
@@ -170,12 +168,6 @@ struct Encoder<'b> {
     rows: RowCursor<'b>,
 }
 
-/// A row that cannot be read.
-struct UnreadableRow {
-    row: RowAt,
-    reason: Unreadable,
-}
-
 fn has_new_in_order(job: &Job<'_>, row_format: &RowFormat) -> bool {
     let new = job.carving.columns.iter().filter(|column| matches!(column, OutColumn::New(_)));
     let all = (0..job.carving.plan.outputs().len()).map(OutColumn::New);
@@ -195,26 +187,9 @@ impl Encoder<'_> {
         part: &mut Part,
     ) -> Result<Option<UnreadableRow>, TableError> {
         let (plan, job) = (self.job.carving.plan, self.job);
-        let mut batch = Batch::new(plan, text, scratch);
         let mut places = [0; TOGETHER];
-        let mut unreadable = None;
-        while batch.len() < TOGETHER {
-            let row = match self.rows.next_plain() {
-                Some(row) => row,
-                None => match self.rows.next(batch.block()) {
-                    Some((row, Ok(()))) => row,
-                    Some((row, Err(reason))) => {
-                        unreadable = Some(UnreadableRow { row, reason });
-                        break;
-                    }
-                    None => break,
-                },
-            };
-            places[batch.len()] = row.place as u32;
-            batch.row(row.number, row.line);
-        }
+        let (batch, unreadable) = next_batch(plan, &mut self.rows, text, scratch, &mut places, 0);
         let places = &places[..batch.len()];
-        self.add_cells(places, &mut batch);
         let evaluated = batch.evaluate();
         part.tally.add_batch(plan, &evaluated);
         part.counts.read += evaluated.len() as u64;
@@ -291,44 +266,5 @@ impl Encoder<'_> {
             settle(job, &row, fate, &mut part.counts, &mut to)?;
         }
         Ok(unreadable)
-    }
-
-    /// Adds the cells of the rows to a batch: where they lie in the block, if they stand there
-    /// verbatim.
-    fn add_cells(&self, places: &[u32], batch: &mut Batch<'_>) {
-        let (index, invalid) = (self.rows.index, self.rows.invalid());
-        for (source, column) in self.job.carving.plan.sources().iter().enumerate() {
-            if let Some(bounds) = index.cells.bounds(column.index) {
-                batch.cells(source, places.iter().map(|n| *n as usize), |_, n| {
-                    Some((bounds[n], bounds[n + 1]))
-                });
-                continue;
-            }
-            let place = |text: &[u8], n: u32| match invalid {
-                None => bare_cell(text, index.field(n as usize, column.index)),
-                Some(_) => None,
-            };
-            if batch.cells(source, places.iter().copied(), place) {
-                continue;
-            }
-            for (row, n) in places.iter().enumerate() {
-                if !batch.is_unset(source, row) {
-                    continue;
-                }
-                if invalid.is_none() {
-                    let (from, to) = index.field(*n as usize, column.index);
-                    batch.set_cell(source, row, |text| {
-                        write_text_of(text, from as usize..to as usize)
-                    });
-                } else {
-                    let record = self.rows.record(*n as usize, batch.block());
-                    let field = &record.raw[record.fields.at(column.index)];
-                    // The row is UTF-8: that was checked when it was read.
-                    let cell =
-                        std::str::from_utf8(field).map(cell_text).unwrap_or_default().into_owned();
-                    batch.set_cell(source, row, |text| text.push_str(&cell));
-                }
-            }
-        }
     }
 }

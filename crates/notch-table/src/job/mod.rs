@@ -11,8 +11,12 @@
 //! | `sinks` | what takes the rows |
 //! | `findings`, `finding_cells`, `rejects` | the files beside the output |
 //! | `too_long` | texts that are longer than a cell of a workbook |
+//! | `batches` | rows of a block as a batch, and all rows evaluated without an output |
+//! | `any_row` | any row at once, without the table in memory |
 //! | `look_through`, `samples` | passes that write nothing |
 
+mod any_row;
+mod batches;
 mod carving;
 mod driver;
 mod encoder;
@@ -26,6 +30,8 @@ mod samples;
 mod sinks;
 mod too_long;
 
+pub use any_row::{AllRowsAgain, AnyRow, RowFinder, RowThere};
+pub use batches::{Evaluating, TakesRows, evaluate_rows};
 pub use carving::{Carving, How, Progress, Summary};
 pub use findings::FindingsOut;
 pub use look_through::{FirstPass, look_through};

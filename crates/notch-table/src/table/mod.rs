@@ -267,6 +267,17 @@ impl Table {
         self.as_it_lies
     }
 
+    /// The byte of its file that its first row begins at, where it is UTF-8 text that is read as it
+    /// lies.
+    pub(crate) fn begins_at(&self) -> Option<u64> {
+        match &self.records {
+            Rows::Text(records) if self.as_it_lies && self.encoding == UTF_8 => {
+                Some(records.passed())
+            }
+            _ => None,
+        }
+    }
+
     /// A sign that may divide the columns of a table that came out as one, and how often it stands
     /// in each line.
     pub fn likely_separator(&self) -> Option<(char, usize)> {

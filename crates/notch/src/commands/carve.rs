@@ -3,11 +3,12 @@
 use std::io::{IsTerminal, stdout};
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
+use std::sync::atomic::AtomicBool;
 
 use keen_notch_core::{OnFinding, Plan, nearest};
 use keen_notch_table::{
-    Carving, CellsOut, FirstPass, Format, OutColumn, RowSink, RowsOut, Table, To, book_rows, carve,
-    do_not_sync, foreign_ending, format_of, look_through, same_file,
+    Carving, CellsOut, FirstPass, Format, OutColumn, RowSink, RowsOut, Source, Summary, Table, To,
+    book_rows, carve, do_not_sync, foreign_ending, format_of, look_through, same_file,
 };
 
 use super::files::{DATABASE, files_differ};
@@ -31,9 +32,66 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
             "Give one or more after the table: notch carve lots.csv -c lot 'year = part 2 by \"-\"'",
         ));
     }
+    let (done, work) = carve_jig(args, jig, Source::from_argument(&args.table), interrupted())?;
+    let outcome = Outcome::of(&work.jig, &work.plan, &done, None);
+    if !args.quiet {
+        say_hints(&work.plan, &done);
+        let went_to = went_to(args);
+        let lists_findings = args.making.findings.is_some();
+        say(summary(&done, &work.plan, &work.name, &went_to, &outcome, lists_findings));
+        if let Some(path) = &args.save_jig {
+            say(format_args!(
+                "The jig {0} does the same again: notch carve TABLE -j {0}\n",
+                shown(path)
+            ));
+        }
+    }
+    Ok(if args.strict && outcome.has_findings { ExitCode::from(1) } else { ExitCode::SUCCESS })
+}
+
+/// What a table was cut by.
+pub struct Carved {
+    /// The jig.
+    pub jig: Jig,
+    /// It compiled for the table.
+    pub plan: Plan,
+    /// What the table is called.
+    pub name: String,
+}
+
+/// Whether the first rows are shown instead of writing all: how many.
+fn preview_rows(args: &Carve) -> Option<usize> {
+    let asks_nothing = args.output.is_none() && args.to.is_none();
+    let is_asked = args.preview_by.is_some() || asks_nothing && stdout().is_terminal();
+    args.preview.or_else(|| is_asked.then_some(PREVIEW_ROWS))
+}
+
+/// The file that is written; `None` for standard output.
+fn output_file(args: &Carve) -> Option<&PathBuf> {
+    args.output.as_ref().filter(|path| path.as_path() != Path::new("-"))
+}
+
+fn went_to(args: &Carve) -> WentTo {
+    match (output_file(args), preview_rows(args)) {
+        (Some(path), _) => WentTo::File(path.display().to_string()),
+        (None, Some(_)) => WentTo::Preview,
+        (None, None) => WentTo::Standard,
+    }
+}
+
+/// Cuts a table by a jig, as the options say; the rows come from `source`.
+///
+/// # Errors
+/// Whatever stops the work; it was interrupted.
+pub fn carve_jig(
+    args: &Carve,
+    jig: Jig,
+    source: Source,
+    interrupt: &AtomicBool,
+) -> Result<(Summary, Carved), Problem> {
     let is_database =
         |path: &PathBuf| args.to.unwrap_or_else(|| format_of(path)) == Format::Database;
-    let file = args.output.as_ref().filter(|path| path.as_path() != Path::new("-"));
+    let file = output_file(args);
     let output = if file.is_some_and(is_database) { DATABASE } else { "the output" };
     let outputs = [
         (output, file),
@@ -65,14 +123,12 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         ));
     }
 
-    let work = Session::begin(&args.table, &args.making, jig)?;
+    let work = Session::begin(source, &args.making, jig)?;
     if !args.quiet {
         work.notices();
     }
     let name = work.table.name().to_owned();
-    let asks_nothing = args.output.is_none() && args.to.is_none();
-    let is_asked = args.preview_by.is_some() || asks_nothing && stdout().is_terminal();
-    let preview = args.preview.or_else(|| is_asked.then_some(PREVIEW_ROWS));
+    let preview = preview_rows(args);
     // A preview writes nothing, so no row is lost in it.
     if args.rejects.is_none() && preview.is_none() && work.plan.ever(OnFinding::Reject) {
         return Err(Problem::said(
@@ -90,14 +146,10 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         findings: first && work.plan.ever(OnFinding::Stop),
     };
     let all_rows = look_through(&work.source, &work.options, &work.plan, pass)?;
-    let (sink, went_to): (Box<dyn RowSink>, _) = match (file, preview) {
-        (Some(path), _) => {
-            (sink(args, To::File(path), &work)?, WentTo::File(path.display().to_string()))
-        }
-        (None, Some(rows)) => {
-            (Box::new(Preview::of(rows, rows_shown(args, &work)?)), WentTo::Preview)
-        }
-        (None, None) => (sink(args, To::Standard, &work)?, WentTo::Standard),
+    let sink: Box<dyn RowSink> = match (file, preview) {
+        (Some(path), _) => sink(args, To::File(path), &work)?,
+        (None, Some(rows)) => Box::new(Preview::of(rows, rows_shown(args, &work)?)),
+        (None, None) => sink(args, To::Standard, &work)?,
     };
     let bar = Bar::new(&work.source, &work.table, args.quiet);
     let carving = Carving {
@@ -112,7 +164,7 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         all_rows,
         how: args.making.how(),
         progress: Some(&|done| bar.moved(done)),
-        interrupt: Some(interrupted()),
+        interrupt: Some(interrupt),
     };
     let done = carve(work.table, &carving, sink);
     bar.clear();
@@ -121,18 +173,7 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
     if let Some(path) = &args.save_jig {
         save::save(&work.jig, path)?;
     }
-    let outcome = Outcome::of(&work.jig, &work.plan, &done, None);
-    if !args.quiet {
-        say_hints(&work.plan, &done);
-        say(summary(&done, &work.plan, &name, &went_to, &outcome, args.making.findings.is_some()));
-        if let Some(path) = &args.save_jig {
-            say(format_args!(
-                "The jig {0} does the same again: notch carve TABLE -j {0}\n",
-                shown(path)
-            ));
-        }
-    }
-    Ok(if args.strict && outcome.has_findings { ExitCode::from(1) } else { ExitCode::SUCCESS })
+    Ok((done, Carved { jig: work.jig, plan: work.plan, name }))
 }
 
 /// What takes the rows, in the format that was asked for or that the file's ending says.

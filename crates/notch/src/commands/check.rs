@@ -4,8 +4,8 @@ use std::process::ExitCode;
 
 use keen_notch_core::{Layouts, Plan};
 use keen_notch_table::{
-    Carving, Finished, FirstPass, OutColumn, Row, RowFormat, RowSink, Table, TableError, carve,
-    look_through,
+    Carving, Finished, FirstPass, OutColumn, Row, RowFormat, RowSink, Source, Table, TableError,
+    carve, look_through,
 };
 
 use super::files::files_differ;
@@ -47,7 +47,7 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
     });
     jig.only_rows = None;
 
-    let work = Session::begin(&args.table, &args.making, jig)?;
+    let work = Session::begin(Source::from_argument(&args.table), &args.making, jig)?;
     if !args.json {
         work.notices();
     }

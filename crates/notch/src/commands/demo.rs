@@ -180,7 +180,7 @@ pub fn run(args: &Demo) -> Result<ExitCode, Problem> {
         let parsed = Cli::try_parse_from(std::iter::once(&"notch").chain(*command))
             .map_err(|error| Problem::said(error.to_string(), "This is a mistake in the demo."))?;
         // Exit status 1 of a check belongs to the example.
-        super::run(&parsed.command)?;
+        super::run(&parsed)?;
         print("\n")?;
     }
     print(format_args!("The files are in {folder}. All steps of the language: notch words\n"))?;

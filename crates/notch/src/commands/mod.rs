@@ -1,27 +1,29 @@
 //! The commands.
 
-mod carve;
+pub(crate) mod carve;
 mod check;
 mod compare;
 mod completions;
 mod demo;
-mod files;
+pub(crate) mod files;
 mod jig;
-mod learn;
+pub(crate) mod learn;
 mod second_pass;
 mod session;
-mod survey;
+pub(crate) mod survey;
 mod trace;
 mod words;
 
 use std::process::ExitCode;
 
-use crate::cli::Command;
+use crate::bench;
+use crate::cli::{Cli, Command};
 use crate::show::Problem;
 
 /// Does what the command line says.
-pub fn run(command: &Command) -> Result<ExitCode, Problem> {
-    match command {
+pub fn run(cli: &Cli) -> Result<ExitCode, Problem> {
+    match &cli.command {
+        Command::Bench(args) => bench::run(args, cli.color.is_wanted()),
         Command::Carve(args) => carve::run(args),
         Command::Check(args) => check::run(args),
         Command::Compare(args) => compare::run(args),

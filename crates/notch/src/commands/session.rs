@@ -73,8 +73,7 @@ impl Session {
     ///
     /// # Errors
     /// The table cannot be read, or the jig does not suit it.
-    pub fn begin(table: &Path, making: &Making, jig: Jig) -> Result<Self, Problem> {
-        let mut source = Source::from_argument(table);
+    pub fn begin(mut source: Source, making: &Making, jig: Jig) -> Result<Self, Problem> {
         let options = ReadOptions {
             separator: jig.separator.as_deref().map(separator).transpose().map_err(|problem| {
                 Problem::said(

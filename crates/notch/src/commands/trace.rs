@@ -3,7 +3,8 @@
 use std::process::ExitCode;
 
 use keen_notch_core::{
-    Assignment, ByteWidth, Plan, PlanOptions, Scratch, Tally, parse_assignment, parse_cut,
+    Assignment, ByteWidth, Plan, PlanOptions, Scratch, Tally, has_names, parse_assignment,
+    parse_cut,
 };
 use keen_notch_table::{Sample, Source, Table, samples};
 
@@ -98,16 +99,6 @@ pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
         hints(&plan, &tally, place).iter().for_each(|hint| say_hint(hint));
     }
     Ok(ExitCode::SUCCESS)
-}
-
-/// Whether a cut has names: an `=` stands before anything that only the cut itself may hold.
-fn has_names(text: &str) -> bool {
-    let mut in_quotes = false;
-    let end = text.find(|c| {
-        in_quotes ^= c == '"';
-        !in_quotes && "=|'/(<>{".contains(c)
-    });
-    end.is_some_and(|end| text[end..].starts_with('=') && !text[end..].starts_with("=="))
 }
 
 /// A cut with a name or without.

@@ -101,7 +101,7 @@ fn in_braces(text: &str) -> impl Iterator<Item = &str> {
 }
 
 /// What a cut gives for a cell of the column that it starts from.
-fn given(plan: &Plan, cut: usize, cell: &str) -> Vec<String> {
+pub fn given(plan: &Plan, cut: usize, cell: &str) -> Vec<String> {
     let origin = plan.origin(cut);
     let cells = (0..plan.sources().len()).map(|source| match origin {
         Some(origin) if origin != source => "",

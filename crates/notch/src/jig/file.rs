@@ -120,7 +120,7 @@ pub struct ColumnEntry {
 }
 
 /// A list: its values, keys with what they stand for, or a file.
-#[derive(Debug, JsonSchema)]
+#[derive(Debug, Clone, JsonSchema)]
 #[schemars(untagged)]
 pub enum ListEntry {
     /// The values.

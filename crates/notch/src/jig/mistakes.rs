@@ -79,6 +79,7 @@ fn wrong_toml(name: &str, text: &str, error: &toml::de::Error) -> Problem {
         remedies,
         quotes_missing: false,
         perhaps_column: None,
+        instead: None,
     };
     let place = format!("{name}, line {}", line_of(text, span.start));
     Problem::Cut { what: "jig", text: text.to_owned(), place: Some(place), error: Box::new(error) }

@@ -37,7 +37,7 @@ use keen_notch_table::TableError;
 use toml::Spanned;
 
 use self::allowance::Allowance;
-pub use self::examples::CutExample;
+pub use self::examples::{CutExample, given};
 pub use self::file::Action;
 use self::file::{CutEntry, ExampleEntry, JigFile, ListEntry, ListFile, Remembered, Write};
 use self::mistakes::{line_of, not_a_jig};
@@ -148,11 +148,15 @@ impl ReadCut {
     /// # Errors
     /// What is wrong with it.
     pub fn typed(text: &str) -> Result<Self, Problem> {
-        let assignment = parse_assignment(text)
-            .map_err(|error| Place::CommandLine.problem("cut", text, error))?;
-        let (left, cut) = text.split_once('=').unwrap_or((text, ""));
+        let read = parse_assignment(text);
+        read.map(Self::of).map_err(|error| Place::CommandLine.problem("cut", text, error))
+    }
+
+    /// A cut that was typed and parsed.
+    pub fn of(assignment: Assignment) -> Self {
+        let (left, cut) = assignment.text.split_once('=').unwrap_or((&assignment.text, ""));
         let (left, cut) = (left.trim().to_owned(), cut.trim().to_owned());
-        Ok(Self {
+        Self {
             assignment,
             left,
             cut,
@@ -161,7 +165,7 @@ impl ReadCut {
             replace: false,
             on_finding: None,
             examples: Vec::new(),
-        })
+        }
     }
 }
 
@@ -199,7 +203,7 @@ pub struct ReadAllowance {
 }
 
 /// What several jigs and the command line say together.
-#[derive(Debug, Default)]
+#[derive(Debug, Default, Clone)]
 pub struct Jig {
     /// What it is for.
     pub title: Option<String>,
@@ -231,6 +235,17 @@ pub struct Jig {
     pub allow: Vec<ReadAllowance>,
     /// What the new columns looked like once.
     pub remembered: Option<Remembered>,
+    /// The cuts that cannot be read.
+    pub unread: Vec<UnreadCut>,
+}
+
+/// A cut of a jig that cannot be read.
+#[derive(Debug, Clone)]
+pub struct UnreadCut {
+    /// Before how many of the cuts that can it stands.
+    pub before: usize,
+    /// Its text, names first.
+    pub text: String,
 }
 
 impl Jig {
@@ -240,16 +255,39 @@ impl Jig {
     /// Everything that is wrong with them, with its line and the remedy; examples that do not come
     /// out.
     pub fn read(paths: &[PathBuf]) -> Result<Self, Problem> {
+        let (jig, problem) = Self::read_as_far_as_possible(paths);
+        problem.map_or(Ok(jig), Err)
+    }
+
+    /// Reads several jigs, and of each what can be read; what is wrong comes with it.
+    pub fn read_as_far_as_possible(paths: &[PathBuf]) -> (Self, Option<Problem>) {
         let mut jig = Jig::default();
         let mut wrong = Vec::new();
         for path in paths {
-            jig.add(path, &mut wrong)?;
+            if let Err(problem) = jig.add(path, &mut wrong) {
+                return (jig, Some(problem));
+            }
         }
-        if !wrong.is_empty() {
-            return Err(Problem::of_all(wrong));
+        let problem = match wrong.is_empty() {
+            true => jig.try_examples().err(),
+            false => Some(Problem::of_all(wrong)),
+        };
+        (jig, problem)
+    }
+
+    /// Leaves out a rule that does not suit a table; returns whether there is such a rule.
+    pub fn leave_out(&mut self, rule: Option<RulePlace>) -> bool {
+        match rule {
+            Some(RulePlace::ColumnName(n) | RulePlace::ColumnCheck(n))
+                if n < self.columns.len() =>
+            {
+                drop(self.columns.remove(n));
+            }
+            Some(RulePlace::Check(n)) if n < self.checks.len() => drop(self.checks.remove(n)),
+            Some(RulePlace::OnlyRows) => self.only_rows = None,
+            _ => return false,
         }
-        jig.try_examples()?;
-        Ok(jig)
+        true
     }
 
     /// Adds what a jig says; what is wrong with an entry goes to `wrong`, and the next one is read.
@@ -364,6 +402,7 @@ impl Jig {
                 Ok(assignment) => assignment,
                 Err(error) => {
                     wrong.push(place.problem("cut", &text, left_with_blank(&left, error)));
+                    self.unread.push(UnreadCut { before: self.cuts.len(), text });
                     continue;
                 }
             };

@@ -93,11 +93,15 @@ const DIFFERING: usize = 40;
 /// How wide a text is shown at most, in terminal columns.
 const WIDEST: usize = 60;
 
+/// What is said where the examples are whole cells, or nothing.
+pub const TEACHES_NOTHING: &str = "A piece that is the whole cell, or nothing, does not say what is to be taken. Show one that is a part of its cell.";
+
 /// The page of what was learnt.
 pub fn learnt_page(lessons: &Lessons<'_>) -> String {
     let mut text = String::new();
     if lessons.teaches_nothing {
-        text.push_str("A piece that is the whole cell, or nothing, does not say what is to be taken. Show one that is a part of its cell.\n");
+        text.push_str(TEACHES_NOTHING);
+        text.push('\n');
         if let (Some(row), Some((table, _))) = (&lessons.other, &lessons.table) {
             let example = write_lesson(&row.text, &["PIECE".to_owned()]);
             text.push_str(&format!(
@@ -165,7 +169,7 @@ fn found(piece: &LearntPiece) -> String {
 }
 
 /// Why nothing was found.
-fn stopped(piece: &LearntPiece, elsewhere: Option<&str>) -> String {
+pub fn stopped(piece: &LearntPiece, elsewhere: Option<&str>) -> String {
     let Some(stopped) = &piece.learned.stopped else { return String::new() };
     let lesson = &piece.lessons[stopped.lesson];
     let said =

@@ -20,14 +20,17 @@ mod width;
 pub use columns::{Align, aligned};
 pub use compare::{Comparison, Differing, comparison, comparison_json};
 pub use jig::jig_page;
-pub use learn::{Answer, Differs, LearntPiece, Lessons, Question, learnt_json, learnt_page};
+pub use learn::{
+    Answer, Differs, LearntPiece, Lessons, Question, TEACHES_NOTHING, learnt_json, learnt_page,
+    stopped,
+};
 pub use preview::{Preview, Shown};
 pub use print::{print, print_json, say};
 pub use problem::Problem;
 pub use progress::Bar;
 pub use report::{report, report_json};
 pub use shell::shell_word;
-pub use summary::{Outcome, WentTo, hints, summary};
+pub use summary::{Outcome, WentTo, hints, shapes, summary};
 pub use survey::{Surveyed, overview, page, survey_json};
-pub use trace::{drawn, ruler, trace_json};
-pub use width::{fold, visible, width};
+pub use trace::{drawn, drawn_character, drawn_within, ruler, trace_json};
+pub use width::{counted, fold, share, visible, width};

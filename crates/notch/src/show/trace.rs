@@ -12,6 +12,20 @@ const WORDS: usize = 44;
 /// What stands right of the drawing takes about this many.
 const RESULT: usize = 34;
 
+/// A character as it is drawn, blanks visible, and how wide that is, in terminal columns.
+pub fn drawn_character(character: &str) -> (String, usize) {
+    let is_other_blank = |c: char| c.is_whitespace() && !"\t\r\n\u{a0}".contains(c);
+    let shown = match character {
+        " " => "␣".to_owned(),
+        _ if character.chars().all(is_other_blank) => "⍽".to_owned(),
+        _ => visible(character),
+    };
+    match width(&shown) {
+        0 => ("◌".to_owned(), 1),
+        wide => (shown, wide),
+    }
+}
+
 /// A text as it is drawn: for each character what is shown and how wide that is.
 struct Drawn {
     cells: Vec<(String, usize)>,
@@ -27,20 +41,7 @@ impl Drawn {
             .map(|character| {
                 starts.push(at);
                 at += character.len();
-                let shown = match character {
-                    " " => "␣".to_owned(),
-                    _ if character
-                        .chars()
-                        .all(|c| c.is_whitespace() && !"\t\r\n\u{a0}".contains(c)) =>
-                    {
-                        "⍽".to_owned()
-                    }
-                    _ => visible(character),
-                };
-                match width(&shown) {
-                    0 => ("◌".to_owned(), 1),
-                    wide => (shown, wide),
-                }
+                drawn_character(character)
             })
             .collect();
         starts.push(at);
@@ -54,7 +55,7 @@ impl Drawn {
         place(span.start)..place(span.end)
     }
 
-    /// ChunkSource of the text that fit a width, as ranges of characters.
+    /// Lines of the text that fit a width, as ranges of characters.
     fn lines(&self, most: usize) -> Vec<std::ops::Range<usize>> {
         let mut lines = Vec::new();
         let (mut from, mut used) = (0, 0);
@@ -157,13 +158,18 @@ struct Line {
     from_end: bool,
 }
 
-/// The whole drawing of a trace.
+/// The whole drawing of a trace, as wide as the window.
 pub fn drawn(trace: &Trace) -> String {
+    drawn_within(trace, window())
+}
+
+/// The same, so many terminal columns wide.
+pub fn drawn_within(trace: &Trace, window: usize) -> String {
     let chains: Vec<Vec<Line>> =
         trace.chains.iter().enumerate().map(|(n, chain)| lines(trace, chain, n)).collect();
     let words =
         chains.iter().flatten().map(|line| width(&line.words)).max().unwrap_or(0).min(WORDS);
-    let mut text: String = chains.iter().map(|lines| block(trace, lines, words)).collect();
+    let mut text: String = chains.iter().map(|lines| block(trace, lines, words, window)).collect();
     for (name, cell) in &trace.cells {
         let shown = if cell.is_empty() { "(blank)".to_owned() } else { with_ends(cell) };
         text.push_str(&format!("  {} = {shown}\n", set(style::STRONG, visible(name))));
@@ -304,8 +310,8 @@ fn pieces(value: &TraceValue) -> Vec<&TracePiece> {
 }
 
 /// Lines on one text after the other, each text with a ruler of its own; long texts go on below.
-fn block(trace: &Trace, lines: &[Line], words: usize) -> String {
-    let room = window().saturating_sub(words + 6 + RESULT).max(24);
+fn block(trace: &Trace, lines: &[Line], words: usize, window: usize) -> String {
+    let room = window.saturating_sub(words + 6 + RESULT).max(24);
     // What is said on the right begins in one column, whichever text stands on its left.
     let wide = trace.bases.iter().map(|base| Drawn::of(base).width()).max().unwrap_or(0).min(room);
     let mut text = String::new();
@@ -355,7 +361,7 @@ fn block(trace: &Trace, lines: &[Line], words: usize) -> String {
                     continue;
                 }
                 let began = spans.first().is_some_and(|span| span.start < part.start);
-                text.push_str(&row(line, &drawn, part, &spans, (words, wide), began));
+                text.push_str(&row(line, &drawn, part, &spans, (words, wide, window), began));
             }
         }
         from = to.max(from + 1);
@@ -368,7 +374,7 @@ fn row(
     drawn: &Drawn,
     part: &std::ops::Range<usize>,
     spans: &[std::ops::Range<usize>],
-    (words, wide): (usize, usize),
+    (words, wide, window): (usize, usize, usize),
     began: bool,
 ) -> String {
     let many = spans.len() > 1;
@@ -387,7 +393,7 @@ fn row(
     let under = drawn.under(part, sign);
     let fill = " ".repeat(wide.saturating_sub(width(&under)));
     let label = if began { String::new() } else { clipped(&line.words, words) };
-    let beside = window().saturating_sub(words + wide + 6).max(30);
+    let beside = window.saturating_sub(words + wide + 6).max(30);
     let said = if began { String::new() } else { clipped(&line.said, beside) };
     let said = if line.missing { set(style::FINDING, said) } else { said };
     let gap = " ".repeat(words.saturating_sub(width(&label)));

@@ -51,6 +51,8 @@ pub(crate) struct Records<R> {
     start: usize,
     end: usize,
     at_end: bool,
+    /// How many bytes were handed out or passed over.
+    passed: u64,
     line: u64,
     /// Each record is one line, whatever line ends are in it.
     rows_are_lines: bool,
@@ -76,6 +78,7 @@ impl<R: Read> Records<R> {
             start: 0,
             end: 0,
             at_end: false,
+            passed: 0,
             line: 1,
             rows_are_lines: false,
             ends: Vec::new(),
@@ -86,6 +89,11 @@ impl<R: Read> Records<R> {
     /// What has not been handed out yet, byte for byte.
     pub(crate) fn into_rest(self) -> impl Read + use<R> {
         io::Cursor::new(self.buffer[self.start..self.end].to_vec()).chain(self.source)
+    }
+
+    /// The byte of the source that the next record begins at, from 0.
+    pub(crate) fn passed(&self) -> u64 {
+        self.passed
     }
 
     /// The line the next record begins in, from 1.
@@ -112,6 +120,7 @@ impl<R: Read> Records<R> {
 
     /// Passes over bytes that belong to no record.
     pub(crate) fn skip(&mut self, bytes: usize) {
+        self.passed += bytes.min(self.end - self.start) as u64;
         self.start = (self.start + bytes).min(self.end);
         self.peeked = None;
     }
@@ -149,6 +158,7 @@ impl<R: Read> Records<R> {
         let inner = if self.rows_are_lines { 0 } else { memchr_iter(b'\n', raw).count() as u64 };
         self.line += inner + u64::from(scanned.line_end > 0);
         self.start += scanned.length + scanned.line_end;
+        self.passed += (scanned.length + scanned.line_end) as u64;
         Ok(Some(self.record(scanned, start, line)))
     }
 

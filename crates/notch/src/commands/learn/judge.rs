@@ -1,21 +1,23 @@
 //! The second pass: the cuts over all rows, the row in which they part, and the rows that were
 //! filled in otherwise.
 
+use std::sync::atomic::AtomicBool;
+
 use keen_notch_core::{Judge, Judged, Scratch, Trial};
 use keen_notch_table::{Table, gather_rows};
 
 use super::look::LikeRow;
-use crate::ends::interrupted;
 use crate::show::{Answer, Differs, LearntPiece, Problem, Question};
 
 /// At most that many answers are offered to a question.
 const MOST_ANSWERS: usize = 3;
 
 /// Runs the cuts over all rows.
-pub(super) fn judge(
+pub(crate) fn judge(
     table: Table,
     column: usize,
     judges: &[Option<Judge>],
+    stop: &AtomicBool,
 ) -> Result<Vec<Judged>, Problem> {
     let none = || -> Vec<Judged> {
         judges.iter().map(|judge| judge.as_ref().map(Judge::none).unwrap_or_default()).collect()
@@ -30,7 +32,7 @@ pub(super) fn judge(
     Ok(gather_rows(
         table,
         &[column],
-        Some(interrupted()),
+        Some(stop),
         none(),
         || (none(), Scratch::default()),
         |(judged, scratch), _, row, line, cell| {
@@ -50,7 +52,7 @@ pub(super) fn judge(
 }
 
 /// The row to ask about, with all answers that cuts give: one for each piece.
-pub(super) fn question(judges: &[Option<Judge>], judged: &[Judged]) -> Option<Question> {
+pub(crate) fn question(judges: &[Option<Judge>], judged: &[Judged]) -> Option<Question> {
     let asks = judges.iter().zip(judged).filter_map(|(judge, judged)| {
         let judge = judge.as_ref()?;
         judge.question(judged)
@@ -83,7 +85,7 @@ pub(super) fn question(judges: &[Option<Judge>], judged: &[Judged]) -> Option<Qu
 }
 
 /// The rows that were filled in otherwise than the best cut does, or the one that gives most.
-pub(super) fn differs(like: &[LikeRow], pieces: &[LearntPiece], column: &str) -> Vec<Differs> {
+pub(crate) fn differs(like: &[LikeRow], pieces: &[LearntPiece], column: &str) -> Vec<Differs> {
     let Some(piece) = pieces.first() else { return Vec::new() };
     let most = piece.learned.stopped.as_ref().and_then(|stopped| stopped.most.as_ref());
     let Some(cut) = piece.learned.cuts.first().or(most.map(|(cut, _)| cut)) else {

@@ -2,11 +2,11 @@
 //! filled in by hand.
 
 use std::collections::HashMap;
+use std::sync::atomic::AtomicBool;
 
 use keen_notch_core::{FirstRow, LEARNING_ROWS, Layouts, Lesson, TextSample};
 use keen_notch_table::{Table, each_row_of, gather_rows};
 
-use crate::ends::interrupted;
 use crate::show::Problem;
 
 /// At most that many examples are taken of a column that was filled in by hand.
@@ -17,7 +17,7 @@ const MOST_FILLED: usize = 100_000;
 
 /// What one pass over the table has seen.
 #[derive(Clone, Default)]
-pub(super) struct Seen {
+pub(crate) struct Seen {
     pub sample: Option<TextSample>,
     pub rows: u64,
     pub filled: u64,
@@ -35,7 +35,7 @@ pub(super) struct Seen {
 
 /// A row that was filled in by hand.
 #[derive(Clone)]
-pub(super) struct LikeRow {
+pub(crate) struct LikeRow {
     pub row: u64,
     pub line: u64,
     pub cell: String,
@@ -44,11 +44,12 @@ pub(super) struct LikeRow {
 
 /// One pass over the table: a sample of the column, the cells of the examples, what was filled in
 /// by hand.
-pub(super) fn look(
+pub(crate) fn look(
     table: Table,
     column: usize,
     like: Option<usize>,
     cells: &[String],
+    stop: &AtomicBool,
 ) -> Result<Seen, Problem> {
     let none = || Seen {
         sample: Some(TextSample::of(LEARNING_ROWS)),
@@ -62,7 +63,7 @@ pub(super) fn look(
     let seen = gather_rows(
         table,
         &columns,
-        Some(interrupted()),
+        Some(stop),
         none(),
         none,
         |seen, place, row, line, cell| {
@@ -118,7 +119,7 @@ pub(super) fn look(
 }
 
 /// Examples of what was filled in by hand, spread over the layouts.
-pub(super) fn spread(like: &[LikeRow], layouts: &Layouts) -> Vec<Lesson> {
+pub(crate) fn spread(like: &[LikeRow], layouts: &Layouts) -> Vec<Lesson> {
     let mut by_layout: Vec<Vec<&LikeRow>> = vec![Vec::new(); layouts.layouts.len() + 1];
     for row in like.iter().filter(|row| !row.cell.trim_start().is_empty()) {
         by_layout[layouts.place(&row.cell).unwrap_or(layouts.layouts.len())].push(row);
@@ -132,7 +133,7 @@ pub(super) fn spread(like: &[LikeRow], layouts: &Layouts) -> Vec<Lesson> {
 }
 
 /// The first row of the commonest layout of which no cell is an example, else the first odd one.
-pub(super) fn other_row(
+pub(crate) fn other_row(
     layouts: &Layouts,
     first: &Option<FirstRow>,
     cells: &[&str],
@@ -143,7 +144,7 @@ pub(super) fn other_row(
 }
 
 /// The column, beside the one that is learnt from, in which a piece stands in the row of its cell.
-pub(super) fn elsewhere(
+pub(crate) fn elsewhere(
     table: Table,
     column: usize,
     names: &[String],

@@ -3,8 +3,8 @@
 //! The table is read twice: for a sample of the column and the cells of the examples; then to run
 //! the cuts that were found over all rows, and to find the row in which they part.
 
-mod judge;
-mod look;
+pub(crate) mod judge;
+pub(crate) mod look;
 mod wanted;
 
 use std::path::Path;
@@ -21,6 +21,7 @@ use super::files::files_differ;
 use super::session::{say_notices, shown};
 use super::survey::place;
 use crate::cli::Learn;
+use crate::ends::interrupted;
 use crate::jig::save::save;
 use crate::jig::{CutExample, Jig, ReadCut};
 use crate::show::{
@@ -88,7 +89,7 @@ fn of_table(
         .first()
         .map(|wanted| wanted.lessons.iter().map(|lesson| lesson.cell.clone()).collect())
         .unwrap_or_default();
-    let seen = look(table, column, like, &cells)?;
+    let seen = look(table, column, like, &cells, interrupted())?;
     let sample = seen.sample.unwrap_or_default();
     if seen.filled == 0 {
         return Err(Problem::said(
@@ -173,7 +174,8 @@ fn of_table(
             Judge::new(&names[column], cuts, &layouts, answered())
         })
         .collect();
-    let judged = judge(Table::open(&source, &args.reading.options())?, column, &judges)?;
+    let judged =
+        judge(Table::open(&source, &args.reading.options())?, column, &judges, interrupted())?;
     let question = question(&judges, &judged);
     let differs = differs(&seen.like, &pieces, &names[column]);
     for (piece, mut judged) in pieces.iter_mut().zip(judged) {

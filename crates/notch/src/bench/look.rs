@@ -1,0 +1,141 @@
+//! What the column looks like: its layouts with a row of each, the odd texts, and the cuts that a
+//! survey proposes.
+
+use std::collections::HashMap;
+use std::sync::atomic::AtomicBool;
+
+use keen_notch_core::{ColumnSurvey, Layouts, Oddities, shape};
+use keen_notch_table::{Table, TableError, gather_rows};
+
+/// At most that many odd texts are shown, one of each shape.
+const MOST_ODD: usize = 200;
+/// That many shapes are told apart where a column has no layouts.
+const MOST_SHAPES: usize = 1000;
+
+/// A row that stands for others.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct ShownRow {
+    /// Its number, from 1.
+    pub row: u64,
+    /// How many rows it stands for; `None` for an odd text.
+    pub like: Option<u64>,
+}
+
+/// What is known of the column.
+#[derive(Debug, Clone, Default)]
+pub struct Looked {
+    /// One row of each layout, or of each shape where there are none, the commonest first; then
+    /// the odd texts, one of each shape.
+    pub rows: Vec<ShownRow>,
+    /// The cuts that suit it, with their names.
+    pub proposals: Vec<String>,
+    /// Its layouts, as learning needs them.
+    pub layouts: Layouts,
+}
+
+/// What a part of the column has of each kind: how many rows, and the first.
+#[derive(Default)]
+struct Kinds {
+    kinds: HashMap<Kind, (u64, u64)>,
+}
+
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
+enum Kind {
+    Layout(usize),
+    Shape(String),
+    Odd(String),
+}
+
+impl Kinds {
+    fn add(&mut self, kind: Kind, row: u64) {
+        if self.kinds.len() < MOST_SHAPES + MOST_ODD || self.kinds.contains_key(&kind) {
+            self.kinds.entry(kind).or_insert((0, row)).0 += 1;
+        }
+    }
+
+    fn merge(&mut self, part: &mut Kinds) {
+        let mut parts: Vec<_> = part.kinds.drain().collect();
+        parts.sort_by_key(|(_, (_, row))| *row);
+        for (kind, (rows, first)) in parts {
+            if self.kinds.len() < MOST_SHAPES + MOST_ODD || self.kinds.contains_key(&kind) {
+                self.kinds.entry(kind).or_insert((0, first)).0 += rows;
+            }
+        }
+    }
+}
+
+/// Looks at the column at a place in two passes: its layouts must be known before its odd texts are
+/// told.
+///
+/// # Errors
+/// The table cannot be read, or the look is broken off.
+pub fn look(
+    (first, second): (Table, Table),
+    column: usize,
+    names: &[String],
+    stop: &AtomicBool,
+) -> Result<Looked, TableError> {
+    let survey = gather_rows(
+        first,
+        &[column],
+        Some(stop),
+        ColumnSurvey::default(),
+        ColumnSurvey::part,
+        |part: &mut ColumnSurvey, _, row, line, cell| {
+            if let Some(cell) = cell {
+                part.add(cell, row, line);
+            }
+        },
+        |all, part| {
+            all.merge(part);
+            Ok(())
+        },
+    )?;
+    let layouts = survey.layouts();
+    let oddities = survey.oddities();
+    let kinds = gather_rows(
+        second,
+        &[column],
+        Some(stop),
+        Kinds::default(),
+        Kinds::default,
+        |part: &mut Kinds, _, row, _, cell| {
+            let kind = match cell {
+                Some(cell) if !cell.trim_start().is_empty() => kind(&layouts, &oddities, cell, row),
+                _ => return,
+            };
+            part.add(kind, row);
+        },
+        |all, part| {
+            all.merge(part);
+            Ok(())
+        },
+    )?;
+    let proposals = survey.proposals(names, &layouts);
+    let proposals = proposals.into_iter().map(|of| format!("{} = {}", of.names, of.cut)).collect();
+    Ok(Looked { rows: rows(kinds), proposals, layouts })
+}
+
+fn kind(layouts: &Layouts, oddities: &Oddities, cell: &str, row: u64) -> Kind {
+    let layout = layouts.place(cell);
+    let is_odd = !oddities.of(cell, row).is_empty();
+    match layout {
+        Some(n) if !is_odd => Kind::Layout(n),
+        None if !is_odd && layouts.layouts.is_empty() => Kind::Shape(shape(cell)),
+        _ => Kind::Odd(shape(cell)),
+    }
+}
+
+/// The rows that are shown: the commonest kinds first, then the odd ones in their order.
+fn rows(kinds: Kinds) -> Vec<ShownRow> {
+    let is_odd = |kind: &Kind| matches!(kind, Kind::Odd(_));
+    let all = kinds.kinds.into_iter();
+    let (odd, usual): (Vec<_>, Vec<_>) = all.partition(|(kind, _)| is_odd(kind));
+    let mut usual: Vec<(u64, u64)> = usual.into_iter().map(|(_, of)| of).collect();
+    usual.sort_by_key(|(rows, first)| (std::cmp::Reverse(*rows), *first));
+    let mut odd: Vec<u64> = odd.into_iter().map(|(_, (_, first))| first).collect();
+    odd.sort_unstable();
+    odd.truncate(MOST_ODD);
+    let usual = usual.into_iter().map(|(rows, row)| ShownRow { row, like: Some(rows) });
+    usual.chain(odd.into_iter().map(|row| ShownRow { row, like: None })).collect()
+}

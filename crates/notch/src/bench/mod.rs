@@ -1,0 +1,124 @@
+//! `notch bench`: the workbench.
+//!
+//! | module | holds |
+//! | --- | --- |
+//! | `state` | all that the bench knows |
+//! | `keys`, `mouse` | what follows from a key or a click: a plain function from a state to the next |
+//! | `cuts`, `field`, `offers`, `ruler`, `save`, `actions` | the parts of the state |
+//! | `rows`, `count`, `tally`, `look`, `learn` | what the cuts make of rows; all of it comes from the core |
+//! | `jobs` | what goes on beside the keys |
+//! | `view` | the screen, drawn from the state |
+//! | `screen` | the terminal, taken and given back |
+//! | `parting` | what is printed on leaving |
+
+mod actions;
+mod app;
+mod count;
+mod cuts;
+mod field;
+mod jobs;
+mod keys;
+mod learn;
+mod look;
+mod mouse;
+mod offers;
+mod parting;
+mod rows;
+mod ruler;
+mod save;
+mod screen;
+mod state;
+mod tally;
+mod view;
+
+use std::path::Path;
+use std::process::ExitCode;
+
+use keen_notch_table::{AnyRow, Source};
+
+use self::app::App;
+use self::cuts::{BenchCut, first_sentence};
+use self::keys::take_column;
+use self::state::{Open, OpenTable, State};
+use crate::cli::Bench;
+use crate::commands::survey::place;
+use crate::jig::Jig;
+use crate::show::{Problem, print, say};
+
+/// Opens the bench, and returns when it is left.
+///
+/// # Errors
+/// There is no terminal, or the table cannot be opened.
+pub fn run(args: &Bench, colors: bool) -> Result<ExitCode, Problem> {
+    let is_standard_input = args.table == Path::new("-");
+    if !screen::is_there(is_standard_input) {
+        return Err(Problem::said(
+            "bench needs a terminal; use notch carve --preview or notch trace.",
+            "Both show what cuts make of rows, and need none.",
+        ));
+    }
+    let source = Source::from_argument(&args.table).to_be_read_again()?;
+    let (any_row, finder) = AnyRow::open(&source, &args.reading.options())?;
+    let (mut jig, mut message) = (Jig::default(), None);
+    let mut jig_file = None;
+    if let Some(path) = args.jig.as_ref().filter(|path| path.exists()) {
+        let (read, problem) = Jig::read_as_far_as_possible(std::slice::from_ref(path));
+        message = problem.map(|problem| first_sentence(&problem));
+        // One that is no jig at all is not written over without a question.
+        let is_read = !read.cuts.is_empty() || message.is_none() || !read.unread.is_empty();
+        let bytes = std::fs::read(path).ok().filter(|_| is_read);
+        jig_file = bytes.map(|bytes| (path.clone(), bytes));
+        jig = read;
+    }
+    let columns = any_row.columns().to_vec();
+    let called = jig.called(&columns)?;
+    let columns = called.columns;
+    if let Some(column) = &args.column {
+        jig.column = Some(column.clone());
+    }
+    let column = match &jig.column {
+        Some(column) => match place(column, &columns) {
+            Ok(place) => Some(place),
+            Err(problem) if args.column.is_some() => return Err(problem),
+            Err(problem) => {
+                message.get_or_insert(first_sentence(&problem));
+                None
+            }
+        },
+        None => (columns.len() == 1).then_some(0),
+    };
+    let mut cuts: Vec<BenchCut> =
+        std::mem::take(&mut jig.cuts).into_iter().map(BenchCut::of_jig).collect();
+    for unread in std::mem::take(&mut jig.unread).into_iter().rev() {
+        cuts.insert(unread.before.min(cuts.len()), BenchCut::of(unread.text));
+    }
+    cuts.extend(args.cuts.iter().map(|text| BenchCut::of(text.as_str())));
+    let table = OpenTable {
+        path: args.table.clone(),
+        name: source.name(),
+        columns,
+        column,
+        rows: 0,
+        is_whole: false,
+    };
+    let mut state = State::of(table, jig, cuts);
+    state.jig_file = jig_file.or_else(|| {
+        let path = args.jig.clone().filter(|path| !path.exists())?;
+        Some((path, Vec::new()))
+    });
+    state.message =
+        message.or_else(|| state.judged.problem.clone()).or_else(|| called.said.into_iter().next());
+    if state.table.column.is_none() && state.count() == 0 {
+        state.open = Open::Columns { typed: field::Field::default(), chosen: 0, begins_cut: false };
+    }
+    let asks = take_column(&mut state, column);
+    let mut app = App::new(state, any_row, source, args, colors);
+    let done = app.run(finder, asks);
+    screen::give_back();
+    crate::ends::before_the_end(None);
+    let status = done?;
+    let (command, said) = app.parting().finish(status != 0);
+    say(said);
+    print(command)?;
+    Ok(ExitCode::from(status))
+}
