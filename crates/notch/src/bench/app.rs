@@ -32,7 +32,7 @@ use crate::ends;
 use crate::jig::file::Write;
 use crate::jig::save::save;
 use crate::jig::{Action, Jig};
-use crate::show::{Problem, counted, drawn_within, visible};
+use crate::show::{Problem, counted, drawn_within, ruler_within, visible};
 
 /// The screen is drawn at most so often for what jobs report.
 const BETWEEN: Duration = Duration::from_millis(100);
@@ -263,8 +263,9 @@ impl<'a> App<'a> {
     }
 
     fn look(&mut self) {
-        if let Some(column) = self.state.table.column {
-            self.jobs.look(column, self.state.table.columns.clone());
+        match self.state.table.column {
+            Some(column) => self.jobs.look(column, self.state.table.columns.clone()),
+            None => self.jobs.glance(self.state.table.columns.len()),
         }
     }
 
@@ -312,6 +313,7 @@ impl<'a> App<'a> {
                 }
             }
             Report::Looked(looked) => state.looked = Some(looked),
+            Report::Glanced(glances) => state.glances = glances,
             Report::Counted(all_rows) => {
                 state.counting = None;
                 if all_rows.is_some() {
@@ -459,6 +461,10 @@ impl<'a> App<'a> {
             && let Ok(Some(there)) = any_row.row(row.number())
         {
             self.place = format!("line {} of {}", there.line, visible(&state.table.name));
+            let cell = column.and_then(|column| there.cells.as_ref().ok()?.get(column));
+            if let (None, Some(cell)) = (place, cell) {
+                self.steps = ruler_within(&shortened(cell), usize::from(size.0) - 1);
+            }
             if let (Some(plan), Some(cut), Ok(cells)) = (&plan, place, &there.cells) {
                 let short: Vec<String> = cells.iter().map(|cell| shortened(cell)).collect();
                 scratch.at_row(row.number());

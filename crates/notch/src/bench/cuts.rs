@@ -171,7 +171,10 @@ pub fn judge(cuts: &mut [BenchCut], jig: &Jig, columns: &[String]) -> Judged {
                 let text = cut.line.text();
                 let typed = shifted(&error, before);
                 judged.verdicts[of] = match is_unfinished(text, before == 0, &typed) {
-                    true => Verdict::Unfinished,
+                    true => match unknown_column(text, &taken, columns) {
+                        Some(error) => Verdict::Wrong(fault(&error, text)),
+                        None => Verdict::Unfinished,
+                    },
                     false => Verdict::Wrong(fault(&typed, text)),
                 };
                 tried.extend(last_good(of, cut));
@@ -241,6 +244,27 @@ fn not_given(mark: &Marked, gives: &str) -> String {
     let shown =
         |piece: &str| if piece.is_empty() { "(blank)".to_owned() } else { piece.to_owned() };
     format!("{}: marked {}, gives {}", mark.place, shown(&mark.piece), shown(gives))
+}
+
+/// What is wrong with the name of a column that is being typed, where no column or cut, all of which
+/// are `taken`, begins so.
+fn unknown_column(text: &str, taken: &[String], columns: &[String]) -> Option<CutError> {
+    let open = text.rfind('{')?;
+    let typed = text[open + 1..].trim_start();
+    let is_begun = |name: &str| name.starts_with(typed);
+    if typed.contains(['}', '|', '"', '\''])
+        || text[..open].matches('"').count() % 2 == 1
+        || taken.iter().any(|name| is_begun(name))
+        || is_begun("column ")
+        || typed.starts_with("column ")
+    {
+        return None;
+    }
+    let alone = parse_assignment(&format!("{UNNAMED} = {{{typed}}}")).ok()?;
+    match Plan::compile(&[alone], columns, &Jig::default().plan_options(columns)).err()? {
+        PlanError::Cut(_, error) => Some(CutError { span: open..text.len(), ..error }),
+        _ => None,
+    }
 }
 
 /// Reads a whole text, with what a jig says of its cut.

@@ -16,7 +16,7 @@ use keen_notch_table::{
 use super::count::{Counted, CountedPart};
 use super::cuts::first_sentence;
 use super::learn::{self, Asked, Sampled};
-use super::look::{Looked, look};
+use super::look::{Looked, glance, look};
 use super::ruler::Answer;
 use crate::show::Problem;
 
@@ -28,6 +28,8 @@ pub enum Report {
     /// All rows were found, or why not.
     Found(Option<String>),
     Looked(Looked),
+    /// What each column holds, in a few words.
+    Glanced(Vec<String>),
     /// A count is done: what must be known of all rows to judge one.
     Counted(Option<Arc<AllRows>>),
     Learnt(Answer),
@@ -175,6 +177,16 @@ impl Jobs {
             };
             let looked = look((first, second), column + rows.before, &names, stop)?;
             Ok(Some(Report::Looked(looked)))
+        });
+    }
+
+    /// Glances at all columns, for who chooses one.
+    pub fn glance(&mut self, columns: usize) {
+        let (stop, rows) = (self.looking.next(), self.rows.clone());
+        self.run(stop, move |stop| {
+            wait(&rows, stop)?;
+            let Some(table) = rows.open()? else { return Ok(None) };
+            Ok(Some(Report::Glanced(glance(table, rows.before, columns, stop)?)))
         });
     }
 

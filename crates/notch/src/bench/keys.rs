@@ -285,7 +285,11 @@ pub fn take_offer(state: &mut State, n: Option<usize>) -> Vec<Ask> {
     let Some(n) = n.or(offers.marked) else { return Vec::new() };
     let Some((place, text)) = offers.taken(n, state.cut().line.text()) else { return Vec::new() };
     state.remember(None);
-    state.cut_mut().line.replace(place, &text);
+    let line = &mut state.cut_mut().line;
+    line.replace(place, &text);
+    if line.text()[line.cursor()..].starts_with(' ') {
+        line.edit(Edit::Right);
+    }
     go_to(state, Focus::Line);
     changed(state)
 }

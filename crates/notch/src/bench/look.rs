@@ -4,8 +4,10 @@
 use std::collections::HashMap;
 use std::sync::atomic::AtomicBool;
 
-use keen_notch_core::{ColumnSurvey, Layouts, Oddities, shape};
+use keen_notch_core::{ColumnOverview, ColumnSurvey, Layouts, Oddities, shape};
 use keen_notch_table::{Table, TableError, gather_rows};
+
+use crate::show::visible;
 
 /// At most that many odd texts are shown, one of each shape.
 const MOST_ODD: usize = 200;
@@ -29,8 +31,47 @@ pub struct Looked {
     pub rows: Vec<ShownRow>,
     /// The cuts that suit it, with their names.
     pub proposals: Vec<String>,
-    /// Its layouts, as learning needs them.
-    pub layouts: Layouts,
+}
+
+/// At most so many columns are glanced at: each takes up to a megabyte meanwhile.
+const MOST_COLUMNS: usize = 250;
+
+/// What a survey tells of each column, in a few words: how many rows are filled, and what they look
+/// like; `before` columns stand before those of the table.
+///
+/// # Errors
+/// As [`look`].
+pub fn glance(
+    table: Table,
+    before: usize,
+    columns: usize,
+    stop: &AtomicBool,
+) -> Result<Vec<String>, TableError> {
+    let places: Vec<usize> = (before..before + columns.min(MOST_COLUMNS)).collect();
+    let all = |one: fn() -> ColumnOverview| -> Vec<ColumnOverview> {
+        places.iter().map(|_| one()).collect()
+    };
+    let seen = gather_rows(
+        table,
+        &places,
+        Some(stop),
+        all(ColumnOverview::default),
+        || all(ColumnOverview::part),
+        |part: &mut Vec<ColumnOverview>, place, row, line, cell| {
+            if let Some(cell) = cell {
+                part[place].add(cell, row, line);
+            }
+        },
+        |all, part| {
+            all.iter_mut().zip(part).for_each(|(all, part)| all.merge(part));
+            Ok(())
+        },
+    )?;
+    let said = |of: ColumnOverview| {
+        let glance = of.glance();
+        format!("{} filled   {}", glance.filled(), visible(&glance.looks_like))
+    };
+    Ok(seen.into_iter().map(said).collect())
 }
 
 /// What a part of the column has of each kind: how many rows, and the first.
@@ -113,7 +154,7 @@ pub fn look(
     )?;
     let proposals = survey.proposals(names, &layouts);
     let proposals = proposals.into_iter().map(|of| format!("{} = {}", of.names, of.cut)).collect();
-    Ok(Looked { rows: rows(kinds), proposals, layouts })
+    Ok(Looked { rows: rows(kinds), proposals })
 }
 
 fn kind(layouts: &Layouts, oddities: &Oddities, cell: &str, row: u64) -> Kind {

@@ -64,7 +64,10 @@ impl Offers {
         }
         // The whole word itself first.
         offers.sort_by_key(|offer| offer.text != typed);
-        let marked = (!typed.is_empty() && !offers.is_empty()).then_some(0);
+        // A whole word with more behind it has nothing to be put.
+        let is_done = text[cursor..].starts_with(' ')
+            && offers.first().is_some_and(|offer| offer.text == typed);
+        let marked = (!typed.is_empty() && !offers.is_empty() && !is_done).then_some(0);
         let slots = if typed.is_empty() { names_of(&next) } else { Vec::new() };
         Self { place: start..cursor, offers, slots, marked }
     }

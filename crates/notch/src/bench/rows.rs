@@ -53,7 +53,7 @@ pub fn made(
     let Some(plan) = plan else { return made };
     let given = sources(plan, cells);
     scratch.at_row(row.number);
-    let (mut own, mut others) = (Vec::new(), Vec::new());
+    let (mut own, mut others, mut fields) = (Vec::new(), Vec::new(), None);
     {
         let result = plan.evaluate(given.iter().copied(), scratch);
         for (output, cell) in plan.outputs().iter().zip(result.cells) {
@@ -63,6 +63,16 @@ pub fn made(
             }
         }
         if let Some(cut) = cut {
+            fields = plan.branches(cut).next().map(|chain| {
+                let of_source = plan
+                    .sources()
+                    .iter()
+                    .map(|source| source.name.as_str())
+                    .zip(given.iter().copied());
+                let of_cut = plan.outputs().iter().zip(result.cells);
+                let of_cut = of_cut.map(|(output, cell)| (output.name.as_str(), cell.text));
+                fields_of(chain, &of_source.chain(of_cut).collect::<Vec<_>>())
+            });
             let about = result
                 .findings
                 .iter()
@@ -76,15 +86,31 @@ pub fn made(
         made.piece = Some(own.join(" · "));
     }
     if let Some(trace) = plan.trace_cut(cut, &given, scratch) {
-        if let Some(base) = trace.bases.first() {
-            made.source = base.clone();
+        match plan.origin(cut) {
+            Some(_) => {
+                if let Some(base) = trace.bases.first() {
+                    made.source.clone_from(base);
+                }
+                made.taken = taken(&trace);
+            }
+            // Of a template its fields are what it starts from.
+            None => made.source = fields.unwrap_or_default(),
         }
-        made.taken = taken(&trace);
         if made.piece.is_none() && own.is_empty() {
             made.piece = helper(&trace);
         }
     }
     made
+}
+
+/// The texts that the braces of a template stand for, with blanks between them.
+fn fields_of(chain: &str, known: &[(&str, &str)]) -> String {
+    let names = chain.split('{').skip(1).filter_map(|rest| rest.split(['}', '|']).next());
+    let texts = names.filter_map(|name| {
+        let name = name.trim().trim_matches(['"', '\'']);
+        known.iter().find(|(known, _)| *known == name).map(|(_, text)| *text)
+    });
+    texts.collect::<Vec<_>>().join("  ")
 }
 
 /// What a trace takes of the text it starts from: the spans of the last step that keeps a part of

@@ -396,14 +396,4 @@ impl State {
     pub fn mark_of(&self, cell: &str) -> Option<&Marked> {
         self.cut().marks.iter().find(|mark| mark.cell == cell)
     }
-
-    /// Whether the rows, or what lies open over them, take letters as something else than text.
-    pub fn types_text(&self) -> bool {
-        match &self.open {
-            Open::Nothing => self.focus == Focus::Line,
-            Open::Leave(_) => false,
-            Open::Ruler(ruler) => ruler.is_typing(),
-            _ => true,
-        }
-    }
 }

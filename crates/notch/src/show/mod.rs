@@ -32,5 +32,5 @@ pub use report::{report, report_json};
 pub use shell::shell_word;
 pub use summary::{Outcome, WentTo, hints, shapes, summary};
 pub use survey::{Surveyed, overview, page, survey_json};
-pub use trace::{drawn, drawn_character, drawn_within, ruler, trace_json};
+pub use trace::{drawn, drawn_character, drawn_within, ruler, ruler_within, trace_json};
 pub use width::{counted, fold, share, visible, width};

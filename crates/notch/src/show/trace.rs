@@ -133,10 +133,15 @@ fn ticks(drawn: &Drawn, line: &std::ops::Range<usize>, from_end: bool, indent: u
         .collect()
 }
 
-/// The ruler alone, from both ends.
+/// The ruler alone, from both ends, as wide as the window.
 pub fn ruler(text: &str) -> String {
+    ruler_within(text, window())
+}
+
+/// The same, so many terminal columns wide.
+pub fn ruler_within(text: &str, window: usize) -> String {
     let drawn = Drawn::of(text);
-    let lines = drawn.lines(window().saturating_sub(4).max(20));
+    let lines = drawn.lines(window.saturating_sub(4).max(20));
     lines
         .iter()
         .map(|line| {

@@ -84,7 +84,9 @@ fn draw_ruler(
     height: usize,
 ) {
     let width = canvas.width();
-    let beside = 46;
+    // Where the screen is narrow, what is said stands below the text and not beside it.
+    let is_narrow = !super::is_whole((canvas.width() as u16, u16::MAX));
+    let beside = if is_narrow { 4 } else { 46 };
     let room = width.saturating_sub(beside + 4);
     let each: Vec<&str> = characters::each(&ruler.text).collect();
     let shown: Vec<(String, usize)> =
@@ -144,7 +146,8 @@ fn draw_ruler(
     if to < shown.len() {
         canvas.put((x + column, top + 2), "…", Look::Quiet, 1);
     }
-    let said = x + used.max(8) + 4;
+    let said = if is_narrow { 1 } else { x + used.max(8) + 4 };
+    let (notches_at, piece_at) = if is_narrow { (top + 4, top + 4) } else { (top, top + 1) };
     let in_hand = |hand| if ruler.hand == hand { " (in hand)" } else { "" };
     let notches = format!(
         "begin {}{}   end {}{}",
@@ -153,15 +156,19 @@ fn draw_ruler(
         ruler.end,
         in_hand(Hand::End)
     );
-    canvas.put((said, top), &notches, Look::Plain, width - said);
-    let at = canvas.put((said, top + 1), "piece  ", Look::Plain, width - said) + said;
+    let mut at = said + canvas.put((said, notches_at), &notches, Look::Plain, width - said) + 3;
+    if !is_narrow {
+        at = said;
+    }
+    at += canvas.put((at, piece_at), "piece  ", Look::Plain, width - at);
     let wide = 20.min(width.saturating_sub(at + 8)).max(6);
-    draw_field(canvas, drawn, (at, top + 1), &ruler.piece, wide, ruler.is_typing());
+    draw_field(canvas, drawn, (at, piece_at), &ruler.piece, wide, ruler.is_typing());
     if ruler.is_typed {
         let word = if ruler.piece.text().is_empty() { "blank" } else { "typed" };
-        canvas.put((at + wide + 1, top + 1), word, Look::Quiet, 6);
+        canvas.put((at + wide + 1, piece_at), word, Look::Quiet, 6);
     }
-    draw_answer(canvas, drawn, ruler, top + 4, (top + height).saturating_sub(1));
+    let answer_at = top + if is_narrow { 5 } else { 4 };
+    draw_answer(canvas, drawn, ruler, answer_at, (top + height).saturating_sub(1));
 }
 
 fn draw_answer(canvas: &mut Canvas<'_>, drawn: &mut Drawn, ruler: &Ruler, top: usize, last: usize) {

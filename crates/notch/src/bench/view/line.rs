@@ -38,7 +38,7 @@ pub fn cuts(canvas: &mut Canvas<'_>, drawn: &mut Drawn, state: &State) {
         first -= 1;
         used += wide(first);
     }
-    let mut x = 7;
+    let mut x = TEXT;
     if first > 0 {
         x += canvas.put((x, 1), "… ", Look::Quiet, 4);
     }
@@ -48,22 +48,22 @@ pub fn cuts(canvas: &mut Canvas<'_>, drawn: &mut Drawn, state: &State) {
             canvas.put((x, 1), "…", Look::Quiet, 3);
             break;
         }
-        let is_chosen = n == at;
+        let (is_chosen, begin) = (n == at, x);
         if is_chosen {
-            canvas.put((x, 1), "›", Look::Strong, 1);
+            x += canvas.put((x, 1), "›", Look::Strong, 1) + 1;
         }
         let look = match state.judged.verdicts.get(n) {
             Some(Verdict::Wrong(_)) => Look::Wrong,
             _ if is_chosen => Look::Strong,
             _ => Look::Plain,
         };
-        let wide = canvas.put((x + 2, 1), label, look, left);
-        drawn.area((x, 1), wide + 2, Under::Cut(n));
-        x += wide + 4;
+        x += canvas.put((x, 1), label, look, left);
+        drawn.area((begin, 1), x - begin, Under::Cut(n));
+        x += 3;
     }
     if state.document.cuts.last().is_some_and(|cut| !cut.is_empty()) {
-        let wide = canvas.put((x.max(7) + 1, 1), "+ new", Look::Quiet, 5);
-        drawn.area((x.max(7) + 1, 1), wide, Under::NewCut);
+        let wide = canvas.put((x, 1), "+ new", Look::Quiet, 5);
+        drawn.area((x, 1), wide, Under::NewCut);
     }
 }
 
@@ -183,7 +183,10 @@ fn under(canvas: &mut Canvas<'_>, state: &State, y: usize, is_underlined: bool) 
             let good = state.judged.in_force.get(state.document.at).and_then(Option::as_ref);
             let good = good.filter(|good| good.as_str() != text);
             let in_force = good.map(|good| format!("In force: {}", visible(good)));
-            let wide = canvas.put((TEXT, said_line), &said, Look::Plain, room);
+            // Both are told where one is too long.
+            let kept =
+                in_force.as_ref().map_or(0, |text| (canvas.wide(text) + 3).min(room * 2 / 5));
+            let wide = canvas.put((TEXT, said_line), &said, Look::Plain, room - kept);
             if let Some(in_force) = in_force {
                 let x = TEXT + wide + 3;
                 canvas.put((x, said_line), &in_force, Look::Quiet, (room + TEXT).saturating_sub(x));

@@ -18,7 +18,7 @@ use super::cuts::Verdict;
 use super::rows::MadeRow;
 use super::ruler::Hand;
 use super::state::{Focus, Open, State};
-use crate::show::{counted, visible};
+use crate::show::{counted, fold, visible};
 
 /// The smallest screen with everything, and the smallest at all.
 const WHOLE: (u16, u16) = (80, 24);
@@ -27,6 +27,8 @@ const SMALLEST: (u16, u16) = (60, 15);
 /// lines.
 const TALL: u16 = 30;
 const CUT_LINES: usize = 3;
+/// The most lines of a message.
+const MESSAGE_LINES: usize = 4;
 
 /// What is under the mouse.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -208,15 +210,28 @@ fn title(canvas: &mut Canvas<'_>, state: &State) {
 fn foot(canvas: &mut Canvas<'_>, scene: &Scene<'_>) {
     let (state, height, width) = (scene.state, canvas.height(), canvas.width());
     match &state.message {
+        // A long message takes more lines from what stands above.
         Some(message) => {
-            canvas.put((1, height - 2), &visible(message), Look::Strong, width - 2);
+            let folded = fold(&visible(message), width - 3, 0);
+            let lines: Vec<&str> = folded.lines().take(MESSAGE_LINES).collect();
+            let top = height - 1 - lines.len();
+            for (n, line) in lines.iter().enumerate() {
+                canvas.put((0, top + n), &" ".repeat(width), Look::Plain, width);
+                canvas.put((1, top + n), line, Look::Strong, width - 2);
+            }
         }
         None => {
             canvas.put((1, height - 2), &visible(scene.command), Look::Quiet, width - 2);
         }
     }
-    let keys = keys(state).join("   ");
-    canvas.put((1, height - 1), &keys, Look::Plain, width - 2);
+    let mut keys = keys(state);
+    // Where they do not fit, those of the middle go: help tells them all.
+    while keys.len() > 3 && canvas.wide(&keys.join("   ")) > width - 2 {
+        let undo =
+            keys.iter().rposition(|key| key.starts_with("Ctrl-Y") || key.starts_with("Ctrl-Z"));
+        keys.remove(undo.unwrap_or(keys.len() - 3));
+    }
+    canvas.put((1, height - 1), &keys.join("   "), Look::Plain, width - 2);
 }
 
 /// The keys of the moment; those on the left matter most.

@@ -72,11 +72,12 @@ impl Window {
         let base = if all <= wide || end + 1 < wide { 0 } else { first.saturating_sub(wide / 4) };
         let from = if all <= wide { 0 } else { (base + by).min(shown.len().saturating_sub(1)) };
         let mut characters = Vec::new();
-        let mut used = usize::from(from > 0);
+        let dots = canvas.wide("…");
+        let mut used = if from > 0 { dots } else { 0 };
         let mut cut_right = false;
         for (n, (at, shown_as, width)) in shown.iter().enumerate().skip(from) {
             let is_last = n + 1 == shown.len();
-            if used + width + usize::from(!is_last) > wide {
+            if used + width + if is_last { 0 } else { dots } > wide {
                 cut_right = true;
                 break;
             }
@@ -168,7 +169,7 @@ pub fn draw(canvas: &mut Canvas<'_>, drawn: &mut Drawn, scene: &Scene<'_>, place
         let window = Window::of(canvas, &row.source, &row.taken, wide, state.scroll);
         let mut x = text_at;
         if window.cut_left {
-            x += canvas.put((x, y), "…", Look::Quiet, 1);
+            x += canvas.put((x, y), "…", Look::Quiet, 3);
         }
         for (shown, width, is_taken) in &window.characters {
             let look = if *is_taken { Look::Taken } else { Look::Plain };
@@ -176,7 +177,7 @@ pub fn draw(canvas: &mut Canvas<'_>, drawn: &mut Drawn, scene: &Scene<'_>, place
             x += width;
         }
         if window.cut_right {
-            canvas.put((x, y), "…", Look::Quiet, 1);
+            canvas.put((x, y), "…", Look::Quiet, 3);
         }
         if has_cut || row.unreadable.is_some() {
             canvas.put((piece_at - 2, y), "│", Look::Quiet, 1);

@@ -26,8 +26,11 @@ pub fn draw(canvas: &mut Canvas<'_>, scene: &Scene<'_>, places: Places) {
         }
     }
     let state = scene.state;
-    let column = state.column_name().filter(|_| state.place().is_some());
-    if let (Some(column), Some(first)) = (column, lines.first()) {
+    let origin = || {
+        let plan = state.plan()?;
+        Some(plan.sources()[plan.origin(state.place()?)?].name.as_str())
+    };
+    if let (Some(column), Some(first)) = (origin(), lines.first()) {
         let begins: usize =
             first.iter().map(|(text, _)| text.len() - text.trim_start().len()).next().unwrap_or(0);
         if begins > 4 {

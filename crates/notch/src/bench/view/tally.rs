@@ -13,7 +13,9 @@ pub fn draw(canvas: &mut Canvas<'_>, drawn: &mut Drawn, state: &State, places: P
     let end = canvas.width();
     if !is_alone {
         canvas.put((places.split, top - 1), "┬", Look::Quiet, 1);
-        (0..height).for_each(|n| drop(canvas.put((places.split, top + n), "│", Look::Quiet, 1)));
+        for n in 0..height {
+            canvas.put((places.split, top + n), "│", Look::Quiet, 1);
+        }
     }
     let name = state.judged.names.get(state.document.at).map_or("", String::as_str);
     let of = if state.place().is_some() { format!(": {}", visible(name)) } else { String::new() };
