@@ -19,7 +19,7 @@ use super::keys::{self, MarkableRow};
 use super::learn;
 use super::mouse::mouse;
 use super::parting::{Parting, whole_jig};
-use super::rows::{MadeRow, made, sources};
+use super::rows::{LONGEST, MadeRow, made, steps};
 use super::save::{Asking, SaveDialogue, SaveLine};
 use super::screen::{self, Screen};
 use super::state::{Ask, Focus, MOST_LISTED, Open, RowList, State, Written};
@@ -32,7 +32,7 @@ use crate::ends;
 use crate::jig::file::Write;
 use crate::jig::save::save;
 use crate::jig::{Action, Jig};
-use crate::show::{Problem, counted, drawn_within, ruler_within, visible};
+use crate::show::{Problem, counted, visible};
 
 /// The screen is drawn at most so often for what jobs report.
 const BETWEEN: Duration = Duration::from_millis(100);
@@ -40,8 +40,6 @@ const BETWEEN: Duration = Duration::from_millis(100);
 const HUNG_UP: u8 = 129;
 /// Until the layouts are found so many first rows are shown.
 const FIRST_ROWS: u64 = 1000;
-/// Of a cell more characters than this are not looked at for drawing.
-const LONGEST: usize = 20_000;
 
 /// The bench at work.
 pub struct App<'a> {
@@ -241,16 +239,16 @@ impl<'a> App<'a> {
                 Ask::Find(text) => self.find(text),
                 Ask::Save => self.save(),
                 Ask::Mouse(wanted) => screen::mouse(wanted),
-                Ask::Command => self.state.message = Some(self.parting().command(None, " ")),
+                Ask::Command => self.state.message = Some(self.parting().shown()),
                 Ask::Leave => self.status = Some(0),
             }
         }
     }
 
     fn count(&mut self) {
-        self.read_again_if_changed();
+        let is_there = self.read_again_if_changed();
         self.told = u64::MAX;
-        match self.state.judged.plan.clone() {
+        match self.state.judged.plan.clone().filter(|_| is_there) {
             Some(plan) => {
                 self.counting = Some(self.jobs.count(plan));
                 self.state.counting = Some(0);
@@ -353,17 +351,17 @@ impl<'a> App<'a> {
         }
     }
 
-    /// Reads the table anew where its file is another than it was.
-    fn read_again_if_changed(&mut self) {
+    /// Reads the table anew where its file is another than it was; returns whether it is there.
+    fn read_again_if_changed(&mut self) -> bool {
         let now = stamp(&self.source);
-        if now == self.stamp {
-            return;
-        }
-        let name = visible(&self.state.table.name);
-        if now.is_none() {
+        if now.is_none() && self.source.path().is_some() {
+            let name = visible(&self.state.table.name);
             self.state.message = Some(format!("{name} is gone; the cuts are kept"));
             self.stamp = now;
-            return;
+            return false;
+        }
+        if now == self.stamp {
+            return true;
         }
         match AnyRow::open(&self.source, &self.args.reading.options()) {
             Ok((any_row, finder)) => {
@@ -378,8 +376,12 @@ impl<'a> App<'a> {
                 self.state.said_again = true;
                 self.look();
             }
-            Err(error) => self.state.message = Some(first_sentence(&error.into())),
+            Err(error) => {
+                self.state.message = Some(first_sentence(&error.into()));
+                return false;
+            }
         }
+        true
     }
 
     // ---- what follows from the state
@@ -461,18 +463,8 @@ impl<'a> App<'a> {
             && let Ok(Some(there)) = any_row.row(row.number())
         {
             self.place = format!("line {} of {}", there.line, visible(&state.table.name));
-            let cell = column.and_then(|column| there.cells.as_ref().ok()?.get(column));
-            if let (None, Some(cell)) = (place, cell) {
-                self.steps = ruler_within(&shortened(cell), usize::from(size.0) - 1);
-            }
-            if let (Some(plan), Some(cut), Ok(cells)) = (&plan, place, &there.cells) {
-                let short: Vec<String> = cells.iter().map(|cell| shortened(cell)).collect();
-                scratch.at_row(row.number());
-                let given = sources(plan, &short);
-                if let Some(trace) = plan.trace_cut(cut, &given, scratch) {
-                    self.steps = drawn_within(&trace, usize::from(size.0) - 1);
-                }
-            }
+            let wide = usize::from(size.0) - 1;
+            self.steps = steps(&there, plan.as_deref(), place, column, scratch, wide);
         }
         let below = match &state.open {
             Open::Ruler(ruler) => view::ruler_height(ruler),
@@ -489,16 +481,7 @@ impl<'a> App<'a> {
         self.rows = (state.top..state.top + height)
             .map_while(|n| state.list.get(n))
             .map(|listed| match any_row.row(listed.number()) {
-                Ok(Some(mut there)) => {
-                    if let Ok(cells) = &mut there.cells {
-                        cells.iter_mut().for_each(|cell| {
-                            if cell.len() > LONGEST {
-                                *cell = shortened(cell);
-                            }
-                        });
-                    }
-                    made(&there, plan.as_deref(), place, column, scratch)
-                }
+                Ok(Some(there)) => made(&there, plan.as_deref(), place, column, scratch),
                 _ => MadeRow { number: listed.number(), ..MadeRow::default() },
             })
             .collect();
@@ -512,7 +495,7 @@ impl<'a> App<'a> {
     }
 
     fn draw(&mut self, screen: &mut Screen) {
-        let command = self.parting().command(None, " ");
+        let command = self.parting().shown();
         let scene = Scene {
             state: &self.state,
             rows: &self.rows,
@@ -770,15 +753,6 @@ fn stamp(source: &Source) -> Option<(u64, SystemTime)> {
     Some((metadata.len(), metadata.modified().ok()?))
 }
 
-/// A cell, of one that is very long its first characters.
-fn shortened(cell: &str) -> String {
-    if cell.len() <= LONGEST {
-        return cell.to_owned();
-    }
-    let end = (0..=LONGEST).rev().find(|at| cell.is_char_boundary(*at)).unwrap_or(0);
-    cell[..end].to_owned()
-}
-
 /// The column that the text in the line names first.
 fn named_column(state: &State) -> Option<usize> {
     let text = state.cut().line.text();
@@ -797,7 +771,7 @@ fn markable(
     let there = any_row.row(number).ok()??;
     let cells = there.cells.as_ref().ok()?;
     let column = learn::column(state)?;
-    let text = cells.get(column)?.clone();
+    let text = cells.get(column).filter(|text| text.len() <= LONGEST)?.clone();
     let made = made(&there, state.plan(), state.place(), Some(column), scratch);
     // What is taken lies in the text that the cut starts from, which may be another one.
     let taken = made.taken.first().cloned().filter(|_| made.source == text);

@@ -217,12 +217,12 @@ pub fn judge(cuts: &mut [BenchCut], jig: &Jig, columns: &[String]) -> Judged {
         }
     };
     for (place, tried) in tried.iter().enumerate() {
-        let text = &tried.read.assignment.text;
+        let text = tried.read.assignment.text.trim();
         judged.places[tried.of] = Some(place);
-        judged.in_force[tried.of] = Some(text.clone());
+        judged.in_force[tried.of] = Some(text.to_owned());
         if tried.is_line {
             judged.verdicts[tried.of] = Verdict::Good;
-            cuts[tried.of].good = Some(text.clone());
+            cuts[tried.of].good = Some(text.to_owned());
         }
     }
     let not_given = |(n, cut): (usize, &BenchCut)| {

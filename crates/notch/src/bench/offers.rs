@@ -48,8 +48,8 @@ impl Offers {
         if let Some(open) = open.filter(|open| before[..*open].matches('"').count() % 2 == 0) {
             return Self::columns(before, open, text, known);
         }
-        let word = before.trim_end_matches(|c: char| c.is_alphanumeric() || c == '_');
-        let (typed, start) = (&before[word.len()..], word.len());
+        let (word, typed) = without_word(before);
+        let start = word.len();
         let has_names = has_names(text) && before.contains('=') || has_names(before);
         let next = what_follows(word, has_names).unwrap_or_default();
         let mut offers: Vec<Offer> = next
@@ -114,6 +114,14 @@ impl Offers {
     }
 }
 
+/// A text without the word at its end, and that word; figures are none.
+fn without_word(text: &str) -> (&str, &str) {
+    let before = text.trim_end_matches(|c: char| c.is_alphanumeric() || c == '_');
+    let word = &text[before.len()..];
+    let is_word = word.starts_with(|c: char| c.is_alphabetic() || c == '_');
+    if is_word { (before, word) } else { (text, "") }
+}
+
 /// The names of what may stand next and is no fixed word.
 fn names_of(next: &Next) -> Vec<&'static str> {
     next.slots.iter().map(|slot| slot.name()).collect()
@@ -121,7 +129,7 @@ fn names_of(next: &Next) -> Vec<&'static str> {
 
 /// What an unfinished text wants at its end.
 pub fn wanted(text: &str) -> String {
-    let word = text.trim_end_matches(|c: char| c.is_alphanumeric() || c == '_');
+    let (word, _) = without_word(text);
     let named = has_names(text);
     let next = match what_follows(text, named) {
         Some(next) if !next.words.is_empty() || !next.slots.is_empty() => next,

@@ -21,8 +21,8 @@ pub struct Parting {
     tail: Vec<String>,
     /// The jig as it would be saved, where something is not saved.
     unsaved: Option<String>,
-    /// It was opened with a jig, or has saved one.
-    has_jig: bool,
+    /// The jig that it was opened with, or that was saved last.
+    own_jig: Option<PathBuf>,
     stem: String,
     said: Vec<String>,
 }
@@ -86,7 +86,7 @@ impl Parting {
         });
         Self {
             head,
-            has_jig: jig.is_some(),
+            own_jig: jig.clone(),
             jig: jig.filter(|_| !is_unsaved),
             cuts: state.judged.in_force.iter().flatten().cloned().collect(),
             tail,
@@ -101,8 +101,13 @@ impl Parting {
         }
     }
 
-    /// The command, on one line or with a line for each cut; empty where no cut is in force.
-    pub fn command(&self, jig: Option<&Path>, between: &str) -> String {
+    /// The command on one line, as it is shown while the bench is open: with its jig, saved or not.
+    pub fn shown(&self) -> String {
+        self.command(self.own_jig.as_deref(), " ")
+    }
+
+    /// The command, `between` before each cut; empty where no cut is in force.
+    fn command(&self, jig: Option<&Path>, between: &str) -> String {
         if self.cuts.is_empty() {
             return String::new();
         }
@@ -126,7 +131,7 @@ impl Parting {
     pub fn finish(self, by_signal: bool) -> (String, String) {
         let mut said = self.said.clone();
         let mut jig = None;
-        if let Some(text) = self.unsaved.as_ref().filter(|_| by_signal || self.has_jig) {
+        if let Some(text) = self.unsaved.as_ref().filter(|_| by_signal || self.own_jig.is_some()) {
             match keep(&self.stem, text) {
                 Ok(path) => {
                     said.push(format!(

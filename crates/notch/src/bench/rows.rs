@@ -5,6 +5,13 @@ use std::ops::Range;
 use keen_notch_core::{Plan, Scratch, Trace, TraceValue};
 use keen_notch_table::RowThere;
 
+use crate::show::{counted, drawn_within, ruler_within};
+
+/// Of a longer text, in bytes, a part is drawn, and no ruler.
+pub const LONGEST: usize = 20_000;
+/// So many bytes before what is taken are drawn of it.
+const BEFORE: usize = 2000;
+
 /// What the cuts make of a row.
 #[derive(Debug, Clone, Default)]
 pub struct MadeRow {
@@ -50,7 +57,10 @@ pub fn made(
     if let Some(column) = column {
         made.source = cells.get(column).cloned().unwrap_or_default();
     }
-    let Some(plan) = plan else { return made };
+    let Some(plan) = plan else {
+        made.shorten();
+        return made;
+    };
     let given = sources(plan, cells);
     scratch.at_row(row.number);
     let (mut own, mut others, mut fields) = (Vec::new(), Vec::new(), None);
@@ -81,7 +91,10 @@ pub fn made(
         }
     }
     made.others = others.into_iter().map(|(_, text)| text).collect();
-    let Some(cut) = cut else { return made };
+    let Some(cut) = cut else {
+        made.shorten();
+        return made;
+    };
     if own.iter().any(|piece| !piece.is_empty()) {
         made.piece = Some(own.join(" · "));
     }
@@ -100,7 +113,56 @@ pub fn made(
             made.piece = helper(&trace);
         }
     }
+    made.shorten();
     made
+}
+
+impl MadeRow {
+    /// Keeps of a very long text the part with what is taken, and of a piece its beginning.
+    fn shorten(&mut self) {
+        let at = |text: &str, byte: usize| {
+            (0..=byte.min(text.len())).rev().find(|at| text.is_char_boundary(*at)).unwrap_or(0)
+        };
+        if self.source.len() > LONGEST {
+            let first = self.taken.first().map_or(0, |span| span.start);
+            let from = at(&self.source, first.saturating_sub(BEFORE));
+            let to = at(&self.source, from + LONGEST);
+            self.source = self.source[from..to].to_owned();
+            self.taken.retain(|span| span.start >= from && span.start < to);
+            for span in &mut self.taken {
+                *span = span.start - from..span.end.min(to) - from;
+            }
+        }
+        for text in self.piece.iter_mut().chain(&mut self.others) {
+            text.truncate(at(text, LONGEST));
+        }
+    }
+}
+
+/// The steps of a row, as `notch trace` draws them so wide; a ruler where no cut is in force.
+pub fn steps(
+    row: &RowThere,
+    plan: Option<&Plan>,
+    cut: Option<usize>,
+    column: Option<usize>,
+    scratch: &mut Scratch,
+    wide: usize,
+) -> String {
+    let Ok(cells) = &row.cells else { return String::new() };
+    let (Some(plan), Some(cut)) = (plan, cut) else {
+        let cell = column.and_then(|column| cells.get(column));
+        let short = cell.filter(|cell| cell.len() <= LONGEST);
+        return short.map_or(String::new(), |cell| ruler_within(cell, wide));
+    };
+    let given = sources(plan, cells);
+    scratch.at_row(row.number);
+    let Some(trace) = plan.trace_cut(cut, &given, scratch) else { return String::new() };
+    match trace.bases.iter().map(String::len).max() {
+        Some(longest) if longest > LONGEST => {
+            format!("  The text is too long to be drawn: {}.\n", counted(longest as u64, "byte"))
+        }
+        _ => drawn_within(&trace, wide),
+    }
 }
 
 /// The texts that the braces of a template stand for, with blanks between them.

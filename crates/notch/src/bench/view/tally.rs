@@ -21,7 +21,11 @@ pub fn draw(canvas: &mut Canvas<'_>, drawn: &mut Drawn, state: &State, places: P
     let of = if state.place().is_some() { format!(": {}", visible(name)) } else { String::new() };
     let title = match state.counting {
         Some(percent) => format!("counting {percent}%{of}"),
-        None => format!("all {}{of}", counted(state.table.rows, "row")),
+        None => match state.table.rows {
+            0 => format!("no rows{of}"),
+            1 => format!("1 row{of}"),
+            rows => format!("all {}{of}", counted(rows, "row")),
+        },
     };
     canvas.rule(top - 1, from, end, &title, state.focus == Focus::Tally);
     for n in 0..height {
