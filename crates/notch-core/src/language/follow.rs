@@ -75,6 +75,10 @@ pub fn what_follows(text: &str, has_names: bool) -> Option<Next> {
                     next.words.push("{".to_owned());
                     continue;
                 }
+                Slot::Texts => {
+                    next.words.push("(".to_owned());
+                    continue;
+                }
                 _ => continue,
             };
             let heads = entries(|of| of == group).flat_map(|entry| entry.form.heads());
@@ -131,10 +135,17 @@ pub fn is_unfinished(text: &str, has_names: bool, error: &CutError) -> bool {
             Some(error) => error.span.start >= longer.len(),
         }
     };
-    // A bracket closes nothing that is wrong before it.
     CLOSING.into_iter().any(goes_on)
         || goes_on_with_word(text, has_names)
         || is_name(text, has_names)
+        || ends_in_template(text)
+}
+
+/// Whether a text ends within the braces of a template that is not closed.
+fn ends_in_template(text: &str) -> bool {
+    let open = Parser::new(text).err().map_or(text.len(), |error| error.span.start);
+    let is_quoted = text[open.min(text.len())..].starts_with(['"', '\'', '{']);
+    is_quoted && text[open..].rfind('{').is_some_and(|at| !text[open + at..].contains('}'))
 }
 
 /// Whether the letters at the end are the beginning of a word that may stand there.
@@ -218,15 +229,96 @@ mod tests {
 
     #[test]
     fn what_may_stand_next() {
-        for (text, words, slots) in [
-            ("serial = part 4 of 5 by \"-\"", "ignoring | else if then", "Separator?"),
-            ("year = part 2", "of by", ""),
-            ("year = part 2 by", "", "Separator"),
-            ("year", "=", ""),
+        for (text, named, expected) in [
+            ("serial = part 4 of 5 by \"-\"", true, "ignoring | else if then"),
+            ("year = part 2", true, ".. of by"),
+            ("year = part 2 by", true, "any spaces kind widths; SEPARATOR"),
+            ("year", true, "="),
+            ("x = first", true, "; COUNT"),
+            ("pad left 8 ", false, "with | else if then"),
+            ("check is in", false, "(; TEXTS LIST"),
+            ("first 2 | before ", false, "/; MARK"),
+            ("first 2 if {x} ", false, "/; "),
+            ("part 2 by \"", false, "nothing"),
+            ("pd left", false, "nothing"),
+            ("x = frist 2", true, "nothing"),
         ] {
-            let next = what_follows(text, has_names(text) || text == "year").unwrap();
-            let slots_said: Vec<&str> = next.slots.iter().map(|slot| slot.name()).collect();
-            println!("{text}: {:?} {slots_said:?} {words} {slots}", next.words);
+            let next = what_follows(text, named);
+            let said = next.map_or("nothing".to_owned(), |next| {
+                let slots: Vec<&str> = next.slots.iter().map(|slot| slot.name()).collect();
+                let divided = if slots.is_empty() { "" } else { "; " };
+                format!("{}{divided}{}", next.words.join(" "), slots.join(" "))
+            });
+            // Of long lists of words the slots are enough.
+            match expected.strip_prefix('/') {
+                Some(rest) => {
+                    let slots = rest.trim_start_matches("; ");
+                    assert!(said != "nothing" && said.ends_with(slots), "{text}: {said}");
+                }
+                None => assert_eq!(said, expected, "{text}"),
+            }
+        }
+        let starts = what_follows("", false).unwrap();
+        assert!(
+            ["first", "part", "{", "\""]
+                .iter()
+                .all(|word| starts.words.contains(&(*word).to_owned()))
+        );
+    }
+
+    #[test]
+    fn unfinished_is_not_wrong() {
+        for (text, is_unfinished_one) in [
+            ("", true),
+            ("ye", true),
+            ("year", true),
+            ("year =", true),
+            ("year = pa", true),
+            ("year = part 2 b", true),
+            ("year = part 2 by \"-", true),
+            ("year = \"{lo", true),
+            ("year = {lot", true),
+            ("year = chars 5..3", true),
+            ("year = ( first 2", true),
+            ("year = matches /[0-9", true),
+            ("x = first 2 |", true),
+            ("x = first 2 else", true),
+            ("pd left 8", false),
+            ("year = pd", false),
+            ("year = part 2 by \"-\" | pd left", false),
+            ("year = part 2 xy", false),
+            ("year = first 0 ", false),
+            ("pd left 8 with \"0", false),
+            ("year = first 2)", false),
+        ] {
+            let named = has_names(text);
+            let error = parse(text, named);
+            let unfinished = error.is_some_and(|error| is_unfinished(text, named, &error));
+            assert_eq!(unfinished, is_unfinished_one, "{text}");
+        }
+    }
+
+    #[test]
+    fn the_word_at_a_place() {
+        let text =
+            "serial = part 4 of 5 by \"-\" | pad left 8 with \"0\" else drop first 2 if is digits";
+        for (left_of, name) in [
+            ("ser", None),
+            ("serial = pa", Some("part")),
+            ("serial = part 4 of 5 by", Some("part")),
+            ("serial = part 4 of 5 by \"-\" | pad left 8", Some("pad")),
+            ("serial = part 4 of 5 by \"-\" | pad left 8 with \"0\" else", Some("else")),
+            (
+                "serial = part 4 of 5 by \"-\" | pad left 8 with \"0\" else drop first",
+                Some("drop first"),
+            ),
+            (text, Some("is digits")),
+        ] {
+            let word = word_at(text, left_of.len()).map(|word| word.name);
+            match name {
+                Some("is digits") => assert!(word.is_some_and(|word| word.starts_with("is"))),
+                name => assert_eq!(word, name, "{left_of}"),
+            }
         }
     }
 }

@@ -354,3 +354,61 @@ impl RowMarks {
         self.rows.store(rows, Ordering::Release);
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use std::io::Write as _;
+
+    use super::*;
+    use crate::job::each_row_of;
+
+    /// Rows of all lengths, some over several lines, some that cannot be read; read in any order,
+    /// from the file itself and from a copy, they are those of one pass.
+    #[test]
+    fn any_row_is_the_one_of_a_pass() {
+        let folder = tempfile::tempdir().unwrap();
+        let mut text = String::from("\u{feff}lot,note\n");
+        for n in 0..4000usize {
+            match n % 97 {
+                0 => text.push('\n'),
+                1 => text.push_str("too few\n"),
+                n => text.push_str(&format!("GR-{n},\"{}\n\"\"{n}\"\"\"\r\n", "é".repeat(n))),
+            }
+        }
+        let plain = folder.path().join("t.csv");
+        std::fs::write(&plain, &text).unwrap();
+        let packed = folder.path().join("t.csv.gz");
+        let mut out = flate2::write::GzEncoder::new(
+            File::create(&packed).unwrap(),
+            flate2::Compression::fast(),
+        );
+        out.write_all(text.as_bytes()).unwrap();
+        out.finish().unwrap();
+        for path in [plain, packed] {
+            let (source, options) = (Source::File(path), ReadOptions::default());
+            let mut wanted = Vec::new();
+            each_row_of(Table::open(&source, &options).unwrap(), &[0, 1], |number, line, cells| {
+                let cells = cells
+                    .ok()
+                    .map(|cells| cells.iter().map(|cell| cell.to_string()).collect::<Vec<_>>());
+                wanted.push((number, line, cells));
+                Ok(())
+            })
+            .unwrap();
+            let (mut rows, finder) = AnyRow::open(&source, &options).unwrap();
+            assert_eq!((rows.rows(), rows.row(1).unwrap()), (0, None));
+            finder.run(&AtomicBool::new(false)).unwrap();
+            assert_eq!((rows.rows(), rows.is_whole()), (wanted.len() as u64, true));
+            for n in (0..wanted.len()).step_by(11) {
+                let (number, line, cells) = &wanted[n * 1009 % wanted.len()];
+                let row = rows.row(*number).unwrap().unwrap();
+                assert_eq!((row.number, row.line, row.cells.ok()), (*number, *line, cells.clone()));
+            }
+            assert_eq!(rows.row(wanted.len() as u64 + 1).unwrap(), None);
+            assert!(matches!(
+                AnyRow::open(&source, &options).unwrap().1.run(&AtomicBool::new(true)),
+                Err(TableError::Interrupted)
+            ));
+        }
+    }
+}

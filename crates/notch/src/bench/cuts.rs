@@ -193,8 +193,7 @@ pub fn judge(cuts: &mut [BenchCut], jig: &Jig, columns: &[String]) -> Judged {
                 let typed = shifted(&error, wrong.before);
                 if wrong.is_line {
                     let text = cut.line.text();
-                    judged.verdicts[wrong.of] = match is_unfinished(text, wrong.before == 0, &typed)
-                    {
+                    judged.verdicts[wrong.of] = match begins_list(text, &typed, jig_lists(&jig)) {
                         true => Verdict::Unfinished,
                         false => Verdict::Wrong(fault(&typed, text)),
                     };
@@ -244,6 +243,19 @@ fn not_given(mark: &Marked, gives: &str) -> String {
     let shown =
         |piece: &str| if piece.is_empty() { "(blank)".to_owned() } else { piece.to_owned() };
     format!("{}: marked {}, gives {}", mark.place, shown(&mark.piece), shown(gives))
+}
+
+/// The names of the lists.
+fn jig_lists(jig: &Jig) -> impl Iterator<Item = &str> {
+    jig.lists.keys().map(String::as_str)
+}
+
+/// Whether what is wrong is the name of a list, at the end of a text, that a list begins with.
+fn begins_list<'l>(text: &str, error: &CutError, mut lists: impl Iterator<Item = &'l str>) -> bool {
+    let typed = text.get(error.span.start..).unwrap_or_default();
+    !typed.is_empty()
+        && error.span.end >= text.len()
+        && lists.any(|list| list.len() > typed.len() && list.starts_with(typed))
 }
 
 /// What is wrong with the name of a column that is being typed, where no column or cut, all of which

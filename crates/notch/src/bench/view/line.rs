@@ -183,9 +183,9 @@ fn under(canvas: &mut Canvas<'_>, state: &State, y: usize, is_underlined: bool) 
             let good = state.judged.in_force.get(state.document.at).and_then(Option::as_ref);
             let good = good.filter(|good| good.as_str() != text);
             let in_force = good.map(|good| format!("In force: {}", visible(good)));
-            // Both are told where one is too long.
-            let kept =
-                in_force.as_ref().map_or(0, |text| (canvas.wide(text) + 3).min(room * 2 / 5));
+            // What is wrong comes first, and what is in force is told in any case.
+            let left = room.saturating_sub(canvas.wide(&said)).max(room / 4);
+            let kept = in_force.as_ref().map_or(0, |text| (canvas.wide(text) + 3).min(left));
             let wide = canvas.put((TEXT, said_line), &said, Look::Plain, room - kept);
             if let Some(in_force) = in_force {
                 let x = TEXT + wide + 3;
