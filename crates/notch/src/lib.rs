@@ -11,14 +11,14 @@ mod jig;
 mod memory;
 mod show;
 
-use std::io::ErrorKind;
+use std::io::{ErrorKind, IsTerminal, stderr};
 use std::path::Path;
 use std::process::ExitCode;
 
 use clap::Parser;
 use keen_notch_table::{standard_output_is_closed, visible};
 
-use crate::cli::Cli;
+use crate::cli::{Cli, Command};
 
 /// Does what the command line says, and returns the exit status.
 pub fn run() -> ExitCode {
@@ -37,6 +37,15 @@ pub fn run() -> ExitCode {
         }
         Err(problem) => {
             show::say(&problem);
+            if let Command::Carve(args) = &cli.command
+                && problem.is_of_typed_cut()
+                && stderr().is_terminal()
+            {
+                show::say(format_args!(
+                    "Or type it and see: {}\n",
+                    commands::carve::bench_of(args)
+                ));
+            }
             ExitCode::from(problem.status())
         }
     }

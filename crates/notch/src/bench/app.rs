@@ -130,6 +130,7 @@ impl<'a> App<'a> {
         self.resize(&screen);
         self.jobs.find_rows(finder);
         self.ask(asks);
+        self.count();
         self.read_keys();
         self.settle();
         let mut last_drawn = Instant::now();

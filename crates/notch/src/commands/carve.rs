@@ -18,7 +18,9 @@ use crate::cli::{Carve, PreviewBy};
 use crate::ends::interrupted;
 use crate::jig::file::Write;
 use crate::jig::{Action, Jig, save, typed_condition};
-use crate::show::{Bar, Outcome, Preview, Problem, Shown, WentTo, say, summary};
+use crate::show::{
+    Bar, Outcome, Preview, Problem, Shown, WentTo, say, shell_word, summary, visible,
+};
 
 /// How many rows a terminal is shown.
 const PREVIEW_ROWS: usize = 10;
@@ -39,6 +41,9 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         let went_to = went_to(args);
         let lists_findings = args.making.findings.is_some();
         say(summary(&done, &work.plan, &work.name, &went_to, &outcome, lists_findings));
+        if preview_rows(args).is_some() && stdout().is_terminal() {
+            say(format_args!("Mend the cuts and see every row: {}\n", bench_of(args)));
+        }
         if let Some(path) = &args.save_jig {
             say(format_args!(
                 "The jig {0} does the same again: notch carve TABLE -j {0}\n",
@@ -47,6 +52,21 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
         }
     }
     Ok(if args.strict && outcome.has_findings { ExitCode::from(1) } else { ExitCode::SUCCESS })
+}
+
+/// The command that opens the workbench with the same table and cuts.
+pub fn bench_of(args: &Carve) -> String {
+    let making = &args.making;
+    let mut words = vec!["notch".to_owned(), "bench".to_owned(), args.table.display().to_string()];
+    words.extend(making.reading.words());
+    if let Some(column) = &making.column {
+        words.extend(["-c".to_owned(), column.clone()]);
+    }
+    if let [jig] = making.jig.as_slice() {
+        words.extend(["-j".to_owned(), jig.display().to_string()]);
+    }
+    words.extend(making.cuts.iter().cloned());
+    visible(&words.iter().map(|word| shell_word(word)).collect::<Vec<_>>().join(" "))
 }
 
 /// What a table was cut by.

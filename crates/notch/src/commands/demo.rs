@@ -184,6 +184,8 @@ pub fn run(args: &Demo) -> Result<ExitCode, Problem> {
         print("\n")?;
     }
     print(format_args!("The files are in {folder}. All steps of the language: notch words\n"))?;
+    let lots = shell_word(&args.folder.join("lots.csv").display().to_string());
+    print(format_args!("Type cuts of your own and see what comes out: notch bench {lots}\n"))?;
     Ok(ExitCode::SUCCESS)
 }
 

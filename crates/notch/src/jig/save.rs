@@ -49,7 +49,8 @@ fn take_over(table: &mut Table, new: &Table) {
         match (table.get_mut(key), item) {
             (Some(Item::Table(table)), Item::Table(new)) => take_over(table, new),
             (Some(Item::Value(known)), Item::Value(value)) => {
-                if known.to_string().trim() != value.to_string().trim() {
+                let is_same_text = known.as_str().is_some() && known.as_str() == value.as_str();
+                if !is_same_text && known.to_string().trim() != value.to_string().trim() {
                     let decor = known.decor().clone();
                     *known = value.clone();
                     *known.decor_mut() = decor;

@@ -67,6 +67,14 @@ impl Problem {
         }
     }
 
+    /// Whether it is a cut of the command line, or several, that cannot be used.
+    pub fn is_of_typed_cut(&self) -> bool {
+        match self {
+            Problem::Several(problems) => problems.iter().all(Problem::is_of_typed_cut),
+            problem => matches!(problem, Problem::Cut { what: "cut", place: None, .. }),
+        }
+    }
+
     /// Whether the reader of our output has gone away, which is nothing to complain of.
     pub fn is_closed_pipe(&self) -> bool {
         matches!(self, Problem::Table(error) if error.is_closed_pipe())

@@ -76,17 +76,18 @@ impl Canvas<'_> {
     }
 
     fn style(&self, look: Look) -> Style {
-        let color = |style: Style, color| if self.colors { style.fg(color) } else { style };
-        let style = Style::new();
-        match look {
-            Look::Plain => style,
-            Look::Strong => style.add_modifier(Modifier::BOLD),
-            Look::Word => color(style, Color::Cyan),
-            Look::Wrong => color(style.add_modifier(Modifier::BOLD), Color::Red),
-            Look::Finding => color(style, Color::Yellow),
-            Look::Quiet => style.add_modifier(Modifier::DIM),
-            Look::Taken => style.add_modifier(Modifier::UNDERLINED),
-        }
+        let (modifier, color) = match look {
+            Look::Plain => (Modifier::empty(), Color::Reset),
+            Look::Strong => (Modifier::BOLD, Color::Reset),
+            Look::Word => (Modifier::empty(), Color::Cyan),
+            Look::Wrong => (Modifier::BOLD, Color::Red),
+            Look::Finding => (Modifier::empty(), Color::Yellow),
+            Look::Quiet => (Modifier::DIM, Color::Reset),
+            Look::Taken => (Modifier::UNDERLINED, Color::Reset),
+        };
+        let color = if self.colors { color } else { Color::Reset };
+        // Nothing of what stood there before shows through.
+        Style::new().fg(color).add_modifier(modifier).remove_modifier(Modifier::all() - modifier)
     }
 
     /// The text as it is shown here.

@@ -76,21 +76,15 @@ pub fn page(column: &Surveyed, table: &str, places: &Whereabouts, unreadable: u6
             text.push_str(&format!("    the rest: {}\n", rests[n]));
         }
     }
-    text.push_str(&format!(
-        "  Show what else you want: {}\n",
-        set(
-            style::COMMAND,
-            format!(
-                "notch learn {} -c {} 'CELL => PIECE'",
-                shell_word(&visible(table)),
-                shell_word(&visible(
-                    &column
-                        .only_place
-                        .map_or_else(|| name.clone(), |place| format!("{{column {place}}}"))
-                ))
-            )
-        )
-    ));
+    let place = column.only_place.map(|place| format!("{{column {place}}}"));
+    let column = shell_word(&visible(&place.unwrap_or_else(|| name.clone())));
+    let table = shell_word(&visible(table));
+    for (said, command) in [
+        ("Show what else you want", format!("notch learn {table} -c {column} 'CELL => PIECE'")),
+        ("Type cuts and see what comes out", format!("notch bench {table} -c {column}")),
+    ] {
+        text.push_str(&format!("  {said}: {}\n", set(style::COMMAND, command)));
+    }
     text
 }
 
