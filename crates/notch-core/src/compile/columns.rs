@@ -154,7 +154,7 @@ impl<'c> Columns<'c> {
         let error = match nearest(name, known) {
             Some(near) => {
                 let mut error = error.remedy(format!("The nearest is {{{near}}}."));
-                error.instead = Some(format!("{{{near}}}"));
+                error.instead = Some(format!("{{{near}}}").into());
                 error
             }
             None => error,

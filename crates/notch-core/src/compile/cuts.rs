@@ -468,7 +468,7 @@ impl Resolve for Compiler<'_> {
         Err(match (nearest(name, known.iter().copied()), known.as_slice()) {
             (Some(near), _) => {
                 let mut error = error.remedy(format!("The nearest is {near}."));
-                error.instead = Some(near.to_owned());
+                error.instead = Some(near.into());
                 error
             }
             (None, []) => error.remedy("Lists stand in a jig, under [lists]; texts may stand here in brackets: is in (\"A\", \"B\")."),

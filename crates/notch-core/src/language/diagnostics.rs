@@ -26,7 +26,7 @@ impl Parser<'_> {
                 match nearest(written, heads()) {
                     Some(near) => {
                         let mut error = error.nearest(near);
-                        error.perhaps_column = Some(written.to_owned());
+                        error.perhaps_column = Some(written.into());
                         error
                     }
                     None => error.remedy(format!("A column stands in braces: {{{written}}}. {list}")),
@@ -113,7 +113,7 @@ impl Parser<'_> {
             format!("Expected {}, but {found}", either(expected)),
         );
         error.quotes_missing = quotes_missing;
-        error.instead = near.filter(|_| !is_asked).map(str::to_owned);
+        error.instead = near.filter(|_| !is_asked).map(Into::into);
         match remedy {
             Some(remedy) => error.remedy(remedy),
             None => error,

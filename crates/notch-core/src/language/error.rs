@@ -20,9 +20,9 @@ pub struct CutError {
     /// has probably taken them away.
     pub quotes_missing: bool,
     /// A word that is no step, which a column may be called.
-    pub perhaps_column: Option<String>,
+    pub perhaps_column: Option<Box<str>>,
     /// What is to stand at the place instead, where one remedy says just that.
-    pub instead: Option<String>,
+    pub instead: Option<Box<str>>,
 }
 
 impl CutError {
@@ -44,7 +44,7 @@ impl CutError {
 
     /// The remedy that a known word, the nearest to what stands there, is to stand instead.
     pub(crate) fn nearest(mut self, word: &str) -> Self {
-        self.instead = Some(word.to_owned());
+        self.instead = Some(word.into());
         self.remedy(format!("The nearest is `{word}`."))
     }
 

@@ -195,7 +195,7 @@ impl Parser<'_> {
             None => habit.as_step(&following),
         };
         let mut error = error().remedy(format!("Here it is written {remedy}"));
-        error.perhaps_column = Some(written.to_owned());
+        error.perhaps_column = Some(written.into());
         Some(error)
     }
 

@@ -6,12 +6,13 @@
 //! text with the line of each row before its cells, into a temporary file that goes away with the
 //! last of its users.
 
+use std::collections::VecDeque;
 use std::fs::File;
 use std::io::{BufWriter, Cursor, Read, Seek, SeekFrom, Write};
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::sync::{Arc, PoisonError, RwLock};
 
-use crate::blocks::{BLOCK, Block, BlockOptions, Blocks, RowSource, each_row};
+use crate::blocks::{BLOCK, Block, BlockOptions, Blocks, Contents, RowCursor, RowSource, each_row};
 use crate::error::TableError;
 use crate::formats::csv::write_cell;
 use crate::input::source::Source;
@@ -22,6 +23,9 @@ use crate::unreadable::Unreadable;
 
 /// How many bytes lie between two places that are kept, or somewhat more.
 const BETWEEN: usize = 64 * 1024;
+
+/// So many blocks are kept: the rows on a screen may all lie in different ones.
+const KNOWN: usize = 64;
 
 /// A row as it was read.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -64,8 +68,8 @@ pub struct AnyRow {
     /// Where other passes read the same rows, and how.
     source: Source,
     read: ReadOptions,
-    /// The block that was read last.
-    last: Option<KnownBlock>,
+    /// The blocks that were read last, the last one first.
+    known: VecDeque<KnownBlock>,
 }
 
 /// The rows of a table for passes over all of them.
@@ -78,11 +82,12 @@ pub struct AllRowsAgain {
     pub before: usize,
 }
 
-/// The rows of a block.
+/// A block with its rows.
 struct KnownBlock {
     /// The number of the first of them.
     first: u64,
-    rows: Vec<RowThere>,
+    block: Block,
+    contents: Contents,
 }
 
 /// Goes once through a table and keeps where its rows lie.
@@ -111,7 +116,7 @@ impl AnyRow {
             has_lines: false,
             source: source.clone(),
             read: options.clone(),
-            last: None,
+            known: VecDeque::new(),
         };
         let mut finder = RowFinder { table, marks, copy: None, begin: 0 };
         if let Some((begin, file)) = lies {
@@ -145,7 +150,7 @@ impl AnyRow {
             has_lines: self.has_lines,
             source: self.source.clone(),
             read: self.read.clone(),
-            last: None,
+            known: VecDeque::new(),
         }
     }
 
@@ -195,47 +200,54 @@ impl AnyRow {
             let Some(mark) = next.checked_sub(1).map(|place| marks[place]) else { return Ok(None) };
             (mark, marks.get(next).map_or(self.bytes(), |next| next.byte))
         };
-        let at = |block: &KnownBlock| {
-            let place = usize::try_from(number - block.first).ok()?;
-            block.rows.get(place).cloned()
-        };
-        if let Some(block) = self.last.as_ref().filter(|block| block.first == mark.row) {
-            return Ok(at(block));
+        if let Some(place) = self.known.iter().position(|block| block.first == mark.row) {
+            // What was read last stands first.
+            self.known.make_contiguous()[..=place].rotate_right(1);
+            return Ok(self.row_of(&self.known[0], number));
         }
         let Some(file) = &mut self.file else { return Ok(None) };
         let mut bytes = Vec::new();
         file.seek(SeekFrom::Start(mark.byte)).map_err(unreadable)?;
         file.take(end.saturating_sub(mark.byte)).read_to_end(&mut bytes).map_err(unreadable)?;
-        let block = self.read_block(mark, bytes)?;
-        let row = at(&block);
-        self.last = Some(block);
-        Ok(row)
-    }
-
-    /// Reads the rows of a block.
-    fn read_block(&self, mark: RowMark, bytes: Vec<u8>) -> Result<KnownBlock, TableError> {
-        let own = usize::from(self.has_lines);
-        let width = self.columns.len() + own;
         let options = BlockOptions {
             separator: self.separator,
-            width,
+            width: self.columns.len() + usize::from(self.has_lines),
             line: mark.line,
             rows_are_lines: self.has_lines,
             size: bytes.len() + 1,
         };
-        let blocks = Blocks::new(RowSource::Text(Box::new(Cursor::new(bytes))), options);
-        let mut rows = Vec::new();
-        each_row(blocks, &self.name, width, |at, cursor, text, readable| {
+        let mut block = Block::default();
+        let mut blocks = Blocks::new(RowSource::Text(Box::new(Cursor::new(bytes))), options);
+        if !blocks.next(&mut block).map_err(unreadable)? {
+            return Ok(None);
+        }
+        let contents = Contents::of(&mut block);
+        self.known.truncate(KNOWN - 1);
+        self.known.push_front(KnownBlock { first: mark.row, block, contents });
+        Ok(self.row_of(&self.known[0], number))
+    }
+
+    /// The row of a number out of its block.
+    fn row_of(&self, known: &KnownBlock, number: u64) -> Option<RowThere> {
+        let own = usize::from(self.has_lines);
+        let width = self.columns.len() + own;
+        let text = &known.contents.text;
+        let mut cursor = RowCursor::new(&known.block, known.contents.invalid.as_deref(), width);
+        // In its block rows are counted from 1.
+        let wanted = number - known.first + 1;
+        loop {
+            let (at, readable) = cursor.next(text)?;
+            if at.number != wanted {
+                continue;
+            }
             let cell = |column: usize| cursor.cell(at.place, column, text).into_owned();
             let line = match self.has_lines {
                 true => cell(0).parse().unwrap_or_default(),
                 false => at.line,
             };
             let cells = readable.map(|()| (own..width).map(cell).collect());
-            rows.push(RowThere { number: mark.row + at.number - 1, line, cells });
-            Ok(())
-        })?;
-        Ok(KnownBlock { first: mark.row, rows })
+            return Some(RowThere { number, line, cells });
+        }
     }
 }
 

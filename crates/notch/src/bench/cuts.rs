@@ -315,7 +315,7 @@ fn fault(error: &CutError, text: &str) -> Fault {
         (0..=byte.min(text.len())).rev().find(|byte| text.is_char_boundary(*byte)).unwrap_or(0)
     };
     let (from, to) = (at(error.span.start), at(error.span.end));
-    Fault { place: from..to.max(from), said, instead: error.instead.clone() }
+    Fault { place: from..to.max(from), said, instead: error.instead.as_deref().map(str::to_owned) }
 }
 
 /// The first sentence of a problem, for the message line.

@@ -45,7 +45,9 @@ impl Offers {
         }
         let before = &text[..cursor];
         let open = before.rfind('{').filter(|at| !before[*at..].contains('}'));
-        if let Some(open) = open.filter(|open| before[..*open].matches('"').count() % 2 == 0) {
+        if let Some(open) =
+            open.filter(|open| before[..*open].matches('"').count().is_multiple_of(2))
+        {
             return Self::columns(before, open, text, known);
         }
         let (word, typed) = without_word(before);

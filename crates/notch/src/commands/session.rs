@@ -196,8 +196,8 @@ fn with_column_of(problem: Problem, table: &Path, reading: &Reading) -> Problem 
     let Problem::Cut { what, text, place, mut error } = problem else { return problem };
     if let Some(word) = error.perhaps_column.take() {
         let opened = Table::open(&Source::from_argument(table), &reading.options());
-        let is_column =
-            table != Path::new("-") && opened.is_ok_and(|table| table.columns().contains(&word));
+        let is_column = table != Path::new("-")
+            && opened.is_ok_and(|table| table.columns().iter().any(|name| **name == *word));
         let remedy = format!("The column of that name stands in braces: {{{word}}}.");
         if is_column {
             error.remedies.push(remedy);

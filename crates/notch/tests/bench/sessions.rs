@@ -24,7 +24,9 @@ fn three_cuts_from_nothing() {
     bench.type_text(" \"-\"").press("Enter");
     bench.type_text("serial = part 4 of 5 by \"-\" | pd left 8");
     assert_snapshot!("wrong_word", bench.screen());
-    // The remedy is taken, and the rest typed behind it.
+    // Enter goes to the fault. The remedy is taken, and the rest typed behind it.
+    bench.press("Enter");
+    assert_eq!(bench.cursor(), (31, 2));
     bench.press("Tab End").type_text(" with \"0\"");
     assert_snapshot!("three_cuts", bench.screen());
     bench.press("Ctrl-Q");

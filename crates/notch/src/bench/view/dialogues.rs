@@ -130,7 +130,7 @@ fn draw_ruler(
                 (_, true) => "╯",
                 _ => "▔",
             };
-            canvas.put((x + column, top + 3), &sign.repeat(1), Look::Word, 1);
+            canvas.put((x + column, top + 3), sign, Look::Word, 1);
             if *wide > 1 {
                 canvas.put((x + column + 1, top + 3), "▔", Look::Word, 1);
             }

@@ -121,86 +121,54 @@ fn piece(canvas: &Canvas<'_>, row: &MadeRow) -> Vec<(String, Look)> {
     said
 }
 
+/// Where the parts of a row stand, in terminal columns.
+struct Columns {
+    /// The most figures before a text.
+    figures: usize,
+    /// Where texts begin, and how wide they are.
+    text: usize,
+    wide: usize,
+    /// Where pieces begin, and those of the other cuts.
+    piece: usize,
+    others: usize,
+    /// Where it all ends.
+    end: usize,
+}
+
+impl Columns {
+    /// For the rows on the screen: the piece begins in one column in all of them, and the text may
+    /// take half of the room.
+    fn of(canvas: &Canvas<'_>, scene: &Scene<'_>, height: usize, end: usize) -> Self {
+        let state = scene.state;
+        let listed = (0..height).filter_map(|n| state.list.get(state.top + n));
+        let figures =
+            listed.map(|listed| label(listed, scene.rows).len()).max().unwrap_or(0).max(3);
+        let text = BEFORE + figures;
+        let room = end.saturating_sub(text + 1);
+        let most = if state.place().is_some() { room.div_ceil(2) } else { room };
+        let widest = |texts: &mut dyn Iterator<Item = &str>, most| {
+            texts.map(|text| wide_as_drawn(canvas, text, most)).max().unwrap_or(0)
+        };
+        let mut sources = scene.rows.iter().map(|row| row.source.as_str());
+        let wide = widest(&mut sources, most).max(8).min(most);
+        let mut pieces = scene.rows.iter().filter_map(|row| row.piece.as_deref());
+        let piece = text + wide + 3;
+        let others = piece + widest(&mut pieces, end).max(12) + 1;
+        Self { figures, text, wide, piece, others, end }
+    }
+}
+
 pub fn draw(canvas: &mut Canvas<'_>, drawn: &mut Drawn, scene: &Scene<'_>, places: Places) {
     let state = scene.state;
-    let (top, height) = places.rows;
-    let end = places.split;
+    let ((top, height), end) = (places.rows, places.split);
     canvas.rule(top - 1, 0, end, &title(state), state.focus == Focus::Rows);
-    let figures = (0..height)
-        .filter_map(|n| state.list.get(state.top + n))
-        .map(|listed| label(state, listed, scene.rows, state.top).chars().count())
-        .max()
-        .unwrap_or(0)
-        .max(3);
-    let text_at = BEFORE + figures;
-    let has_cut = state.place().is_some();
-    // The piece begins in one column in all rows; the text may take half of the room.
-    let room = end.saturating_sub(text_at + 1);
-    let most = if has_cut { room.div_ceil(2) } else { room };
-    let longest = scene.rows.iter().map(|row| wide_as_drawn(canvas, &row.source, most)).max();
-    let wide = longest.unwrap_or(0).max(8).min(most);
-    let piece_at = text_at + wide + 3;
-    let pieces: Vec<Vec<(String, Look)>> =
-        scene.rows.iter().map(|row| piece(canvas, row)).collect();
-    let piece_wide = scene
-        .rows
-        .iter()
-        .map(|row| row.piece.as_ref().map_or(0, |piece| wide_as_drawn(canvas, piece, end)))
-        .max()
-        .unwrap_or(0)
-        .max(12);
-    for n in 0..height {
-        let y = top + n;
+    let area = ratatui::layout::Rect::new(0, top as u16, end as u16, height as u16);
+    drawn.areas.insert(0, (area, Under::Rows));
+    let columns = Columns::of(canvas, scene, height, end);
+    for (n, row) in scene.rows.iter().enumerate().take(height) {
         let Some(listed) = state.list.get(state.top + n) else { break };
-        let Some(row) = scene.rows.get(n) else { break };
-        let is_chosen = state.top + n == state.row;
-        if is_chosen {
-            canvas.put((0, y), "›", Look::Strong, 1);
-        }
-        if state.mark_of(&row.source).is_some() {
-            canvas.put((1, y), "◆", Look::Strong, 1);
-        }
-        let label = label(state, listed, scene.rows, state.top);
-        canvas.put_right(
-            (2 + figures, y),
-            &label,
-            if is_chosen { Look::Strong } else { Look::Quiet },
-        );
-        let window = Window::of(canvas, &row.source, &row.taken, wide, state.scroll);
-        let mut x = text_at;
-        if window.cut_left {
-            x += canvas.put((x, y), "…", Look::Quiet, 3);
-        }
-        for (shown, width, is_taken) in &window.characters {
-            let look = if *is_taken { Look::Taken } else { Look::Plain };
-            canvas.put((x, y), shown, look, *width);
-            x += width;
-        }
-        if window.cut_right {
-            canvas.put((x, y), "…", Look::Quiet, 3);
-        }
-        if has_cut || row.unreadable.is_some() {
-            canvas.put((piece_at - 2, y), "│", Look::Quiet, 1);
-            let mut x = piece_at;
-            for (said, look) in &pieces[n] {
-                x += canvas.put((x, y), said, *look, end.saturating_sub(x + 1));
-            }
-            let others: Vec<String> =
-                row.others.iter().map(|piece| drawn_piece(canvas, piece)).collect();
-            let others = others.join("  ");
-            let at = piece_at + piece_wide + 1;
-            if !others.trim().is_empty() && x < at + 1 && at + 6 < end {
-                canvas.put((at, y), "│", Look::Quiet, 1);
-                canvas.put((at + 2, y), &others, Look::Quiet, end.saturating_sub(at + 3));
-            }
-        }
-        drawn.area((0, y), end, Under::Row(state.top + n));
-    }
-    for n in 0..height {
-        drawn.areas.insert(
-            0,
-            (ratatui::layout::Rect::new(0, (top + n) as u16, end as u16, 1), Under::Rows),
-        );
+        draw_row(canvas, scene, &columns, (top + n, state.top + n), listed, row);
+        drawn.area((0, top + n), end, Under::Row(state.top + n));
     }
     if state.list.len() == 0 {
         let said = match (&state.which, state.table.rows, state.table.is_whole) {
@@ -209,18 +177,65 @@ pub fn draw(canvas: &mut Canvas<'_>, drawn: &mut Drawn, scene: &Scene<'_>, place
             _ if state.counting.is_some() => "",
             _ => "no row has it",
         };
-        canvas.put((text_at, top), said, Look::Quiet, room);
+        canvas.put((columns.text, top), said, Look::Quiet, end);
+    }
+}
+
+/// Draws a row on a line of the screen; `place` is its place in the list.
+fn draw_row(
+    canvas: &mut Canvas<'_>,
+    scene: &Scene<'_>,
+    columns: &Columns,
+    (y, place): (usize, usize),
+    listed: ListedRow,
+    row: &MadeRow,
+) {
+    let state = scene.state;
+    let is_chosen = place == state.row;
+    if is_chosen {
+        canvas.put((0, y), "›", Look::Strong, 1);
+    }
+    if state.mark_of(&row.source).is_some() {
+        canvas.put((1, y), "◆", Look::Strong, 1);
+    }
+    let look = if is_chosen { Look::Strong } else { Look::Quiet };
+    canvas.put_right((2 + columns.figures, y), &label(listed, scene.rows), look);
+    let window = Window::of(canvas, &row.source, &row.taken, columns.wide, state.scroll);
+    let mut x = columns.text;
+    if window.cut_left {
+        x += canvas.put((x, y), "…", Look::Quiet, 3);
+    }
+    for (shown, width, is_taken) in &window.characters {
+        let look = if *is_taken { Look::Taken } else { Look::Plain };
+        canvas.put((x, y), shown, look, *width);
+        x += width;
+    }
+    if window.cut_right {
+        canvas.put((x, y), "…", Look::Quiet, 3);
+    }
+    if state.place().is_none() && row.unreadable.is_none() {
+        return;
+    }
+    canvas.put((columns.piece - 2, y), "│", Look::Quiet, 1);
+    let mut x = columns.piece;
+    for (said, look) in piece(canvas, row) {
+        x += canvas.put((x, y), &said, look, columns.end.saturating_sub(x + 1));
+    }
+    let others: Vec<String> = row.others.iter().map(|piece| drawn_piece(canvas, piece)).collect();
+    let (others, at) = (others.join("  "), columns.others);
+    // They give way to a piece or a reason that is longer.
+    if !others.trim().is_empty() && x <= at && at + 6 < columns.end {
+        canvas.put((at, y), "│", Look::Quiet, 1);
+        canvas.put((at + 2, y), &others, Look::Quiet, columns.end.saturating_sub(at + 3));
     }
 }
 
 /// What stands before a row: how many it stands for, `odd`, or its line.
-fn label(state: &State, listed: ListedRow, rows: &[MadeRow], top: usize) -> String {
-    let _ = state;
+fn label(listed: ListedRow, rows: &[MadeRow]) -> String {
     match listed {
         ListedRow::Kind(shown) => shown.like.map_or("odd".to_owned(), |rows| rows.to_string()),
         ListedRow::Plain(number) => {
             let known = rows.iter().find(|row| row.number == number);
-            let _ = top;
             known.map_or(String::new(), |row| row.line.to_string())
         }
     }
