@@ -117,6 +117,8 @@ pub struct Evaluating<'e> {
     pub all_rows: Option<Arc<AllRows>>,
     /// Becomes true when the work is to stop.
     pub interrupt: &'e AtomicBool,
+    /// How many workers there are; one for each core when not given.
+    pub threads: Option<usize>,
 }
 
 /// Evaluates all rows of a table side by side. Each part of it fills a part of what is wanted, and
@@ -132,7 +134,8 @@ pub fn evaluate_rows<P: TakesRows + Send, T: Send>(
     take: impl Fn(&mut T, &mut P) -> Result<(), TableError> + Sync,
 ) -> Result<T, TableError> {
     let (name, width) = (table.name().to_owned(), table.columns().len());
-    SideBySide { threads: usual_threads(), name: &name, interrupt: Some(how.interrupt) }.run(
+    let threads = how.threads.unwrap_or_else(usual_threads).max(1);
+    SideBySide { threads, name: &name, interrupt: Some(how.interrupt) }.run(
         table.into_blocks(BLOCK),
         taker,
         part,

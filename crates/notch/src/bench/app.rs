@@ -8,9 +8,9 @@ use std::thread;
 use std::time::{Duration, Instant, SystemTime};
 
 use clap::Parser;
-use crossterm::event::{self, Event, KeyEventKind};
+use crossterm::event::{self, Event, KeyCode, KeyEventKind, KeyModifiers, MouseEventKind};
 use keen_notch_core::Scratch;
-use keen_notch_table::{AnyRow, RowFinder, Source, same_file};
+use keen_notch_table::{AnyRow, ReadOptions, RowFinder, Source, same_file};
 use ratatui::layout::Rect;
 
 use super::cuts::{Verdict, first_sentence};
@@ -46,6 +46,7 @@ pub struct App<'a> {
     state: State,
     any_row: AnyRow,
     source: Source,
+    options: ReadOptions,
     args: &'a Bench,
     colors: bool,
     ascii: bool,
@@ -72,7 +73,7 @@ impl<'a> App<'a> {
     pub fn new(
         state: State,
         any_row: AnyRow,
-        source: Source,
+        (source, options): (Source, ReadOptions),
         args: &'a Bench,
         colors: bool,
     ) -> Self {
@@ -83,6 +84,7 @@ impl<'a> App<'a> {
             state,
             any_row,
             source,
+            options,
             args,
             colors,
             ascii: !screen::is_unicode(),
@@ -172,7 +174,11 @@ impl<'a> App<'a> {
         let to = self.to.clone();
         thread::spawn(move || {
             loop {
-                let message = event::read().map_or(Message::Lost, Message::Event);
+                let message = match event::read() {
+                    // Where the mouse is says nothing until it is pressed.
+                    Ok(Event::Mouse(event)) if event.kind == MouseEventKind::Moved => continue,
+                    read => read.map_or(Message::Lost, Message::Event),
+                };
                 let is_lost = matches!(message, Message::Lost);
                 if to.send(message).is_err() || is_lost {
                     return;
@@ -216,7 +222,6 @@ impl<'a> App<'a> {
             Event::Key(key) if key.kind == KeyEventKind::Release => return,
             // Too small a screen: nothing is done that cannot be seen.
             Event::Key(key) if !is_enough => {
-                use crossterm::event::{KeyCode, KeyModifiers};
                 let leaves = key.modifiers.contains(KeyModifiers::CONTROL)
                     && matches!(key.code, KeyCode::Char('q' | 'c'));
                 if leaves { vec![Ask::Leave] } else { Vec::new() }
@@ -251,7 +256,7 @@ impl<'a> App<'a> {
         self.told = u64::MAX;
         match self.state.judged.plan.clone().filter(|_| is_there) {
             Some(plan) => {
-                self.counting = Some(self.jobs.count(plan));
+                self.counting = Some(self.jobs.count(plan, self.args.threads.map(usize::from)));
                 self.state.counting = Some(0);
             }
             None => {
@@ -364,15 +369,20 @@ impl<'a> App<'a> {
         if now == self.stamp {
             return true;
         }
-        match AnyRow::open(&self.source, &self.args.reading.options()) {
+        match AnyRow::open(&self.source, &self.options) {
             Ok((any_row, finder)) => {
                 self.stamp = now;
                 self.any_row = any_row;
                 self.jobs.read_again(self.any_row.all(), finder);
                 (self.state.table.is_whole, self.state.table.rows) = (false, 0);
-                while !self.any_row.is_whole() && self.any_row.rows() < FIRST_ROWS {
+                let begun = Instant::now();
+                while !self.any_row.is_whole()
+                    && self.any_row.rows() < FIRST_ROWS
+                    && begun.elapsed() < BETWEEN
+                {
                     thread::sleep(Duration::from_millis(1));
                 }
+                self.take_columns();
                 self.state.looked = None;
                 self.state.said_again = true;
                 self.look();
@@ -383,6 +393,20 @@ impl<'a> App<'a> {
             }
         }
         true
+    }
+
+    /// The columns may be others in a table that was read again.
+    fn take_columns(&mut self) {
+        let state = &mut self.state;
+        let columns = state.jig.called(self.any_row.columns());
+        let columns = columns.map_or_else(|_| self.any_row.columns().to_vec(), |of| of.columns);
+        if columns != state.table.columns {
+            let name = state.column_name().map(str::to_owned);
+            let place = |name: String| columns.iter().position(|column| *column == name);
+            state.table.column = name.and_then(place);
+            state.table.columns = columns;
+            state.judge();
+        }
     }
 
     // ---- what follows from the state

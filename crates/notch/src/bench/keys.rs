@@ -307,10 +307,10 @@ fn offers_key(state: &mut State, key: KeyEvent) -> Vec<Ask> {
                 return Vec::new();
             }
             let asks = line_key(state, key);
-            // Typing narrows the list.
-            state.open = match state.offers().offers.len() {
-                0 => Open::Nothing,
-                _ => Open::Offers(0),
+            // Typing narrows the list, as long as there is a word to go on with.
+            state.open = match state.offers().marked {
+                None => Open::Nothing,
+                Some(marked) => Open::Offers(marked),
             };
             return asks;
         }

@@ -34,13 +34,13 @@ mod view;
 use std::path::Path;
 use std::process::ExitCode;
 
-use keen_notch_table::{AnyRow, Source};
+use keen_notch_table::{AnyRow, ReadOptions, Source};
 
 use self::app::App;
 use self::cuts::{BenchCut, first_sentence};
 use self::keys::take_column;
 use self::state::{Open, OpenTable, State};
-use crate::cli::Bench;
+use crate::cli::{Bench, separator};
 use crate::commands::survey::place;
 use crate::jig::Jig;
 use crate::show::{Problem, print, say};
@@ -57,8 +57,6 @@ pub fn run(args: &Bench, colors: bool) -> Result<ExitCode, Problem> {
             "Both show what cuts make of rows, and need none.",
         ));
     }
-    let source = Source::from_argument(&args.table).to_be_read_again()?;
-    let (any_row, finder) = AnyRow::open(&source, &args.reading.options())?;
     let (mut jig, mut message) = (Jig::default(), None);
     let mut jig_file = None;
     if let Some(path) = args.jig.as_ref().filter(|path| path.exists()) {
@@ -70,9 +68,22 @@ pub fn run(args: &Bench, colors: bool) -> Result<ExitCode, Problem> {
         jig_file = bytes.map(|bytes| (path.clone(), bytes));
         jig = read;
     }
-    let columns = any_row.columns().to_vec();
-    let called = jig.called(&columns)?;
-    let columns = called.columns;
+    // The command line comes after the jig.
+    let options = ReadOptions {
+        separator: args.reading.separator.or_else(|| separator(jig.separator.as_deref()?).ok()),
+        no_header: args.reading.no_header || jig.header == Some(false),
+        ..args.reading.options()
+    };
+    let source = Source::from_argument(&args.table).to_be_read_again()?;
+    let (any_row, finder) = AnyRow::open(&source, &options)?;
+    let mut columns = any_row.columns().to_vec();
+    match jig.called(&columns) {
+        Ok(called) => {
+            columns = called.columns;
+            message = message.or_else(|| called.said.into_iter().next());
+        }
+        Err(problem) => message = message.or_else(|| Some(first_sentence(&problem))),
+    }
     if let Some(column) = &args.column {
         jig.column = Some(column.clone());
     }
@@ -106,13 +117,12 @@ pub fn run(args: &Bench, colors: bool) -> Result<ExitCode, Problem> {
         let path = args.jig.clone().filter(|path| !path.exists())?;
         Some((path, Vec::new()))
     });
-    state.message =
-        message.or_else(|| state.judged.problem.clone()).or_else(|| called.said.into_iter().next());
-    if state.table.column.is_none() && state.count() == 0 {
+    state.message = message.or_else(|| state.judged.problem.clone());
+    if state.table.column.is_none() {
         state.open = Open::Columns { typed: field::Field::default(), chosen: 0, begins_cut: false };
     }
     let asks = take_column(&mut state, column);
-    let mut app = App::new(state, any_row, source, args, colors);
+    let mut app = App::new(state, any_row, (source, options), args, colors);
     let done = app.run(finder, asks);
     screen::give_back();
     crate::ends::before_the_end(None);

@@ -7,7 +7,7 @@ use super::cuts::Verdict;
 use super::state::State;
 use crate::jig::save::text;
 use crate::jig::{CutExample, Jig, ReadCut};
-use crate::show::{shell_word, visible};
+use crate::show::{GOES_ON, shell_word, visible};
 
 /// What is printed on leaving, made while all is well so that it is at hand when it is not.
 #[derive(Debug, Clone, Default)]
@@ -147,7 +147,7 @@ impl Parting {
                 }
             }
         }
-        let command = self.command(jig.as_deref(), " \\\n  ");
+        let command = self.command(jig.as_deref(), GOES_ON);
         let lines = |lines: &[String]| lines.iter().map(|line| format!("{line}\n")).collect();
         let command = if command.is_empty() { command } else { command + "\n" };
         (command, lines(&said))

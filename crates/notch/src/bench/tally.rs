@@ -96,7 +96,8 @@ pub fn lines(
         }
         let chains = &tally.cuts[cut].branches;
         if chains.len() > 1 {
-            for (n, (label, count)) in plan.branches(cut).zip(chains).enumerate() {
+            // What the first one has not given is told by the others.
+            for (n, (label, count)) in plan.branches(cut).zip(chains).enumerate().skip(1) {
                 let label = format!("chain {}: {}", n + 1, visible(label));
                 lines.push(line(&label, 0, *count, Which::Chain(n)));
             }

@@ -28,7 +28,7 @@ const SMALLEST: (u16, u16) = (60, 15);
 const TALL: u16 = 30;
 const CUT_LINES: usize = 3;
 /// The most lines of a message.
-const MESSAGE_LINES: usize = 4;
+const MESSAGE_LINES: usize = 8;
 
 /// What is under the mouse.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
