@@ -19,6 +19,7 @@ use clap::Parser;
 use keen_notch_table::{standard_output_is_closed, visible};
 
 use crate::cli::{Cli, Command};
+use crate::show::Problem;
 
 /// Does what the command line says, and returns the exit status.
 pub fn run() -> ExitCode {
@@ -29,7 +30,7 @@ pub fn run() -> ExitCode {
     };
     cli.color.apply();
     memory::set_budget(cli.memory);
-    match commands::run(&cli) {
+    match run_command(&cli) {
         Ok(status) => status,
         // Who reads our output has seen enough.
         Err(problem) if problem.is_closed_pipe() || standard_output_is_closed() => {
@@ -48,6 +49,25 @@ pub fn run() -> ExitCode {
             }
             ExitCode::from(problem.status())
         }
+    }
+}
+
+/// Does what the command line says.
+fn run_command(cli: &Cli) -> Result<ExitCode, Problem> {
+    match &cli.command {
+        Command::Bench(args) => bench::run(args, cli.color.is_wanted()),
+        Command::Carve(args) => commands::carve::run(args),
+        Command::Check(args) => commands::check::run(args),
+        Command::Compare(args) => commands::compare::run(args),
+        Command::Completions(args) => commands::completions::completions(args),
+        Command::ColumnNames { words } => commands::completions::column_names(words),
+        Command::Manual(args) => commands::completions::manual(args),
+        Command::Jig(args) => commands::jig::run(args),
+        Command::Learn(args) => commands::learn::run(args),
+        Command::Survey(args) => commands::survey::run(args),
+        Command::Trace(args) => commands::trace::run(args),
+        Command::Words(args) => commands::words::run(args),
+        Command::Demo(args) => commands::demo::run(args, run_command),
     }
 }
 

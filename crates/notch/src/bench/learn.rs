@@ -10,11 +10,10 @@ use super::cuts::Marked;
 use super::ruler::{Answer, AnsweredCut, Ruler};
 use super::state::{RowList, State};
 use super::tally::Which;
-use super::view::plain;
 use crate::commands::learn::judge::{judge, question};
 use crate::commands::learn::look::look;
 use crate::show::{
-    LearntPiece, Problem, TEACHES_NOTHING, counted, shapes, share, stopped, visible,
+    LearntPiece, Problem, TEACHES_NOTHING, counted, plain, shapes, share, stopped, visible,
 };
 
 /// How long a search may take.

@@ -116,6 +116,12 @@ impl Offers {
     }
 }
 
+/// The columns, by their places, whose names hold what was typed, in any case.
+pub fn columns_like(columns: &[String], typed: &str) -> Vec<usize> {
+    let typed = typed.to_lowercase();
+    (0..columns.len()).filter(|n| columns[*n].to_lowercase().contains(&typed)).collect()
+}
+
 /// A text without the word at its end, and that word; figures are none.
 fn without_word(text: &str) -> (&str, &str) {
     let before = text.trim_end_matches(|c: char| c.is_alphanumeric() || c == '_');

@@ -21,8 +21,8 @@ pub struct MadeRow {
     pub source: String,
     /// What it takes of that, in bytes; empty where it takes nothing that stands there.
     pub taken: Vec<Range<usize>>,
-    /// Its piece, where it makes one.
-    pub piece: Option<String>,
+    /// Its pieces, one for each of its names, where it makes any.
+    pub pieces: Vec<String>,
     /// The reasons of its findings.
     pub reasons: Vec<String>,
     /// The pieces of the other cuts, in their order.
@@ -96,7 +96,7 @@ pub fn made(
         return made;
     };
     if own.iter().any(|piece| !piece.is_empty()) {
-        made.piece = Some(own.join(" · "));
+        made.pieces.clone_from(&own);
     }
     if let Some(trace) = plan.trace_cut(cut, &given, scratch) {
         match plan.origin(cut) {
@@ -109,8 +109,8 @@ pub fn made(
             // Of a template its fields are what it starts from.
             None => made.source = fields.unwrap_or_default(),
         }
-        if made.piece.is_none() && own.is_empty() {
-            made.piece = helper(&trace);
+        if own.is_empty() {
+            made.pieces.extend(helper(&trace));
         }
     }
     made.shorten();
@@ -133,7 +133,7 @@ impl MadeRow {
                 *span = span.start - from..span.end.min(to) - from;
             }
         }
-        for text in self.piece.iter_mut().chain(&mut self.others) {
+        for text in self.pieces.iter_mut().chain(&mut self.others) {
             text.truncate(at(text, LONGEST));
         }
     }

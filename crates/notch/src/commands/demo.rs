@@ -159,7 +159,11 @@ const STEPS: [(&str, &[&str]); 12] = [
     ),
 ];
 
-pub fn run(args: &Demo) -> Result<ExitCode, Problem> {
+/// Writes the tables and runs the steps, each by `run_command`.
+pub fn run(
+    args: &Demo,
+    run_command: fn(&Cli) -> Result<ExitCode, Problem>,
+) -> Result<ExitCode, Problem> {
     let written = write_files(&args.folder, args.force)?;
     let folder = args.folder.display();
     print(format_args!(
@@ -180,7 +184,7 @@ pub fn run(args: &Demo) -> Result<ExitCode, Problem> {
         let parsed = Cli::try_parse_from(std::iter::once(&"notch").chain(*command))
             .map_err(|error| Problem::said(error.to_string(), "This is a mistake in the demo."))?;
         // Exit status 1 of a check belongs to the example.
-        super::run(&parsed)?;
+        run_command(&parsed)?;
         print("\n")?;
     }
     print(format_args!("The files are in {folder}. All steps of the language: notch words\n"))?;

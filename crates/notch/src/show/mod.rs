@@ -30,6 +30,7 @@ pub use problem::Problem;
 pub use progress::Bar;
 pub use report::{report, report_json};
 pub use shell::{GOES_ON, shell_word};
+pub use style::plain;
 pub use summary::{Outcome, WentTo, hints, shapes, summary};
 pub use survey::{Surveyed, overview, page, survey_json};
 pub use trace::{drawn, drawn_character, drawn_within, ruler, ruler_within, trace_json};

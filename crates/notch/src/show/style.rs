@@ -17,3 +17,8 @@ pub const QUIET: Style = Style::new().dimmed();
 pub fn set(style: Style, text: impl std::fmt::Display) -> String {
     format!("{style}{text}{style:#}")
 }
+
+/// A printed text without what sets it apart.
+pub fn plain(printed: &str) -> String {
+    anstream::adapter::strip_str(printed).to_string()
+}

@@ -199,9 +199,3 @@ fn line(printed: &str) -> Vec<(String, Look)> {
     }
     pieces
 }
-
-/// A printed text without what sets it apart.
-pub fn plain(printed: &str) -> String {
-    let line = |pieces: Vec<(String, Look)>| pieces.into_iter().map(|(text, _)| text).collect();
-    lines(printed).into_iter().map(line).collect::<Vec<String>>().join("\n")
-}

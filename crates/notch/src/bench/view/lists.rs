@@ -6,7 +6,7 @@ use super::canvas::{Canvas, Look};
 use super::{Drawn, Places, Scene, Under};
 use crate::bench::actions::narrowed;
 use crate::bench::field::Field;
-use crate::bench::keys::columns_like;
+use crate::bench::offers::columns_like;
 use crate::bench::state::Open;
 use crate::show::visible;
 

@@ -11,7 +11,6 @@ mod tally;
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 
-pub use self::canvas::plain;
 use self::canvas::{Canvas, Look};
 pub use self::dialogues::ruler_height;
 use super::cuts::Verdict;

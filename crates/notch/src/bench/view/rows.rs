@@ -100,9 +100,12 @@ fn wide_as_drawn(canvas: &Canvas<'_>, text: &str, most: usize) -> usize {
     used
 }
 
-/// A piece as it is drawn, blanks visible.
-fn drawn_piece(canvas: &Canvas<'_>, text: &str) -> String {
-    text.graphemes(true).take(LONGEST).map(|character| canvas.character(character).0).collect()
+/// Pieces as they are drawn, the blanks in them visible, and two blanks between them.
+fn drawn_pieces(canvas: &Canvas<'_>, pieces: &[String]) -> String {
+    let drawn = |text: &String| -> String {
+        text.graphemes(true).take(LONGEST).map(|character| canvas.character(character).0).collect()
+    };
+    pieces.iter().map(drawn).collect::<Vec<_>>().join("  ")
 }
 
 /// What is shown of a row as its piece: the piece, the reason in round brackets, or both.
@@ -111,8 +114,8 @@ fn piece(canvas: &Canvas<'_>, row: &MadeRow) -> Vec<(String, Look)> {
         return vec![(format!("({})", visible(reason)), Look::Finding)];
     }
     let mut said = Vec::new();
-    if let Some(piece) = &row.piece {
-        said.push((drawn_piece(canvas, piece), Look::Plain));
+    if !row.pieces.is_empty() {
+        said.push((drawn_pieces(canvas, &row.pieces), Look::Plain));
     }
     if !row.reasons.is_empty() {
         let gap = if said.is_empty() { "" } else { " " };
@@ -151,9 +154,9 @@ impl Columns {
         };
         let mut sources = scene.rows.iter().map(|row| row.source.as_str());
         let wide = widest(&mut sources, most).max(8).min(most);
-        let mut pieces = scene.rows.iter().filter_map(|row| row.piece.as_deref());
+        let pieces = scene.rows.iter().map(|row| canvas.wide(&drawn_pieces(canvas, &row.pieces)));
         let piece = text + wide + 3;
-        let others = piece + widest(&mut pieces, end).max(12) + 1;
+        let others = piece + pieces.max().unwrap_or(0).max(12) + 1;
         Self { figures, text, wide, piece, others, end }
     }
 }
@@ -221,8 +224,7 @@ fn draw_row(
     for (said, look) in piece(canvas, row) {
         x += canvas.put((x, y), &said, look, columns.end.saturating_sub(x + 1));
     }
-    let others: Vec<String> = row.others.iter().map(|piece| drawn_piece(canvas, piece)).collect();
-    let (others, at) = (others.join("  "), columns.others);
+    let (others, at) = (drawn_pieces(canvas, &row.others), columns.others);
     // They give way to a piece or a reason that is longer.
     if !others.trim().is_empty() && x <= at && at + 6 < columns.end {
         canvas.put((at, y), "│", Look::Quiet, 1);

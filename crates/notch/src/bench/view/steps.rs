@@ -18,8 +18,12 @@ pub fn draw(canvas: &mut Canvas<'_>, scene: &Scene<'_>, places: Places) {
     // What the cell becomes stands last, and is worth more than the steps before it.
     let count = lines.len();
     for n in 0..count.min(height) {
-        let is_last = n + 1 == height && count > height;
-        let line = if is_last { &lines[count - 1] } else { &lines[n] };
+        let is_cut_off = count > height;
+        if is_cut_off && n + 2 == height {
+            canvas.put((3, top + 1 + n), "…", Look::Quiet, 3);
+            continue;
+        }
+        let line = if is_cut_off && n + 1 == height { &lines[count - 1] } else { &lines[n] };
         let mut x = 1;
         for (text, look) in line {
             x += canvas.put((x, top + 1 + n), text, *look, width - 1);

@@ -13,7 +13,7 @@ use crate::show::{Answer, Differs, LearntPiece, Problem, Question};
 const MOST_ANSWERS: usize = 3;
 
 /// Runs the cuts over all rows.
-pub(crate) fn judge(
+pub fn judge(
     table: Table,
     column: usize,
     judges: &[Option<Judge>],
@@ -52,7 +52,7 @@ pub(crate) fn judge(
 }
 
 /// The row to ask about, with all answers that cuts give: one for each piece.
-pub(crate) fn question(judges: &[Option<Judge>], judged: &[Judged]) -> Option<Question> {
+pub fn question(judges: &[Option<Judge>], judged: &[Judged]) -> Option<Question> {
     let asks = judges.iter().zip(judged).filter_map(|(judge, judged)| {
         let judge = judge.as_ref()?;
         judge.question(judged)
@@ -85,7 +85,7 @@ pub(crate) fn question(judges: &[Option<Judge>], judged: &[Judged]) -> Option<Qu
 }
 
 /// The rows that were filled in otherwise than the best cut does, or the one that gives most.
-pub(crate) fn differs(like: &[LikeRow], pieces: &[LearntPiece], column: &str) -> Vec<Differs> {
+pub fn differs(like: &[LikeRow], pieces: &[LearntPiece], column: &str) -> Vec<Differs> {
     let Some(piece) = pieces.first() else { return Vec::new() };
     let most = piece.learned.stopped.as_ref().and_then(|stopped| stopped.most.as_ref());
     let Some(cut) = piece.learned.cuts.first().or(most.map(|(cut, _)| cut)) else {

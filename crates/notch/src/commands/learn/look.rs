@@ -17,7 +17,7 @@ const MOST_FILLED: usize = 100_000;
 
 /// What one pass over the table has seen.
 #[derive(Clone, Default)]
-pub(crate) struct Seen {
+pub struct Seen {
     pub sample: Option<TextSample>,
     pub rows: u64,
     pub filled: u64,
@@ -35,7 +35,7 @@ pub(crate) struct Seen {
 
 /// A row that was filled in by hand.
 #[derive(Clone)]
-pub(crate) struct LikeRow {
+pub struct LikeRow {
     pub row: u64,
     pub line: u64,
     pub cell: String,
@@ -44,7 +44,7 @@ pub(crate) struct LikeRow {
 
 /// One pass over the table: a sample of the column, the cells of the examples, what was filled in
 /// by hand.
-pub(crate) fn look(
+pub fn look(
     table: Table,
     column: usize,
     like: Option<usize>,
@@ -119,7 +119,7 @@ pub(crate) fn look(
 }
 
 /// Examples of what was filled in by hand, spread over the layouts.
-pub(crate) fn spread(like: &[LikeRow], layouts: &Layouts) -> Vec<Lesson> {
+pub fn spread(like: &[LikeRow], layouts: &Layouts) -> Vec<Lesson> {
     let mut by_layout: Vec<Vec<&LikeRow>> = vec![Vec::new(); layouts.layouts.len() + 1];
     for row in like.iter().filter(|row| !row.cell.trim_start().is_empty()) {
         by_layout[layouts.place(&row.cell).unwrap_or(layouts.layouts.len())].push(row);
@@ -133,18 +133,14 @@ pub(crate) fn spread(like: &[LikeRow], layouts: &Layouts) -> Vec<Lesson> {
 }
 
 /// The first row of the commonest layout of which no cell is an example, else the first odd one.
-pub(crate) fn other_row(
-    layouts: &Layouts,
-    first: &Option<FirstRow>,
-    cells: &[&str],
-) -> Option<FirstRow> {
+pub fn other_row(layouts: &Layouts, first: &Option<FirstRow>, cells: &[&str]) -> Option<FirstRow> {
     let other = layouts.layouts.iter().find(|layout| !cells.iter().any(|cell| layout.fits(cell)));
     let rows = other.map(|layout| &layout.first).into_iter().chain(&layouts.odd).chain(first);
     rows.into_iter().find(|row| !cells.contains(&row.text.as_str())).cloned()
 }
 
 /// The column, beside the one that is learnt from, in which a piece stands in the row of its cell.
-pub(crate) fn elsewhere(
+pub fn elsewhere(
     table: Table,
     column: usize,
     names: &[String],

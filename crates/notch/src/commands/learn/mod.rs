@@ -3,8 +3,8 @@
 //! The table is read twice: for a sample of the column and the cells of the examples; then to run
 //! the cuts that were found over all rows, and to find the row in which they part.
 
-pub(crate) mod judge;
-pub(crate) mod look;
+pub mod judge;
+pub mod look;
 mod wanted;
 
 use std::path::Path;
