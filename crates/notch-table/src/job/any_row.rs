@@ -15,6 +15,7 @@ use std::sync::{Arc, PoisonError, RwLock};
 use crate::blocks::{BLOCK, Block, BlockOptions, Blocks, Contents, RowCursor, RowSource, each_row};
 use crate::error::TableError;
 use crate::formats::csv::write_cell;
+use crate::input::line_map::Whereabouts;
 use crate::input::source::Source;
 use crate::options::{From, ReadOptions};
 use crate::parts::Part;
@@ -62,6 +63,7 @@ pub struct AnyRow {
     marks: Arc<RowMarks>,
     name: String,
     columns: Vec<String>,
+    places: Whereabouts,
     separator: u8,
     /// The line of a row stands before its cells: it is a copy.
     has_lines: bool,
@@ -112,6 +114,7 @@ impl AnyRow {
             marks: Arc::clone(&marks),
             name: table.name().to_owned(),
             columns: table.columns().to_vec(),
+            places: table.whereabouts(),
             separator: table.separator(),
             has_lines: false,
             source: source.clone(),
@@ -146,6 +149,7 @@ impl AnyRow {
             marks: Arc::clone(&self.marks),
             name: self.name.clone(),
             columns: self.columns.clone(),
+            places: self.places.clone(),
             separator: self.separator,
             has_lines: self.has_lines,
             source: self.source.clone(),
@@ -169,9 +173,9 @@ impl AnyRow {
         &self.columns
     }
 
-    /// How many bytes the rows have that were found so far.
-    pub fn bytes(&self) -> u64 {
-        self.marks.end.load(Ordering::Acquire)
+    /// Tells where lines stood, should the rows come of several files.
+    pub fn places(&self) -> &Whereabouts {
+        &self.places
     }
 
     /// The same rows, for passes over all of them.
@@ -198,7 +202,7 @@ impl AnyRow {
             let marks = self.marks.marks.read().unwrap_or_else(PoisonError::into_inner);
             let next = marks.partition_point(|mark| mark.row <= number);
             let Some(mark) = next.checked_sub(1).map(|place| marks[place]) else { return Ok(None) };
-            (mark, marks.get(next).map_or(self.bytes(), |next| next.byte))
+            (mark, marks.get(next).map_or(self.marks.end.load(Ordering::Acquire), |next| next.byte))
         };
         if let Some(place) = self.known.iter().position(|block| block.first == mark.row) {
             // What was read last stands first.

@@ -479,7 +479,11 @@ impl<'a> App<'a> {
         if let Some(row) = state.chosen()
             && let Ok(Some(there)) = any_row.row(row.number())
         {
-            self.place = format!("line {} of {}", there.line, visible(&state.table.name));
+            let places = any_row.places();
+            self.place = match places.has_files() {
+                true => places.line(there.line),
+                false => format!("line {} of {}", there.line, visible(&state.table.name)),
+            };
             let wide = usize::from(size.0) - 1;
             self.steps = steps(&there, plan.as_deref(), place, column, scratch, wide);
         }
@@ -498,10 +502,17 @@ impl<'a> App<'a> {
         self.rows = (state.top..state.top + height)
             .map_while(|n| state.list.get(n))
             .map(|listed| match any_row.row(listed.number()) {
-                Ok(Some(there)) => made(&there, plan.as_deref(), place, column, scratch),
+                Ok(Some(there)) => {
+                    let mut made = made(&there, plan.as_deref(), place, column, scratch);
+                    made.line = any_row.places().stood(there.line).0;
+                    made
+                }
                 _ => MadeRow { number: listed.number(), ..MadeRow::default() },
             })
             .collect();
+        let longest = self.rows.iter().map(|row| row.source.len()).max().unwrap_or(0);
+        let longest = isize::try_from(longest).unwrap_or(isize::MAX);
+        state.scroll = state.scroll.clamp(-longest, longest);
         // So is the chosen line of the tally.
         let chosen = state.lines.iter().position(|line| line.which.as_ref() == Some(&state.which));
         if let Some(chosen) = chosen.filter(|_| state.focus == Focus::Tally) {

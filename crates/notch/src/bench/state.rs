@@ -214,8 +214,8 @@ pub struct State {
     pub top: usize,
     /// The first tally line that is drawn.
     pub tally_top: usize,
-    /// How many characters of long texts are scrolled by.
-    pub scroll: usize,
+    /// How many characters long texts are scrolled by, to the right or to the left.
+    pub scroll: isize,
     pub message: Option<String>,
     pub looked: Option<Looked>,
     /// How much of the table is counted, in percent; `None` when all is.

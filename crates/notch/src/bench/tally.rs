@@ -87,6 +87,7 @@ pub fn lines(
                 about.iter().filter(|(_, kind, ..)| kind.is_note() == is_note)
             {
                 let label = match is_note {
+                    true if *kind == FindingKind::Blank => "cell is blank (a note)".to_owned(),
                     true => format!("{} (a note)", visible(reason)),
                     false => format!("{}: {}", kind.name(), visible(reason)),
                 };

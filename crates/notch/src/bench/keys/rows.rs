@@ -16,7 +16,7 @@ pub(super) fn rows_key(state: &mut State, key: KeyEvent, row_at: RowAt<'_>) -> V
         return Vec::new();
     }
     match key.code {
-        KeyCode::Left => state.scroll = state.scroll.saturating_sub(STEP),
+        KeyCode::Left => state.scroll -= STEP,
         KeyCode::Right => state.scroll += STEP,
         KeyCode::Enter => return open_ruler(state, row_at),
         KeyCode::Delete => return unmark(state, row_at),
@@ -30,7 +30,7 @@ const SEVERAL: &str =
     "This cut has several names; a piece is marked for a cut of one. Begin another one.";
 
 /// How many characters a long text is scrolled by.
-const STEP: usize = 8;
+const STEP: isize = 8;
 
 pub(super) fn open_ruler(state: &mut State, row_at: RowAt<'_>) -> Vec<Ask> {
     let Some(row) = state.chosen() else { return Vec::new() };

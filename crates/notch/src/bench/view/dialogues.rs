@@ -11,7 +11,7 @@ use crate::bench::state::{Open, State};
 use crate::show::{counted, visible, width};
 
 /// The width of a field.
-const FIELD: usize = 27;
+const FIELD: usize = 28;
 
 /// How many lines a ruler has below its title.
 pub fn ruler_height(ruler: &Ruler) -> usize {
@@ -246,12 +246,11 @@ fn draw_save(
         let is_empty = save.field(*line).is_some_and(|field| field.text().trim().is_empty());
         let said = match line {
             SaveLine::Columns => {
-                let said = match save.only {
-                    true => "the new ones only",
-                    false => "all and the new ones",
-                };
+                let (all, new) = ("all and the new ones", "the new ones only");
+                let (said, other) = if save.only { (new, all) } else { (all, new) };
                 canvas.put((12, y), said, Look::Plain, 22);
-                canvas.put((41, y), "‹ ›  Left, Right: change", Look::Quiet, width - 42);
+                let keys = format!("‹ ›  Left, Right: {other}");
+                canvas.put((41, y), &keys, Look::Quiet, width - 42);
                 continue;
             }
             SaveLine::Jig if is_empty => "empty: no jig is saved".to_owned(),

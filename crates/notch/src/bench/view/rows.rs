@@ -54,7 +54,7 @@ struct Window {
 
 impl Window {
     /// The window that shows what is taken, moved right by so many characters.
-    fn of(canvas: &Canvas<'_>, text: &str, taken: &[Range<usize>], wide: usize, by: usize) -> Self {
+    fn of(canvas: &Canvas<'_>, text: &str, taken: &[Range<usize>], wide: usize, by: isize) -> Self {
         let shown: Vec<(usize, String, usize)> = text
             .grapheme_indices(true)
             .take(LONGEST)
@@ -70,7 +70,8 @@ impl Window {
         // What is taken stands in the window, with some of what is before it.
         let end: usize = shown[..(last + 1).min(shown.len())].iter().map(|(.., wide)| wide).sum();
         let base = if all <= wide || end + 1 < wide { 0 } else { first.saturating_sub(wide / 4) };
-        let from = if all <= wide { 0 } else { (base + by).min(shown.len().saturating_sub(1)) };
+        let last_start = shown.len().saturating_sub(1);
+        let from = if all <= wide { 0 } else { base.saturating_add_signed(by).min(last_start) };
         let mut characters = Vec::new();
         let dots = canvas.wide("…");
         let mut used = if from > 0 { dots } else { 0 };
