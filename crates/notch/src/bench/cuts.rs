@@ -143,78 +143,14 @@ struct Tried {
 /// Holds the cuts against a table with these columns; `jig` has everything but the cuts. What is
 /// good becomes the last good text of its cut.
 pub fn judge(cuts: &mut [BenchCut], jig: &Jig, columns: &[String]) -> Judged {
-    let mut taken: Vec<String> = columns.to_vec();
-    // Names that were given come before those that are made up.
-    for cut in cuts.iter() {
-        let left = BenchCut::left(cut.line.text()).into_iter();
-        taken.extend(left.flat_map(|left| left.split(',')).map(|name| name.trim().to_owned()));
-    }
     let mut judged = Judged {
         verdicts: vec![Verdict::Empty; cuts.len()],
         places: vec![None; cuts.len()],
         in_force: vec![None; cuts.len()],
         ..Judged::default()
     };
-    let mut tried: Vec<Tried> = Vec::new();
-    let mut goods: Vec<Option<String>> = Vec::new();
-    for (of, cut) in cuts.iter().enumerate() {
-        let (text, before) = whole(cut.line.text(), &mut taken);
-        let name = BenchCut::left(&text).unwrap_or_default().to_owned();
-        judged.names.push(name);
-        goods.push(cut.good.clone());
-        if cut.is_empty() {
-            continue;
-        }
-        match read(&text, cut) {
-            Ok(read) => tried.push(Tried { of, read, is_line: true, before }),
-            Err(error) => {
-                let text = cut.line.text();
-                let typed = shifted(&error, before);
-                judged.verdicts[of] = match is_unfinished(text, before == 0, &typed) {
-                    true => match unknown_column(text, &taken, columns) {
-                        Some(error) => Verdict::Wrong(fault(&error, text)),
-                        None => Verdict::Unfinished,
-                    },
-                    false => Verdict::Wrong(fault(&typed, text)),
-                };
-                tried.extend(last_good(of, cut));
-            }
-        }
-    }
-    let mut jig = jig.clone();
-    let plan = loop {
-        jig.cuts = tried.iter().map(|tried| tried.read.clone()).collect();
-        let options = jig.plan_options(columns);
-        match Plan::compile(&jig.assignments(), columns, &options) {
-            Ok(plan) => break (!tried.is_empty()).then_some(plan),
-            Err(PlanError::Cut(n, error)) if n < tried.len() => {
-                let wrong = tried.remove(n);
-                let cut = &cuts[wrong.of];
-                let typed = shifted(&error, wrong.before);
-                if wrong.is_line {
-                    let text = cut.line.text();
-                    judged.verdicts[wrong.of] = match begins_list(text, &typed, jig_lists(&jig)) {
-                        true => Verdict::Unfinished,
-                        false => Verdict::Wrong(fault(&typed, text)),
-                    };
-                    if let Some(good) = last_good(wrong.of, cut) {
-                        tried.insert(n, good);
-                    }
-                }
-            }
-            // A rule of the jig does not suit the table or the cuts: it is left out and told.
-            Err(error) => {
-                let place = match &error {
-                    PlanError::Rule(place, _) => Some(*place),
-                    _ => None,
-                };
-                judged.problem.get_or_insert_with(|| first_sentence(&jig.problem(error)));
-                if !jig.leave_out(place) {
-                    break None;
-                }
-            }
-        }
-    };
+    let mut tried = judged.parse(cuts, columns);
+    judged.plan = judged.compile(cuts, &mut tried, jig, columns).map(Arc::new);
     for (place, tried) in tried.iter().enumerate() {
         let text = tried.read.assignment.text.trim();
         judged.places[tried.of] = Some(place);
@@ -224,18 +160,100 @@ pub fn judge(cuts: &mut [BenchCut], jig: &Jig, columns: &[String]) -> Judged {
             cuts[tried.of].good = Some(text.to_owned());
         }
     }
-    let not_given = |(n, cut): (usize, &BenchCut)| {
-        let plan = plan.as_ref()?;
-        let place = judged.places[n]?;
-        cut.marks.iter().find_map(|mark| {
-            let given = given(plan, place, &mark.cell);
-            let is_given = given.len() != 1 || given[0] == mark.piece;
-            (!is_given).then(|| not_given(mark, &given[0]))
-        })
-    };
-    judged.not_given = cuts.iter().enumerate().map(not_given).collect();
-    judged.plan = plan.map(Arc::new);
+    judged.not_given = (0..cuts.len()).map(|n| judged.not_given_by(n, &cuts[n])).collect();
     judged
+}
+
+impl Judged {
+    /// Parses what stands in the lines; a cut whose text is none is tried in its last good one.
+    fn parse(&mut self, cuts: &[BenchCut], columns: &[String]) -> Vec<Tried> {
+        let mut taken: Vec<String> = columns.to_vec();
+        // Names that were given come before those that are made up.
+        for cut in cuts {
+            let left = BenchCut::left(cut.line.text()).into_iter();
+            taken.extend(left.flat_map(|left| left.split(',')).map(|name| name.trim().to_owned()));
+        }
+        let mut tried: Vec<Tried> = Vec::new();
+        for (of, cut) in cuts.iter().enumerate() {
+            let (text, before) = whole(cut.line.text(), &mut taken);
+            self.names.push(BenchCut::left(&text).unwrap_or_default().to_owned());
+            if cut.is_empty() {
+                continue;
+            }
+            match read(&text, cut) {
+                Ok(read) => tried.push(Tried { of, read, is_line: true, before }),
+                Err(error) => {
+                    let (text, error) = (cut.line.text(), shifted(&error, before));
+                    let is_wrong = match is_unfinished(text, before == 0, &error) {
+                        true => unknown_column(text, &taken, columns),
+                        false => Some(error),
+                    };
+                    self.verdicts[of] = match is_wrong {
+                        Some(error) => Verdict::Wrong(fault(&error, text)),
+                        None => Verdict::Unfinished,
+                    };
+                    tried.extend(last_good(of, cut));
+                }
+            }
+        }
+        tried
+    }
+
+    /// Compiles the cuts for the table. One that does not suit it is tried in its last good text,
+    /// else left out; a rule of the jig that does not suit is left out and told.
+    fn compile(
+        &mut self,
+        cuts: &[BenchCut],
+        tried: &mut Vec<Tried>,
+        jig: &Jig,
+        columns: &[String],
+    ) -> Option<Plan> {
+        let mut jig = jig.clone();
+        loop {
+            jig.cuts = tried.iter().map(|tried| tried.read.clone()).collect();
+            let options = jig.plan_options(columns);
+            let error = match Plan::compile(&jig.assignments(), columns, &options) {
+                Ok(plan) => return (!tried.is_empty()).then_some(plan),
+                Err(error) => error,
+            };
+            match error {
+                PlanError::Cut(n, error) if n < tried.len() => {
+                    let wrong = tried.remove(n);
+                    if !wrong.is_line {
+                        continue;
+                    }
+                    let cut = &cuts[wrong.of];
+                    let (text, error) = (cut.line.text(), shifted(&error, wrong.before));
+                    self.verdicts[wrong.of] = match begins_list(text, &error, &jig) {
+                        true => Verdict::Unfinished,
+                        false => Verdict::Wrong(fault(&error, text)),
+                    };
+                    if let Some(good) = last_good(wrong.of, cut) {
+                        tried.insert(n, good);
+                    }
+                }
+                error => {
+                    let place = match &error {
+                        PlanError::Rule(place, _) => Some(*place),
+                        _ => None,
+                    };
+                    self.problem.get_or_insert_with(|| first_sentence(&jig.problem(error)));
+                    if !jig.leave_out(place) {
+                        return None;
+                    }
+                }
+            }
+        }
+    }
+
+    /// The first marked piece that a cut, by its place in the bench, does not give, as it is told.
+    fn not_given_by(&self, n: usize, cut: &BenchCut) -> Option<String> {
+        let (plan, place) = (self.plan.as_ref()?, self.places[n]?);
+        cut.marks.iter().find_map(|mark| match given(plan, place, &mark.cell).as_slice() {
+            [given] if *given != mark.piece => Some(not_given(mark, given)),
+            _ => None,
+        })
+    }
 }
 
 /// What is said of a marked piece that the cut does not give.
@@ -245,17 +263,11 @@ fn not_given(mark: &Marked, gives: &str) -> String {
     format!("{}: marked {}, gives {}", mark.place, shown(&mark.piece), shown(gives))
 }
 
-/// The names of the lists.
-fn jig_lists(jig: &Jig) -> impl Iterator<Item = &str> {
-    jig.lists.keys().map(String::as_str)
-}
-
 /// Whether what is wrong is the name of a list, at the end of a text, that a list begins with.
-fn begins_list<'l>(text: &str, error: &CutError, mut lists: impl Iterator<Item = &'l str>) -> bool {
+fn begins_list(text: &str, error: &CutError, jig: &Jig) -> bool {
     let typed = text.get(error.span.start..).unwrap_or_default();
-    !typed.is_empty()
-        && error.span.end >= text.len()
-        && lists.any(|list| list.len() > typed.len() && list.starts_with(typed))
+    let is_begun = |list: &String| list.len() > typed.len() && list.starts_with(typed);
+    !typed.is_empty() && error.span.end >= text.len() && jig.lists.keys().any(is_begun)
 }
 
 /// What is wrong with the name of a column that is being typed, where no column or cut, all of which

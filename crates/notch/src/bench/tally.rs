@@ -1,6 +1,6 @@
 //! The lines of the tally: what all rows make of the cut in the line.
 
-use keen_notch_core::{FindingKind, Plan};
+use keen_notch_core::{FindingKind, Plan, ShapeCount, ShapeCounts, Tally};
 
 use super::count::{Counted, is_about};
 use crate::show::visible;
@@ -39,6 +39,16 @@ pub struct TallyLine {
 /// No more shapes are listed.
 const MOST_SHAPES: usize = 200;
 
+impl TallyLine {
+    fn of(label: impl Into<String>, indent: usize, count: u64, which: Which) -> Self {
+        Self { label: label.into(), indent, count: Some(count), which: Some(which) }
+    }
+
+    fn heading(label: String) -> Self {
+        Self { label, indent: 0, count: None, which: None }
+    }
+}
+
 /// The lines for a cut, by its place in the plan; for none where nothing is in force.
 pub fn lines(
     counted: Option<(&Counted, &Plan)>,
@@ -46,104 +56,84 @@ pub fn lines(
     rows: u64,
     one_of_each: u64,
 ) -> Vec<TallyLine> {
-    let line = |label: &str, indent, count, which| TallyLine {
-        label: label.to_owned(),
-        indent,
-        count: Some(count),
-        which: Some(which),
-    };
     let mut lines = vec![
-        line("all rows", 0, rows, Which::All),
-        line("one of each layout", 0, one_of_each, Which::OneOfEach),
+        TallyLine::of("all rows", 0, rows, Which::All),
+        TallyLine::of("one of each layout", 0, one_of_each, Which::OneOfEach),
     ];
     let Some((counted, plan)) = counted else { return lines };
-    let tally = &counted.tally;
     if let Some(cut) = cut {
-        let outputs: Vec<_> = plan
-            .outputs()
-            .iter()
-            .zip(&tally.outputs)
-            .filter(|(output, _)| output.cut == cut)
-            .collect();
-        // Of several columns each is told by its name.
-        let named = |what: &str, name: &str| match outputs.len() {
-            1 => what.to_owned(),
-            _ => format!("{what}: {}", visible(name)),
-        };
-        for (output, of) in &outputs {
-            lines.push(line(&named("filled", &output.name), 0, of.filled, Which::Filled));
-            lines.push(line(&named("blank", &output.name), 0, of.blank, Which::Blank));
-        }
-        let about: Vec<_> = tally
-            .findings()
-            .into_iter()
-            .filter(|(about, ..)| is_about(plan, cut, *about))
-            .collect();
-        let found: u64 =
-            about.iter().filter(|(_, kind, ..)| !kind.is_note()).map(|(.., of)| of.count).sum();
-        lines.push(line("findings", 0, found, Which::Findings));
-        for is_note in [false, true] {
-            for (_, kind, reason, of) in
-                about.iter().filter(|(_, kind, ..)| kind.is_note() == is_note)
-            {
-                let label = match is_note {
-                    true if *kind == FindingKind::Blank => "cell is blank (a note)".to_owned(),
-                    true => format!("{} (a note)", visible(reason)),
-                    false => format!("{}: {}", kind.name(), visible(reason)),
-                };
-                let which = Which::Reason(*kind, (*reason).to_owned());
-                lines.push(line(&label, if is_note { 0 } else { 2 }, of.count, which));
-            }
-        }
-        let chains = &tally.cuts[cut].branches;
-        if chains.len() > 1 {
-            // What the first one has not given is told by the others.
-            for (n, (label, count)) in plan.branches(cut).zip(chains).enumerate().skip(1) {
-                let label = format!("chain {}: {}", n + 1, visible(label));
-                lines.push(line(&label, 0, *count, Which::Chain(n)));
-            }
-        }
-        for (output, of) in &outputs {
-            let ranked = of.shapes.ranked();
-            if ranked.is_empty() {
-                continue;
-            }
-            lines.push(TallyLine {
-                label: named("shapes", &output.name),
-                indent: 0,
-                count: None,
-                which: None,
-            });
-            for shape in ranked.iter().take(MOST_SHAPES) {
-                let which = Which::Shape(shape.shape.to_string());
-                lines.push(line(&visible(&shape.shape), 2, shape.count, which));
-            }
-            let more = ranked.len().saturating_sub(MOST_SHAPES);
-            if more > 0 || of.shapes.beyond() > 0 {
-                let beyond: u64 = ranked.iter().skip(MOST_SHAPES).map(|shape| shape.count).sum();
-                lines.push(TallyLine {
-                    label: "further shapes".to_owned(),
-                    indent: 2,
-                    count: Some(beyond + of.shapes.beyond()),
-                    which: None,
-                });
-            }
-        }
+        lines.extend(of_cut(&counted.tally, plan, cut));
     }
-    lines.push(TallyLine { label: String::new(), indent: 0, count: None, which: None });
-    let all: u64 = tally
-        .findings()
-        .iter()
-        .filter(|(_, kind, ..)| !kind.is_note())
-        .map(|(.., of)| of.count)
-        .sum();
-    lines.push(TallyLine {
-        label: "all cuts: findings".to_owned(),
-        indent: 0,
-        count: Some(all),
-        which: Some(Which::AnyFinding),
-    });
-    lines.push(line("all cuts: rows with one", 0, tally.rows_with_findings, Which::WithFinding));
+    let found = counted.tally.findings();
+    let found = found.iter().filter(|(_, kind, ..)| !kind.is_note()).map(|(.., of)| of.count).sum();
+    let with_one = counted.tally.rows_with_findings;
+    lines.extend([
+        TallyLine::heading(String::new()),
+        TallyLine::of("all cuts: findings", 0, found, Which::AnyFinding),
+        TallyLine::of("all cuts: rows with one", 0, with_one, Which::WithFinding),
+    ]);
+    lines
+}
+
+/// The lines of a cut: filled and blank, findings with their reasons, notes, chains, shapes.
+fn of_cut(tally: &Tally, plan: &Plan, cut: usize) -> Vec<TallyLine> {
+    let outputs = plan.outputs().iter().zip(&tally.outputs);
+    let outputs: Vec<_> = outputs.filter(|(output, _)| output.cut == cut).collect();
+    // Of several columns each is told by its name.
+    let named = |what: &str, name: &str| match outputs.len() {
+        1 => what.to_owned(),
+        _ => format!("{what}: {}", visible(name)),
+    };
+    let mut lines = Vec::new();
+    for (output, of) in &outputs {
+        lines.push(TallyLine::of(named("filled", &output.name), 0, of.filled, Which::Filled));
+        lines.push(TallyLine::of(named("blank", &output.name), 0, of.blank, Which::Blank));
+    }
+    let about = tally.findings().into_iter().filter(|(about, ..)| is_about(plan, cut, *about));
+    let (notes, found): (Vec<_>, Vec<_>) = about.partition(|(_, kind, ..)| kind.is_note());
+    let count = found.iter().map(|(.., of)| of.count).sum();
+    lines.push(TallyLine::of("findings", 0, count, Which::Findings));
+    for (_, kind, reason, of) in found {
+        let label = format!("{}: {}", kind.name(), visible(reason));
+        lines.push(TallyLine::of(label, 2, of.count, Which::Reason(kind, reason.to_owned())));
+    }
+    for (_, kind, reason, of) in notes {
+        let said = match kind {
+            FindingKind::Blank => "cell is blank".to_owned(),
+            _ => visible(reason),
+        };
+        let which = Which::Reason(kind, reason.to_owned());
+        lines.push(TallyLine::of(format!("{said} (a note)"), 0, of.count, which));
+    }
+    // What the first chain has not given is told by the others.
+    let chains = plan.branches(cut).zip(&tally.cuts[cut].branches).enumerate().skip(1);
+    for (n, (label, count)) in chains {
+        let label = format!("chain {}: {}", n + 1, visible(label));
+        lines.push(TallyLine::of(label, 0, *count, Which::Chain(n)));
+    }
+    for (output, of) in &outputs {
+        lines.extend(shapes(named("shapes", &output.name), &of.shapes));
+    }
+    lines
+}
+
+/// The shapes of a new column, the commonest first, below a heading; nothing where it has none.
+fn shapes(heading: String, shapes: &ShapeCounts) -> Vec<TallyLine> {
+    let ranked = shapes.ranked();
+    if ranked.is_empty() {
+        return Vec::new();
+    }
+    let line = |shape: &&ShapeCount| {
+        let which = Which::Shape(shape.shape.to_string());
+        TallyLine::of(visible(&shape.shape), 2, shape.count, which)
+    };
+    let mut lines = vec![TallyLine::heading(heading)];
+    lines.extend(ranked.iter().take(MOST_SHAPES).map(line));
+    let more: u64 = ranked.iter().skip(MOST_SHAPES).map(|shape| shape.count).sum();
+    if more + shapes.beyond() > 0 {
+        let count = Some(more + shapes.beyond());
+        lines.push(TallyLine { label: "further shapes".to_owned(), indent: 2, count, which: None });
+    }
     lines
 }
 

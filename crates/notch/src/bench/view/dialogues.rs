@@ -76,6 +76,11 @@ fn draw_field(
     wide
 }
 
+/// Where a ruler stands, in terminal columns from the left.
+const RULER: usize = 4;
+/// What is said beside it takes so many.
+const BESIDE: usize = 46;
+
 fn draw_ruler(
     canvas: &mut Canvas<'_>,
     drawn: &mut Drawn,
@@ -86,67 +91,9 @@ fn draw_ruler(
     let width = canvas.width();
     // Where the screen is narrow, what is said stands below the text and not beside it.
     let is_narrow = !super::is_whole((canvas.width() as u16, u16::MAX));
-    let beside = if is_narrow { 4 } else { 46 };
-    let room = width.saturating_sub(beside + 4);
-    let each: Vec<&str> = characters::each(&ruler.text).collect();
-    let shown: Vec<(String, usize)> =
-        each.iter().map(|character| canvas.character(character)).collect();
-    // Of a long text the part with the notch in hand is drawn.
-    let hand = match ruler.hand {
-        Hand::Begin => ruler.begin,
-        Hand::End | Hand::Piece => ruler.end,
-    };
-    let all: usize = shown.iter().map(|(_, wide)| wide).sum();
-    let (mut from, mut used) = (0, 0);
-    if all > room {
-        from = hand.saturating_sub(room * 2 / 3);
-    }
-    let mut to = from;
-    while to < shown.len() && used + shown[to].1 <= room {
-        used += shown[to].1;
-        to += 1;
-    }
-    let x = 4;
-    let mut figures = String::new();
-    let mut column = 0;
-    for (n, (text, wide)) in shown.iter().enumerate().take(to).skip(from) {
-        let place = n + 1;
-        if place.is_multiple_of(5) {
-            let figure = place.to_string();
-            let start = (column + 1usize).saturating_sub(figure.len());
-            if start >= figures.len() + usize::from(!figures.is_empty()) {
-                figures.push_str(&" ".repeat(start - figures.len()));
-                figures.push_str(&figure);
-            }
-        }
-        let tick = if place.is_multiple_of(5) { "┃" } else { "╷" };
-        canvas.put((x + column, top + 1), tick, Look::Quiet, 1);
-        canvas.put((x + column, top + 2), text, Look::Strong, *wide);
-        drawn.area((x + column, top + 2), *wide, Under::Notch(n));
-        if (ruler.begin..ruler.end).contains(&n) {
-            let (is_first, is_last) = (n == ruler.begin, n + 1 == ruler.end);
-            let sign = match (is_first, is_last) {
-                (true, _) => "╰",
-                (_, true) => "╯",
-                _ => "▔",
-            };
-            canvas.put((x + column, top + 3), sign, Look::Word, 1);
-            if *wide > 1 {
-                canvas.put((x + column + 1, top + 3), "▔", Look::Word, 1);
-            }
-            let hand = if is_last { Hand::End } else { Hand::Begin };
-            drawn.area((x + column, top + 3), *wide, Under::Notches(hand));
-        }
-        column += wide;
-    }
-    canvas.put((x, top), &figures, Look::Quiet, room);
-    if from > 0 {
-        canvas.put((x - 2, top + 2), "…", Look::Quiet, 1);
-    }
-    if to < shown.len() {
-        canvas.put((x + column, top + 2), "…", Look::Quiet, 1);
-    }
-    let said = if is_narrow { 1 } else { x + used.max(8) + 4 };
+    let room = width.saturating_sub(if is_narrow { RULER } else { BESIDE } + RULER);
+    let used = draw_text(canvas, drawn, ruler, top, room);
+    let said = if is_narrow { 1 } else { RULER + used.max(8) + 4 };
     let (notches_at, piece_at) = if is_narrow { (top + 4, top + 4) } else { (top, top + 1) };
     let in_hand = |hand| if ruler.hand == hand { " (in hand)" } else { "" };
     let notches = format!(
@@ -156,10 +103,8 @@ fn draw_ruler(
         ruler.end,
         in_hand(Hand::End)
     );
-    let mut at = said + canvas.put((said, notches_at), &notches, Look::Plain, width - said) + 3;
-    if !is_narrow {
-        at = said;
-    }
+    let wide = canvas.put((said, notches_at), &notches, Look::Plain, width - said);
+    let mut at = if is_narrow { said + wide + 3 } else { said };
     at += canvas.put((at, piece_at), "piece  ", Look::Plain, width - at);
     let wide = 20.min(width.saturating_sub(at + 8)).max(6);
     draw_field(canvas, drawn, (at, piece_at), &ruler.piece, wide, ruler.is_typing());
@@ -169,6 +114,58 @@ fn draw_ruler(
     }
     let answer_at = top + if is_narrow { 5 } else { 4 };
     draw_answer(canvas, drawn, ruler, answer_at, (top + height).saturating_sub(1));
+}
+
+/// The ruler over the text, and the notches under it; of a long text the part with the notch in
+/// hand. Returns how wide it is.
+fn draw_text(
+    canvas: &mut Canvas<'_>,
+    drawn: &mut Drawn,
+    ruler: &Ruler,
+    top: usize,
+    room: usize,
+) -> usize {
+    let each = characters::each(&ruler.text);
+    let shown: Vec<(String, usize)> = each.map(|each| canvas.character(each)).collect();
+    let hand = if ruler.hand == Hand::Begin { ruler.begin } else { ruler.end };
+    let all: usize = shown.iter().map(|(_, wide)| wide).sum();
+    let from = if all > room { hand.saturating_sub(room * 2 / 3) } else { 0 };
+    let (mut figures, mut column, mut to) = (String::new(), 0, from);
+    while let Some((text, wide)) = shown.get(to).filter(|(_, wide)| column + wide <= room) {
+        let (n, x) = (to, RULER + column);
+        if (n + 1).is_multiple_of(5) {
+            let figure = (n + 1).to_string();
+            let start = (column + 1).saturating_sub(figure.len());
+            if start >= figures.len() + usize::from(!figures.is_empty()) {
+                figures.push_str(&" ".repeat(start - figures.len()));
+                figures.push_str(&figure);
+            }
+        }
+        let tick = if (n + 1).is_multiple_of(5) { "┃" } else { "╷" };
+        canvas.put((x, top + 1), tick, Look::Quiet, 1);
+        canvas.put((x, top + 2), text, Look::Strong, *wide);
+        drawn.area((x, top + 2), *wide, Under::Notch(n));
+        if (ruler.begin..ruler.end).contains(&n) {
+            let is_last = n + 1 == ruler.end;
+            let sign = match n == ruler.begin {
+                true => "╰",
+                false if is_last => "╯",
+                false => "▔",
+            };
+            canvas.put((x, top + 3), &format!("{sign}{}", "▔".repeat(wide - 1)), Look::Word, *wide);
+            let hand = if is_last { Hand::End } else { Hand::Begin };
+            drawn.area((x, top + 3), *wide, Under::Notches(hand));
+        }
+        (column, to) = (column + wide, to + 1);
+    }
+    canvas.put((RULER, top), &figures, Look::Quiet, room);
+    if from > 0 {
+        canvas.put((RULER - 2, top + 2), "…", Look::Quiet, 1);
+    }
+    if to < shown.len() {
+        canvas.put((RULER + column, top + 2), "…", Look::Quiet, 1);
+    }
+    column
 }
 
 fn draw_answer(canvas: &mut Canvas<'_>, drawn: &mut Drawn, ruler: &Ruler, top: usize, last: usize) {

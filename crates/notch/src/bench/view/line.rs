@@ -1,15 +1,18 @@
 //! The cuts, the cut line, and the two lines under it.
 
 use keen_notch_core::word_at;
+use ratatui::layout::Rect;
 use unicode_segmentation::UnicodeSegmentation;
 
 use super::canvas::{Canvas, Look};
 use super::{Drawn, Places, Under};
-use crate::bench::cuts::Verdict;
+use crate::bench::cuts::{Fault, Verdict};
 use crate::bench::offers::wanted;
 use crate::bench::state::{Focus, Open, State};
 use crate::show::{drawn_character, visible};
 
+/// The first line of the cut line on the screen.
+const TOP: usize = 2;
 /// Where the second word of the lines under the cut line begins.
 const TEXT: usize = 9;
 
@@ -76,88 +79,113 @@ fn shown(canvas: &Canvas<'_>, character: &str) -> (String, usize) {
     }
 }
 
+/// How the text of the cut line lies on the screen.
+struct Lying {
+    /// The byte that each character begins at, how it is shown, and how wide that is.
+    characters: Vec<(usize, String, usize)>,
+    /// The column that each character begins in, and the text ends in, as if a line had no end.
+    columns: Vec<usize>,
+    /// How wide a line is, and how many there are.
+    room: usize,
+    lines: usize,
+    /// The first column that is drawn.
+    from: usize,
+}
+
+impl Lying {
+    fn of(canvas: &Canvas<'_>, text: &str, cursor: usize, lines: usize) -> Self {
+        let mut characters = Vec::new();
+        let (mut columns, mut column) = (vec![0], 0);
+        for (at, character) in text.grapheme_indices(true) {
+            let (shown, wide) = shown(canvas, character);
+            column += wide;
+            columns.push(column);
+            characters.push((at, shown, wide));
+        }
+        let mut lying = Self { characters, columns, room: canvas.width() - 2, lines, from: 0 };
+        // Of a longer text the part with the cursor is drawn.
+        if column >= lying.room * lines {
+            let wanted = lying.column(cursor).saturating_sub(lying.room * lines - 8);
+            let first = lying.columns.iter().copied().find(|column| *column >= wanted);
+            lying.from = first.unwrap_or(0);
+        }
+        lying
+    }
+
+    /// The column of the character at a byte.
+    fn column(&self, byte: usize) -> usize {
+        self.columns[self.characters.partition_point(|(at, ..)| *at < byte)]
+    }
+
+    /// The column behind the last one that is drawn.
+    fn end(&self) -> usize {
+        self.from + self.room * self.lines
+    }
+
+    /// Where a column is on the screen.
+    fn place(&self, column: usize) -> (usize, usize) {
+        let at = column - self.from;
+        let line = (at / self.room).min(self.lines - 1);
+        (1 + at - line * self.room, TOP + line)
+    }
+
+    /// Where a fault is underlined, and how wide: below the last line, where it lies in that.
+    fn fault(&self, fault: &Fault) -> Option<(usize, usize)> {
+        let begin = self.column(fault.place.start);
+        let last = self.end() - self.room;
+        if begin < last || begin >= self.end() {
+            return None;
+        }
+        let wide = self.column(fault.place.end).saturating_sub(begin);
+        Some((1 + begin - last, wide.clamp(1, self.end() - begin)))
+    }
+}
+
 /// The cut line, what is underlined in it, and the two lines below.
 pub fn cut_line(canvas: &mut Canvas<'_>, drawn: &mut Drawn, state: &State, places: Places) {
     let line = &state.cut().line;
-    let (text, cursor) = (line.text(), line.cursor());
-    let room = canvas.width() - 2;
-    let characters: Vec<(usize, String, usize)> = text
-        .grapheme_indices(true)
-        .map(|(at, character)| {
-            let (shown, wide) = shown(canvas, character);
-            (at, shown, wide)
-        })
-        .collect();
-    // The column each character begins in, as if the line had no end.
-    let mut columns = Vec::with_capacity(characters.len() + 1);
-    let mut column = 0;
-    for (_, _, wide) in &characters {
-        columns.push(column);
-        column += wide;
-    }
-    columns.push(column);
-    let place = |byte: usize| characters.partition_point(|(at, ..)| *at < byte);
-    let cursor_at = columns[place(cursor)];
-    let capacity = room * places.cut;
-    // What stands left of the window when the line is longer than that.
-    let from = if column < capacity {
-        0
-    } else {
-        let wanted = cursor_at.saturating_sub(capacity.saturating_sub(8));
-        columns.iter().copied().find(|column| *column >= wanted).unwrap_or(0)
-    };
+    let text = line.text();
+    let lying = Lying::of(canvas, text, line.cursor(), places.cut);
     let fault = match state.verdict() {
         Verdict::Wrong(fault) => Some(fault),
         _ => None,
     };
-    let at = |column: usize| (1 + (column - from) % room, 2 + (column - from) / room);
-    for (n, (byte, shown, wide)) in characters.iter().enumerate() {
-        let column = columns[n];
-        if column < from || column + wide > from + capacity {
+    let stroke = fault.filter(|_| places.fault).and_then(|fault| lying.fault(fault));
+    let area = Rect::new(0, TOP as u16, canvas.width() as u16, places.cut as u16);
+    drawn.areas.insert(0, (area, Under::Line(text.len())));
+    for ((byte, shown, wide), column) in lying.characters.iter().zip(&lying.columns) {
+        if *column < lying.from || column + wide > lying.end() {
             continue;
         }
-        let is_fault = fault.is_some_and(|fault| fault.place.contains(byte));
-        let look = match is_fault {
-            true if places.fault => Look::Wrong,
+        let look = match fault.is_some_and(|fault| fault.place.contains(byte)) {
+            true if stroke.is_some() => Look::Wrong,
             true => Look::Taken,
             false => Look::Plain,
         };
-        let (x, y) = at(column);
-        canvas.put((x, y), shown, look, *wide);
-        drawn.area((x, y), *wide, Under::Line(*byte));
+        let place = lying.place(*column);
+        canvas.put(place, shown, look, *wide);
+        drawn.area(place, *wide, Under::Line(*byte));
     }
-    if from > 0 {
-        canvas.put((0, 2), "…", Look::Quiet, 1);
+    let length = lying.columns.last().copied().unwrap_or(0);
+    if lying.from > 0 {
+        canvas.put((0, TOP), "…", Look::Quiet, 1);
     }
-    if column > from + capacity {
-        canvas.put((room + 1, 1 + places.cut), "…", Look::Quiet, 1);
-    }
-    if text.is_empty() && matches!(state.open, Open::Nothing | Open::Offers(_)) {
-        canvas.put((3, 2), "Type NAME = CUT, or Down for proposals", Look::Quiet, room - 2);
+    if length > lying.end() {
+        canvas.put((lying.room + 1, TOP + places.cut - 1), "…", Look::Quiet, 1);
     }
     let types_here = matches!(state.open, Open::Nothing | Open::Offers(_));
-    if state.focus == Focus::Line && types_here && cursor_at - from <= capacity {
-        let (x, y) = at(cursor_at.min(from + capacity));
-        drawn.cursor = Some((x.min(room + 1) as u16, y.min(1 + places.cut) as u16));
+    if text.is_empty() && types_here {
+        canvas.put((3, TOP), "Type NAME = CUT, or Down for proposals", Look::Quiet, lying.room - 2);
     }
-    drawn.areas.insert(
-        0,
-        (
-            ratatui::layout::Rect::new(0, 2, canvas.width() as u16, places.cut as u16),
-            Under::Line(text.len()),
-        ),
-    );
-    let mut y = 2 + places.cut;
-    if let Some(fault) = fault.filter(|_| places.fault) {
-        let (first, last) = (place(fault.place.start), place(fault.place.end));
-        let begin = columns[first];
-        if begin >= from && begin < from + room {
-            let wide = columns[last].saturating_sub(begin).clamp(1, room - (begin - from));
-            canvas.put((1 + begin - from, y), &"‾".repeat(wide), Look::Wrong, wide);
-        }
-        y += 1;
+    if state.focus == Focus::Line && types_here {
+        let (x, y) = lying.place(lying.column(line.cursor()).clamp(lying.from, lying.end()));
+        drawn.cursor = Some((x.min(lying.room + 1) as u16, y as u16));
     }
-    under(canvas, state, y, places.fault);
+    let below = TOP + places.cut;
+    if let Some((x, wide)) = stroke {
+        canvas.put((x, below), &"‾".repeat(wide), Look::Wrong, wide);
+    }
+    under(canvas, state, below + usize::from(places.fault), stroke.is_some());
 }
 
 /// The two lines under the cut line: what may stand next, and the word or what is wrong.
