@@ -233,6 +233,7 @@ impl<'a> App<'a> {
             match ask {
                 Ask::Count => self.count(),
                 Ask::Look => self.look(),
+                Ask::Glance => self.jobs.glance(self.state.table.columns.len()),
                 Ask::Learn => self.learn(),
                 Ask::Find(text) => self.find(text),
                 Ask::Save => self.save(),
@@ -259,9 +260,8 @@ impl<'a> App<'a> {
     }
 
     fn look(&mut self) {
-        match self.state.table.column {
-            Some(column) => self.jobs.look(column, self.state.table.columns.clone()),
-            None => self.jobs.glance(self.state.table.columns.len()),
+        if let Some(column) = self.state.table.column {
+            self.jobs.look(column, self.state.table.columns.clone());
         }
     }
 
@@ -309,7 +309,7 @@ impl<'a> App<'a> {
                 }
             }
             Report::Looked(looked) => state.looked = Some(looked),
-            Report::Glanced(glances) => state.glances = glances,
+            Report::Glanced(glances) => state.glances = Some(glances),
             Report::Counted(all_rows) => {
                 state.counting = None;
                 if all_rows.is_some() {

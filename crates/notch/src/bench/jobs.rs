@@ -89,6 +89,7 @@ pub struct Jobs {
     pub rows: AllRowsAgain,
     finding_rows: Running,
     looking: Running,
+    glancing: Running,
     counting: Running,
     learning: Running,
     finding: Running,
@@ -103,6 +104,7 @@ impl Jobs {
             rows,
             finding_rows: Running::default(),
             looking: Running::default(),
+            glancing: Running::default(),
             counting: Running::default(),
             learning: Running::default(),
             finding: Running::default(),
@@ -113,11 +115,8 @@ impl Jobs {
 
     /// Breaks off everything but what finds the rows and writes.
     pub fn stop(&mut self) {
-        for running in
-            [&mut self.looking, &mut self.counting, &mut self.learning, &mut self.finding]
-        {
-            running.stop();
-        }
+        let Self { looking, glancing, counting, learning, finding, .. } = self;
+        [looking, glancing, counting, learning, finding].into_iter().for_each(Running::stop);
     }
 
     /// Breaks off everything.
@@ -182,10 +181,12 @@ impl Jobs {
 
     /// Glances at all columns, for who chooses one.
     pub fn glance(&mut self, columns: usize) {
-        let (stop, rows) = (self.looking.next(), self.rows.clone());
+        let (stop, rows) = (self.glancing.next(), self.rows.clone());
         self.run(stop, move |stop| {
             wait(&rows, stop)?;
-            let Some(table) = rows.open()? else { return Ok(None) };
+            let Some(table) = rows.open()? else {
+                return Ok(Some(Report::Glanced(Vec::new())));
+            };
             Ok(Some(Report::Glanced(glance(table, rows.before, columns, stop)?)))
         });
     }

@@ -41,7 +41,7 @@ use keen_notch_table::{AnyRow, ReadOptions, Source};
 use self::app::App;
 use self::cuts::{BenchCut, first_sentence};
 use self::keys::take_column;
-use self::state::{Open, OpenTable, State};
+use self::state::{Ask, Open, OpenTable, State};
 use crate::cli::{Bench, separator};
 use crate::commands::survey::place;
 use crate::jig::Jig;
@@ -123,7 +123,10 @@ pub fn run(args: &Bench, colors: bool) -> Result<ExitCode, Problem> {
     if state.table.column.is_none() {
         state.open = Open::Columns { typed: field::Field::default(), chosen: 0, begins_cut: false };
     }
-    let asks = take_column(&mut state, column);
+    let mut asks = take_column(&mut state, column);
+    if column.is_none() {
+        asks.push(Ask::Glance);
+    }
     let mut app = App::new(state, any_row, (source, options), args, colors);
     let done = app.run(finder, asks);
     screen::give_back();

@@ -150,6 +150,8 @@ pub enum Ask {
     Save,
     /// Look at the column anew.
     Look,
+    /// Glance at all columns, for who chooses one.
+    Glance,
     /// Take the mouse, or give it back.
     Mouse(bool),
     /// Show the whole command, to copy.
@@ -225,7 +227,7 @@ pub struct State {
     /// How many lines the rows, the tally and a list have, as last drawn.
     pub heights: (usize, usize, usize),
     /// What is told of each column where one is chosen.
-    pub glances: Vec<String>,
+    pub glances: Option<Vec<String>>,
     /// The first rows stand where one of each layout will.
     pub shows_first: bool,
     /// The table was read again, which is to be said when its rows are known.

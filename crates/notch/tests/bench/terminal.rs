@@ -17,7 +17,7 @@ const ANSWER: Duration = Duration::from_secs(3);
 const LONGEST: Duration = Duration::from_secs(60);
 /// What the screen says while a job is under way.
 const AT_WORK: [&str; 6] =
-    ["counting", "so far", "learning", "writing", "looking for it", "rows: the first"];
+    ["counting", "so far", "learning", "writing", "looking", "rows: the first"];
 
 /// What has come from the program.
 struct Sent {

@@ -70,7 +70,7 @@ pub(super) fn act(state: &mut State, action: Action, row_at: RowAt<'_>) -> Vec<A
         Action::Unmark => unmark(state, row_at),
         Action::Column => {
             state.open = Open::Columns { typed: Field::default(), chosen: 0, begins_cut: true };
-            Vec::new()
+            if state.glances.is_none() { vec![Ask::Glance] } else { Vec::new() }
         }
         Action::MoveCut(back) => move_cut(state, back),
         Action::DeleteCut => delete_cut(state),

@@ -50,7 +50,12 @@ pub fn draw(canvas: &mut Canvas<'_>, drawn: &mut Drawn, scene: &Scene<'_>, place
                 if *begins_cut { "Which column does the cut start from?" } else { "Which column?" };
             let item = |n: usize| Item {
                 what: visible(&state.table.columns[n]),
-                said: state.glances.get(n).cloned().unwrap_or_default(),
+                said: state
+                    .glances
+                    .as_ref()
+                    .and_then(|all| all.get(n))
+                    .cloned()
+                    .unwrap_or_default(),
             };
             let items =
                 columns_like(&state.table.columns, typed.text()).into_iter().map(item).collect();
@@ -69,6 +74,10 @@ pub fn draw(canvas: &mut Canvas<'_>, drawn: &mut Drawn, scene: &Scene<'_>, place
         let x = canvas.put((2, first), "type to narrow: ", Look::Quiet, width) + 2;
         let wide = canvas.put((x, first), &visible(field.text()), Look::Plain, width - x - 1);
         drawn.cursor = Some(((x + wide).min(width - 1) as u16, first as u16));
+        if matches!(state.open, Open::Columns { .. }) && state.glances.is_none() {
+            let said = "looking at the columns…";
+            canvas.put_right((width - 1, first), said, Look::Quiet);
+        }
         first += 1;
     }
     let height = bottom.saturating_sub(first);
