@@ -39,7 +39,7 @@ pub(crate) struct Guessed {
     pub of: Option<String>,
 }
 
-/// A piece may stand in a text several times: so many places are looked at.
+/// A piece may stand in a text several times; the number of places that are looked at.
 const PLACES: usize = 6;
 /// The longest mark, in characters, that is guessed.
 const LONGEST_MARK: usize = 24;

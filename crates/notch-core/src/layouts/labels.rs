@@ -15,7 +15,7 @@ use crate::text::characters;
 
 /// A label is in at least one in this number of texts.
 const RARE: usize = 50;
-/// At most that many labels are told.
+/// The largest number of labels that are told.
 const MOST: usize = 12;
 /// What follows is told where this number of a hundred have it.
 const ONE_PATTERN: usize = 80;

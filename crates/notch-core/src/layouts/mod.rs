@@ -33,7 +33,7 @@ use lines::Line;
 pub use sample::TextSample;
 pub(crate) use sample::{SAMPLE, Sampled};
 
-/// At most that many layouts are told.
+/// The largest number of layouts that are told.
 const MOST: usize = 64;
 /// The fewest texts of a layout.
 const FEWEST: usize = 3;

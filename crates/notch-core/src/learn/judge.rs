@@ -46,7 +46,7 @@ struct Parting {
 
 /// So many texts are tried together.
 const TOGETHER: usize = 128;
-/// At most that many ways of parting are kept apart.
+/// The largest number of ways of parting that are kept apart.
 const MOST_PARTINGS: usize = 1000;
 
 impl Judge {

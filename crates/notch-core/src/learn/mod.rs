@@ -32,13 +32,13 @@ pub use trial::{Trial, Tried};
 
 /// How many rows of a column are looked at for the order of cuts.
 pub const LEARNING_ROWS: usize = 20_000;
-/// By so many of them the candidates are chosen that are run on all.
+/// The number of them by which the candidates are chosen that are run on all.
 const FIRST_ROWS: usize = 128;
 /// At most that many candidates that give all examples, the cheapest, are run on those.
 const RANKED: usize = 240;
-/// At most that many candidates are run on all of them.
+/// The largest number of candidates that are run on all of them.
 const CHOSEN: usize = 64;
-/// From so many examples candidates are made; all others only test them.
+/// The number of examples that candidates are made from; all others only test them.
 const SEARCHED: usize = 3;
 /// What the trimming of white space says.
 const TRIM: u32 = 6;
@@ -49,7 +49,7 @@ const WRONG: f64 = 600.0;
 const DEAR: u32 = 78;
 /// Cuts whose score is no further from the best are asked about.
 const NEAR: f64 = 70.0;
-/// At most that many different cuts are told.
+/// The largest number of different cuts that are told.
 const MOST: usize = 8;
 
 /// What was learnt.

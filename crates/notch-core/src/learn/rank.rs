@@ -168,7 +168,7 @@ fn shifts(step: &str, rows: &[Row<'_>]) -> bool {
     })
 }
 
-/// By so many rows it is told whether a position shifts.
+/// The number of rows that tell whether a position shifts.
 const MOST_ROWS: usize = 1000;
 
 /// The numbers of a range, without their signs.

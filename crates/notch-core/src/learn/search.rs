@@ -22,7 +22,7 @@ impl Candidate {
 
 /// What one more step says.
 pub(super) const BAR: u32 = 8;
-/// At most that many candidates of an example are tried, the cheapest.
+/// The largest number of candidates of an example that are tried, the cheapest.
 const MOST: usize = 600;
 /// Texts of more sections are looked at in shorter runs of these.
 const MANY_SECTIONS: usize = 26;

@@ -15,9 +15,9 @@ enum Part {
 const MOST_FIELDS: usize = 4;
 /// So many ways of taking each field from a place are put together.
 const WAYS: usize = 3;
-/// At so many places of the cell each is looked for.
+/// The number of places of the cell that each is looked for at.
 const MOST_PLACES: usize = 4;
-/// At most that many templates of an example.
+/// The largest number of templates of an example.
 const MOST: usize = 80;
 /// Longer pieces, in bytes, are no templates.
 const LONGEST: usize = 120;

@@ -65,7 +65,7 @@ pub(crate) struct HelperFinding<'a> {
     pub is_read: bool,
 }
 
-/// Room for that many cells and values is made at first.
+/// The number of cells and values that there is room for at first.
 const SOME: usize = 8;
 
 impl<'a> RowContext<'a> {

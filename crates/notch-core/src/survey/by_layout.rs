@@ -11,7 +11,7 @@ use crate::layouts::{Layouts, Sampled};
 use crate::shape::pattern_parts;
 use crate::{Plan, Scratch};
 
-/// At most that many pieces are proposed.
+/// The largest number of pieces that are proposed.
 const MOST: usize = 16;
 /// How many texts of another layout a chain is tried on.
 const TRIED_ON: usize = 20;

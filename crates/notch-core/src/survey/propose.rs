@@ -20,7 +20,7 @@ use crate::text::DATES;
 const HOLDS: u64 = 995;
 /// A column of a record that has this number of characters may hold names of several words.
 const NAME: usize = 5;
-/// On that many shapes a proposed cut is tried.
+/// The number of shapes that a proposed cut is tried on.
 const TRIED: usize = 200;
 /// A check-digit scheme is proposed when it holds for that many of a thousand texts.
 const PRACTICALLY_ALL: u64 = 970;

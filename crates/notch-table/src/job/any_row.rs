@@ -25,7 +25,7 @@ use crate::unreadable::Unreadable;
 /// How many bytes lie between two places that are kept, or somewhat more.
 const BETWEEN: usize = 64 * 1024;
 
-/// So many blocks are kept: the rows on a screen may all lie in different ones.
+/// The number of blocks that are kept: the rows on a screen may all lie in different ones.
 const KNOWN: usize = 64;
 
 /// A row as it was read.
@@ -363,7 +363,7 @@ impl RowFinder {
 }
 
 impl RowMarks {
-    /// A block more is known, with which there are so many rows, up to this byte.
+    /// Takes a further block: its mark, the number of rows up to its end, the byte it ends at.
     fn found(&self, mark: Option<RowMark>, rows: u64, end: u64) {
         self.marks.write().unwrap_or_else(PoisonError::into_inner).extend(mark);
         self.end.store(end, Ordering::Release);

@@ -103,7 +103,7 @@ pub trait TakesRows {
     fn rows(&mut self, plan: &Plan, result: &BatchResult<'_>);
     /// Takes a row that cannot be read: its number, the line it begins in, and why.
     fn unreadable(&mut self, row: u64, line: u64, reason: &Unreadable);
-    /// A block of so many bytes is done.
+    /// A block is done; its size in bytes.
     fn block(&mut self, bytes: u64);
 }
 

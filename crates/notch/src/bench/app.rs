@@ -30,7 +30,7 @@ use crate::show::{Problem, counted, visible};
 const BETWEEN: Duration = Duration::from_millis(100);
 /// The exit status of a terminal that is gone: that of a hang-up.
 const HUNG_UP: u8 = 129;
-/// Until the layouts are found so many first rows are shown.
+/// The number of first rows that are shown until the layouts are found.
 const FIRST_ROWS: u64 = 1000;
 
 /// The bench at work.

@@ -7,7 +7,7 @@ use std::sync::Arc;
 use keen_notch_core::{About, BatchResult, FindingKind, Plan, Tally, shape};
 use keen_notch_table::{TableError, TakesRows, Unreadable};
 
-/// Of each line of the tally at most that many rows are kept, the first ones.
+/// The number of rows that are kept of each line of the tally, the first ones.
 pub const MOST_ROWS: usize = 100_000;
 
 /// The rows behind the lines of the tally, by their numbers, in order.

@@ -9,9 +9,9 @@ use keen_notch_table::{Table, TableError, gather_rows};
 
 use crate::show::visible;
 
-/// At most that many odd texts are shown, one of each shape.
+/// The largest number of odd texts that are shown, one of each shape.
 const MOST_ODD: usize = 200;
-/// That many shapes are told apart where a column has no layouts.
+/// The number of shapes that are told apart where a column has no layouts.
 const MOST_SHAPES: usize = 1000;
 
 /// A row that stands for others.
@@ -33,7 +33,7 @@ pub struct Looked {
     pub proposals: Vec<String>,
 }
 
-/// At most so many columns are glanced at: each takes up to a megabyte meanwhile.
+/// The most columns that are glanced at: each takes up to a megabyte meanwhile.
 const MOST_COLUMNS: usize = 250;
 
 /// What a survey tells of each column, in a few words: how many rows are filled, and what they look

@@ -153,7 +153,7 @@ pub fn wanted(text: &str) -> String {
     }
 }
 
-/// So many words are told one by one.
+/// The number of words that are told one by one.
 const MOST_WANTED: usize = 8;
 
 /// What closes a text that ends within quotes, braces or slashes.

@@ -92,11 +92,7 @@ impl Parting {
             tail,
             unsaved: (is_unsaved && state.plan().is_some())
                 .then(|| text(&whole_jig(state), folder)),
-            stem: state
-                .table
-                .path
-                .file_stem()
-                .map_or("table".into(), |stem| stem.to_string_lossy().into_owned()),
+            stem: state.table.stem(),
             said: state.told.iter().cloned().chain(left_out).collect(),
         }
     }
@@ -156,7 +152,6 @@ impl Parting {
 
 /// Writes a jig into a file of a name that is free.
 fn keep(stem: &str, text: &str) -> std::io::Result<PathBuf> {
-    let stem = if stem == "-" { "table" } else { stem };
     let mut n = 1;
     loop {
         let number = if n == 1 { String::new() } else { format!("-{n}") };

@@ -9,7 +9,7 @@ use crate::show::{counted, drawn_within, ruler_within};
 
 /// Of a longer text, in bytes, a part is drawn, and no ruler.
 pub const LONGEST: usize = 20_000;
-/// So many bytes before what is taken are drawn of it.
+/// The number of bytes that are drawn before what is taken.
 const BEFORE: usize = 2000;
 
 /// What the cuts make of a row.

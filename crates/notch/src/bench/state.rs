@@ -84,7 +84,7 @@ pub enum Open {
 /// The rows that are listed.
 #[derive(Debug, Clone)]
 pub enum RowList {
-    /// The first so many rows of the table.
+    /// The first rows of the table: their number.
     First(u64),
     /// One of each kind.
     Kinds(Vec<ShownRow>),
@@ -172,6 +172,18 @@ pub struct OpenTable {
     /// How many rows are known, and whether that is all.
     pub rows: u64,
     pub is_whole: bool,
+}
+
+impl OpenTable {
+    /// What files beside it are called after: its name without its ending, and without signs that
+    /// are none of a file's name.
+    pub fn stem(&self) -> String {
+        let stem = self.path.file_stem().unwrap_or_default().to_string_lossy();
+        let is_usual = |c: &char| c.is_alphanumeric() || " -_.".contains(*c);
+        let stem: String = stem.chars().filter(is_usual).collect();
+        let stem = stem.trim_matches(['-', '.', ' ']);
+        if stem.is_empty() { "table".to_owned() } else { stem.to_owned() }
+    }
 }
 
 /// What was written last, for the command that is printed at the end.

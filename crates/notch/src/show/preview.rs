@@ -13,7 +13,7 @@ use super::width::{clipped, counted, visible, width, window};
 
 /// No column takes more than this, in terminal columns.
 const WIDEST: usize = 32;
-/// That many kinds of rows are told apart.
+/// The number of kinds of rows that are told apart.
 const MOST_KINDS: usize = 1000;
 /// Columns stand this far apart, in terminal columns.
 const GAP: usize = 2;

@@ -55,7 +55,7 @@ pub(super) fn typed(key: KeyEvent) -> Option<char> {
     }
 }
 
-/// Where a key goes in a list of so many lines of which so many are drawn; `None` for other keys.
+/// Where a key goes in a list of `count` lines of which `page` are drawn; `None` for other keys.
 pub(super) fn moved(code: KeyCode, at: usize, count: usize, page: usize) -> Option<usize> {
     let last = count.saturating_sub(1);
     Some(match code {

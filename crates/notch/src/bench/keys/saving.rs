@@ -18,8 +18,7 @@ pub fn leave(state: &mut State) -> Vec<Ask> {
 
 /// Opens the dialogue that saves.
 pub fn open_save(state: &mut State, leaves: bool) {
-    let stem = state.table.path.file_stem().map_or("table".into(), |stem| stem.to_string_lossy());
-    let proposed = format!("{}-cuts.toml", if stem == "-" { "table".into() } else { stem });
+    let proposed = format!("{}-cuts.toml", state.table.stem());
     let jig = state.jig_file.as_ref().map_or(proposed, |(path, _)| path.display().to_string());
     let shown = |path: &Option<std::path::PathBuf>| {
         Field::of(path.as_ref().map_or(String::new(), |path| path.display().to_string()))

@@ -78,7 +78,7 @@ fn draw_field(
 
 /// Where a ruler stands, in terminal columns from the left.
 const RULER: usize = 4;
-/// What is said beside it takes so many.
+/// The width of what is said beside it, in terminal columns.
 const BESIDE: usize = 46;
 
 fn draw_ruler(

@@ -22,8 +22,7 @@ use crate::show::{counted, fold, visible};
 /// The smallest screen with everything, and the smallest at all.
 const WHOLE: (u16, u16) = (80, 24);
 const SMALLEST: (u16, u16) = (60, 15);
-/// From so many lines on a fault is underlined on a line of its own, and a cut takes up to so many
-/// lines.
+/// The height from which on a fault is underlined on a line of its own, and a cut may take several.
 const TALL: u16 = 30;
 const CUT_LINES: usize = 3;
 /// The most lines of a message.
@@ -108,7 +107,8 @@ pub fn is_enough(size: (u16, u16)) -> bool {
     size.0 >= SMALLEST.0 && size.1 >= SMALLEST.1
 }
 
-/// How the lines are given out on a screen of this size, `below` wanting so many lines.
+/// How the lines are given out on a screen of this size; `below` is the number of lines that what
+/// stands below the rows wants.
 pub fn places(state: &State, size: (u16, u16), below: usize) -> Places {
     let (width, height) = (usize::from(size.0), usize::from(size.1));
     let is_tall = size.1 >= TALL && size.0 >= 100;

@@ -13,7 +13,7 @@ use crate::show::visible;
 
 /// What stands before the text: the sign of the chosen row, that of a mark, the number.
 const BEFORE: usize = 3;
-/// No text is looked at beyond that many characters left of its window or in it.
+/// The number of characters of a text that are looked at for drawing.
 const LONGEST: usize = 100_000;
 
 /// The title of the rows.
@@ -45,7 +45,7 @@ pub fn title(state: &State) -> String {
     title
 }
 
-/// A text in a window of so many terminal columns: the characters in it with their looks.
+/// A text in a window: the characters in it, how wide each is, and whether it is taken.
 struct Window {
     characters: Vec<(String, usize, bool)>,
     cut_left: bool,
@@ -53,7 +53,7 @@ struct Window {
 }
 
 impl Window {
-    /// The window that shows what is taken, moved right by so many characters.
+    /// The window, `wide` terminal columns, that shows what is taken; moved by characters.
     fn of(canvas: &Canvas<'_>, text: &str, taken: &[Range<usize>], wide: usize, by: isize) -> Self {
         let shown: Vec<(usize, String, usize)> = text
             .grapheme_indices(true)

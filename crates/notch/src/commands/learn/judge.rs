@@ -9,7 +9,7 @@ use keen_notch_table::{Table, gather_rows};
 use super::look::LikeRow;
 use crate::show::{Answer, Differs, LearntPiece, Problem, Question};
 
-/// At most that many answers are offered to a question.
+/// The largest number of answers that are offered to a question.
 const MOST_ANSWERS: usize = 3;
 
 /// Runs the cuts over all rows.

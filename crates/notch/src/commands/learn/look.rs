@@ -9,7 +9,7 @@ use keen_notch_table::{Table, each_row_of, gather_rows};
 
 use crate::show::Problem;
 
-/// At most that many examples are taken of a column that was filled in by hand.
+/// The largest number of examples that are taken of a column that was filled in by hand.
 const MOST_LIKE: usize = 200;
 
 /// More rows than this that were filled in by hand are not looked at.
