@@ -36,7 +36,7 @@ mod view;
 use std::path::Path;
 use std::process::ExitCode;
 
-use keen_notch_table::{AnyRow, ReadOptions, Source};
+use keen_notch_table::{AnyRow, ReadOptions, Source, remove_parts};
 
 use self::app::App;
 use self::cuts::{BenchCut, first_sentence};
@@ -131,6 +131,8 @@ pub fn run(args: &Bench, colors: bool) -> Result<ExitCode, Problem> {
     let done = app.run(finder, asks);
     screen::give_back();
     crate::ends::before_the_end(None);
+    // Jobs that still run may hold a copy of the table.
+    remove_parts();
     let status = done?;
     let (command, said) = app.parting().finish(status != 0);
     say(said);

@@ -6,7 +6,7 @@ use super::common::{RowAt, changed, edit_of, moved, typed};
 use super::line::other_character;
 use crate::bench::cuts::BenchCut;
 use crate::bench::field::Field;
-use crate::bench::learn::{mark, show_row, with_source};
+use crate::bench::learn::{column, mark, show_row, with_source};
 use crate::bench::ruler::Ruler;
 use crate::bench::state::{Ask, Focus, Open, State};
 
@@ -37,6 +37,11 @@ pub(super) fn open_ruler(state: &mut State, row_at: RowAt<'_>) -> Vec<Ask> {
     if BenchCut::left(state.cut().line.text()).is_some_and(|left| left.contains(',')) {
         state.message = Some(SEVERAL.to_owned());
         return Vec::new();
+    }
+    if column(state).is_none() {
+        // Without a column there is no text that a piece could be taken of.
+        state.open = Open::Columns { typed: Field::default(), chosen: 0, begins_cut: false };
+        return if state.glances.is_none() { vec![Ask::Glance] } else { Vec::new() };
     }
     if let Some((number, line, text, taken)) = row_at(state, row.number()) {
         let mut ruler = Ruler::over(number, line, text.clone(), taken);
