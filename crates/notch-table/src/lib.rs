@@ -58,7 +58,7 @@ pub use output::{
     Columnar, Finished, Format, NewFile, To, Whole, foreign_ending, format_of, is_standard_input,
     is_standard_output, same_file, standard_output_is_closed,
 };
-pub use parts::{do_not_sync, is_guarded, remove_parts, sweep};
+pub use parts::{Part, do_not_sync, is_guarded, remove_parts, sweep};
 pub use shown::{shown_path, visible};
 pub use table::Table;
 pub use unreadable::Unreadable;

@@ -62,7 +62,7 @@ impl Part {
     ///
     /// # Errors
     /// It cannot be made there.
-    pub(crate) fn temporary() -> io::Result<(File, Part)> {
+    pub fn temporary() -> io::Result<(File, Part)> {
         Self::create_in(&std::env::temp_dir(), None)
     }
 

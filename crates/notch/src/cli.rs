@@ -288,6 +288,9 @@ pub struct Check {
     /// Write into the jig what its columns look like now; later runs report what no longer does.
     #[arg(help_heading = None, long)]
     pub remember: bool,
+    /// A page to hand on.
+    #[command(flatten)]
+    pub page: PageOptions,
     /// How far the share of a remembered shape may move, in points of a hundred; 10 unless the jig
     /// says otherwise.
     #[arg(help_heading = None, long, value_name = "POINTS")]
@@ -316,6 +319,9 @@ pub struct Survey {
     /// Write the cuts that suit into this file, as a jig.
     #[arg(long, value_name = "FILE")]
     pub save_jig: Option<PathBuf>,
+    /// A page to hand on.
+    #[command(flatten)]
+    pub page: PageOptions,
     /// Print as JSON.
     #[arg(long)]
     pub json: bool,
@@ -348,6 +354,9 @@ pub struct Compare {
     /// How many rows to show of each shape.
     #[arg(long, value_name = "N", default_value_t = 3)]
     pub examples: usize,
+    /// A page to hand on.
+    #[command(flatten)]
+    pub page: PageOptions,
     /// Print as JSON.
     #[arg(long)]
     pub json: bool,
@@ -467,6 +476,23 @@ pub struct NewJig {
     /// How the table is read.
     #[command(flatten)]
     pub reading: Reading,
+}
+
+/// A page to hand on.
+#[derive(Debug, Args)]
+#[command(next_help_heading = "A page to hand on")]
+pub struct PageOptions {
+    /// Write what is found as a page for people without a terminal: one HTML file that needs no
+    /// network.
+    #[arg(long = "page", value_name = "FILE.html")]
+    pub file: Option<PathBuf>,
+    /// In the page, show the shapes of cells and not the cells.
+    #[arg(long, requires = "file")]
+    pub no_texts: bool,
+    /// What the page says as its day; without it the page names none, so that equal tables give
+    /// equal pages.
+    #[arg(long, value_name = "DAY", requires = "file")]
+    pub day: Option<String>,
 }
 
 /// How a table is read.

@@ -9,6 +9,7 @@ mod commands;
 mod ends;
 mod jig;
 mod memory;
+mod pages;
 mod show;
 
 use std::io::{ErrorKind, IsTerminal, stderr};

@@ -4,8 +4,8 @@ use std::process::ExitCode;
 
 use keen_notch_core::{Layouts, Plan};
 use keen_notch_table::{
-    Carving, Finished, FirstPass, OutColumn, Row, RowFormat, RowSink, Source, Table, TableError,
-    carve, look_through,
+    Carving, Finished, FirstPass, OutColumn, Part, Row, RowFormat, RowSink, Source, Table,
+    TableError, carve, look_through,
 };
 
 use super::files::files_differ;
@@ -13,7 +13,10 @@ use super::session::{Session, say_hints, shown, with_column};
 use crate::cli::Check;
 use crate::ends::interrupted;
 use crate::jig::{Action, baseline, column_layouts};
-use crate::show::{Bar, Outcome, Problem, print, print_json, report, report_json, say};
+use crate::pages::{PageHead, check_page, findings_of, save_page};
+use crate::show::{
+    Bar, Outcome, Problem, counts_in_words, print, print_json, report, report_json, say, verdict,
+};
 
 pub fn run(args: &Check) -> Result<ExitCode, Problem> {
     let mut jig = args
@@ -37,7 +40,11 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
             ));
         }
     };
-    files_differ(&args.table, &jig, &[("the findings file", args.making.findings.as_ref())])?;
+    let outputs = [
+        ("the findings file", args.making.findings.as_ref()),
+        ("the page", args.page.file.as_ref()),
+    ];
+    files_differ(&args.table, &jig, &outputs)?;
     // All findings are wanted: none takes its row away or ends the work. A blank is what later cuts
     // are to see.
     let listed = |action: Option<Action>| action.filter(|action| *action == Action::Blank);
@@ -58,9 +65,15 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
         &work.plan,
         FirstPass { readable: false, findings: false },
     )?;
+    // A page lists every finding as the findings file does; where none is wanted it is a part.
+    let part = match (&args.page.file, &args.making.findings) {
+        (Some(_), None) => Some(Part::temporary().map_err(no_room)?.1),
+        _ => None,
+    };
+    let list = part.as_ref().map(|part| part.to_path_buf()).or(args.making.findings.clone());
     let bar = Bar::new(&work.source, &work.table, args.json);
     let carving = Carving {
-        findings: args.making.findings.clone(),
+        findings: list.clone(),
         lists_unreadable: true,
         tells_texts: true,
         all_rows,
@@ -87,8 +100,25 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
         let points = outcome.points;
         outcome.drifts.extend(known.layout_drift(&counted, done.read, points));
     }
+    let values = report_json(&done, &work.plan, &name, &outcome);
+    if let Some(path) = &args.page.file {
+        let head = PageHead {
+            title: format!("Is every row of {name} as expected?"),
+            table: &name,
+            jigs: args.making.jig.iter().map(|path| path.display().to_string()).collect(),
+            day: args.page.day.as_deref(),
+            shows_texts: !args.page.no_texts,
+        };
+        let said = counts_in_words(&done, &name);
+        let verdict = verdict(&outcome, done.tally.rows_with_findings, true);
+        let (all, count) = list.as_deref().map_or(Ok((Vec::new(), 0)), findings_of)?;
+        let file = args.making.findings.as_ref().map(|path| path.display().to_string());
+        let text = check_page(&head, &values, (&said, verdict), (&all, count), file.as_deref());
+        save_page(path, &text)?;
+        say(format_args!("The page {} shows this to people without a terminal.\n", shown(path)));
+    }
     if args.json {
-        print_json(&report_json(&done, &work.plan, &name, &outcome))?;
+        print_json(&values)?;
     } else {
         say_hints(&work.plan, &done);
         print(report(&done, &work.plan, &name, &outcome, args.making.findings.is_some()))?;
@@ -106,6 +136,12 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
     // What is remembered anew is no longer compared with what it was.
     let drifted = !outcome.drifts.is_empty() && remembered.is_none();
     Ok(if outcome.has_findings || drifted { ExitCode::from(1) } else { ExitCode::SUCCESS })
+}
+
+/// There is no room for the list of findings that a page shows.
+fn no_room(cause: std::io::Error) -> TableError {
+    let name = "the list of findings for the page".to_owned();
+    TableError::Io { name, what: "cannot be written to a temporary file", cause }
 }
 
 /// Rows that are only looked at.

@@ -10,15 +10,16 @@ use keen_notch_table::{
 };
 
 use super::files::files_differ;
-use super::session::{say_called, say_hint, say_hints, say_notices};
+use super::session::{say_called, say_hint, say_hints, say_notices, shown};
 use super::survey::{kind_of, layouts_of};
 use super::trace;
 use crate::cli::Compare;
 use crate::ends::interrupted;
 use crate::jig::Jig;
+use crate::pages::{PageHead, compare_page, save_page};
 use crate::show::{
-    Comparison, Differing, Problem, comparison, comparison_json, print, print_json, shell_word,
-    visible,
+    Comparison, Differing, Problem, compared_in_words, comparison, comparison_json, print,
+    print_json, say, shell_word, visible,
 };
 
 /// What the columns compared are called inside.
@@ -41,7 +42,9 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
         read.replace = false;
         jig.cuts.push(read);
     }
-    files_differ(&args.table, &jig, &[("the file of differences", args.all_to.as_ref())])?;
+    let outputs =
+        [("the file of differences", args.all_to.as_ref()), ("the page", args.page.file.as_ref())];
+    files_differ(&args.table, &jig, &outputs)?;
     let source = Source::from_argument(&args.table);
     let table = Table::open(&source, &args.reading.options())?;
     let called = jig.called(table.columns())?;
@@ -91,8 +94,20 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
     let done = carve(table, &carving, Box::new(sink))?;
     let mut seen = std::mem::take(&mut *seen.lock().unwrap_or_else(PoisonError::into_inner));
     seen.unreadable = done.unreadable;
+    let values = comparison_json(&seen, [&args.first, &args.second], &name, &done.places);
+    if let Some(path) = &args.page.file {
+        let head = PageHead {
+            title: format!("Do two cuts give the same in {name}?"),
+            table: &name,
+            jigs: args.jig.iter().map(|path| path.display().to_string()).collect(),
+            day: args.page.day.as_deref(),
+            shows_texts: !args.page.no_texts,
+        };
+        save_page(path, &compare_page(&head, &values, &compared_in_words(&seen, &name)))?;
+        say(format_args!("The page {} shows this to people without a terminal.\n", shown(path)));
+    }
     if args.json {
-        print_json(&comparison_json(&seen, [&args.first, &args.second], &name, &done.places))?;
+        print_json(&values)?;
     } else {
         jig.cuts.iter().flat_map(|cut| &cut.assignment.hints).for_each(|hint| say_hint(hint));
         say_hints(&plan, &done);

@@ -14,6 +14,7 @@ use crate::cli::{Reading, Survey};
 use crate::ends::interrupted;
 use crate::jig::Jig;
 use crate::jig::draft::draft;
+use crate::pages::{PageHead, save_page, survey_page};
 use crate::show::{
     Problem, Surveyed, overview, page, print, print_json, say, survey_json, visible,
 };
@@ -22,11 +23,15 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
     let outputs = [
         ("the jig to be saved", args.save_jig.as_ref()),
         ("the findings file", args.findings.as_ref()),
+        ("the page", args.page.file.as_ref()),
     ];
     files_differ(&args.table, &Jig::default(), &outputs)?;
     let step = args.sample.map_or(1, |wanted| sample_step(&args.table, wanted));
-    let is_whole_table =
-        args.column.is_empty() && !args.json && args.save_jig.is_none() && args.findings.is_none();
+    let is_whole_table = args.column.is_empty()
+        && !args.json
+        && args.save_jig.is_none()
+        && args.findings.is_none()
+        && args.page.file.is_none();
     if is_whole_table && step == 1 {
         return glance(args);
     }
@@ -37,12 +42,24 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
         ));
     }
     let Look { name, columns, whereabouts, unreadable, listed } = &look;
+    let values = || {
+        let columns = columns.iter().map(|column| survey_json(column, whereabouts));
+        let columns: Vec<_> = columns.collect();
+        json!({ "version": 1, "table": name, "unreadable": unreadable, "columns": columns })
+    };
+    if let Some(path) = &args.page.file {
+        let head = PageHead {
+            title: format!("What {name} holds"),
+            table: name,
+            jigs: Vec::new(),
+            day: args.page.day.as_deref(),
+            shows_texts: !args.page.no_texts,
+        };
+        save_page(path, &survey_page(&head, &values()))?;
+        say(format_args!("The page {} shows this to people without a terminal.\n", shown(path)));
+    }
     if args.json {
-        let columns: Vec<_> =
-            columns.iter().map(|column| survey_json(column, whereabouts)).collect();
-        print_json(
-            &json!({ "version": 1, "table": name, "unreadable": unreadable, "columns": columns }),
-        )?;
+        print_json(&values())?;
     } else if !args.column.is_empty() {
         let pages = columns.iter().map(|column| page(column, name, whereabouts, *unreadable));
         print(pages.collect::<Vec<_>>().join("\n"))?;

@@ -85,10 +85,10 @@ impl Comparison {
     }
 }
 
-/// The comparison as text.
-pub fn comparison(seen: &Comparison, cuts: [&str; 2], table: &str, places: &Whereabouts) -> String {
+/// In how many rows they are the same, in one sentence.
+pub fn compared_in_words(seen: &Comparison, table: &str) -> String {
     let rows = seen.same + seen.differ;
-    let head = match seen.differ {
+    match seen.differ {
         0 => format!("The same in all {} of {table}.", counted(rows, "row")),
         n => format!(
             "{} of {table}: the same in {}, different in {n} ({}).",
@@ -96,7 +96,12 @@ pub fn comparison(seen: &Comparison, cuts: [&str; 2], table: &str, places: &Wher
             seen.same,
             share(n, rows)
         ),
-    };
+    }
+}
+
+/// The comparison as text.
+pub fn comparison(seen: &Comparison, cuts: [&str; 2], table: &str, places: &Whereabouts) -> String {
+    let head = compared_in_words(seen, table);
     let mut text = format!(
         "{}\n  first   {}\n  second  {}\n",
         set(style::STRONG, visible(&head)),

@@ -18,7 +18,7 @@ mod trace;
 mod width;
 
 pub use columns::{Align, aligned};
-pub use compare::{Comparison, Differing, comparison, comparison_json};
+pub use compare::{Comparison, Differing, compared_in_words, comparison, comparison_json};
 pub use jig::jig_page;
 pub use learn::{
     Answer, Differs, LearntPiece, Lessons, Question, TEACHES_NOTHING, learnt_json, learnt_page,
@@ -28,7 +28,7 @@ pub use preview::{Preview, Shown};
 pub use print::{print, print_json, say};
 pub use problem::Problem;
 pub use progress::Bar;
-pub use report::{report, report_json};
+pub use report::{counts_in_words, report, report_json, verdict};
 pub use shell::{GOES_ON, shell_word};
 pub use style::plain;
 pub use summary::{Outcome, WentTo, hints, shapes, summary};

@@ -27,15 +27,7 @@ pub fn report(
     lists_findings: bool,
 ) -> String {
     let odd = summary.tally.rows_with_findings;
-    let head = match odd {
-        0 => format!("{} read from {table}: no findings.", counted(summary.read, "row")),
-        _ => format!(
-            "{} read from {table}: {} without findings, {odd} with findings ({}).",
-            counted(summary.read, "row"),
-            summary.read - odd,
-            share(odd, summary.read)
-        ),
-    };
+    let head = counts_in_words(summary, table);
     let mut text = format!("{}\n", set(style::STRONG, visible(&head)));
     if summary.read == 0 {
         text.push_str("The table has a header and no rows.\n");
@@ -86,7 +78,28 @@ pub fn report(
         text.push_str(&format!("\n{said}"));
     }
     text.push_str(&drifted(summary, &outcome.drifts, outcome.points));
-    let verdict = match (outcome.has_findings, outcome.drifts.is_empty(), odd) {
+    let verdict = verdict(outcome, odd, lists_findings);
+    text.push_str(&format!("\n{}\n", set(style::STRONG, verdict)));
+    text
+}
+
+/// How many rows there are, with findings and without, in one sentence.
+pub fn counts_in_words(summary: &Summary, table: &str) -> String {
+    let odd = summary.tally.rows_with_findings;
+    match odd {
+        0 => format!("{} read from {table}: no findings.", counted(summary.read, "row")),
+        _ => format!(
+            "{} read from {table}: {} without findings, {odd} with findings ({}).",
+            counted(summary.read, "row"),
+            summary.read - odd,
+            share(odd, summary.read)
+        ),
+    }
+}
+
+/// Whether all is as expected, in one sentence; `odd` is the number of rows with findings.
+pub fn verdict(outcome: &Outcome, odd: u64, lists_findings: bool) -> &'static str {
+    match (outcome.has_findings, outcome.drifts.is_empty(), odd) {
         (true, ..) if lists_findings => "Not as expected.",
         (true, ..) => "Not as expected. Every finding with its row: --findings FILE.",
         (false, false, _) => {
@@ -94,9 +107,7 @@ pub fn report(
         }
         (false, true, 0) => "All as expected.",
         (false, true, _) => "As expected: the findings are put up with.",
-    };
-    text.push_str(&format!("\n{}\n", set(style::STRONG, verdict)));
-    text
+    }
 }
 
 /// Findings of one kind about one thing, or of several cuts of one column in the same rows.

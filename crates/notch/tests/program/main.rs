@@ -12,6 +12,7 @@ mod jig;
 mod jobs;
 mod learn;
 mod messages;
+mod pages;
 mod support;
 mod survey;
 mod trace;

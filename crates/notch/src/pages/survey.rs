@@ -1,0 +1,232 @@
+//! The page of `notch survey`: the columns side by side, and of each what it is written like, what
+//! is odd in it, and cuts to copy.
+
+use keen_notch_core::shape;
+use maud::{Markup, html};
+use serde_json::Value;
+
+use super::{LARGEST, PageHead, bar, cell, entries, line, number, page, text};
+use crate::show::{counted, share, visible};
+
+/// The page; `report` is what `--json` prints.
+pub fn survey_page(head: &PageHead<'_>, report: &Value) -> String {
+    let columns = entries(report, "columns");
+    let rows = columns.first().map_or(0, |column| number(column, "rows"));
+    let unreadable = number(report, "unreadable");
+    let all = report["columns"].as_array().map_or(0, Vec::len);
+    let mut shown = columns.len();
+    loop {
+        let body = html! {
+            p.verdict { (counted(rows, "row")) " of " (visible(head.table)) ", " (counted(all as u64, "column")) "." }
+            @if unreadable > 0 {
+                p { (counted(unreadable, "row")) " could not be read and was passed over." }
+            }
+            @if shown < all {
+                p { "Of the first " (shown) " columns more is told below; of others with -c COLUMN." }
+            }
+            (overview(columns))
+            @for of in &columns[..shown] { (column(of, head.shows_texts)) }
+        };
+        let text = page(head, &body);
+        if text.len() <= LARGEST || shown == 0 {
+            return text;
+        }
+        shown /= 2;
+    }
+}
+
+fn filled(of: &Value) -> u64 {
+    number(of, "rows").saturating_sub(number(of, "blank"))
+}
+
+/// A line for each column.
+fn overview(columns: &[Value]) -> Markup {
+    html! {
+        table {
+            thead { tr { th scope="col" { "column" } th scope="col" { "filled" } th.figure scope="col" { "blank" } th scope="col" { "distinct" } th scope="col" { "looks like" } } }
+            tbody {
+                @for of in columns {
+                    tr {
+                        th scope="row" { bdi { (visible(text(of, "name"))) } }
+                        td { (bar(filled(of), number(of, "rows"))) " " (filled(of)) }
+                        td.figure { (number(of, "blank")) }
+                        td { (bar(number(of, "distinct"), filled(of))) " " (number(of, "distinct")) }
+                        td { (visible(text(of, "looks_like"))) }
+                    }
+                }
+            }
+        }
+    }
+}
+
+/// What is known of a column.
+fn column(of: &Value, shows_texts: bool) -> Markup {
+    html! {
+        section {
+            h2 { bdi { (visible(text(of, "name"))) } }
+            p { (filled(of)) " filled, " (number(of, "blank")) " blank, " (number(of, "distinct")) " different. " (visible(text(of, "looks_like"))) }
+            (written_like(of, "layouts", "layout", "Layouts", shows_texts))
+            (written_like(of, "shapes", "shape", "Shapes", shows_texts))
+            (lengths(of))
+            (positions(of))
+            (troubles(of, shows_texts))
+            (cuts(of))
+        }
+    }
+}
+
+/// The layouts or shapes of a column, with how many texts have each and the first of them.
+fn written_like(of: &Value, list: &str, key: &str, title: &str, shows_texts: bool) -> Markup {
+    let (all, whole) = (entries(of, list), filled(of));
+    html! {
+        @if !all.is_empty() {
+            details open[list == "layouts"] {
+                summary { h3 { (title) } " (" (all.len()) ")" }
+                table {
+                    thead { tr { th.figure scope="col" { "texts" } th scope="col" { "share" } th scope="col" { (key) } th.figure scope="col" { "first in line" } @if shows_texts { th scope="col" { "text" } } } }
+                    tbody {
+                        @for one in all {
+                            tr {
+                                td.figure { (number(one, "texts")) }
+                                td { (bar(number(one, "texts"), whole)) " " (share(number(one, "texts"), whole)) }
+                                td { (cell(text(one, key))) }
+                                td.figure { (line(&one["first"], "line")) }
+                                @if shows_texts { td { (with_slots(one)) } }
+                            }
+                        }
+                    }
+                }
+            }
+        }
+    }
+}
+
+/// The first text of a layout with its slots underlined, as far as they are found in their order.
+fn with_slots(one: &Value) -> Markup {
+    let whole = text(&one["first"], "text");
+    let slots = entries(one, "slots");
+    if slots.is_empty() || whole.len() > 300 {
+        return cell(whole);
+    }
+    let mut pieces: Vec<(&str, bool)> = Vec::new();
+    let mut rest = whole;
+    for slot in slots.iter().filter_map(Value::as_str).filter(|slot| !slot.is_empty()) {
+        if let Some((before, after)) = rest.split_once(slot) {
+            pieces.extend([(before, false), (slot, true)]);
+            rest = after;
+        }
+    }
+    pieces.push((rest, false));
+    html! {
+        bdi.cell {
+            @for (piece, is_slot) in pieces {
+                @if is_slot { u { (visible(piece)) } } @else { (visible(piece)) }
+            }
+        }
+    }
+}
+
+/// How long the texts are, as bars; the figures stand in a table beside them.
+fn lengths(of: &Value) -> Markup {
+    let all = entries(of, "lengths");
+    let most = all.iter().map(|one| number(one, "texts")).max().unwrap_or(0);
+    html! {
+        @if all.len() > 1 {
+            details {
+                summary { h3 { "Lengths" } " in characters" }
+                table {
+                    thead { tr { th.figure scope="col" { "characters" } th scope="col" { "texts" } } }
+                    tbody {
+                        @for one in all {
+                            tr { td.figure { (number(one, "length")) } td { (bar(number(one, "texts"), most)) " " (number(one, "texts")) } }
+                        }
+                    }
+                }
+            }
+        }
+    }
+}
+
+/// What stands at each position from the left in nearly all texts.
+fn positions(of: &Value) -> Markup {
+    let (all, placed) = (entries(of, "from_left"), number(of, "placed"));
+    let said = |letter: &str| match letter {
+        "=" => "the same character",
+        "U" => "a capital",
+        "l" => "a small letter",
+        "c" => "another letter",
+        "d" => "a digit",
+        "s" => "white space",
+        "." => "another sign",
+        _ => "kinds are mixed",
+    };
+    html! {
+        @if !all.is_empty() {
+            details {
+                summary { h3 { "What stands at each position" } }
+                table {
+                    caption { "in 95 of 100 texts or more of those that are so long" }
+                    thead { tr { th.figure scope="col" { "position" } th scope="col" { "what stands there" } th scope="col" { "texts that are so long" } } }
+                    tbody {
+                        @for (n, one) in all.iter().enumerate() {
+                            tr {
+                                td.figure { (n + 1) }
+                                td { code { (visible(text(one, "letter"))) } " " (said(text(one, "letter"))) }
+                                td { (bar(number(one, "texts"), placed)) " " (number(one, "texts")) }
+                            }
+                        }
+                    }
+                }
+            }
+        }
+    }
+}
+
+/// What does not meet the eye.
+fn troubles(of: &Value, shows_texts: bool) -> Markup {
+    let all = entries(of, "troubles");
+    html! {
+        @if !all.is_empty() {
+            details open {
+                summary { h3 { "What does not meet the eye" } }
+                table {
+                    thead { tr { th.figure scope="col" { "texts" } th scope="col" { "what" } th.figure scope="col" { "first in line" } th scope="col" { "text" } } }
+                    tbody {
+                        @for one in all {
+                            @let first = text(&one["first"], "text");
+                            tr {
+                                td.figure { (number(one, "texts")) }
+                                td { (visible(text(one, "what"))) }
+                                td.figure { (line(&one["first"], "line")) }
+                                td { @if shows_texts { (cell(first)) } @else { (cell(&shape(first))) } }
+                            }
+                        }
+                    }
+                }
+            }
+        }
+    }
+}
+
+/// Cuts to copy.
+fn cuts(of: &Value) -> Markup {
+    let (all, tried) = (entries(of, "cuts"), number(of, "tried"));
+    html! {
+        @if !all.is_empty() {
+            details open {
+                summary { h3 { "Cuts that suit it" } }
+                table {
+                    thead { tr { th scope="col" { "fits" } th scope="col" { "cut" } } }
+                    tbody {
+                        @for one in all {
+                            tr {
+                                td { (bar(number(one, "fits"), tried)) " " (share(number(one, "fits"), tried)) }
+                                td { code { (visible(text(one, "names"))) " = " (visible(text(one, "cut"))) } }
+                            }
+                        }
+                    }
+                }
+            }
+        }
+    }
+}
