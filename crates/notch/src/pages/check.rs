@@ -98,7 +98,7 @@ fn rows(list: &[ListedFinding], count: u64, file: Option<&str>, shows_texts: boo
                     "."
                 }
             }
-            table {
+            table.long {
                 thead { tr { th.figure scope="col" { "row" } th.figure scope="col" { "line" } th scope="col" { "about" } th scope="col" { "kind" } @if shows_texts { th scope="col" { "reason" } } th scope="col" { "cell" } th scope="col" { "value" } } }
                 tbody {
                     @for of in list {
