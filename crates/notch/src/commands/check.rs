@@ -12,8 +12,9 @@ use super::files::files_differ;
 use super::session::{Session, say_hints, shown, with_column};
 use crate::cli::Check;
 use crate::ends::interrupted;
-use crate::jig::{Action, baseline, column_layouts};
-use crate::pages::{PageHead, check_page, findings_of, save_page};
+use crate::jig::runs::PastRun;
+use crate::jig::{Action, baseline, column_layouts, runs};
+use crate::pages::{FindingsList, PageHead, check_page, findings_of, save_page};
 use crate::show::{
     Bar, Outcome, Problem, counts_in_words, print, print_json, report, report_json, say, verdict,
 };
@@ -113,7 +114,12 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
         let verdict = verdict(&outcome, done.tally.rows_with_findings, true);
         let (all, count) = list.as_deref().map_or(Ok((Vec::new(), 0)), findings_of)?;
         let file = args.making.findings.as_ref().map(|path| path.display().to_string());
-        let text = check_page(&head, &values, (&said, verdict), (&all, count), file.as_deref());
+        let runs = match args.making.jig.as_slice() {
+            [jig] => runs::read(jig)?,
+            _ => Vec::new(),
+        };
+        let list = FindingsList { all: &all, count, file: file.as_deref() };
+        let text = check_page(&head, &values, (&said, verdict), &list, &runs);
         save_page(path, &text)?;
         say(format_args!("The page {} shows this to people without a terminal.\n", shown(path)));
     }
@@ -131,6 +137,7 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
             false => Vec::new(),
         };
         baseline::remember(path, &work.plan, (&done.tally, done.read), &layouts)?;
+        runs::add(path, PastRun::of(&values, args.page.day.as_deref()))?;
         say(format_args!("What the columns look like now is remembered in {}.\n", shown(path)));
     }
     // What is remembered anew is no longer compared with what it was.

@@ -10,6 +10,7 @@
 //! | [`draft`] | a first jig for a table, from a survey of it |
 //! | [`names`] | columns that a table may have under another name |
 //! | [`save`] | a jig written to a file |
+//! | [`runs`] | what earlier runs found, kept beside the jig |
 //! | [`baseline`] | what the new columns looked like, kept in the jig and compared |
 
 pub mod allowance;
@@ -21,6 +22,7 @@ pub mod file;
 mod lists;
 mod mistakes;
 mod names;
+pub mod runs;
 pub mod save;
 
 use std::fs;

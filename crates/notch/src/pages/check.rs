@@ -8,7 +8,8 @@ use keen_notch_table::{ReadOptions, Source, Table, TableError, each_row_of};
 use maud::{Markup, html};
 use serde_json::Value;
 
-use super::{LARGEST, MOST_ROWS, PageHead, bar, cell, entries, line, number, page, text};
+use super::{LARGEST, MOST, MOST_ROWS, PageHead, bar, cell, entries, line, number, page, text};
+use crate::jig::runs::PastRun;
 use crate::show::{counted, share, visible};
 
 /// A finding of a row, as the findings file has it.
@@ -54,32 +55,96 @@ pub fn findings_of(path: &Path) -> Result<(Vec<ListedFinding>, u64), TableError>
     Ok((all, count))
 }
 
+/// The findings that a page lists.
+pub struct FindingsList<'f> {
+    /// As many as it lists at most.
+    pub all: &'f [ListedFinding],
+    /// How many there are.
+    pub count: u64,
+    /// The file that has all of them, where one was named.
+    pub file: Option<&'f str>,
+}
+
 /// The page; `report` is what `--json` prints, `said` are the counts and `verdict` whether all is
-/// as expected, in the words of the terminal. Of the `list` of findings as many rows stand there as
-/// the page has room for; there are `count`, and all of them are in the `file` where one was named.
+/// as expected, in the words of the terminal. Of the list of findings as many rows stand there as
+/// the page has room for; `runs` are earlier ones.
 pub fn check_page(
     head: &PageHead<'_>,
     report: &Value,
     (said, verdict): (&str, &str),
-    (list, count): (&[ListedFinding], u64),
-    file: Option<&str>,
+    list: &FindingsList<'_>,
+    runs: &[PastRun],
 ) -> String {
     let is_expected = report["as_expected"] == true;
-    let mut shown = list.len();
+    let mut shown = list.all.len();
     loop {
         let body = html! {
             p.verdict.odd[!is_expected] { (verdict) }
             p { (visible(said)) }
             (findings(report, head.shows_texts))
-            (rows(&list[..shown], count, file, head.shows_texts))
+            (rows(&list.all[..shown], list.count, list.file, head.shows_texts))
             (drift(report))
             (columns(report))
+            (earlier(report, runs))
         };
         let text = page(head, &body);
         if text.len() <= LARGEST || shown == 0 {
             return text;
         }
         shown /= 2;
+    }
+}
+
+/// Earlier runs, the earliest first, and this one: rows with findings, and findings by what they are
+/// about, each as a small line with its figures.
+fn earlier(report: &Value, runs: &[PastRun]) -> Markup {
+    if runs.is_empty() {
+        return html! {};
+    }
+    let now = PastRun::of(report, None);
+    let all: Vec<&PastRun> = runs.iter().chain([&now]).collect();
+    let mut names: Vec<&str> = Vec::new();
+    for name in all.iter().flat_map(|run| run.findings.keys()) {
+        if !names.contains(&name.as_str()) && names.len() < MOST {
+            names.push(name);
+        }
+    }
+    let counts = |name: &str| -> Vec<u64> {
+        all.iter().map(|run| run.findings.get(name).copied().unwrap_or(0)).collect()
+    };
+    let with: Vec<u64> = all.iter().map(|run| run.rows_with_findings).collect();
+    html! {
+        h2 { "Earlier runs, and this one" }
+        table {
+            caption { "the earliest first, this one last" }
+            thead { tr { th scope="col" { "findings of" } th scope="col" { "so far" } th scope="col" { "figures" } } }
+            tbody {
+                tr { th scope="row" { "rows with a finding" } td { (small_line(&with)) } td { (figures(&with)) } }
+                @for name in names {
+                    @let of = counts(name);
+                    tr { th scope="row" { bdi { (visible(name)) } } td { (small_line(&of)) } td { (figures(&of)) } }
+                }
+            }
+        }
+    }
+}
+
+fn figures(counts: &[u64]) -> String {
+    counts.iter().map(u64::to_string).collect::<Vec<_>>().join(" · ")
+}
+
+/// Figures as a line; they stand beside it in words.
+fn small_line(counts: &[u64]) -> Markup {
+    let most = counts.iter().copied().max().unwrap_or(0).max(1);
+    let step = 100.0 / (counts.len().max(2) - 1) as f64;
+    let point = |(n, count): (usize, &u64)| {
+        format!("{:.1},{:.1}", n as f64 * step, 19.0 - *count as f64 * 18.0 / most as f64)
+    };
+    let points: Vec<String> = counts.iter().enumerate().map(point).collect();
+    html! {
+        svg.line viewBox="0 0 100 20" preserveAspectRatio="none" aria-hidden="true" {
+            polyline points=(points.join(" ")) {}
+        }
     }
 }
 

@@ -17,7 +17,7 @@ use keen_notch_table::NewFile;
 use maud::{DOCTYPE, Markup, PreEscaped, html};
 use serde_json::Value;
 
-pub use self::check::{check_page, findings_of};
+pub use self::check::{FindingsList, check_page, findings_of};
 pub use self::compare::compare_page;
 pub use self::survey::survey_page;
 use crate::show::{Problem, visible};

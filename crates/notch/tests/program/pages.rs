@@ -14,7 +14,7 @@ fn text_of(page: &str) -> String {
     for part in body.split_inclusive('>') {
         let (said, tag) = part.split_once('<').unwrap_or((part, ""));
         text.push_str(said);
-        let is_block = ["/tr", "/p", "/h1", "/h2", "/summary", "/caption", "/dl"]
+        let is_block = ["/tr>", "/p>", "/h1>", "/h2>", "/summary>", "/caption>", "/dl>"]
             .iter()
             .any(|end| tag.starts_with(end));
         if is_block {
@@ -146,6 +146,36 @@ fn no_cell_gets_out_of_its_place() {
     assert!(said.contains("other.html exists and is no page of notch"), "{said}");
     assert_eq!(folder.run(&[&named[..], &["--page", "t.csv"]].concat(), b"").2, 2);
     assert_eq!(folder.run(&[&named[..], &["--page", "none/t.html"]].concat(), b"").2, 2);
+}
+
+/// Runs that were remembered stand beside the jig, the last 24 of them, and on the next page.
+#[test]
+fn earlier_runs_are_handed_on() {
+    let folder = Folder::with(&[("lots.toml", "[cuts]\ny = '{lot} | part 2 by \"-\"'\n")]);
+    for n in 0..26 {
+        let table: String = (0..30).map(|row| if row < n { "GR1\n" } else { "GR-1\n" }).collect();
+        folder.write("lots.csv", format!("lot\n{table}").as_bytes());
+        folder.run(&["check", "lots.csv", "-j", "lots.toml", "--remember"], b"");
+    }
+    let kept = folder.read("lots.runs.jsonl");
+    assert_eq!(kept.lines().count(), 24);
+    assert_eq!(
+        kept.lines().next(),
+        Some(r#"{"day":null,"rows":30,"rows_with_findings":2,"findings":{"y":2}}"#)
+    );
+    folder.run(&["check", "lots.csv", "-j", "lots.toml", "--page", "lots.html"], b"");
+    let text = text_of(&folder.read("lots.html"));
+    let figures: Vec<String> = (2..26).chain([25]).map(|n: u32| n.to_string()).collect();
+    assert!(text.contains(&format!("y | | {}", figures.join(" · "))), "{text}");
+    // What is no run is told, and stays.
+    folder.write("lots.runs.jsonl", b"mine\n");
+    let (_, said, status) =
+        folder.run(&["check", "lots.csv", "-j", "lots.toml", "--page", "lots.html"], b"");
+    assert!(
+        status == 2 && said.contains("lots.runs.jsonl, line 1, is no run of notch check."),
+        "{said}"
+    );
+    assert_eq!(folder.read("lots.runs.jsonl"), "mine\n");
 }
 
 /// In a browser the pages say what they should, and nothing is refused, asked for or complained of.
