@@ -286,6 +286,7 @@ pub struct Check {
     #[command(flatten)]
     pub making: Making,
     /// Write into the jig what its columns look like now; later runs report what no longer does.
+    /// What was found is kept beside the jig, in NAME.runs.jsonl.
     #[arg(help_heading = None, long)]
     pub remember: bool,
     /// A page to hand on.

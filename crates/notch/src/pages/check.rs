@@ -8,6 +8,7 @@ use keen_notch_table::{ReadOptions, Source, Table, TableError, each_row_of};
 use maud::{Markup, html};
 use serde_json::Value;
 
+use super::charts::small_line;
 use super::{LARGEST, MOST, MOST_ROWS, PageHead, bar, cell, entries, line, number, page, text};
 use crate::jig::runs::PastRun;
 use crate::show::{counted, share, visible};
@@ -131,21 +132,6 @@ fn earlier(report: &Value, runs: &[PastRun]) -> Markup {
 
 fn figures(counts: &[u64]) -> String {
     counts.iter().map(u64::to_string).collect::<Vec<_>>().join(" · ")
-}
-
-/// Figures as a line; they stand beside it in words.
-fn small_line(counts: &[u64]) -> Markup {
-    let most = counts.iter().copied().max().unwrap_or(0).max(1);
-    let step = 100.0 / (counts.len().max(2) - 1) as f64;
-    let point = |(n, count): (usize, &u64)| {
-        format!("{:.1},{:.1}", n as f64 * step, 19.0 - *count as f64 * 18.0 / most as f64)
-    };
-    let points: Vec<String> = counts.iter().enumerate().map(point).collect();
-    html! {
-        svg.line viewBox="0 0 100 20" preserveAspectRatio="none" aria-hidden="true" {
-            polyline points=(points.join(" ")) {}
-        }
-    }
 }
 
 /// Every finding with its row.

@@ -5,6 +5,7 @@
 //! text is escaped by the templates; cells stand in `bdi`, with control and format characters drawn
 //! as on a terminal, so that none of them changes what stands around it.
 
+mod charts;
 mod check;
 mod compare;
 mod survey;

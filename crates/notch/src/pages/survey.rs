@@ -5,6 +5,7 @@ use keen_notch_core::shape;
 use maud::{Markup, html};
 use serde_json::Value;
 
+use super::charts;
 use super::{LARGEST, PageHead, bar, cell, entries, line, number, page, text};
 use crate::show::{counted, share, visible};
 
@@ -130,10 +131,14 @@ fn with_slots(one: &Value) -> Markup {
 fn lengths(of: &Value) -> Markup {
     let all = entries(of, "lengths");
     let most = all.iter().map(|one| number(one, "texts")).max().unwrap_or(0);
+    let small = |one: &Value, key: &str| u32::try_from(number(one, key)).ok();
+    let counts: Vec<(u32, u32)> =
+        all.iter().filter_map(|one| Some((small(one, "length")?, small(one, "texts")?))).collect();
     html! {
         @if all.len() > 1 {
             details {
                 summary { h3 { "Lengths" } " in characters" }
+                (charts::lengths(&counts))
                 table {
                     thead { tr { th.figure scope="col" { "characters" } th scope="col" { "texts" } } }
                     tbody {
