@@ -9,7 +9,10 @@ use maud::{Markup, html};
 use serde_json::Value;
 
 use super::charts::small_line;
-use super::{LARGEST, MOST, MOST_ROWS, PageHead, bar, cell, entries, line, number, page, text};
+use super::{
+    LARGEST, MOST, MOST_ROWS, PageHead, bar, cell, entries, figure_bar, heads, line, number, page,
+    text,
+};
 use crate::jig::runs::PastRun;
 use crate::show::{counted, share, visible};
 
@@ -118,7 +121,7 @@ fn earlier(report: &Value, runs: &[PastRun]) -> Markup {
         h2 { "Earlier runs, and this one" }
         table {
             caption { "the earliest first, this one last" }
-            thead { tr { th scope="col" { "findings of" } th scope="col" { "so far" } th scope="col" { "figures" } } }
+            (heads(&["findings of", "so far", "figures"]))
             tbody {
                 tr { th scope="row" { "rows with a finding" } td { (small_line(&with)) } td { (figures(&with)) } }
                 @for name in names {
@@ -134,40 +137,46 @@ fn figures(counts: &[u64]) -> String {
     counts.iter().map(u64::to_string).collect::<Vec<_>>().join(" · ")
 }
 
+/// The columns of the list of findings.
+const FINDING: [&str; 7] = ["#row", "#line", "about", "kind", "reason", "cell", "value"];
+/// The same where no text of a cell may be shown: a reason may repeat one.
+const FINDING_WITHOUT_REASON: [&str; 6] = ["#row", "#line", "about", "kind", "cell", "value"];
+
 /// Every finding with its row.
 fn rows(list: &[ListedFinding], count: u64, file: Option<&str>, shows_texts: bool) -> Markup {
     let as_shown = |text: &str| if shows_texts { cell(text) } else { cell(&shape(text)) };
     let is_all = list.len() as u64 == count;
     html! {
-        @if !list.is_empty() {
-            h2 { "Every finding with its row" }
-            @if !is_all {
-                p {
-                    "The first " (list.len()) " of " (count)
-                    @if let Some(file) = file { "; all of them are in " bdi { (visible(file)) } }
-                    @else { "; all of them: --findings FILE" }
-                    "."
+            @if !list.is_empty() {
+                h2 { "Every finding with its row" }
+                @if !is_all {
+                    p {
+                        "The first " (list.len()) " of " (count)
+                        @if let Some(file) = file { "; all of them are in " bdi { (visible(file)) } }
+                        @else { "; all of them: --findings FILE" }
+                        "."
+                    }
                 }
-            }
-            table.long {
-                thead { tr { th.figure scope="col" { "row" } th.figure scope="col" { "line" } th scope="col" { "about" } th scope="col" { "kind" } @if shows_texts { th scope="col" { "reason" } } th scope="col" { "cell" } th scope="col" { "value" } } }
-                tbody {
-                    @for of in list {
-                        tr {
-                            td.figure { (visible(&of.row)) }
-                            td.figure { (visible(&of.line)) @if !of.file.is_empty() { " of " bdi { (visible(&of.file)) } } }
-                            td { bdi { (visible(&of.about)) } }
-                            td { (visible(&of.kind)) }
-                            // A reason may repeat what stands in its cell.
-                            @if shows_texts { td { (visible(&of.reason)) } }
-                            td { (as_shown(&of.cell)) }
-                            td { (as_shown(&of.value)) }
+                table.long {
+    @let shown = if shows_texts { &FINDING[..] } else { &FINDING_WITHOUT_REASON[..] };
+                    (heads(shown))
+                    tbody {
+                        @for of in list {
+                            tr {
+                                td.figure { (visible(&of.row)) }
+                                td.figure { (visible(&of.line)) @if !of.file.is_empty() { " of " bdi { (visible(&of.file)) } } }
+                                td { bdi { (visible(&of.about)) } }
+                                td { (visible(&of.kind)) }
+                                // A reason may repeat what stands in its cell.
+                                @if shows_texts { td { (visible(&of.reason)) } }
+                                td { (as_shown(&of.cell)) }
+                                td { (as_shown(&of.value)) }
+                            }
                         }
                     }
                 }
             }
         }
-    }
 }
 
 fn findings(report: &Value, shows_texts: bool) -> Markup {
@@ -198,7 +207,7 @@ fn finding(of: &Value, rows: u64, shows_texts: bool) -> Markup {
             }
             table {
                 caption { "reasons" }
-                thead { tr { th.figure scope="col" { "rows" } th scope="col" { "reason" } th.figure scope="col" { "first in line" } } }
+                (heads(&["#rows", "reason", "#first in line"]))
                 tbody {
                     @for reason in entries(of, "reasons") {
                         tr {
@@ -221,7 +230,7 @@ fn examples(of: &Value) -> Markup {
         @if !all.is_empty() {
             table {
                 caption { "the first " (counted(all.len() as u64, "row")) " of " (number(of, "count")) }
-                thead { tr { th.figure scope="col" { "row" } th.figure scope="col" { "line" } th scope="col" { "cell" } th scope="col" { "value" } th scope="col" { "reason" } } }
+                (heads(&["#row", "#line", "cell", "value", "reason"]))
                 tbody {
                     @for example in all {
                         tr {
@@ -244,7 +253,7 @@ fn shapes(of: &Value) -> Markup {
     html! {
         table {
             caption { "shapes" }
-            thead { tr { th.figure scope="col" { "rows" } th scope="col" { "shape" } th scope="col" { "share" } th.figure scope="col" { "first in line" } } }
+            (heads(&["#rows", "shape", "share", "#first in line"]))
             tbody {
                 @for shape in entries(of, "shapes") {
                     tr {
@@ -270,7 +279,7 @@ fn drift(report: &Value) -> Markup {
         @if !all.is_empty() {
             h2 { "Not as remembered" }
             table {
-                thead { tr { th scope="col" { "column" } th scope="col" { "shape" } th scope="col" { "before" } th scope="col" { "now" } th.figure scope="col" { "rows" } th.figure scope="col" { "first in line" } } }
+                (heads(&["column", "shape", "before", "now", "#rows", "#first in line"]))
                 tbody {
                     @for of in all {
                         @let (before, now) = (percent(of, "before"), percent(of, "now"));
@@ -296,12 +305,12 @@ fn columns(report: &Value) -> Markup {
         @if !all.is_empty() {
             h2 { "New columns" }
             table {
-                thead { tr { th scope="col" { "column" } th scope="col" { "filled" } th.figure scope="col" { "blank" } th.figure scope="col" { "failed" } th scope="col" { "shapes of its texts" } } }
+                (heads(&["column", "filled", "#blank", "#failed", "shapes of its texts"]))
                 tbody {
                     @for of in all {
                         tr {
                             td { bdi { (visible(text(of, "name"))) } }
-                            td { (bar(number(of, "filled"), rows)) " " (number(of, "filled")) }
+                            td { (figure_bar(number(of, "filled"), rows)) }
                             td.figure { (number(of, "blank")) }
                             td.figure { (number(of, "failed")) }
                             td {

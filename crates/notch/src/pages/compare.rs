@@ -4,7 +4,7 @@ use keen_notch_core::shape;
 use maud::{Markup, html};
 use serde_json::Value;
 
-use super::{PageHead, bar, cell, entries, line, number, page, text};
+use super::{PageHead, bar, cell, entries, heads, line, number, page, text};
 use crate::show::{counted, share, visible};
 
 /// The page; `report` is what `--json` prints, `said` whether they differ in the words of the
@@ -14,7 +14,7 @@ pub fn compare_page(head: &PageHead<'_>, report: &Value, said: &str) -> String {
     let body = html! {
         p.verdict.odd[differ > 0] { (visible(said)) }
         table {
-            thead { tr { th scope="col" { "cut" } th scope="col" { "as written" } th.figure scope="col" { "alone blank in" } } }
+            (heads(&["cut", "as written", "#alone blank in"]))
             tbody {
                 @for name in ["first", "second"] {
                     tr {
@@ -43,7 +43,7 @@ fn group(of: &Value, rows: u64, shows_texts: bool) -> Markup {
             }
             table {
                 caption { "the first of them; what the two give otherwise is marked" }
-                thead { tr { th.figure scope="col" { "row" } th.figure scope="col" { "line" } th scope="col" { "cell" } th scope="col" { "first" } th scope="col" { "second" } } }
+                (heads(&["#row", "#line", "cell", "first", "second"]))
                 tbody {
                     @for example in entries(of, "examples") {
                         @let (first, second) = (text(example, "first"), text(example, "second"));

@@ -1,9 +1,10 @@
 //! Pages to hand on: what a command tells as one HTML file, for people without a terminal.
 //!
 //! A page is made from the values that `--json` prints, so that the two cannot disagree. It asks
-//! nothing of a network, which a content policy in it forbids, and needs no script to be read: the one in it filters and sorts long tables. All
-//! text is escaped by the templates; cells stand in `bdi`, with control and format characters drawn
-//! as on a terminal, so that none of them changes what stands around it.
+//! nothing of a network, which a content policy in it forbids, and needs no script to be read: the
+//! one in it filters and sorts long tables. All text is escaped by the templates; cells stand in
+//! `bdi`, with control and format characters drawn as on a terminal, so that none of them changes
+//! what stands around it.
 
 mod charts;
 mod check;
@@ -21,7 +22,7 @@ use serde_json::Value;
 pub use self::check::{FindingsList, check_page, findings_of};
 pub use self::compare::compare_page;
 pub use self::survey::survey_page;
-use crate::show::{Problem, visible};
+use crate::show::{Problem, share, visible};
 
 /// What a page is about.
 pub struct PageHead<'h> {
@@ -127,6 +128,32 @@ fn bar(part: u64, whole: u64) -> Markup {
         svg.bar viewBox="0 0 100 8" preserveAspectRatio="none" aria-hidden="true" {
             rect.whole width="100" height="8" {}
             rect.part width=(format!("{:.2}", wide.clamp(0.0, 100.0))) height="8" {}
+        }
+    }
+}
+
+/// A bar with its figure.
+fn figure_bar(part: u64, whole: u64) -> Markup {
+    html! { (bar(part, whole)) " " (part) }
+}
+
+/// A bar with its share in percent.
+fn share_bar(part: u64, whole: u64) -> Markup {
+    html! { (bar(part, whole)) " " (share(part, whole)) }
+}
+
+/// The head of a table; columns of figures have a `#` before their names.
+fn heads(columns: &[&str]) -> Markup {
+    html! {
+        thead {
+            tr {
+                @for column in columns {
+                    @match column.strip_prefix('#') {
+                        Some(name) => { th.figure scope="col" { (name) } }
+                        None => { th scope="col" { (column) } }
+                    }
+                }
+            }
         }
     }
 }

@@ -6,8 +6,10 @@ use maud::{Markup, html};
 use serde_json::Value;
 
 use super::charts;
-use super::{LARGEST, PageHead, bar, cell, entries, line, number, page, text};
-use crate::show::{counted, share, visible};
+use super::{
+    LARGEST, PageHead, cell, entries, figure_bar, heads, line, number, page, share_bar, text,
+};
+use crate::show::{counted, visible};
 
 /// The page; `report` is what `--json` prints.
 pub fn survey_page(head: &PageHead<'_>, report: &Value) -> String {
@@ -44,14 +46,14 @@ fn filled(of: &Value) -> u64 {
 fn overview(columns: &[Value]) -> Markup {
     html! {
         table {
-            thead { tr { th scope="col" { "column" } th scope="col" { "filled" } th.figure scope="col" { "blank" } th scope="col" { "distinct" } th scope="col" { "looks like" } } }
+            (heads(&["column", "filled", "#blank", "distinct", "looks like"]))
             tbody {
                 @for of in columns {
                     tr {
                         th scope="row" { bdi { (visible(text(of, "name"))) } }
-                        td { (bar(filled(of), number(of, "rows"))) " " (filled(of)) }
+                        td { (figure_bar(filled(of), number(of, "rows"))) }
                         td.figure { (number(of, "blank")) }
-                        td { (bar(number(of, "distinct"), filled(of))) " " (number(of, "distinct")) }
+                        td { (figure_bar(number(of, "distinct"), filled(of))) }
                         td { (visible(text(of, "looks_like"))) }
                     }
                 }
@@ -84,12 +86,13 @@ fn written_like(of: &Value, list: &str, key: &str, title: &str, shows_texts: boo
             details open[list == "layouts"] {
                 summary { h3 { (title) } " (" (all.len()) ")" }
                 table {
-                    thead { tr { th.figure scope="col" { "texts" } th scope="col" { "share" } th scope="col" { (key) } th.figure scope="col" { "first in line" } @if shows_texts { th scope="col" { "text" } } } }
+                    @let columns = ["#texts", "share", key, "#first in line", "text"];
+                    (heads(&columns[..if shows_texts { 5 } else { 4 }]))
                     tbody {
                         @for one in all {
                             tr {
                                 td.figure { (number(one, "texts")) }
-                                td { (bar(number(one, "texts"), whole)) " " (share(number(one, "texts"), whole)) }
+                                td { (share_bar(number(one, "texts"), whole)) }
                                 td { (cell(text(one, key))) }
                                 td.figure { (line(&one["first"], "line")) }
                                 @if shows_texts { td { (with_slots(one)) } }
@@ -140,10 +143,10 @@ fn lengths(of: &Value) -> Markup {
                 summary { h3 { "Lengths" } " in characters" }
                 (charts::lengths(&counts))
                 table {
-                    thead { tr { th.figure scope="col" { "characters" } th scope="col" { "texts" } } }
+                    (heads(&["#characters", "texts"]))
                     tbody {
                         @for one in all {
-                            tr { td.figure { (number(one, "length")) } td { (bar(number(one, "texts"), most)) " " (number(one, "texts")) } }
+                            tr { td.figure { (number(one, "length")) } td { (figure_bar(number(one, "texts"), most)) } }
                         }
                     }
                 }
@@ -171,13 +174,13 @@ fn positions(of: &Value) -> Markup {
                 summary { h3 { "What stands at each position" } }
                 table {
                     caption { "in 95 of 100 texts or more of those that are so long" }
-                    thead { tr { th.figure scope="col" { "position" } th scope="col" { "what stands there" } th scope="col" { "texts that are so long" } } }
+                    (heads(&["#position", "what stands there", "texts that are so long"]))
                     tbody {
                         @for (n, one) in all.iter().enumerate() {
                             tr {
                                 td.figure { (n + 1) }
                                 td { code { (visible(text(one, "letter"))) } " " (said(text(one, "letter"))) }
-                                td { (bar(number(one, "texts"), placed)) " " (number(one, "texts")) }
+                                td { (figure_bar(number(one, "texts"), placed)) }
                             }
                         }
                     }
@@ -195,7 +198,7 @@ fn troubles(of: &Value, shows_texts: bool) -> Markup {
             details open {
                 summary { h3 { "What does not meet the eye" } }
                 table {
-                    thead { tr { th.figure scope="col" { "texts" } th scope="col" { "what" } th.figure scope="col" { "first in line" } th scope="col" { "text" } } }
+                    (heads(&["#texts", "what", "#first in line", "text"]))
                     tbody {
                         @for one in all {
                             @let first = text(&one["first"], "text");
@@ -221,11 +224,11 @@ fn cuts(of: &Value) -> Markup {
             details open {
                 summary { h3 { "Cuts that suit it" } }
                 table {
-                    thead { tr { th scope="col" { "fits" } th scope="col" { "cut" } } }
+                    (heads(&["fits", "cut"]))
                     tbody {
                         @for one in all {
                             tr {
-                                td { (bar(number(one, "fits"), tried)) " " (share(number(one, "fits"), tried)) }
+                                td { (share_bar(number(one, "fits"), tried)) }
                                 td { code { (visible(text(one, "names"))) " = " (visible(text(one, "cut"))) } }
                             }
                         }
