@@ -72,6 +72,7 @@ fn column(of: &Value, shows_texts: bool) -> Markup {
             (written_like(of, "shapes", "shape", "Shapes", shows_texts))
             (lengths(of))
             (positions(of))
+            (labels(of, shows_texts))
             (troubles(of, shows_texts))
             (cuts(of))
         }
@@ -172,6 +173,7 @@ fn positions(of: &Value) -> Markup {
         @if !all.is_empty() {
             details {
                 summary { h3 { "What stands at each position" } }
+                (grid(all))
                 table {
                     caption { "in 95 of 100 texts or more of those that are so long" }
                     (heads(&["#position", "what stands there", "texts that are so long"]))
@@ -181,6 +183,46 @@ fn positions(of: &Value) -> Markup {
                                 td.figure { (n + 1) }
                                 td { code { (visible(text(one, "letter"))) } " " (said(text(one, "letter"))) }
                                 td { (figure_bar(number(one, "texts"), placed)) }
+                            }
+                        }
+                    }
+                }
+            }
+        }
+    }
+}
+
+/// The positions side by side, each a letter on the colour of its kind; the table below says the
+/// same.
+fn grid(positions: &[Value]) -> Markup {
+    let said = "What stands at each position, as letters; the table below has them in words.";
+    html! {
+        p.grid role="img" aria-label=(said) {
+            @for one in positions {
+                @let letter = text(one, "letter");
+                @let kind = if letter.starts_with(char::is_alphabetic) { letter } else { "sign" };
+                span class={ "kind-" (kind) } { (visible(letter)) }
+            }
+        }
+    }
+}
+
+/// What stands before numbers and codes.
+fn labels(of: &Value, shows_texts: bool) -> Markup {
+    let all = entries(of, "labels");
+    html! {
+        @if !all.is_empty() && shows_texts {
+            details {
+                summary { h3 { "What stands before numbers and codes" } }
+                table {
+                    (heads(&["texts", "label", "followed by", "#first in line"]))
+                    tbody {
+                        @for one in all {
+                            tr {
+                                td { (figure_bar(number(one, "texts"), filled(of))) }
+                                td { (cell(text(one, "label"))) }
+                                td { (cell(text(one, "followed_by"))) }
+                                td.figure { (line(&one["first"], "line")) }
                             }
                         }
                     }

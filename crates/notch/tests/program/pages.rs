@@ -84,6 +84,18 @@ fn a_survey_and_a_comparison_are_handed_on() {
     let json = |args: &[&str]| -> Value {
         serde_json::from_slice(&folder.run(&[args, &["--json"]].concat(), b"").0).unwrap()
     };
+    let notes = ["survey", "parcels.csv", "-c", "note"];
+    folder.run(&[&notes[..], &["--page", "notes.html"]].concat(), b"");
+    let said = text_of(&folder.read("notes.html"));
+    for label in json(&notes)["columns"][0]["labels"].as_array().unwrap() {
+        let row = format!(
+            "{} | {} | {} |",
+            label["texts"],
+            label["label"].as_str().unwrap(),
+            label["followed_by"].as_str().unwrap()
+        );
+        assert!(said.contains(&row), "{row}");
+    }
     let column = &json(&survey)["columns"][0];
     for shape in column["shapes"].as_array().unwrap() {
         assert!(
