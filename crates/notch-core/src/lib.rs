@@ -58,9 +58,9 @@ pub use first_row::FirstRow;
 pub use hint::Hint;
 pub use language::{
     Assignment, ChainOutline, Cut, CutError, Example, Group, HABITS, Habit, Name, Next, Outline,
-    Rule, Slot, StepOutline, Word, habits, has_names, is_unfinished, nearest, parse_assignment,
-    parse_column_rule, parse_cut, parse_row_condition, parse_row_rule, what_follows, word_at,
-    words,
+    Rule, Slot, StepOutline, Word, habits, has_names, in_braces, is_unfinished, nearest,
+    parse_assignment, parse_column_rule, parse_cut, parse_row_condition, parse_row_rule,
+    what_follows, word_at, words,
 };
 pub use layouts::{Label, LabelCounts, Layout, LayoutCounts, Layouts, TextSample};
 pub use learn::{

@@ -5,6 +5,7 @@
 //! what a colleague would rather read.
 
 use crate::language::ordinal_suffix;
+use crate::language::token::{ColumnRef, column_ref};
 use crate::text::{Span, characters, is_word};
 
 /// How a word is guessed.
@@ -178,6 +179,19 @@ pub(crate) fn quoted(text: &str) -> Option<String> {
     Some(quoted)
 }
 
+/// A column as a cut names it: `{name}`, or `{"odd | name"}` where the name itself would be read as
+/// something else.
+pub fn in_braces(name: &str) -> String {
+    let read = column_ref(name, 0..name.len());
+    let is_plain = matches!(read, Ok(ColumnRef::Name(read)) if &*read == name)
+        && !name.starts_with('\'')
+        && !name.contains(['{', '}', '|', '"']);
+    match quoted(name).filter(|_| !is_plain) {
+        Some(quoted) => format!("{{{quoted}}}"),
+        None => format!("{{{name}}}"),
+    }
+}
+
 /// Which occurrence of a mark, as it is written before it: nothing for the first, `2nd `, `last `.
 pub(crate) fn which(n: usize, of: usize) -> Vec<(String, u32)> {
     let said = |n: usize| format!("{n}{}", ordinal_suffix(n as i64));
@@ -192,4 +206,33 @@ pub(crate) fn which(n: usize, of: usize) -> Vec<(String, u32)> {
         });
     }
     ways
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::language::token::{TokenKind, tokens};
+
+    #[test]
+    fn a_column_in_braces_is_read_as_that_column() {
+        for (name, written) in [
+            ("lot", "{lot}"),
+            ("lot no.", "{lot no.}"),
+            ("année", "{année}"),
+            ("", r#"{""}"#),
+            (" lot", r#"{" lot"}"#),
+            ("lot | bin", r#"{"lot | bin"}"#),
+            ("a}b{c", r#"{"a}b{c"}"#),
+            (r#"2" pots"#, r#"{"2\" pots"}"#),
+            (r#"a\|b"#, r#"{"a\\|b"}"#),
+            (r"a\b", r"{a\b}"),
+            ("'lot'", r#"{"'lot'"}"#),
+            ("column 3", r#"{"column 3"}"#),
+            ("column 0", r#"{"column 0"}"#),
+        ] {
+            assert_eq!(in_braces(name), written);
+            let read = tokens(written).unwrap().remove(0).kind;
+            assert_eq!(read, TokenKind::Column(ColumnRef::Name(name.to_owned())), "{written}");
+        }
+    }
 }

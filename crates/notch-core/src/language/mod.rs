@@ -19,6 +19,7 @@ mod words;
 pub use error::{CutError, nearest};
 pub use follow::{Next, has_names, is_unfinished, what_follows, word_at};
 pub use form::Slot;
+pub use guess::in_braces;
 pub use habits::{HABITS, Habit, habits};
 pub use parse::{
     parse_assignment, parse_column_rule, parse_cut, parse_row_condition, parse_row_rule,

@@ -6,7 +6,7 @@ use std::collections::BTreeMap;
 use super::rank::Ranked;
 use super::search::Candidate;
 use super::{FIRST_ROWS, Lesson, Search, stop};
-use crate::language::quoted;
+use crate::language::{in_braces, quoted};
 use crate::shape::words_of;
 use crate::text::is_word;
 
@@ -113,7 +113,7 @@ impl Search<'_> {
         if gives_all(self, &cut) {
             return Some(cut);
         }
-        let ending = format!(" else {{{}}}", self.column);
+        let ending = format!(" else {}", in_braces(self.column));
         let chain = cut.strip_suffix(&ending)?.to_owned();
         let keys: Vec<Key> = all.iter().chain(whole).map(|lesson| self.key(&lesson.cell)).collect();
         self.guards(keys.first()?, &keys)
@@ -131,7 +131,7 @@ impl Search<'_> {
     /// Conditions that hold for the texts of a layout and for those of no other one that has
     /// examples, the shortest first.
     fn guards(&self, (place, looks): &Key, keys: &[Key]) -> Vec<String> {
-        let column = format!("{{{}}}", self.column);
+        let column = in_braces(self.column);
         let Some(layout) = place.and_then(|place| self.layouts.layouts.get(place)) else {
             // A text of no layout is told by what it looks like.
             let written = quoted(looks).map(|looks| format!("{column} is shape {looks}"));

@@ -22,6 +22,7 @@ use std::cmp::Reverse;
 use std::collections::BTreeMap;
 
 use crate::Scratch;
+use crate::language::in_braces;
 use crate::layouts::{Layouts, Sampled, TextSample};
 pub use judge::{Judge, Judged};
 pub use lesson::{Lesson, read_lesson, write_lesson};
@@ -107,7 +108,7 @@ pub fn learn(
     // What is nothing on purpose is no finding.
     let is_blank = lessons.iter().any(|lesson| lesson.piece.is_empty());
     let ending = match (is_blank, whole.is_empty()) {
-        (_, false) => format!(" else {{{column}}}"),
+        (_, false) => format!(" else {}", in_braces(column)),
         (true, true) => " else \"\"".to_owned(),
         (false, true) => String::new(),
     };

@@ -487,13 +487,7 @@ impl<'a> App<'a> {
             let wide = usize::from(size.0) - 1;
             self.steps = steps(&there, plan.as_deref(), place, column, scratch, wide);
         }
-        let below = match &state.open {
-            Open::Ruler(ruler) => view::ruler_height(ruler),
-            Open::Save(_) => 5,
-            Open::Leave(_) => 3,
-            Open::Find(_) => 2,
-            _ => self.steps.lines().count(),
-        };
+        let below = view::below_wanted(state, &self.steps);
         let height = view::places(state, size, below).rows.1;
         // The chosen row is always in sight.
         state.top = state.top.min(state.row).max((state.row + 1).saturating_sub(height));

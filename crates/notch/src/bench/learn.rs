@@ -3,7 +3,7 @@
 use std::sync::atomic::AtomicBool;
 use std::time::{Duration, Instant};
 
-use keen_notch_core::{Judge, Layouts, Lesson, TextSample, learn};
+use keen_notch_core::{Judge, Layouts, Lesson, TextSample, in_braces, learn};
 use keen_notch_table::AllRowsAgain;
 
 use super::cuts::Marked;
@@ -63,7 +63,7 @@ pub fn column(state: &State) -> Option<usize> {
 pub fn with_source(state: &State, cut: &str) -> String {
     match column(state) {
         Some(column) if Some(column) != state.table.column && !cut.starts_with('"') => {
-            format!("{{{}}} | {cut}", state.table.columns[column])
+            format!("{} | {cut}", in_braces(&state.table.columns[column]))
         }
         _ => cut.to_owned(),
     }

@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use keen_notch_core::{Next, Slot, has_names, what_follows};
+use keen_notch_core::{Next, Slot, has_names, in_braces, what_follows};
 
 use super::cuts::{Fault, Verdict};
 
@@ -80,14 +80,8 @@ impl Offers {
         let columns = known.columns.iter().filter(|name| name.starts_with(typed));
         let mut names: Vec<&str> = columns.copied().collect();
         names.sort_by_key(|name| *name != typed);
-        let offers: Vec<Offer> = names
-            .into_iter()
-            .map(|name| {
-                let quoted = name.contains(['{', '}', '|', '"']) || name.trim() != name;
-                let text = if quoted { format!("{{\"{name}\"}}") } else { format!("{{{name}}}") };
-                Offer { text, is_cut: false }
-            })
-            .collect();
+        let offers: Vec<Offer> =
+            names.into_iter().map(|name| Offer { text: in_braces(name), is_cut: false }).collect();
         let end = before.len() + usize::from(text[before.len()..].starts_with('}'));
         let marked = (!typed.is_empty() && !offers.is_empty()).then_some(0);
         Self { place: open..end, offers, slots: Vec::new(), marked }

@@ -1,6 +1,7 @@
 //! Keys in the lists of everything that can be done and of columns, and in the field that finds rows.
 
 use crossterm::event::{KeyCode, KeyEvent};
+use keen_notch_core::in_braces;
 
 use super::common::{RowAt, changed, edit_field, go_to, moved};
 use super::cuts::{delete_cut, move_cut};
@@ -128,10 +129,4 @@ pub fn take_column(state: &mut State, place: Option<usize>) -> Vec<Ask> {
     let mut asks = changed(state);
     asks.push(Ask::Look);
     asks
-}
-
-/// A column as it stands in a cut.
-pub(super) fn in_braces(name: &str) -> String {
-    let quoted = name.contains(['{', '}', '|', '"']) || name.trim() != name || name.is_empty();
-    if quoted { format!("{{\"{name}\"}}") } else { format!("{{{name}}}") }
 }

@@ -12,7 +12,6 @@ use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 
 use self::canvas::{Canvas, Look};
-pub use self::dialogues::ruler_height;
 use super::cuts::Verdict;
 use super::rows::MadeRow;
 use super::ruler::Hand;
@@ -141,7 +140,7 @@ pub fn draw(scene: &Scene<'_>, buffer: &mut Buffer) -> Drawn {
         canvas.put((0, 0), &said, Look::Plain, usize::from(size.0));
         return drawn;
     }
-    let wanted = below_wanted(scene);
+    let wanted = below_wanted(scene.state, scene.steps);
     let places = places(state, size, wanted);
     drawn.heights = (places.rows.1, places.rows.1, 0);
     title(&mut canvas, state);
@@ -173,13 +172,13 @@ pub fn draw(scene: &Scene<'_>, buffer: &mut Buffer) -> Drawn {
 }
 
 /// How many lines what stands below the rows would have.
-fn below_wanted(scene: &Scene<'_>) -> usize {
-    match &scene.state.open {
+pub fn below_wanted(state: &State, steps: &str) -> usize {
+    match &state.open {
         Open::Ruler(ruler) => dialogues::ruler_height(ruler),
         Open::Save(_) => 5,
         Open::Leave(_) => 3,
         Open::Find(_) => 2,
-        _ => scene.steps.lines().count(),
+        _ => steps.lines().count(),
     }
 }
 

@@ -11,7 +11,7 @@ use std::path::Path;
 use std::process::ExitCode;
 use std::time::Instant;
 
-use keen_notch_core::{Judge, Layouts, Lesson, TextSample, learn};
+use keen_notch_core::{Judge, Layouts, Lesson, TextSample, in_braces, learn};
 use keen_notch_table::{Source, Table};
 
 use self::judge::{differs, judge, question};
@@ -244,7 +244,7 @@ fn save_jig(path: &Path, lessons: &Lessons<'_>) -> Result<(), Problem> {
         // A template names its columns itself.
         let source = match starts_there || cut.starts_with('"') {
             true => String::new(),
-            false => format!("{{{}}} | ", lessons.column),
+            false => format!("{} | ", in_braces(lessons.column)),
         };
         let mut read = ReadCut::typed(&format!("{} = {source}{cut}", piece.name))?;
         let given = piece.lessons.iter().filter(|lesson| lesson.binds);

@@ -1,6 +1,8 @@
 //! What is known of a column, and what all that is printed of it shares.
 
-use keen_notch_core::{ColumnHolds, ColumnSurvey, Distinct, FirstRow, Layouts, Proposal, Trouble};
+use keen_notch_core::{
+    ColumnHolds, ColumnSurvey, Distinct, FirstRow, Layouts, Proposal, Trouble, in_braces,
+};
 use keen_notch_table::Whereabouts;
 
 use super::super::style::{self, set};
@@ -32,8 +34,7 @@ pub struct Surveyed {
 impl Surveyed {
     /// The column as a cut names it.
     pub fn source(&self) -> String {
-        self.only_place
-            .map_or_else(|| format!("{{{}}}", self.name), |place| format!("{{column {place}}}"))
+        self.only_place.map_or_else(|| in_braces(&self.name), |place| format!("{{column {place}}}"))
     }
 }
 
