@@ -27,8 +27,8 @@
 //! | the cut that makes given pieces of given cells | [`learn()`] |
 //!
 //! Every error has the place in the text that was typed and what to write instead ([`CutError`]).
-//! Nothing here panics on any text; `examples/` has a cut over an iterator of texts and rules over the
-//! records of a CSV file.
+//! Nothing here panics on any text; `examples/` has a cut over an iterator of texts and rules over
+//! the records of a CSV file.
 
 mod compile;
 mod eval;

@@ -68,8 +68,8 @@ pub(crate) const DIVIDERS: [char; 13] =
 /// Those that may divide sentences.
 pub(crate) const DIVIDERS_OF_PROSE: [char; 6] = [',', ';', '|', '/', '#', '~'];
 
-/// What a column looks like, gathered in one pass and in bounded memory: shapes, lengths, positions,
-/// sections and odd texts, and from them the cuts that suit it.
+/// What a column looks like, gathered in one pass and in bounded memory: shapes, lengths,
+/// positions, sections and odd texts, and from them the cuts that suit it.
 ///
 /// ```
 /// # use keen_notch_core::ColumnSurvey;

@@ -254,8 +254,8 @@ impl Tally {
         Self { has_texts: true, ..Self::new(plan) }
     }
 
-    /// An empty tally for a part of a run, to be merged into that of the run; `has_texts` says whether
-    /// that has the texts of findings as well.
+    /// An empty tally for a part of a run, to be merged into that of the run; `has_texts` says
+    /// whether that has the texts of findings as well.
     pub fn part(plan: &Plan, has_texts: bool) -> Self {
         let mut tally = Self { is_part: true, has_texts, ..Self::new(plan) };
         tally.outputs.iter_mut().for_each(|output| output.shapes = ShapeCounts::part());

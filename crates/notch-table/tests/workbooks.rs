@@ -389,8 +389,8 @@ fn several_sheets_are_one_table() {
     assert!(error.to_string().contains("has a column qty already."), "{error}");
 }
 
-/// An archive is recognised by its content, whatever it is called; what some programs add to it is passed
-/// over.
+/// An archive is recognised by its content, whatever it is called; what some programs add to it is
+/// passed over.
 #[test]
 fn archives_are_read_as_the_table_in_them() {
     let (lots, keepers) = ("lot,n\nFH-1,2\n", "keeper\nMoran\n");

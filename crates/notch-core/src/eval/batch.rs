@@ -25,7 +25,8 @@ use crate::program::{Joined, Start};
 ///
 /// What is called in this order: [`Batch::row`] for every row; for each of [`Plan::sources`]
 /// [`Batch::cells`], and [`Batch::set_cell`] for those that do not lie in the block; then
-/// [`Batch::evaluate`]. Afterwards the block is cut back to its length, for new texts stand after it.
+/// [`Batch::evaluate`]. Afterwards the block is cut back to its length, for new texts stand after
+/// it.
 ///
 /// ```
 /// # use keen_notch_core::{Batch, Plan, PlanOptions, Scratch, parse_assignment};

@@ -27,8 +27,8 @@ pub(super) const ODD: &str = "layout";
 
 impl Plan {
     /// Evaluates all cuts for one row, given the cells of [`Plan::sources`] in their order; a cell
-    /// that is not given counts as blank. What is returned borrows from the scratch until that is used
-    /// again: one row at a time.
+    /// that is not given counts as blank. What is returned borrows from the scratch until that is
+    /// used again: one row at a time.
     ///
     /// ```
     /// # use keen_notch_core::{Plan, PlanOptions, Scratch, parse_assignment};

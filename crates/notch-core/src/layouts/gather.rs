@@ -1,5 +1,5 @@
-//! Layouts gathered into one, where what stands in a slot has signs of its own: names with initials,
-//! paths of several depths. That slot becomes `[*]`.
+//! Layouts gathered into one, where what stands in a slot has signs of its own: names with
+//! initials, paths of several depths. That slot becomes `[*]`.
 
 use std::cmp::Reverse;
 use std::collections::BTreeSet;

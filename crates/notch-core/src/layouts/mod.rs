@@ -1,8 +1,8 @@
 //! Layouts: what the texts of one way of writing have in common.
 //!
 //! A layout is a pattern that `is shape` takes: literal words and signs, and slots for what varies
-//! (`Reference [d4..5] - [w] reseeded, [n] % germination (kp: [w+])`). They are found in a sample of
-//! the column, whose memory is bounded and which is the same for any number of workers:
+//! (`Reference [d4..5] - [w] reseeded, [n] % germination (kp: [w+])`). They are found in a sample
+//! of the column, whose memory is bounded and which is the same for any number of workers:
 //!
 //! 1. `tokens.rs` reads each text as a person does: words, numbers, signs.
 //! 2. `lines.rs` puts texts with the same signs together.
@@ -10,8 +10,8 @@
 //! 4. `pattern.rs` writes for each part what is the same in nearly all of its texts, and slots.
 //! 5. `gather.rs` puts those together that differ in the signs of one slot alone.
 //!
-//! Then each text belongs to the first pattern that it fits, by [`ShapePattern`] alone: how a pattern
-//! was found plays no part in what it takes.
+//! Then each text belongs to the first pattern that it fits, by [`ShapePattern`] alone: how a
+//! pattern was found plays no part in what it takes.
 
 mod counts;
 mod gather;
@@ -180,8 +180,8 @@ impl Layouts {
         }
     }
 
-    /// Whether they say more than the shapes of the texts do: they have words or numbers that shapes
-    /// tell apart by their lengths.
+    /// Whether they say more than the shapes of the texts do: they have words or numbers that
+    /// shapes tell apart by their lengths.
     pub fn say_more_than_shapes(&self) -> bool {
         let has_words = |layout: &Layout| {
             ["[w]", "[w+]", "[n]", "[x]", "[*]"].iter().any(|slot| layout.pattern.contains(slot))

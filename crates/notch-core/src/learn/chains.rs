@@ -1,5 +1,5 @@
-//! Cuts of several chains: one for the examples of each layout, joined by `else`, with a guard where
-//! a chain would take something else from the texts of another.
+//! Cuts of several chains: one for the examples of each layout, joined by `else`, with a guard
+//! where a chain would take something else from the texts of another.
 
 use std::collections::BTreeMap;
 
@@ -21,8 +21,8 @@ const WAYS: usize = 3;
 type Key = (Option<usize>, String);
 
 impl Search<'_> {
-    /// Cuts of several chains: one for the examples of each layout, with a guard where it would take
-    /// something else from the others.
+    /// Cuts of several chains: one for the examples of each layout, with a guard where it would
+    /// take something else from the others.
     pub(super) fn several_chains(&mut self, lessons: &[&Lesson]) -> Vec<Ranked> {
         let mut groups: BTreeMap<Key, Vec<&Lesson>> = BTreeMap::new();
         for lesson in lessons.iter().filter(|lesson| !lesson.piece.is_empty()) {
@@ -96,8 +96,8 @@ impl Search<'_> {
         None
     }
 
-    /// A cut that ends in the whole cell, guarded where it would take something of the cells that are
-    /// to stay whole; `None` where no guard helps.
+    /// A cut that ends in the whole cell, guarded where it would take something of the cells that
+    /// are to stay whole; `None` where no guard helps.
     pub(super) fn beside_whole(
         &mut self,
         cut: String,

@@ -6,7 +6,8 @@
 //! 3. `rank.rs` runs what is left over a sample of the column, and puts first what is probably
 //!    meant. Cuts that give the same in all rows are one.
 //!
-//! Where no one chain gives all examples, `chains.rs` joins one for each layout. `judge.rs` then runs the best of them over all rows, and finds the row to ask about.
+//! Where no one chain gives all examples, `chains.rs` joins one for each layout. `judge.rs` then
+//! runs the best of them over all rows, and finds the row to ask about.
 //!
 //! Everything is bounded by work, not by time, so that every run gives the same.
 
@@ -298,7 +299,8 @@ impl Search<'_> {
     }
 }
 
-/// Where a mark in any case finds more than the same mark as it stands, it is the one that is meant.
+/// Where a mark in any case finds more than the same mark as it stands, it is the one that is
+/// meant.
 fn prefer_any_case(ranked: &mut [Ranked]) {
     let known: BTreeMap<String, (f64, u32)> =
         ranked.iter().map(|one| (one.candidate.cut(), (one.score, one.found))).collect();

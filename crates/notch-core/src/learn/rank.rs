@@ -17,8 +17,9 @@ const UNREACHED: f64 = 400.0;
 /// How much it weighs that what it finds is of as many kinds as there are rows.
 const UNEVEN: f64 = 120.0;
 
-/// How much it weighs that a cut finds something in all rows that are written unlike the examples: of
-/// two cuts that do the same for the examples the one that says what it looks for is the safer one.
+/// How much it weighs that a cut finds something in all rows that are written unlike the examples:
+/// of two cuts that do the same for the examples the one that says what it looks for is the safer
+/// one.
 const ELSEWHERE: f64 = 15.0;
 
 /// How much it weighs that a cut says how many parts there are where many rows have others.

@@ -1,7 +1,7 @@
 //! Templates that may have made a piece: up to four pieces of the cell, with texts between.
 
 use super::search::{Candidate, edges, kind_of, made_of, spans, ways_to};
-use crate::language::quoted;
+use crate::language::{in_braces, quoted};
 use crate::text::{Span, characters, is_word};
 
 /// A part of a piece: a text, or what is made of the cell.
@@ -29,8 +29,14 @@ const LETTER: u32 = 12;
 /// A letter or digit between that stands in the cell as well.
 const CONSTANT: u32 = 40;
 
-/// The templates with what they say; `column` as it is named in braces.
+/// The templates with what they say, of a column of that name.
 pub(super) fn templates(cell: &str, piece: &str, column: &str) -> Vec<(u32, String)> {
+    // Double quotes would end the template, so single ones stand in it.
+    let column = in_braces(column);
+    if column.contains('\'') {
+        return Vec::new();
+    }
+    let column = &column[1..column.len() - 1].replace('"', "'");
     // A letter or digit that stands in the cell as well may be a constant, or taken from there.
     let mut ways: Vec<Vec<Part>> =
         [LETTER, CONSTANT].iter().filter_map(|letter| parted(cell, piece, *letter)).collect();
@@ -38,7 +44,7 @@ pub(super) fn templates(cell: &str, piece: &str, column: &str) -> Vec<(u32, Stri
     ways.iter().flat_map(|parts| template(cell, parts, column)).collect()
 }
 
-/// The templates of these parts.
+/// The templates of these parts; `column` as it stands in braces.
 fn template(cell: &str, parts: &[Part], column: &str) -> Vec<(u32, String)> {
     let fields = parts.iter().filter(|part| matches!(part, Part::Field(_))).count();
     let literals: String = parts

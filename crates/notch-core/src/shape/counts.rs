@@ -65,15 +65,16 @@ pub struct ShapeCounts {
     /// Patterns of shapes that were counted, by the length of the text: most texts of a column look
     /// like one before.
     patterns: Vec<[Pattern; WAYS]>,
-    /// How the shapes of plain texts are spelled with one byte for each character: the hash, of
-    /// which ten thousand have two alike once in a hundred thousand million columns, and the place
-    /// among the counts.
+    /// How texts look whose shapes were counted, each byte of ASCII by its kind: the hash, of which
+    /// ten thousand have two alike once in a hundred thousand million columns, and the place among
+    /// the counts.
     spelled: HashTable<(u64, usize)>,
     /// Where a text is spelled so.
     spelling: Spelling,
 }
 
-/// A shape spelled with one byte for each character.
+/// A text with its bytes of ASCII replaced by their kinds. Texts that are spelled alike have the
+/// same shape; of texts of ASCII those of one shape are spelled alike.
 #[derive(Debug, Clone)]
 struct Spelling([u8; LONGEST_SHAPE.next_multiple_of(WIDE)]);
 
@@ -84,8 +85,8 @@ impl Default for Spelling {
 }
 
 impl Spelling {
-    /// Spells the shape of a text; `None` of one that is too long, or in which a character may be
-    /// more than a byte.
+    /// Spells a text; `None` of one that is too long, and where what follows a control character may
+    /// make one character with it or not.
     fn of(&mut self, text: &[u8]) -> Option<&[u8]> {
         if text.len() > LONGEST_SHAPE {
             return None;
@@ -95,7 +96,8 @@ impl Spelling {
             let (kinds, not_plain) = kinds(&wide(text, at));
             (*spelled, odd) = (kinds, odd | not_plain);
         }
-        (odd == 0).then_some(&self.0[..text.len()])
+        let is_clear = odd == 0 || !text.iter().any(u8::is_ascii_control);
+        is_clear.then_some(&self.0[..text.len()])
     }
 }
 
@@ -122,8 +124,8 @@ impl Default for Pattern {
 }
 
 impl Pattern {
-    /// The pattern of a text of the shape at `place`; `None` where a byte may not be a character of
-    /// its own, and for control characters, which are rare.
+    /// The pattern of a text of the shape at `place`; `None` for control characters, which are rare.
+    /// What lies beyond ASCII has to be the same.
     fn of(text: &[u8], place: usize) -> Option<Self> {
         let (mut least, mut greatest) = ([[0; WIDE]; 2], [[u8::MAX; WIDE]; 2]);
         for (n, byte) in text.iter().enumerate() {
@@ -131,8 +133,8 @@ impl Pattern {
                 b'A'..=b'Z' => (b'A', b'Z'),
                 b'a'..=b'z' => (b'a', b'z'),
                 b'0'..=b'9' => (b'0', b'9'),
-                0x20..0x7F => (*byte, *byte),
-                _ => return None,
+                _ if byte.is_ascii_control() => return None,
+                _ => (*byte, *byte),
             };
             (least[n / WIDE][n % WIDE], greatest[n / WIDE][n % WIDE]) = (low, high);
         }
@@ -165,10 +167,10 @@ impl ShapeCounts {
     /// Counts the shape of a text; returns whether each of its bytes is a character, as is known of
     /// most. Those that come later stand in later lines.
     pub(crate) fn add_telling_plain(&mut self, text: &str, line: u64) -> bool {
-        self.add_known(text.as_bytes(), text.len()).is_some() || {
+        if self.add_known(text.as_bytes(), text.len()).is_none() {
             self.add_unseen(text, line);
-            characters::is_plain(text)
         }
+        characters::is_plain(text)
     }
 
     /// Counts the shape of a text, which stands in that line of the input; returns its place among
@@ -233,7 +235,8 @@ impl ShapeCounts {
             return Some(place);
         }
         let place = self.add_unspelled(text, line)?;
-        if let Some(hash) = hash {
+        // Texts beyond ASCII may be spelled in more ways than there are shapes.
+        if let Some(hash) = hash.filter(|_| self.spelled.len() < MOST_KNOWN) {
             self.spelled.insert_unique(hash, (hash, place), |(hash, _)| *hash);
         }
         Some(place)
@@ -397,14 +400,18 @@ mod tests {
             "FH-2019-BRA-00417-7",
             "é",
             "é1",
+            "\u{301}",
+            "\t",
+            "\u{200d}1…",
             "a\rb",
             "a\tb",
             "a b",
         ];
         let (mut counts, mut twin) =
             (ShapeCounts::default(), std::collections::BTreeMap::<String, u64>::new());
+        assert_eq!(texts.len(), 20);
         for n in 0..2000_usize {
-            let text = format!("{}{}", texts[n * 7 % 17], texts[n * n % 17]);
+            let text = format!("{}{}", texts[n * 7 % 20], texts[n * n % 20]);
             counts.add(&text, 1);
             *twin.entry(shape(&text)).or_default() += 1;
         }

@@ -93,7 +93,8 @@ impl ColumnSurvey {
         }
     }
 
-    /// How nearly all texts are written as dates, and how else they may be meant; with how many are.
+    /// How nearly all texts are written as dates, and how else they may be meant; with how many
+    /// are.
     pub(super) fn day(&self) -> Option<(&'static str, Option<&'static str>, u64)> {
         let most = |count: u64| count > 0 && count * 1000 >= self.filled() * 950;
         let fits = |pattern: &str| {

@@ -10,8 +10,8 @@ use super::{Kind, Span, is_letter, is_word};
 #[derive(Debug)]
 pub(crate) enum What {
     Text(Box<Finder<'static>>),
-    /// A text ignoring case, by Unicode simple folding: the regex; and where nothing but ASCII folds
-    /// to it, its bytes in lower case, which are found without the regex.
+    /// A text ignoring case, by Unicode simple folding: the regex; and where nothing but ASCII
+    /// folds to it, its bytes in lower case, which are found without the regex.
     Folded(Box<Regex>, Option<Box<[u8]>>),
     /// A text with no letter, digit or `_` beside it.
     Word(Box<What>),

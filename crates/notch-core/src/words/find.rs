@@ -307,8 +307,8 @@ fn closing(text: &str, open: char, close: char) -> Option<usize> {
     None
 }
 
-/// The kernel of `before`, `through`, `from` and `after` a mark of one byte, the first, the last, or the one of a
-/// number from either end; all of a text without it where `or_all`.
+/// The kernel of `before`, `through`, `from` and `after` a mark of one byte, the first, the last,
+/// or the one of a number from either end; all of a text without it where `or_all`.
 #[derive(Clone, Copy)]
 struct Beside {
     byte: u8,

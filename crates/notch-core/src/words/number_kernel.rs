@@ -7,7 +7,7 @@ use super::number_rule::NumberRule;
 use crate::program::kernel::{Grouped, Kernel, KernelRows};
 use crate::program::span::{CellSpan, Change, change};
 use crate::text::masks::{WIDE, digits_from, equal, first_digit, lowest, wide};
-use crate::text::{Evidence, is_harmless_before, is_harmless_behind};
+use crate::text::{Evidence, Marks, is_harmless_before, is_harmless_behind};
 
 /// The kernel of `number`; numbers whose mark groups are counted by `event`.
 pub(super) struct NumberKernel {
@@ -22,7 +22,12 @@ impl Kernel for NumberKernel {
         let mut rest = Vec::new();
         if let Some(n) = rule.plain_place() {
             let mut with_groups = Vec::new();
-            plain_numbers(n, places, text.as_bytes(), reasons, (&mut with_groups, &mut rest));
+            let (bytes, lists) = (text.as_bytes(), (&mut with_groups, &mut rest));
+            // Two loops: the commonest has nothing to ask.
+            match rule.style.marks {
+                Marks::Either => plain_numbers::<true>(n, places, bytes, reasons, lists),
+                _ => plain_numbers::<false>(n, places, bytes, reasons, lists),
+            }
             for row in with_groups {
                 let (start, end) = places[row].span();
                 let number = &text.as_bytes()[start..end];
@@ -40,7 +45,7 @@ impl Kernel for NumberKernel {
             let is_cell_start = cells.is_some_and(|cells| cells[row].span().0 == from);
             let groups = |stands| grouped.push(Grouped { row, event, place: stands });
             places[row] = match first_digit(text.as_bytes(), from, to) {
-                None => absent(rule, text, (from, to), reasons),
+                None => absent(rule, text, (from, to), 0, reasons),
                 Some(_) => scanned(rule, text, (from, to), is_cell_start, reasons, groups),
             };
         }
@@ -52,7 +57,7 @@ impl Kernel for NumberKernel {
 /// because the loop over the steps has no registers left for it: 54 million instructions for
 /// 200,000 notes instead of 66.
 #[inline(never)]
-fn plain_numbers(
+fn plain_numbers<const EITHER: bool>(
     n: usize,
     places: &mut [CellSpan],
     text: &[u8],
@@ -69,7 +74,7 @@ fn plain_numbers(
             continue;
         };
         let mut has_groups = false;
-        let mut taken = plain(text, from, to, digit, &mut has_groups);
+        let mut taken = plain::<EITHER>(text, from, to, digit, &mut has_groups);
         let mut has_fewer = false;
         for count in 1..n {
             if taken.is_none() {
@@ -82,7 +87,7 @@ fn plain_numbers(
                 break;
             };
             has_groups = false;
-            taken = plain(text, from, to, digit, &mut has_groups);
+            taken = plain::<EITHER>(text, from, to, digit, &mut has_groups);
         }
         if taken.is_none() && !has_fewer {
             rest.push(row);
@@ -95,9 +100,15 @@ fn plain_numbers(
     }
 }
 
-/// A piece that has no such number, for one of the rule's reasons.
-fn absent(rule: &NumberRule, text: &str, (from, to): (usize, usize), reasons: usize) -> CellSpan {
-    let reason = text.get(from..to).and_then(|piece| rule.absence(piece));
+/// A piece that has no such number but that many, for one of the rule's reasons.
+fn absent(
+    rule: &NumberRule,
+    text: &str,
+    (from, to): (usize, usize),
+    count: usize,
+    reasons: usize,
+) -> CellSpan {
+    let reason = text.get(from..to).and_then(|piece| rule.absence(piece, count));
     reason.map_or(CellSpan::NONE, |reason| CellSpan::absent(reasons + reason))
 }
 
@@ -117,7 +128,9 @@ fn scanned(
     if sought.depends_on_before && !is_cell_start {
         return CellSpan::NONE;
     }
-    let Some(found) = sought.found else { return absent(rule, text, (from, to), reasons) };
+    let Some(found) = sought.found else {
+        return absent(rule, text, (from, to), sought.count, reasons);
+    };
     if found.doubt.is_some() || found.drops_zeros {
         return CellSpan::NONE;
     }
@@ -154,9 +167,16 @@ const LONGEST: usize = 48;
 
 /// The first number of a span, whose first digit is at `start`, where nothing beside it needs a
 /// second look; and whether commas group it. Nowhere where that is not certain: the scanner takes
-/// some fifteen times as long.
+/// some fifteen times as long. With `EITHER` it may have no mark but a point without three digits
+/// after it, which is decimal.
 #[inline(always)]
-fn plain(text: &[u8], from: usize, to: usize, start: usize, has_groups: &mut bool) -> CellSpan {
+fn plain<const EITHER: bool>(
+    text: &[u8],
+    from: usize,
+    to: usize,
+    start: usize,
+    has_groups: &mut bool,
+) -> CellSpan {
     if start > from && !is_harmless_before(text, from, start) {
         return CellSpan::NONE;
     }
@@ -169,13 +189,17 @@ fn plain(text: &[u8], from: usize, to: usize, start: usize, has_groups: &mut boo
     }
     let mut end = start + count;
     while byte(end) == b',' && byte(end + 1).is_ascii_digit() {
-        if count > 3 || first == b'0' || digits_from(text, end + 1, to) != 3 {
+        if EITHER || count > 3 || first == b'0' || digits_from(text, end + 1, to) != 3 {
             return CellSpan::NONE;
         }
         (end, *has_groups) = (end + 4, true);
     }
     if byte(end) == b'.' && byte(end + 1).is_ascii_digit() {
-        end += 1 + digits_from(text, end + 1, to);
+        let decimals = digits_from(text, end + 1, to);
+        if EITHER && decimals == 3 {
+            return CellSpan::NONE;
+        }
+        end += 1 + decimals;
         if matches!(byte(end), b'.' | b',') && byte(end + 1).is_ascii_digit() {
             return CellSpan::NONE;
         }

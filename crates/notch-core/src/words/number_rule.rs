@@ -3,8 +3,7 @@
 use super::items::{self, COUNTED};
 use crate::language::Reach;
 use crate::program::Nothing;
-use crate::text::masks::first_digit;
-use crate::text::{Mark, Number, NumberStyle, numbers, stands_next};
+use crate::text::{Mark, Marks, Number, NumberStyle, numbers, stands_next};
 
 /// The reason of a text without numbers.
 pub(super) const NO_NUMBER: &str = "no number";
@@ -35,14 +34,17 @@ pub(super) struct Sought {
     pub from: usize,
     /// Something depends on the character before the piece.
     pub depends_on_before: bool,
+    /// How many numbers the text has, where a place was looked for that is not there.
+    pub count: usize,
 }
 
 impl NumberRule {
-    /// Which number of a text with decimal points it takes, counted from the left from 1; `None` of
-    /// other rules.
+    /// Which number of a text it takes, counted from the left from 1, where its numbers have decimal
+    /// points or show by their own marks which they have; `None` of other rules.
     pub(crate) fn plain_place(&self) -> Option<usize> {
+        let is_plain = !self.style.accounting && self.style.marks != Marks::Comma;
         match self.which {
-            Which::Place(reach) if self.style == NumberStyle::PLAIN && reach.single => {
+            Which::Place(reach) if is_plain && reach.single => {
                 usize::try_from(reach.first?).ok().filter(|n| *n > 0)
             }
             _ => None,
@@ -51,14 +53,20 @@ impl NumberRule {
 
     /// Looks for the number in a text; `before` is the character before it in its cell.
     pub(crate) fn find(&self, text: &str, before: Option<char>) -> Sought {
-        let nothing = |depends_on_before| Sought { found: None, from: 0, depends_on_before };
+        let mut count = 0;
         let mut all = numbers(text, before, self.style);
         let found = match &self.which {
             Which::Place(reach) => match reach.first {
-                Some(n @ 1..) => all.nth(usize::try_from(n - 1).unwrap_or(usize::MAX)),
+                Some(n @ 1..) => {
+                    let n = usize::try_from(n).unwrap_or(usize::MAX);
+                    all.find(|_| {
+                        count += 1;
+                        count == n
+                    })
+                }
                 Some(-1) => all.by_ref().last(),
                 _ => {
-                    let count = all.by_ref().count();
+                    count = all.by_ref().count();
                     items::places(*reach, count)
                         .and_then(|(place, _)| numbers(text, before, self.style).nth(place - 1))
                 }
@@ -74,14 +82,11 @@ impl NumberRule {
                     true => mark.find(text).and_then(|span| behind(span.end)),
                     false => mark.what.all(text).find_map(|span| behind(span.end)),
                 };
-                return found.map_or(nothing(false), |(found, from)| Sought {
-                    found: Some(found),
-                    from,
-                    depends_on_before: false,
-                });
+                let (found, from) = found.map_or((None, 0), |(found, from)| (Some(found), from));
+                return Sought { found, from, depends_on_before: false, count };
             }
         };
-        Sought { found, from: 0, depends_on_before: all.depends_on_before() }
+        Sought { found, from: 0, depends_on_before: all.depends_on_before(), count }
     }
 
     /// The reasons for which a text certainly has no such number, as [`NumberRule::absence`] counts
@@ -97,10 +102,11 @@ impl NumberRule {
         }
     }
 
-    /// Which of the reasons it is that a text has no such number, where it is one of them.
-    pub(crate) fn absence(&self, text: &str) -> Option<usize> {
+    /// Which of the reasons it is that a text, of that many numbers where a place is looked for, has
+    /// no such number; `None` where it is none of them.
+    pub(crate) fn absence(&self, text: &str, count: usize) -> Option<usize> {
         match &self.which {
-            Which::Place(_) => first_digit(text.as_bytes(), 0, text.len()).is_none().then_some(0),
+            Which::Place(_) => (count <= COUNTED).then_some(count),
             Which::Next => Some(0),
             Which::After(mark) => Some(usize::from(mark.find(text).is_some())),
         }

@@ -20,6 +20,7 @@ use regex_syntax::hir::{Hir, HirKind};
 
 use super::class_runs::{ClassRuns, TRIES};
 use crate::program::span::{CellSpan, narrow_with};
+use crate::text::Span;
 
 /// A regular expression of which each thread has its own, with the memory it needs: one shared by
 /// all would make them wait.
@@ -52,6 +53,34 @@ impl OwnRegex {
 
     /// Narrows pieces to the group of their first match.
     pub(crate) fn find(&self, places: &mut [CellSpan], text: &str, reasons: usize, group: usize) {
+        self.with_own(|own| {
+            narrow_with(places, text, std::iter::repeat(()), |_, from, to, ()| {
+                match own.find(&text[from..to], group) {
+                    Found::At(start, end) => CellSpan::new(from + start, from + end),
+                    Found::NoMatch => CellSpan::absent(reasons),
+                    Found::NoGroup => CellSpan::NONE,
+                }
+            });
+        });
+    }
+
+    /// Hands out the matches in a text from left to right, as long as `take` returns `true`;
+    /// returns whether it did to the end. For expressions of which [`is_free`] is true.
+    pub(crate) fn each_match(&self, text: &str, take: &mut dyn FnMut(Span) -> bool) -> bool {
+        self.with_own(|own| {
+            let mut at = 0;
+            while let Found::At(start, end) = own.find(&text[at..], 0) {
+                if !take(at + start..at + end) {
+                    return false;
+                }
+                at += end;
+            }
+            true
+        })
+    }
+
+    /// Works with what this thread has of the expression.
+    fn with_own<T>(&self, work: impl FnOnce(&mut Own) -> T) -> T {
         OWN.with_borrow_mut(|own| {
             if own.len() <= self.id {
                 own.resize_with(self.id + 1, || None);
@@ -63,15 +92,18 @@ impl OwnRegex {
                 cache: self.quick.as_ref().and_then(|quick| quick.cache()),
                 slots: vec![None; 2 * self.regex.captures_len()],
             });
-            narrow_with(places, text, std::iter::repeat(()), |_, from, to, ()| {
-                match own.find(&text[from..to], group) {
-                    Found::At(start, end) => CellSpan::new(from + start, from + end),
-                    Found::NoMatch => CellSpan::absent(reasons),
-                    Found::NoGroup => CellSpan::NONE,
-                }
-            });
-        });
+            work(own)
+        })
     }
+}
+
+/// Whether the matches of an expression depend on nothing but their own characters: after one of
+/// them the rest of the text can be searched as a text of its own.
+pub(crate) fn is_free(regex: &Regex) -> bool {
+    regex_syntax::parse(regex.as_str()).is_ok_and(|expression| {
+        let properties = expression.properties();
+        properties.look_set().is_empty() && properties.minimum_len().is_some_and(|least| least > 0)
+    })
 }
 
 impl Own {

@@ -1,6 +1,6 @@
 //! Steps that use a regular expression.
 
-use super::regex_search::OwnRegex;
+use super::regex_search::{OwnRegex, is_free};
 use std::sync::Arc;
 
 use regex::Regex;
@@ -149,6 +149,12 @@ pub(super) const WORDS: &[Word] = &[
 /// All matches, or a group of each, as kernels; one in which the group took no part is left to the
 /// evaluation by row.
 fn items(regex: &Regex, group: usize) -> Items {
+    if group == 0 && is_free(regex) {
+        let regex = OwnRegex::new(regex);
+        let find =
+            move |text: &str, take: &mut dyn FnMut(Span) -> bool| regex.each_match(text, take);
+        return items_of(Arc::new(find), NO_MATCH);
+    }
     let regex = regex.clone();
     let find = move |text: &str, take: &mut dyn FnMut(Span) -> bool| match group {
         0 => regex.find_iter(text).all(|found| take(found.range())),

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use unicode_normalization::UnicodeNormalization;
+use unicode_normalization::{IsNormalized, UnicodeNormalization, is_nfc_quick};
 
 use super::Args;
 use crate::language::{Build, CutError, Example, Group, Guess, Guesses, Word, quoted};
@@ -86,12 +86,21 @@ fn is_invisible(c: char) -> bool {
 }
 
 fn neaten<'a>(piece: Piece<'a>, context: &mut RowContext<'a>) -> Item<'a> {
-    let text = piece.text();
-    // Most texts are neat already.
-    if is_neat(text.as_bytes(), 0, text.len()) {
-        return Ok(piece);
+    match neat(piece.text()) {
+        None => Ok(piece),
+        Some(neat) => {
+            let made = piece.changed(context.alloc(&neat));
+            context.narrow(made, 0..neat.len())
+        }
     }
-    let mut made = context.buffer(text.len());
+}
+
+/// A text made neat; `None` where it is so already.
+fn neat(text: &str) -> Option<String> {
+    if is_neat(text.as_bytes(), 0, text.len()) || is_neat_beyond_ascii(text) {
+        return None;
+    }
+    let mut made = String::with_capacity(text.len());
     for character in characters::each(text) {
         let last = character.char_indices().next_back().map_or(0, |(at, _)| at);
         for (at, c) in character.char_indices() {
@@ -106,14 +115,23 @@ fn neaten<'a>(piece: Piece<'a>, context: &mut RowContext<'a>) -> Item<'a> {
         }
     }
     let composed: String = made.trim_end().nfc().collect();
-    if composed == text {
-        return Ok(piece);
-    }
-    let made = piece.changed(context.alloc(&composed));
-    context.narrow(made, 0..composed.len())
+    (composed != text).then_some(composed)
 }
 
-/// The kernel of `neaten`: of ASCII in which nothing but blanks is to be mended.
+/// Whether a text is certainly neat: single blanks between, nothing invisible, and letters that are
+/// composed.
+fn is_neat_beyond_ascii(text: &str) -> bool {
+    let mut is_blank = true;
+    for c in text.chars() {
+        let was_blank = std::mem::replace(&mut is_blank, c == ' ');
+        if is_blank && was_blank || c != ' ' && c.is_whitespace() || is_invisible(c) {
+            return false;
+        }
+    }
+    !is_blank && is_nfc_quick(text.chars()) == IsNormalized::Yes
+}
+
+/// The kernel of `neaten`.
 struct Neaten;
 
 impl Kernel for Neaten {
@@ -123,11 +141,21 @@ impl Kernel for Neaten {
                 return Change::Same;
             }
             let made = text.len();
+            let is_plain = |byte: &u8| matches!(byte, b' '..=b'~');
+            if !text.as_bytes()[from..to].iter().all(is_plain) {
+                let Some(cell) = text.get(from..to) else { return Change::Unusual };
+                return match neat(cell) {
+                    None => Change::Same,
+                    Some(neat) => {
+                        text.push_str(&neat);
+                        Change::Made
+                    }
+                };
+            }
             for at in from..to {
                 match text.as_bytes()[at] {
                     b' ' if text.len() == made || text.ends_with(' ') => {}
-                    byte @ b' '..=b'~' => text.push(char::from(byte)),
-                    _ => return Change::Unusual,
+                    byte => text.push(char::from(byte)),
                 }
             }
             text.truncate(made + text[made..].trim_end().len());

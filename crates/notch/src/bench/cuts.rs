@@ -270,8 +270,8 @@ fn begins_list(text: &str, error: &CutError, jig: &Jig) -> bool {
     !typed.is_empty() && error.span.end >= text.len() && jig.lists.keys().any(is_begun)
 }
 
-/// What is wrong with the name of a column that is being typed, where no column or cut, all of which
-/// are `taken`, begins so.
+/// What is wrong with the name of a column that is being typed, where no column or cut, all of
+/// which are `taken`, begins so.
 fn unknown_column(text: &str, taken: &[String], columns: &[String]) -> Option<CutError> {
     let open = text.rfind('{')?;
     let typed = text[open + 1..].trim_start();

@@ -154,8 +154,8 @@ impl Remembered {
         Some(Layouts::of_patterns(patterns))
     }
 
-    /// Layouts that were never seen before in the columns that cuts start from, and shares that have
-    /// moved by more than `points` of a hundred.
+    /// Layouts that were never seen before in the columns that cuts start from, and shares that
+    /// have moved by more than `points` of a hundred.
     pub fn layout_drift(&self, columns: &[ColumnLayouts], rows: u64, points: f64) -> Vec<Drift> {
         let mut drifts = Vec::new();
         for of in columns {

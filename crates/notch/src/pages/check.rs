@@ -99,8 +99,8 @@ pub fn check_page(
     }
 }
 
-/// Earlier runs, the earliest first, and this one: rows with findings, and findings by what they are
-/// about, each as a small line with its figures.
+/// Earlier runs, the earliest first, and this one: rows with findings, and findings by what they
+/// are about, each as a small line with its figures.
 fn earlier(report: &Value, runs: &[PastRun]) -> Markup {
     if runs.is_empty() {
         return html! {};

@@ -1,4 +1,5 @@
-//! Keys in the lists of everything that can be done and of columns, and in the field that finds rows.
+//! Keys in the lists of everything that can be done and of columns, and in the field that finds
+//! rows.
 
 use crossterm::event::{KeyCode, KeyEvent};
 use keen_notch_core::in_braces;
