@@ -200,7 +200,9 @@ impl<'a> App<'a> {
         match message {
             Message::Event(Event::Resize(..)) => self.resize(screen),
             Message::Event(event) => self.event(event),
-            Message::Report(report) => self.report(report),
+            // A job may have been broken off after it had reported.
+            Message::Report(_, stop) if stop.load(Ordering::Relaxed) => {}
+            Message::Report(report, _) => self.report(report),
             Message::Lost => self.status = Some(HUNG_UP),
         }
     }

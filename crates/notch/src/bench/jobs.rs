@@ -46,8 +46,8 @@ pub enum Message {
     Event(crossterm::event::Event),
     /// Nothing can be read from the terminal any more.
     Lost,
-    /// Of a job that was not broken off.
-    Report(Report),
+    /// Of a job, with what says whether it was broken off since.
+    Report(Report, Arc<AtomicBool>),
 }
 
 /// A job that is under way.
@@ -134,7 +134,7 @@ impl Jobs {
         self.find_rows(finder);
     }
 
-    /// Runs a job; what it reports is passed over once it was broken off.
+    /// Runs a job; what it reports is of no use once it was broken off.
     fn run(
         &self,
         stop: Arc<AtomicBool>,
@@ -147,9 +147,9 @@ impl Jobs {
                 Err(Problem::Table(TableError::Interrupted)) => None,
                 Err(problem) => Some(Report::Failed(first_sentence(&problem))),
             };
-            if let Some(report) = report.filter(|_| !stop.load(Ordering::Relaxed)) {
+            if let Some(report) = report {
                 // Nobody listens when the bench was left.
-                let _ = to.send(Message::Report(report));
+                let _ = to.send(Message::Report(report, stop));
             }
         });
     }

@@ -11,10 +11,10 @@ use serde_json::Value;
 use super::charts::small_line;
 use super::{
     LARGEST, MOST, MOST_ROWS, PageHead, bar, cell, entries, figure_bar, heads, line, number, page,
-    text,
+    share_bar, text,
 };
 use crate::jig::runs::PastRun;
-use crate::show::{counted, share, visible};
+use crate::show::{share, visible};
 
 /// A finding of a row, as the findings file has it.
 #[derive(Debug, Default)]
@@ -147,36 +147,36 @@ fn rows(list: &[ListedFinding], count: u64, file: Option<&str>, shows_texts: boo
     let as_shown = |text: &str| if shows_texts { cell(text) } else { cell(&shape(text)) };
     let is_all = list.len() as u64 == count;
     html! {
-            @if !list.is_empty() {
-                h2 { "Every finding with its row" }
-                @if !is_all {
-                    p {
-                        "The first " (list.len()) " of " (count)
-                        @if let Some(file) = file { "; all of them are in " bdi { (visible(file)) } }
-                        @else { "; all of them: --findings FILE" }
-                        "."
-                    }
+        @if !list.is_empty() {
+            h2 { "Every finding with its row" }
+            @if !is_all {
+                p {
+                    "The first " (list.len()) " of " (count)
+                    @if let Some(file) = file { "; all of them are in " bdi { (visible(file)) } }
+                    @else { "; all of them: --findings FILE" }
+                    "."
                 }
-                table.long {
-    @let shown = if shows_texts { &FINDING[..] } else { &FINDING_WITHOUT_REASON[..] };
-                    (heads(shown))
-                    tbody {
-                        @for of in list {
-                            tr {
-                                td.figure { (visible(&of.row)) }
-                                td.figure { (visible(&of.line)) @if !of.file.is_empty() { " of " bdi { (visible(&of.file)) } } }
-                                td { bdi { (visible(&of.about)) } }
-                                td { (visible(&of.kind)) }
-                                // A reason may repeat what stands in its cell.
-                                @if shows_texts { td { (visible(&of.reason)) } }
-                                td { (as_shown(&of.cell)) }
-                                td { (as_shown(&of.value)) }
-                            }
+            }
+            table.long {
+                @let shown = if shows_texts { &FINDING[..] } else { &FINDING_WITHOUT_REASON[..] };
+                (heads(shown))
+                tbody {
+                    @for of in list {
+                        tr {
+                            td.figure { (visible(&of.row)) }
+                            td.figure { (visible(&of.line)) @if !of.file.is_empty() { " of " bdi { (visible(&of.file)) } } }
+                            td { bdi { (visible(&of.about)) } }
+                            td { (visible(&of.kind)) }
+                            // A reason may repeat what stands in its cell.
+                            @if shows_texts { td { (visible(&of.reason)) } }
+                            td { (as_shown(&of.cell)) }
+                            td { (as_shown(&of.value)) }
                         }
                     }
                 }
             }
         }
+    }
 }
 
 fn findings(report: &Value, shows_texts: bool) -> Markup {
@@ -218,7 +218,8 @@ fn finding(of: &Value, rows: u64, shows_texts: bool) -> Markup {
                     }
                 }
             }
-            @if shows_texts { (examples(of)) } @else { (shapes(of)) }
+            (ways_of_writing(of))
+            @if shows_texts { (examples(of)) }
         }
     }
 }
@@ -229,7 +230,10 @@ fn examples(of: &Value) -> Markup {
     html! {
         @if !all.is_empty() {
             table {
-                caption { "the first " (counted(all.len() as u64, "row")) " of " (number(of, "count")) }
+                caption {
+                    @if all.len() as u64 == number(of, "count") { "every row" }
+                    @else { "the first " (all.len()) " of " (number(of, "count")) " rows" }
+                }
                 (heads(&["#row", "#line", "cell", "value", "reason"]))
                 tbody {
                     @for example in all {
@@ -247,26 +251,38 @@ fn examples(of: &Value) -> Markup {
     }
 }
 
-/// The shapes of the texts that gave rise to findings.
-fn shapes(of: &Value) -> Markup {
-    let whole = number(of, "count");
+/// How texts are written, and how many so: their layouts where they are sentences, else their
+/// shapes.
+fn written(of: &Value) -> Vec<(&str, u64)> {
+    let said = |key: &str, name: &str| -> Vec<(&str, u64)> {
+        entries(of, key).iter().map(|of| (text(of, name), number(of, "rows"))).collect()
+    };
+    if of["layouts"].is_array() { said("layouts", "layout") } else { said("shapes", "shape") }
+}
+
+/// How the texts are written that gave rise to findings.
+fn ways_of_writing(of: &Value) -> Markup {
+    let (whole, ways) = (number(of, "count"), written(of));
     html! {
         table {
-            caption { "shapes" }
-            (heads(&["#rows", "shape", "share", "#first in line"]))
+            caption { "how they are written" }
+            (heads(&["#rows", "share of them", "shape or layout"]))
             tbody {
-                @for shape in entries(of, "shapes") {
+                @for (way, rows) in ways.iter().take(MOST_WAYS) {
                     tr {
-                        td.figure { (number(shape, "rows")) }
-                        td { (cell(text(shape, "shape"))) }
-                        td { (bar(number(shape, "rows"), whole)) }
-                        td.figure { (line(shape, "first_line")) }
+                        td.figure { (rows) }
+                        td { (share_bar(*rows, whole)) }
+                        td { (cell(way)) }
                     }
                 }
             }
         }
+        @if ways.len() > MOST_WAYS { p.quiet { "and " (ways.len() - MOST_WAYS) " more ways of writing" } }
     }
 }
+
+/// How many ways of writing are shown of one kind of findings.
+const MOST_WAYS: usize = 12;
 
 /// What no longer looks as it was remembered: the shares then and now side by side.
 fn drift(report: &Value) -> Markup {
@@ -305,7 +321,7 @@ fn columns(report: &Value) -> Markup {
         @if !all.is_empty() {
             h2 { "New columns" }
             table {
-                (heads(&["column", "filled", "#blank", "#failed", "shapes of its texts"]))
+                (heads(&["column", "filled", "#blank", "#failed", "shapes or layouts of its texts"]))
                 tbody {
                     @for of in all {
                         tr {
@@ -314,9 +330,9 @@ fn columns(report: &Value) -> Markup {
                             td.figure { (number(of, "blank")) }
                             td.figure { (number(of, "failed")) }
                             td {
-                                @for (n, shape) in entries(of, "shapes").iter().take(6).enumerate() {
+                                @for (n, (way, rows)) in written(of).iter().take(6).enumerate() {
                                     @if n > 0 { " · " }
-                                    (cell(text(shape, "shape"))) " " (number(shape, "rows"))
+                                    (cell(way)) " " (rows)
                                 }
                             }
                         }

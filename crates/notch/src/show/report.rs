@@ -251,13 +251,18 @@ pub fn report_json(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcom
             })
             .collect()
     };
+    // Sentences have nearly as many shapes as they are: told in words they are few.
+    let layouts = |shapes: &ShapeCounts| -> Option<Vec<Value>> {
+        let layouts = shapes.in_words()?.into_iter();
+        Some(layouts.map(|(layout, rows)| json!({ "layout": layout, "rows": rows })).collect())
+    };
     let label = |about: About| match about {
         About::Column(source) => plan.sources().get(source).map_or("", |source| &source.name),
         about => plan.called(about),
     };
     let columns = plan.outputs().iter().zip(&summary.tally.outputs).map(|(output, tally)| {
         json!({ "name": output.name, "filled": tally.filled, "blank": tally.blank, "missing": count(summary, output, FindingKind::Missing),
-            "failed": tally.failed, "shapes": shapes(&tally.shapes), "more_shapes": tally.shapes.beyond() })
+            "failed": tally.failed, "shapes": shapes(&tally.shapes), "layouts": layouts(&tally.shapes), "more_shapes": tally.shapes.beyond() })
     });
     let (groups, entries) = (summary.tally.groups(), summary.tally.entries(plan));
     let entry_of = |wanted: (About, FindingKind)| {
@@ -286,6 +291,7 @@ pub fn report_json(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcom
                 .map(|(reason, tally)| at("first_line", tally.first_line, json!({ "reason": reason, "count": tally.count })))
                 .collect::<Vec<_>>(),
             "shapes": shapes(&group.shapes),
+            "layouts": layouts(&group.shapes),
             "examples": examples
                 .map(|example| {
                     let (cell, value, reason) = (&example.cell, &example.value, &example.reason);

@@ -291,3 +291,20 @@ fn commands_that_are_told_can_be_run() {
     let again = [&["learn", "lots.csv", "-c", "lot", first, answer], &names[..]].concat();
     assert_eq!(folder.run(&again, b"").2, 0, "{answer}");
 }
+
+/// A column that is called like the place of another is read as itself, in a template too.
+#[test]
+fn a_column_called_like_a_place_is_read_as_itself() {
+    let table = "key,column 1\nA-1,FH-2019-BRA\nA-2,GR-2020-TIL\n";
+    let folder = Folder::with(&[("t.csv", table)]);
+    let (json, _, status) =
+        folder.run(&["learn", "t.csv", "-c", "column 1", "FH-2019-BRA => BRA/2019", "--json"], b"");
+    assert_eq!(status, 0);
+    let found: serde_json::Value = serde_json::from_slice(&json).unwrap();
+    let cut = format!("x = {}", found["cuts"][0]["cut"].as_str().unwrap());
+    let (made, ..) = folder.run(&["carve", "t.csv", "-c", "column 1", &cut, "-o", "-"], b"");
+    assert_eq!(
+        String::from_utf8(made).unwrap(),
+        "key,column 1,x\nA-1,FH-2019-BRA,BRA/2019\nA-2,GR-2020-TIL,TIL/2020\n"
+    );
+}
