@@ -7,7 +7,7 @@ use super::session::shown;
 use super::survey::look;
 use crate::cli::{JigCommand, NewJig};
 use crate::jig::Jig;
-use crate::jig::file::JigFile;
+use crate::jig::file;
 use crate::show::{Problem, jig_page, print};
 
 pub fn run(command: &JigCommand) -> Result<ExitCode, Problem> {
@@ -44,7 +44,7 @@ const SCHEMA_ID: &str = "urn:keen-notch:jig:1";
 
 /// The JSON Schema of jigs.
 fn schema() -> String {
-    let mut schema = schemars::schema_for!(JigFile);
-    schema.insert("$id".to_owned(), SCHEMA_ID.into());
-    format!("{:#}", schema.as_value())
+    let mut schema = file::schema();
+    schema["$id"] = SCHEMA_ID.into();
+    format!("{schema:#}")
 }

@@ -57,6 +57,11 @@ pub struct JigFile {
     pub remembered: Option<Remembered>,
 }
 
+/// The JSON Schema of jigs.
+pub fn schema() -> serde_json::Value {
+    schemars::schema_for!(JigFile).to_value()
+}
+
 /// A cut: its text, or a table.
 #[derive(Debug, JsonSchema)]
 #[schemars(untagged)]

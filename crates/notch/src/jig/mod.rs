@@ -305,7 +305,7 @@ impl Jig {
             cause,
         })?;
         let file: JigFile =
-            toml::from_str(&text).map_err(|error| not_a_jig(&name, &text, error))?;
+            toml::from_str(&text).map_err(|error| not_a_jig(&name, &text, &error))?;
         let jig = Arc::new(JigText { name, text });
         let value = |value: &Spanned<String>| (value.span(), value.get_ref().clone());
         let alone = |text: &Spanned<String>| {

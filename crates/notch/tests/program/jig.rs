@@ -268,11 +268,11 @@ fn what_is_wrong_is_shown_at_its_line() {
     Stopped: bad.toml, line 2: this jig cannot be used.
 
         g = { file = "two.csv", colum = "k" }
-            ‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾
+                                ‾‾‾‾‾
 
     The key colum means nothing here.
     The nearest is column.
-    The keys that may stand here are: file, column, gives.
+    The keys that may stand here are: column, file, gives.
     "#);
     assert_snapshot!(wrong("[lists]\ng = { A = 3 }\n"), @r#"
     Stopped: bad.toml, line 2: this jig cannot be used.
@@ -402,8 +402,8 @@ fn what_is_wrong_is_shown_at_its_line() {
         a = { about = 'x' }
             ‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾
 
-    This cut has no key cut.
-    Write name = { cut = '…' }.
+    The key cut is missing here.
+    Write cut = '…' in it.
     ");
     assert_snapshot!(wrong("[cuts]\n\"Berth no\" = '{lot}'\n"), @r#"
     Stopped: bad.toml, line 2: this cut cannot be used.
@@ -507,8 +507,8 @@ fn what_is_wrong_is_shown_at_its_line() {
 
     The key colum means nothing here.
     The nearest is column.
-    The keys that may stand here are: title, column, separator, header, where, write, on_finding, lists, columns,
-    cuts, checks, allow, remembered.
+    The keys that may stand here are: allow, checks, column, columns, cuts, header, lists, on_finding, remembered,
+    separator, title, where, write.
 
     Also: bad.toml, line 3: this jig cannot be used.
 
@@ -517,7 +517,7 @@ fn what_is_wrong_is_shown_at_its_line() {
 
     The key chek means nothing here.
     The nearest is check.
-    The keys that may stand here are: also, required, unique, as, check.
+    The keys that may stand here are: also, as, check, required, unique.
     ");
     assert_snapshot!(wrong("colum = 'lot'\n[cut]\na = 'first 2'\nb = 'last 2'\n"), @"
     Stopped: bad.toml, line 1: this jig cannot be used.
@@ -527,8 +527,8 @@ fn what_is_wrong_is_shown_at_its_line() {
 
     The key colum means nothing here.
     The nearest is column.
-    The keys that may stand here are: title, column, separator, header, where, write, on_finding, lists, columns,
-    cuts, checks, allow, remembered.
+    The keys that may stand here are: allow, checks, column, columns, cuts, header, lists, on_finding, remembered,
+    separator, title, where, write.
 
     Also: bad.toml, line 2: this jig cannot be used.
 
@@ -537,8 +537,8 @@ fn what_is_wrong_is_shown_at_its_line() {
 
     The key cut means nothing here.
     The nearest is cuts.
-    The keys that may stand here are: title, column, separator, header, where, write, on_finding, lists, columns,
-    cuts, checks, allow, remembered.
+    The keys that may stand here are: allow, checks, column, columns, cuts, header, lists, on_finding, remembered,
+    separator, title, where, write.
     ");
     assert_snapshot!(wrong("where = '{lot} is'\n[columns]\nlot = { check = 'is digts' }\n[cuts]\na = '{lot} | frist 2'\nb = '{lot} | first 2'\nc = 'part two by \"-\"'\n[checks]\nd = 'is'\n[allow]\na = 'three'\n"), @r#"
     Stopped: bad.toml, line 1: this condition cannot be used.
