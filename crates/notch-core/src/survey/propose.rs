@@ -25,6 +25,12 @@ const TRIED: usize = 200;
 /// A check-digit scheme is proposed when it holds for that many of a thousand texts.
 const PRACTICALLY_ALL: u64 = 970;
 
+/// One cut for columns of these names.
+fn one(names: &mut Names, wanted: &[&str], cut: String, fits: u64) -> Vec<Proposal> {
+    let own: Vec<String> = wanted.iter().map(|name| names.unused(name)).collect();
+    vec![Proposal { names: own.join(", "), cut, fits }]
+}
+
 impl ColumnSurvey {
     /// What the column holds, in a few words; `layouts` are its own.
     pub fn looks_like(&self, layouts: &Layouts) -> String {
@@ -154,91 +160,89 @@ impl ColumnSurvey {
     }
 
     fn by_looks(&self, layouts: &Layouts, mut names: Names) -> Vec<Proposal> {
-        let filled = self.filled();
-        let most = |count: u64| count * 1000 >= filled * 950;
-        let one = |names: &mut Names, wanted: &[&str], cut: String, fits: u64| {
-            let own: Vec<String> = wanted.iter().map(|name| names.unused(name)).collect();
-            vec![Proposal { names: own.join(", "), cut, fits }]
-        };
-        if filled == 0 {
+        if self.filled() == 0 {
             return Vec::new();
         }
+        self.of_one_kind(&mut names)
+            .or_else(|| self.of_known_parts(layouts, &mut names))
+            .or_else(|| self.of_sections(layouts, &mut names))
+            .unwrap_or_else(|| self.of_numbers_and_runs(layouts, &mut names))
+    }
+
+    /// Cuts by layout, where there are any.
+    fn of_layouts(&self, layouts: &Layouts, names: &mut Names) -> Option<Vec<Proposal>> {
+        let found = by_layout::proposals(layouts, &self.sample(), self.is_prose(), names);
+        (!found.is_empty()).then_some(found)
+    }
+
+    /// Of a column of days, addresses, digits or numbers.
+    fn of_one_kind(&self, names: &mut Names) -> Option<Vec<Proposal>> {
+        let most = |count: u64| count * 1000 >= self.filled() * 950;
         // Which figure is the day and which the month is not to be taken for sure.
         if let Some((pattern, None, count)) = self.day() {
-            return one(
-                &mut names,
-                &["date"],
-                format!("trim | date \"{pattern}\" | as date"),
-                count,
-            );
+            let cut = format!("trim | date \"{pattern}\" | as date");
+            return Some(one(names, &["date"], cut, count));
         }
         if most(self.emails) {
             let cut = "trim | check is email | halves at last \"@\" | lower";
-            return one(&mut names, &["user", "domain"], cut.to_owned(), self.emails);
+            return Some(one(names, &["user", "domain"], cut.to_owned(), self.emails));
         }
         if let Some((length, count)) = self.steady_digits() {
             let (shapes, _) = self.shapes();
             if shapes.first().is_some_and(|(shape, ..)| self.pieces(shape).len() > 1) {
-                return self.by_position(count, &mut names);
+                return Some(self.by_position(count, names));
             }
-            return one(
-                &mut names,
-                &["number"],
-                format!("trim | check is digits and length {length}"),
-                count,
-            );
+            let cut = format!("trim | check is digits and length {length}");
+            return Some(one(names, &["number"], cut, count));
         }
-        if most(self.numbers) {
-            return one(&mut names, &["number"], "number".to_owned(), self.numbers);
-        }
-        let found = kinds::proposals(&self.sample(), &mut names);
+        most(self.numbers).then(|| one(names, &["number"], "number".to_owned(), self.numbers))
+    }
+
+    /// Of texts whose parts are known: by their kind, by layout, a day with its time, a record of
+    /// fixed columns.
+    fn of_known_parts(&self, layouts: &Layouts, names: &mut Names) -> Option<Vec<Proposal>> {
+        let found = kinds::proposals(&self.sample(), names);
         if !found.is_empty() {
-            return found;
+            return Some(found);
         }
-        let is_prose = self.is_prose();
-        if layouts.unit().is_some() || is_prose && self.day_and_time().is_some() {
-            let found = by_layout::proposals(layouts, &self.sample(), is_prose, &mut names);
-            if !found.is_empty() {
+        let day_and_time = self.day_and_time();
+        if layouts.unit().is_some() || self.is_prose() && day_and_time.is_some() {
+            let found = self.of_layouts(layouts, names);
+            if found.is_some() {
                 return found;
             }
         }
-        if let Some((length, pattern, fits)) = self.day_and_time() {
-            let day = one(
-                &mut names,
-                &["date"],
-                format!("trim | chars 1..{length} | date \"{pattern}\" | as date"),
-                fits,
-            );
-            let time = one(
-                &mut names,
-                &["time"],
-                format!("trim | chars {}.. | check has \":\"", length + 2),
-                fits,
-            );
-            return [day, time].concat();
+        if let Some((length, pattern, fits)) = day_and_time {
+            let day = format!("trim | chars 1..{length} | date \"{pattern}\" | as date");
+            let time = format!("trim | chars {}.. | check has \":\"", length + 2);
+            let day = one(names, &["date"], day, fits);
+            return Some([day, one(names, &["time"], time, fits)].concat());
         }
-        if let Some(columns) = self.columns_of_a_record() {
-            let of_column = |(n, place): (usize, &Range<usize>)| {
-                let is_last = n + 1 == columns.len();
-                let (name, rest) = self.column_of_a_record(place);
-                // What is left over belongs to the last column, however long it is.
-                let places = match (is_last, place.len()) {
-                    (true, _) => format!("{}..", place.start + 1),
-                    (false, 1) => place.end.to_string(),
-                    (false, _) => format!("{}..{}", place.start + 1, place.end),
-                };
-                Proposal {
-                    names: names.unused(name),
-                    cut: format!("chars {places} | trim{rest}"),
-                    fits: filled,
-                }
+        let columns = self.columns_of_a_record()?;
+        let of_column = |(n, place): (usize, &Range<usize>)| {
+            let is_last = n + 1 == columns.len();
+            let (name, rest) = self.column_of_a_record(place);
+            // What is left over belongs to the last column, however long it is.
+            let places = match (is_last, place.len()) {
+                (true, _) => format!("{}..", place.start + 1),
+                (false, 1) => place.end.to_string(),
+                (false, _) => format!("{}..{}", place.start + 1, place.end),
             };
-            return columns.iter().enumerate().map(of_column).collect();
-        }
+            Proposal {
+                names: names.unused(name),
+                cut: format!("chars {places} | trim{rest}"),
+                fits: self.filled(),
+            }
+        };
+        Some(columns.iter().enumerate().map(of_column).collect())
+    }
+
+    /// Of texts that are divided: sentences by layout, others by signs.
+    fn of_sections(&self, layouts: &Layouts, names: &mut Names) -> Option<Vec<Proposal>> {
         // No piece is cut out of a sentence at its commas.
-        if is_prose && !self.is_list() && !layouts.layouts.is_empty() {
-            let found = by_layout::proposals(layouts, &self.sample(), is_prose, &mut names);
-            if !found.is_empty() {
+        if self.is_prose() && !self.is_list() && !layouts.layouts.is_empty() {
+            let found = self.of_layouts(layouts, names);
+            if found.is_some() {
                 return found;
             }
         }
@@ -249,68 +253,61 @@ impl ColumnSurvey {
                 |(n, part)| {
                     let of_part =
                         format!("part {} of {of} by any of \"{}\" | trim", n + 1, mixed.characters);
-                    let (name, cut) = section(part, n + 1 == of, of_part, &mut names);
+                    let (name, cut) = section(part, n + 1 == of, of_part, names);
                     Proposal { names: name, cut, fits: mixed.fits }
                 },
             );
-            return parts.collect();
+            return Some(parts.collect());
         }
         if let Some(divider) = self.divider() {
-            return sections(&divider, &mut names);
+            return Some(sections(&divider, names));
         }
         if let Some(sign) = layouts.list_sign() {
             let (first, rest) = (names.unused("first"), names.unused("rest"));
             let cut = |step: &str| format!("{step} \"{sign}\" | trim");
-            return vec![
-                Proposal { names: first, cut: cut("part 1 by"), fits: filled },
-                Proposal { names: format!("{rest}?"), cut: cut("after"), fits: filled },
-            ];
+            let fits = self.filled();
+            return Some(vec![
+                Proposal { names: first, cut: cut("part 1 by"), fits },
+                Proposal { names: format!("{rest}?"), cut: cut("after"), fits },
+            ]);
         }
-        if layouts.are_several() {
-            let found = by_layout::proposals(layouts, &self.sample(), is_prose, &mut names);
-            if !found.is_empty() {
-                return found;
-            }
-        }
-        let mut found = Vec::new();
+        layouts.are_several().then(|| self.of_layouts(layouts, names))?
+    }
+
+    /// Of all others: what stands in brackets, numbers, one of a few values, runs of characters.
+    fn of_numbers_and_runs(&self, layouts: &Layouts, names: &mut Names) -> Vec<Proposal> {
+        let (is_prose, mut found) = (self.is_prose(), Vec::new());
         if is_prose && let Some((open, close, inside)) = self.in_brackets() {
-            let (name, cut) =
-                section(&inside, false, format!("between \"{open}\" and \"{close}\""), &mut names);
+            let between = format!("between \"{open}\" and \"{close}\"");
+            let (name, cut) = section(&inside, false, between, names);
             found.push(Proposal { names: name, cut, fits: inside.texts });
         }
         match self.numbers_in_each() {
             // A sign or a currency beside it.
             Some((figures, fits, true)) if figures == [Figures::Number] => {
-                return one(&mut names, &["number"], "number".to_owned(), fits);
+                return one(names, &["number"], "number".to_owned(), fits);
             }
             Some((figures, fits, _)) if is_prose && figures != [Figures::Number] => {
-                found.extend(self.figures(&figures, fits, &mut names));
+                found.extend(self.figures(&figures, fits, names));
                 return found;
             }
             _ => {}
         }
         if is_prose {
-            let with_digits: u64 = self
-                .shapes()
-                .0
-                .iter()
-                .filter(|(shape, ..)| shape.contains("[d"))
-                .map(|(_, count, _)| count)
-                .sum();
-            if with_digits * 20 >= filled {
+            let (shapes, _) = self.shapes();
+            let with_digits = shapes.iter().filter(|(shape, ..)| shape.contains("[d"));
+            if with_digits.map(|(_, count, _)| count).sum::<u64>() * 20 >= self.filled() {
                 let name = format!("{}?", names.unused("first_number"));
-                found.push(Proposal { names: name, cut: "number".to_owned(), fits: filled });
+                let fits = self.filled();
+                found.push(Proposal { names: name, cut: "number".to_owned(), fits });
             }
             return found;
         }
         if let Some((values, fits)) = self.few_values() {
-            return one(&mut names, &["group"], format!("trim | check is in ({values})"), fits);
+            return one(names, &["group"], format!("trim | check is in ({values})"), fits);
         }
-        let found = self.runs(&mut names);
-        if found.is_empty() {
-            return by_layout::proposals(layouts, &self.sample(), is_prose, &mut names);
-        }
-        found
+        let found = self.runs(names);
+        if found.is_empty() { self.of_layouts(layouts, names).unwrap_or_default() } else { found }
     }
 
     /// What a column of a record, by its positions from 0, is called, and what follows where its

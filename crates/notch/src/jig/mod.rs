@@ -3,6 +3,8 @@
 //! | module | holds |
 //! | --- | --- |
 //! | [`mod@file`] | the keys as they stand in a file |
+//! | `entries` | what the entries of a file add to a jig, each mistake told at its line |
+//! | `place` | where what was read stands |
 //! | [`lists`] | lists, from the jig or from files beside it |
 //! | [`allowance`] | how many rows with findings are put up with |
 //! | [`mistakes`] | what is wrong with a jig as TOML |
@@ -17,111 +19,31 @@ pub mod allowance;
 pub mod baseline;
 pub mod column_layouts;
 pub mod draft;
+mod entries;
 mod examples;
 pub mod file;
 mod lists;
 mod mistakes;
 mod names;
+mod place;
 pub mod runs;
 pub mod save;
 
-use std::fs;
-use std::ops::Range;
-use std::path::{Path, PathBuf};
-use std::sync::Arc;
+use std::path::PathBuf;
 
 use indexmap::IndexMap;
 use keen_notch_core::{
     Assignment, ColumnRule, CutError, Lists, OnFinding, Plan, PlanError, PlanOptions, Rule,
-    RulePlace, parse_assignment, parse_column_rule, parse_row_condition, parse_row_rule,
+    RulePlace, parse_assignment, parse_row_condition,
 };
-use keen_notch_table::TableError;
-use toml::Spanned;
 
 use self::allowance::Allowance;
 pub use self::examples::{CutExample, given};
 pub use self::file::Action;
-use self::file::{CutEntry, ExampleEntry, JigFile, ListEntry, ListFile, Remembered, Write};
-use self::mistakes::{line_of, not_a_jig};
+use self::file::{ListEntry, Remembered, Write};
 pub use self::names::Called;
+pub use self::place::Place;
 use crate::show::Problem;
-
-/// The text of a jig's file.
-#[derive(Debug)]
-struct JigText {
-    name: String,
-    text: String,
-}
-
-/// Where a cut, a check or a condition stands.
-#[derive(Debug, Clone)]
-pub enum Place {
-    /// On the command line.
-    CommandLine,
-    /// In a jig: the key on the left, if it is part of the text, and the value.
-    Jig(JigPlace),
-}
-
-/// A place in a jig.
-#[derive(Debug, Clone)]
-pub struct JigPlace {
-    jig: Arc<JigText>,
-    /// The key that is the beginning of what was read, with the text it stands for.
-    key: Option<(Range<usize>, String)>,
-    value: (Range<usize>, String),
-}
-
-impl Place {
-    /// What is wrong with a text that stands here, shown where it stands.
-    pub fn problem(&self, what: &'static str, text: &str, error: CutError) -> Problem {
-        match self {
-            Place::CommandLine => {
-                Problem::Cut { what, text: text.to_owned(), place: None, error: Box::new(error) }
-            }
-            Place::Jig(place) => {
-                let span = place.in_file(error.span.clone());
-                let line =
-                    place.jig.text[..span.start.min(place.jig.text.len())].matches('\n').count()
-                        + 1;
-                let named = format!("{}, line {line}", place.jig.name);
-                Problem::Cut {
-                    what,
-                    text: place.jig.text.clone(),
-                    place: Some(named),
-                    error: Box::new(CutError { span, ..error }),
-                }
-            }
-        }
-    }
-}
-
-impl JigPlace {
-    /// Where a place of what was read stands in the file; the whole key or value where escapes make
-    /// it impossible to say.
-    fn in_file(&self, span: Range<usize>) -> Range<usize> {
-        let within = |(place, read): &(Range<usize>, String), span: Range<usize>| {
-            let raw = self.jig.text.get(place.clone()).unwrap_or_default();
-            match raw.find(read.as_str()) {
-                Some(at) => place.start + at + span.start..place.start + at + span.end,
-                None => place.clone(),
-            }
-        };
-        match &self.key {
-            Some(key) if span.end <= key.1.len() => within(key, span),
-            Some(key) => {
-                let shift = key.1.len() + BETWEEN.len();
-                within(
-                    &self.value,
-                    span.start.saturating_sub(shift)..span.end.saturating_sub(shift),
-                )
-            }
-            None => within(&self.value, span),
-        }
-    }
-}
-
-/// What stands between the names of a cut and the cut.
-const BETWEEN: &str = " = ";
 
 /// A cut as it was read.
 #[derive(Debug, Clone)]
@@ -292,206 +214,6 @@ impl Jig {
         true
     }
 
-    /// Adds what a jig says; what is wrong with an entry goes to `wrong`, and the next one is read.
-    ///
-    /// # Errors
-    /// The file is no jig at all.
-    fn add(&mut self, path: &Path, wrong: &mut Vec<Problem>) -> Result<(), Problem> {
-        let name = path.display().to_string();
-        self.files.push(("the jig", path.to_owned()));
-        let text = fs::read_to_string(path).map_err(|cause| TableError::Io {
-            name: format!("the jig {name}"),
-            what: "cannot be read",
-            cause,
-        })?;
-        let file: JigFile =
-            toml::from_str(&text).map_err(|error| not_a_jig(&name, &text, &error))?;
-        let jig = Arc::new(JigText { name, text });
-        let value = |value: &Spanned<String>| (value.span(), value.get_ref().clone());
-        let alone = |text: &Spanned<String>| {
-            Place::Jig(JigPlace { jig: Arc::clone(&jig), key: None, value: value(text) })
-        };
-
-        self.title = file.title.or(self.title.take());
-        self.column = file.column.map(Spanned::into_inner).or(self.column.take());
-        self.separator = file.separator.or(self.separator.take());
-        self.header = file.header.or(self.header);
-        self.write = file.write.or(self.write.take());
-        self.on_finding = file.on_finding.or(self.on_finding);
-        if let Some(text) = &file.only_rows {
-            match read_rule(text.get_ref(), alone(text), "condition", parse_row_condition) {
-                Ok(rule) => self.only_rows = Some(rule),
-                Err(problem) => wrong.push(problem),
-            }
-        }
-        let folder = path.parent().unwrap_or(Path::new(""));
-        for (name, entry) in file.lists {
-            if let Err(problem) = self.add_list(name.get_ref(), entry.into_inner(), folder) {
-                let place =
-                    format!("in {}, line {}", jig.name, line_of(&jig.text, name.span().start));
-                wrong.push(match problem {
-                    Problem::Said { message, remedies } => {
-                        Problem::Said { message: format!("{place}, {message}"), remedies }
-                    }
-                    Problem::Table(error) => Problem::said(
-                        format!("{place}, the list {}: {error}", name.get_ref()),
-                        error.remedy(),
-                    ),
-                    other => other,
-                });
-            }
-        }
-        for (column, entry) in file.columns {
-            let check = entry
-                .check
-                .as_ref()
-                .map(|text| read_rule(text.get_ref(), alone(text), "check", parse_column_rule));
-            let check = check.transpose().unwrap_or_else(|problem| {
-                wrong.push(problem);
-                None
-            });
-            let output_type =
-                entry.output_type.as_ref().and_then(|text| match text.get_ref().parse() {
-                    Ok(output_type) => Some(output_type),
-                    Err(expected) => {
-                        let line = line_of(&jig.text, text.span().start);
-                        let message = format!(
-                            "in {}, line {line}: {} is no type of a column.",
-                            jig.name,
-                            text.get_ref()
-                        );
-                        wrong.push(Problem::said(message, expected));
-                        None
-                    }
-                });
-            let name = alone(&column);
-            let place = check.as_ref().map_or_else(|| name.clone(), |check| check.place.clone());
-            let rule = ColumnRule {
-                column: column.into_inner(),
-                required: entry.required,
-                unique: entry.unique,
-                check: check.map(|check| check.rule),
-                output_type,
-            };
-            self.columns.push(ReadColumn { rule, also: entry.also, name, check: place });
-        }
-        for (left, entry) in file.cuts {
-            let span = entry.span();
-            let mut examples = IndexMap::new();
-            let (cut, about, replace, on_finding) = match entry.into_inner() {
-                CutEntry::Text(cut) => ((span, cut), None, false, None),
-                CutEntry::Table(table) => {
-                    examples = table.examples;
-                    (value(&table.cut), table.about, table.replace, table.on_finding)
-                }
-            };
-            let example = |(cell, entry): (Spanned<String>, ExampleEntry)| CutExample {
-                place: format!("{}, line {}", jig.name, line_of(&jig.text, cell.span().start)),
-                cell: cell.into_inner(),
-                pieces: match entry {
-                    ExampleEntry::Piece(piece) => vec![piece],
-                    ExampleEntry::Pieces(pieces) => pieces,
-                },
-            };
-            let examples = examples.into_iter().map(example).collect();
-            let text = format!("{}{BETWEEN}{}", left.get_ref(), cut.1);
-            let place = Place::Jig(JigPlace {
-                jig: Arc::clone(&jig),
-                key: Some(value(&left)),
-                value: cut.clone(),
-            });
-            let assignment = match parse_assignment(&text) {
-                Ok(assignment) => assignment,
-                Err(error) => {
-                    wrong.push(place.problem("cut", &text, left_with_blank(&left, error)));
-                    self.unread.push(UnreadCut { before: self.cuts.len(), text });
-                    continue;
-                }
-            };
-            self.cuts.push(ReadCut {
-                assignment,
-                left: left.into_inner(),
-                cut: cut.1,
-                place,
-                about,
-                replace,
-                on_finding,
-                examples,
-            });
-        }
-        for (title, text) in file.checks {
-            if self.checks.iter().any(|(earlier, _)| earlier == title.get_ref()) {
-                wrong.push(Problem::said(
-                    format!(
-                        "in {}, line {}: there is a check {} already.",
-                        jig.name,
-                        line_of(&jig.text, title.span().start),
-                        title.get_ref()
-                    ),
-                    "Give one of the two another title.",
-                ));
-                continue;
-            }
-            match read_rule(text.get_ref(), alone(&text), "check", parse_row_rule) {
-                Ok(read) => self.checks.push((title.into_inner(), read)),
-                Err(problem) => wrong.push(problem),
-            }
-        }
-        for (name, entry) in file.allow {
-            let allowance = match Allowance::of_entry(entry.get_ref()) {
-                Ok(allowance) => allowance,
-                Err(problem) => {
-                    let line = line_of(&jig.text, entry.span().start);
-                    wrong.push(Problem::said(
-                        format!("in {}, line {line}: {problem}.", jig.name),
-                        allowance::REMEDY,
-                    ));
-                    continue;
-                }
-            };
-            self.allow.retain(|earlier| earlier.name != *name.get_ref());
-            self.allow.push(ReadAllowance {
-                place: alone(&name),
-                name: name.into_inner(),
-                allowance,
-            });
-        }
-        if let Some(remembered) = file.remembered {
-            let known = self.remembered.get_or_insert_default();
-            (known.rows, known.drift) = (remembered.rows, remembered.drift.or(known.drift));
-            known.shapes.extend(remembered.shapes);
-            known.layouts.extend(remembered.layouts);
-        }
-        Ok(())
-    }
-
-    fn add_list(&mut self, name: &str, entry: ListEntry, folder: &Path) -> Result<(), Problem> {
-        let list = lists::list(name, &entry, folder)?;
-        let entry = match entry {
-            ListEntry::File(file) => {
-                let path = folder.join(&file.file);
-                self.files.push(("the list file", path.clone()));
-                ListEntry::File(ListFile { file: path.display().to_string(), ..file })
-            }
-            inline => inline,
-        };
-        let same = |a: &ListEntry, b: &ListEntry| match (a, b) {
-            (ListEntry::Values(a), ListEntry::Values(b)) => a == b,
-            (ListEntry::Pairs(a), ListEntry::Pairs(b)) => a == b,
-            (ListEntry::File(a), ListEntry::File(b)) => a == b,
-            _ => false,
-        };
-        if self.list_entries.get(name).is_some_and(|known| !same(known, &entry)) {
-            return Err(Problem::said(
-                format!("there is another list {name} in a jig before this one."),
-                "Give one of the two another name.",
-            ));
-        }
-        self.list_entries.insert(name.to_owned(), entry);
-        self.lists.insert(name.to_owned(), Arc::new(list));
-        Ok(())
-    }
-
     /// Whether all rows must be read before any can be judged.
     pub fn asks_unique(&self) -> bool {
         let of_column = |column: &ReadColumn| {
@@ -630,16 +352,4 @@ fn read_rule(
 /// What is wrong with it.
 pub fn typed_condition(text: &str) -> Result<ReadRule, Problem> {
     read_rule(text, Place::CommandLine, "condition", parse_row_condition)
-}
-
-/// A key of `[cuts]` with a blank in it must have quotes of its own.
-fn left_with_blank(left: &Spanned<String>, error: CutError) -> CutError {
-    let left = left.get_ref();
-    if left.contains(' ') && !left.contains([',', '"', '?']) && error.span.start <= left.len() {
-        return CutError {
-            remedies: vec![format!("In a jig a name with a blank is written: '\"{left}\"' = …")],
-            ..error
-        };
-    }
-    error
 }

@@ -15,7 +15,7 @@ use keen_notch_core::{Judge, Layouts, Lesson, TextSample, in_braces, learn};
 use keen_notch_table::{Source, Table};
 
 use self::judge::{differs, judge, question};
-use self::look::{elsewhere, look, other_row, spread};
+use self::look::{Seen, elsewhere, look, other_row, spread};
 use self::wanted::{Wanted, divided, teaches_nothing, wanted};
 use super::files::files_differ;
 use super::session::{say_notices, shown};
@@ -25,7 +25,8 @@ use crate::ends::interrupted;
 use crate::jig::save::save;
 use crate::jig::{CutExample, Jig, ReadCut};
 use crate::show::{
-    LearntPiece, Lessons, Problem, learnt_json, learnt_page, print, print_json, say, visible,
+    LearntPiece, Lessons, Problem, Question, learnt_json, learnt_page, print, print_json, say,
+    visible,
 };
 
 /// The name of a column that is not there.
@@ -79,107 +80,121 @@ fn of_table(
 ) -> Result<ExitCode, Problem> {
     files_differ(path, &Jig::default(), &[("the jig to be saved", args.save_jig.as_ref())])?;
     let source = Source::from_argument(path).to_be_read_again()?;
-    let table = Table::open(&source, &args.reading.options())?;
+    let open = || Table::open(&source, &args.reading.options());
+    let table = open()?;
     say_notices(&table);
     let (name, names, whereabouts) =
         (table.name().to_owned(), table.columns().to_vec(), table.whereabouts());
     let column = column(args, &names)?;
     let like = args.like.as_deref().map(|like| place(like, &names)).transpose()?;
-    let cells: Vec<String> = wanted
+    let typed_cells: Vec<String> = wanted
         .first()
         .map(|wanted| wanted.lessons.iter().map(|lesson| lesson.cell.clone()).collect())
         .unwrap_or_default();
-    let seen = look(table, column, like, &cells, interrupted())?;
-    let sample = seen.sample.unwrap_or_default();
+    let mut seen = look(table, column, like, &typed_cells, interrupted())?;
     if seen.filled == 0 {
         return Err(Problem::said(
             format!("{} has no text in {} to learn from.", visible(&name), visible(&names[column])),
             "Name another column: -c COLUMN.",
         ));
     }
+    let sample = seen.sample.take().unwrap_or_default();
     let layouts = sample.layouts();
-    for wanted in &mut *wanted {
-        for (n, lesson) in wanted.lessons.iter_mut().enumerate() {
-            if let (false, Some(cell)) = (seen.exact[n], &seen.trimmed[n]) {
-                lesson.cell = cell.clone();
-            }
-        }
-        wanted.lessons.extend(spread(&seen.like, &layouts));
-    }
-    let typed_cells = wanted.first().map(|wanted| &wanted.lessons[..cells.len()]);
-    for (n, lesson) in typed_cells.unwrap_or_default().iter().enumerate() {
-        let is_there = seen.exact[n] || seen.trimmed[n].is_some();
-        let fits = layouts.layouts.is_empty() || layouts.place(&lesson.cell).is_some();
-        if !is_there && !fits {
-            say(format_args!(
-                "Note: {} is no cell of {} and is written like none of them.\n",
-                visible(&lesson.cell),
-                visible(&names[column])
-            ));
-        }
-    }
+    take_cells_of_table(wanted, &seen, &layouts);
+    note_strange_cells(wanted, &seen, &layouts, &names[column]);
     if args.like.is_some() && seen.like.is_empty() {
         return Err(Problem::said(
             "nothing is filled in there to learn from.",
             "Fill in the pieces of three rows or more, or give examples: 'CELL => PIECE'.",
         ));
     }
-    let is_late = is_late(args);
+    let lessons = Lessons {
+        table: Some((args.words[0].as_str(), name)),
+        column: &names[column],
+        reading: args.reading.words(),
+        name: args.name.as_deref(),
+        names: &args.names,
+        typed,
+        rows: seen.rows,
+        places: Some(whereabouts),
+        ..Lessons::default()
+    };
     if wanted.iter().any(teaches_nothing) {
         let cells: Vec<&str> =
             wanted.iter().flat_map(|of| &of.lessons).map(|one| one.cell.as_str()).collect();
-        let lessons = Lessons {
-            table: Some((args.words[0].as_str(), name)),
-            column: &names[column],
-            reading: args.reading.words(),
-            name: args.name.as_deref(),
-            names: &args.names,
-            typed,
-            rows: seen.rows,
-            teaches_nothing: true,
-            other: other_row(&layouts, &seen.first, &cells),
-            places: Some(whereabouts),
-            ..Lessons::default()
-        };
-        return told(args, lessons);
+        let other = other_row(&layouts, &seen.first, &cells);
+        return told(args, Lessons { teaches_nothing: true, other, ..lessons });
     }
-    let mut pieces: Vec<LearntPiece> = Vec::new();
-    for wanted in &*wanted {
-        let learned = learn(&wanted.lessons, &names[column], &sample, &layouts, &is_late);
-        pieces.push(LearntPiece {
-            name: wanted.name.clone(),
-            learned,
-            judged: None,
-            lessons: wanted.lessons.clone(),
-        });
-    }
+    let is_late = is_late(args);
+    let piece = |wanted: &Wanted| LearntPiece {
+        name: wanted.name.clone(),
+        learned: learn(&wanted.lessons, &names[column], &sample, &layouts, &is_late),
+        judged: None,
+        lessons: wanted.lessons.clone(),
+    };
+    let mut pieces: Vec<LearntPiece> = wanted.iter().map(piece).collect();
     let stopped = pieces.iter().find_map(|piece| {
         let stopped = piece.learned.stopped.as_ref().filter(|stopped| stopped.most.is_none())?;
         piece.lessons.get(stopped.lesson)
     });
     let elsewhere = match stopped {
-        Some(lesson) => {
-            elsewhere(Table::open(&source, &args.reading.options())?, column, &names, lesson)?
-        }
+        Some(lesson) => elsewhere(open()?, column, &names, lesson)?,
         None => None,
     };
-    let answered = || wanted.iter().flat_map(|wanted| &wanted.lessons).map(|one| one.cell.clone());
+    let differs = differs(&seen.like, &pieces, &names[column]);
+    let question = judge_over_all_rows(open()?, (column, &names[column]), &layouts, &mut pieces)?;
+    let like = args.like.as_deref().map(|like| (like, seen.like.len()));
+    told(args, Lessons { pieces, question, differs, like, elsewhere, ..lessons })
+}
+
+/// Takes the cells of the examples as the table has them, and what was filled in by hand.
+fn take_cells_of_table(wanted: &mut [Wanted], seen: &Seen, layouts: &Layouts) {
+    for wanted in wanted {
+        for (n, lesson) in wanted.lessons.iter_mut().enumerate() {
+            if let (false, Some(cell)) = (seen.exact[n], &seen.trimmed[n]) {
+                lesson.cell = cell.clone();
+            }
+        }
+        wanted.lessons.extend(spread(&seen.like, layouts));
+    }
+}
+
+/// Says which of the examples are no cells of the table and of none of its layouts.
+fn note_strange_cells(wanted: &[Wanted], seen: &Seen, layouts: &Layouts, column: &str) {
+    let lessons = wanted.first().map_or(&[][..], |wanted| &wanted.lessons);
+    for (lesson, (exact, trimmed)) in lessons.iter().zip(seen.exact.iter().zip(&seen.trimmed)) {
+        let is_there = *exact || trimmed.is_some();
+        let fits = layouts.layouts.is_empty() || layouts.place(&lesson.cell).is_some();
+        if !is_there && !fits {
+            say(format_args!(
+                "Note: {} is no cell of {} and is written like none of them.\n",
+                visible(&lesson.cell),
+                visible(column)
+            ));
+        }
+    }
+}
+
+/// Runs what was learnt over all rows, and keeps of cuts that are the same in all of them one.
+/// Returns the row in which the best ones part.
+fn judge_over_all_rows(
+    table: Table,
+    (place, column): (usize, &str),
+    layouts: &Layouts,
+    pieces: &mut [LearntPiece],
+) -> Result<Option<Question>, Problem> {
+    let answered =
+        || pieces.iter().flat_map(|piece| &piece.lessons).map(|lesson| lesson.cell.clone());
     let judges: Vec<Option<Judge>> = pieces
         .iter()
-        .map(|piece| {
-            let cuts = &piece.learned.cuts;
-            if cuts.is_empty() {
-                return None;
-            }
-            Judge::new(&names[column], cuts, &layouts, answered())
+        .map(|piece| match piece.learned.cuts.as_slice() {
+            [] => None,
+            cuts => Judge::new(column, cuts, layouts, answered()),
         })
         .collect();
-    let judged =
-        judge(Table::open(&source, &args.reading.options())?, column, &judges, interrupted())?;
+    let judged = judge(table, place, &judges, interrupted())?;
     let question = question(&judges, &judged);
-    let differs = differs(&seen.like, &pieces, &names[column]);
     for (piece, mut judged) in pieces.iter_mut().zip(judged) {
-        // What is the same in all rows is told once.
         let kept = judged.different();
         let is_kept = |n: &mut usize| {
             *n += 1;
@@ -191,23 +206,7 @@ fn of_table(
         judged.shapes.retain(|_| is_kept(&mut of_shapes));
         piece.judged = Some(judged);
     }
-    let lessons = Lessons {
-        table: Some((args.words[0].as_str(), name)),
-        column: &names[column],
-        reading: args.reading.words(),
-        name: args.name.as_deref(),
-        names: &args.names,
-        typed,
-        pieces,
-        rows: seen.rows,
-        question,
-        differs,
-        like: args.like.as_deref().map(|like| (like, seen.like.len())),
-        places: Some(whereabouts),
-        elsewhere,
-        ..Lessons::default()
-    };
-    told(args, lessons)
+    Ok(question)
 }
 
 /// Tells when the search is to be broken off.
