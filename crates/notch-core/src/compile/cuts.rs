@@ -113,11 +113,18 @@ fn compile(
     plan.uniques = compiler.uniques;
     plan.watches = compiler.watches;
     plan.searches = compiler.searches;
+    mark_readers(&mut plan, &compiler.columns);
+    plan.sources = compiler.columns.sources;
+    Ok(plan)
+}
+
+/// Marks for each cut whether a cut below reads it, and in which cut it is seen in the end.
+fn mark_readers(plan: &mut Plan, columns: &Columns) {
     let mut slot = 0;
     for n in 0..plan.cuts.len() {
         let is_kept = plan.on_finding(About::Cut(n)) == OnFinding::Keep;
         let cut = &mut plan.cuts[n];
-        let readers = compiler.columns.read.range(slot..slot + cut.names.len());
+        let readers = columns.read.range(slot..slot + cut.names.len());
         cut.is_read = readers.clone().next().is_some();
         cut.seen_in = if cut.names.iter().all(|name| name.hidden) {
             readers.map(|(_, reader)| *reader).min()
@@ -133,8 +140,6 @@ fn compile(
             plan.cuts[n].seen_in = plan.cuts.get(reader).and_then(|reader| reader.seen_in);
         }
     }
-    plan.sources = compiler.columns.sources;
-    Ok(plan)
 }
 
 fn option_error(option: &'static str, error: CutError) -> PlanError {

@@ -40,29 +40,9 @@ impl Compiler<'_> {
         let mut rest: Vec<Step> = steps[done..].iter().copied().cloned().collect();
         let mut items = Vec::new();
         if names.len() > 1 {
-            // Steps after the one that makes the list work on each item by itself.
             let is_one_chain = branches.chains.len() == 1 && branches.then.is_empty();
             let (list, after) = rest.split_first().filter(|_| is_one_chain)?;
-            let list = list.items.as_ref()?;
-            let after: Vec<&Step> = after.iter().collect();
-            let (then, done) = self::kernels(&after, &mut Vec::new());
-            if done < after.len() {
-                return None;
-            }
-            items = (1..)
-                .zip(names)
-                .map(|(n, name)| {
-                    let item =
-                        KernelStep { kernel: (list.kernel)(n, Some(names.len())), reasons: 0 };
-                    let then = then.iter().cloned();
-                    // Steps may find something in an item that is passed over.
-                    if name.is_skip() && after.is_empty() {
-                        Vec::new()
-                    } else {
-                        [item].into_iter().chain(then).collect()
-                    }
-                })
-                .collect();
+            items = items_of_list(list, after, names)?;
             rest.clear();
         }
         // What cuts above have returned is not at hand by value.
@@ -71,16 +51,7 @@ impl Compiler<'_> {
         }
         // Steps after `then` have nothing to do with which chain is taken.
         let has_others = start != Start::Row && rest.is_empty() && branches.then.is_empty();
-        let mut others = Vec::new();
-        for chain in branches.chains.iter().skip(1).take_while(|_| has_others) {
-            let CompiledSource::Column(source) = chain.source else { break };
-            let steps: Vec<&Step> = chain.steps.iter().collect();
-            let (kernels, done) = self::kernels(&steps, &mut reasons);
-            if chain.condition.is_some() || done < steps.len() {
-                break;
-            }
-            others.push(OtherChain { source, kernels });
-        }
+        let others = if has_others { other_chains(branches, &mut reasons) } else { Vec::new() };
         let search = match (&start, kernels.first().and_then(|step| step.kernel.search_byte())) {
             (Start::Source(source), Some(byte)) => Some(Search { source: *source, byte }),
             _ => None,
@@ -112,6 +83,41 @@ impl Compiler<'_> {
             may_be_missing,
         })
     }
+}
+
+/// The kernels of each name of a cut of several: the item of the list that a step makes, and the
+/// steps after it, which work on each item by itself. `None` where one of them has no kernel.
+fn items_of_list(list: &Step, after: &[Step], names: &[Name]) -> Option<Vec<Vec<KernelStep>>> {
+    let list = list.items.as_ref()?;
+    let after: Vec<&Step> = after.iter().collect();
+    let (then, done) = kernels(&after, &mut Vec::new());
+    if done < after.len() {
+        return None;
+    }
+    let of_name = |(n, name): (usize, &Name)| {
+        let item = KernelStep { kernel: (list.kernel)(n, Some(names.len())), reasons: 0 };
+        // Steps may find something in an item that is passed over.
+        if name.is_skip() && after.is_empty() {
+            return Vec::new();
+        }
+        [item].into_iter().chain(then.iter().cloned()).collect()
+    };
+    Some((1..).zip(names).map(of_name).collect())
+}
+
+/// The chains after the first one, up to one that kernels cannot do; their reasons are added.
+fn other_chains(branches: &Branches, reasons: &mut Vec<Arc<str>>) -> Vec<OtherChain> {
+    let mut others = Vec::new();
+    for chain in branches.chains.iter().skip(1) {
+        let CompiledSource::Column(source) = chain.source else { break };
+        let steps: Vec<&Step> = chain.steps.iter().collect();
+        let (kernels, done) = kernels(&steps, reasons);
+        if chain.condition.is_some() || done < steps.len() {
+            break;
+        }
+        others.push(OtherChain { source, kernels });
+    }
+    others
 }
 
 /// The kernels of steps, up to the first one without, and how many steps they do; their reasons

@@ -87,6 +87,21 @@ impl<'c> Compiler<'c> {
     }
 }
 
+/// The columns that a chain starts from.
+fn columns_of(source: &Source) -> Vec<(ColumnRef, Range<usize>)> {
+    let of_piece = |piece: &TemplatePiece| match piece {
+        TemplatePiece::Field { column, cut: None, span, .. } => {
+            Some((column.clone(), span.clone()))
+        }
+        _ => None,
+    };
+    match source {
+        Source::Column(column, span) => vec![(column.clone(), span.clone())],
+        Source::Template(pieces) => pieces.iter().filter_map(of_piece).collect(),
+        _ => Vec::new(),
+    }
+}
+
 /// The columns a condition names; whether it asks whether something is blank.
 fn gather(node: &ConditionNode, named: &mut Vec<(ColumnRef, Range<usize>)>) -> bool {
     match node {
@@ -98,25 +113,10 @@ fn gather(node: &ConditionNode, named: &mut Vec<(ColumnRef, Range<usize>)>) -> b
             match subject {
                 SubjectNode::Column(column, span) => named.push((column.clone(), span.clone())),
                 // Where one chain alone yields the text, it cannot do without its column either.
-                SubjectNode::Cut(cut) => {
-                    if let [chain] = cut.chains.as_slice() {
-                        match &chain.source {
-                            Source::Column(column, span) => {
-                                named.push((column.clone(), span.clone()))
-                            }
-                            Source::Template(pieces) => {
-                                named.extend(pieces.iter().filter_map(|piece| match piece {
-                                    TemplatePiece::Field { column, cut: None, span, .. } => {
-                                        Some((column.clone(), span.clone()))
-                                    }
-                                    _ => None,
-                                }))
-                            }
-                            _ => {}
-                        }
-                    }
+                SubjectNode::Cut(cut) if cut.chains.len() == 1 => {
+                    named.extend(columns_of(&cut.chains[0].source));
                 }
-                SubjectNode::It => {}
+                SubjectNode::Cut(_) | SubjectNode::It => {}
             }
             for arg in &test.args {
                 let column = match &arg.value {

@@ -190,28 +190,13 @@ impl<'a> Batch<'a> {
 impl Columns {
     /// Takes the rows through all cuts that have a fast path.
     fn run_fast(&mut self, plan: &Plan, text: &mut String, arena: &Bump) {
-        let Self {
-            rows,
-            sources,
-            found,
-            values,
-            is_slow,
-            usual,
-            lacking,
-            absent,
-            grouped,
-            fared,
-            branches,
-        } = self;
-        for (searched, found) in plan.searches.iter().zip(&mut *found) {
+        for (searched, found) in plan.searches.iter().zip(&mut self.found) {
             let (text, byte) = (text.as_bytes(), searched.byte);
+            let places = self.sources[searched.source].iter().map(|place| place.span());
             found.clear();
-            found.extend(
-                sources[searched.source]
-                    .iter()
-                    .map(|place| search(text, place.span().0, place.span().1, byte)),
-            );
+            found.extend(places.map(|(from, to)| search(text, from, to, byte)));
         }
+        let Self { rows, sources, is_slow, .. } = self;
         is_slow.clear();
         is_slow.resize(rows.len(), false);
         if plan.looks_at_rows() {
@@ -220,6 +205,18 @@ impl Columns {
                     .is_usual(&|source| sources.get(source).map(|column| column[row].of(text)));
             }
         }
+        self.run_cuts(plan, text, arena);
+        let Self { is_slow, usual, .. } = self;
+        usual.clear();
+        usual.extend((0..).zip(&*is_slow).filter(|(_, is_slow)| !**is_slow).map(|(row, _)| row));
+        self.find_absent(plan, text);
+    }
+
+    /// Takes the rows through the fast path of each cut; where a cut has none all rows are slow.
+    fn run_cuts(&mut self, plan: &Plan, text: &mut String, arena: &Bump) {
+        let Self {
+            rows, sources, found, values, is_slow, lacking, grouped, fared, branches, ..
+        } = self;
         lacking.clear();
         grouped.clear();
         branches.clear();
@@ -231,31 +228,20 @@ impl Columns {
                 is_slow.fill(true);
                 continue;
             };
-            let cells = match &path.start {
-                Start::Row => {
-                    places.resize(rows.len(), CellSpan::NONE);
-                    None
-                }
+            let mut cells = None;
+            match &path.start {
+                Start::Row => places.resize(rows.len(), CellSpan::NONE),
                 Start::Source(source) => {
-                    let cells = &sources[*source];
-                    places.extend(
-                        cells.iter().map(
-                            |cell| {
-                                if cell.is_none() { CellSpan::BLANK } else { *cell }
-                            },
-                        ),
-                    );
-                    Some(&**cells)
+                    let blank = |cell: &CellSpan| cell.is_none().then_some(CellSpan::BLANK);
+                    let all = &sources[*source];
+                    places.extend(all.iter().map(|cell| blank(cell).unwrap_or(*cell)));
+                    cells = Some(&**all);
                 }
-                Start::Value(slot) => {
-                    places.extend_from_slice(&before[*slot]);
-                    None
-                }
+                Start::Value(slot) => places.extend_from_slice(&before[*slot]),
                 Start::Template(pieces) => {
                     places.extend((0..rows.len()).map(|row| join(pieces, sources, row, text)));
-                    None
                 }
-            };
+            }
             let seen_before = grouped.len();
             let mut fast = FastRows {
                 spans: places,
@@ -278,18 +264,16 @@ impl Columns {
                 grouped.truncate(seen_before);
             }
         }
-        usual.clear();
-        usual.extend(
-            (0..).zip(is_slow.iter()).filter(|(_, is_slow)| !**is_slow).map(|(row, _)| row),
-        );
+    }
+
+    /// Lists where cuts certainly return nothing in rows that are not slow.
+    fn find_absent(&mut self, plan: &Plan, text: &str) {
+        let Self { sources, values, is_slow, lacking, absent, .. } = self;
         absent.clear();
         for cut in &*lacking {
             let cells = plan.cuts[*cut].origin.map(|origin| &sources[origin]);
-            for (row, place) in values[plan.cuts[*cut].slot]
-                .iter_mut()
-                .enumerate()
-                .filter(|(row, place)| place.is_none() && !is_slow[*row])
-            {
+            let places = values[plan.cuts[*cut].slot].iter_mut().enumerate();
+            for (row, place) in places.filter(|(row, place)| place.is_none() && !is_slow[*row]) {
                 absent.push(Absent { row, cut: *cut, is_said: false });
                 // A cell of white space has gone through the steps.
                 if cells.is_some_and(|cells| cells[row].of(text).trim_start().is_empty()) {

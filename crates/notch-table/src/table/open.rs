@@ -72,20 +72,21 @@ impl Table {
         if let Some(copy) = source.unpacked(limit)? {
             return Self::open_within(&copy, options, archives + 1);
         }
+        Self::open_by_content(source, name, options, archives)
+    }
+
+    /// Opens what bytes are read from, by what they begin with.
+    fn open_by_content(
+        source: &Source,
+        name: String,
+        options: &ReadOptions,
+        archives: usize,
+    ) -> Result<Table, TableError> {
         let unreadable = |cause| TableError::io(&name, "cannot be read", cause);
         let Plain { reader, notices, as_it_lies, encoding } =
             plain(source.open()?, &name, options)?;
         if options.from == Some(From::Lines) {
-            if options.no_header {
-                let remedy = "Its one column is called line and has no header: leave --no-header out, and take pieces from {line}.";
-                return Err(TableError::no_table(&name, "is read as lines.", remedy));
-            }
-            names_itself(&name, "is read as lines", options)?;
-            let columns = vec![("line".to_owned(), Kind::Text)];
-            return Ok(Table {
-                encoding,
-                ..Self::of_text(Lines::new(reader), name, columns, notices)
-            });
+            return Ok(Table { encoding, ..Self::open_lines(reader, name, options, notices)? });
         }
         let mut records = Records::new(reader);
         let beginning = records.beginning().map_err(unreadable)?;
@@ -148,6 +149,21 @@ impl Table {
             return Self::open_json(source, records, name, options, notices);
         }
         Self::open_text(records, name, options, notices, (as_it_lies, encoding))
+    }
+
+    fn open_lines(
+        reader: Box<dyn Read + Send>,
+        name: String,
+        options: &ReadOptions,
+        notices: Vec<String>,
+    ) -> Result<Table, TableError> {
+        if options.no_header {
+            let remedy = "Its one column is called line and has no header: leave --no-header out, and take pieces from {line}.";
+            return Err(TableError::no_table(&name, "is read as lines.", remedy));
+        }
+        names_itself(&name, "is read as lines", options)?;
+        let columns = vec![("line".to_owned(), Kind::Text)];
+        Ok(Self::of_text(Lines::new(reader), name, columns, notices))
     }
 
     fn open_text(

@@ -109,40 +109,11 @@ pub fn carve_jig(
     source: Source,
     interrupt: &AtomicBool,
 ) -> Result<(Summary, Carved), Problem> {
-    let is_database =
-        |path: &PathBuf| args.to.unwrap_or_else(|| format_of(path)) == Format::Database;
     let file = output_file(args);
-    let output = if file.is_some_and(is_database) { DATABASE } else { "the output" };
-    let outputs = [
-        (output, file),
-        ("the findings file", args.making.findings.as_ref()),
-        ("the rejects file", args.rejects.as_ref()),
-        ("the jig to be saved", args.save_jig.as_ref()),
-    ];
-    files_differ(&args.table, &jig, &outputs)?;
-    let by_ending =
-        [file.filter(|_| args.to.is_none()), args.making.findings.as_ref(), args.rejects.as_ref()];
-    for path in by_ending.into_iter().flatten() {
-        if let Some(ending) = foreign_ending(path) {
-            return Err(Problem::said(
-                format!("nothing is written as {ending}, which is the ending of {}.", shown(path)),
-                "Give it another ending: csv, tsv, jsonl, json, xlsx, parquet, arrow, db; or gz or zst after one of text.",
-            ));
-        }
-    }
+    outputs_can_be_written(args, &jig)?;
     if args.no_sync {
         do_not_sync();
     }
-    if output == DATABASE
-        && args.to_table.is_none()
-        && file.is_some_and(|path| same_file(path, &args.table))
-    {
-        return Err(Problem::said(
-            "a table is to be added to the database that is read, and it has no name.",
-            "Say what it is called: --to-table NAME. To write over the table that is read, name that one with --replace-table.",
-        ));
-    }
-
     let work = Session::begin(source, &args.making, jig)?;
     if !args.quiet {
         work.notices();
@@ -194,6 +165,45 @@ pub fn carve_jig(
         save::save(&work.jig, path)?;
     }
     Ok((done, Carved { jig: work.jig, plan: work.plan, name }))
+}
+
+/// Whether what is to be written can be.
+///
+/// # Errors
+/// Two outputs are one file, or an input; an ending that nothing is written as; a table without a
+/// name for the database that is read.
+fn outputs_can_be_written(args: &Carve, jig: &Jig) -> Result<(), Problem> {
+    let is_database =
+        |path: &PathBuf| args.to.unwrap_or_else(|| format_of(path)) == Format::Database;
+    let file = output_file(args);
+    let output = if file.is_some_and(is_database) { DATABASE } else { "the output" };
+    let outputs = [
+        (output, file),
+        ("the findings file", args.making.findings.as_ref()),
+        ("the rejects file", args.rejects.as_ref()),
+        ("the jig to be saved", args.save_jig.as_ref()),
+    ];
+    files_differ(&args.table, jig, &outputs)?;
+    let by_ending =
+        [file.filter(|_| args.to.is_none()), args.making.findings.as_ref(), args.rejects.as_ref()];
+    for path in by_ending.into_iter().flatten() {
+        if let Some(ending) = foreign_ending(path) {
+            return Err(Problem::said(
+                format!("nothing is written as {ending}, which is the ending of {}.", shown(path)),
+                "Give it another ending: csv, tsv, jsonl, json, xlsx, parquet, arrow, db; or gz or zst after one of text.",
+            ));
+        }
+    }
+    if output == DATABASE
+        && args.to_table.is_none()
+        && file.is_some_and(|path| same_file(path, &args.table))
+    {
+        return Err(Problem::said(
+            "a table is to be added to the database that is read, and it has no name.",
+            "Say what it is called: --to-table NAME. To write over the table that is read, name that one with --replace-table.",
+        ));
+    }
+    Ok(())
 }
 
 /// What takes the rows, in the format that was asked for or that the file's ending says.

@@ -26,22 +26,8 @@ use crate::show::{
 const NAMES: [&str; 2] = ["first", "second"];
 
 pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
-    let mut jig = Jig::read(&args.jig)?;
-    jig.column = args.column.clone().or(jig.column);
-    let above = jig.cuts.len();
-    for (text, name) in [&args.first, &args.second].into_iter().zip(NAMES) {
-        let mut read = trace::read(text)?;
-        if read.assignment.names.len() != 1 {
-            return Err(Problem::said(
-                format!("{text} makes several columns, and two are compared at a time."),
-                "Compare one piece with one: part 2 by \"-\".",
-            ));
-        }
-        // What it is called makes no difference, and must be no name there is already.
-        read.assignment.names[0].text = format!("({name})");
-        read.replace = false;
-        jig.cuts.push(read);
-    }
+    let mut jig = jig_to_compare(args)?;
+    let above = jig.cuts.len() - NAMES.len();
     let outputs =
         [("the file of differences", args.all_to.as_ref()), ("the page", args.page.file.as_ref())];
     files_differ(&args.table, &jig, &outputs)?;
@@ -121,6 +107,26 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
         }
     }
     Ok(if seen.differ == 0 { ExitCode::SUCCESS } else { ExitCode::from(1) })
+}
+
+/// The jig with the two cuts below its own.
+fn jig_to_compare(args: &Compare) -> Result<Jig, Problem> {
+    let mut jig = Jig::read(&args.jig)?;
+    jig.column = args.column.clone().or(jig.column);
+    for (text, name) in [&args.first, &args.second].into_iter().zip(NAMES) {
+        let mut read = trace::read(text)?;
+        if read.assignment.names.len() != 1 {
+            return Err(Problem::said(
+                format!("{text} makes several columns, and two are compared at a time."),
+                "Compare one piece with one: part 2 by \"-\".",
+            ));
+        }
+        // What it is called makes no difference, and must be no name there is already.
+        read.assignment.names[0].text = format!("({name})");
+        read.replace = false;
+        jig.cuts.push(read);
+    }
+    Ok(jig)
 }
 
 /// Looks at each row, and writes those that differ to a file if one is wanted. The columns are what

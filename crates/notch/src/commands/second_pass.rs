@@ -300,34 +300,39 @@ pub fn second_pass(
         whole.publish()?;
     }
     for ((of, counts), asked) in columns.iter_mut().zip(counts).zip(&asked) {
-        let Counts { fits, tried, like_digits, layouts, labels } = counts;
-        if asked.plan.is_some() {
-            let conditions = of
-                .holds
-                .iter_mut()
-                .filter(|rule| rule.condition().is_some())
-                .map(|rule| &mut rule.rows);
-            let counted =
-                of.proposals.iter_mut().map(|proposal| &mut proposal.fits).chain(conditions);
-            // Of many rows the share of those tried.
-            let filled = of.survey.filled();
-            let share = |fits: u64| match tried {
-                0 => 0,
-                tried if tried == filled => fits,
-                tried => (u128::from(fits) * u128::from(filled) / u128::from(tried)) as u64,
-            };
-            counted.zip(fits).for_each(|(known, fits)| *known = share(fits));
-            of.tried = tried;
-            of.holds.retain(ColumnHolds::is_rule);
-            // A cut that suits hardly a text was proposed for nothing.
-            of.proposals.retain(|proposal| {
-                proposal.fits * if proposal.is_optional() { 50 } else { 2 } >= filled
-            });
-        }
-        of.layouts.counted(&layouts);
-        labels.put(&mut of.layouts);
-        let (texts, first) = like_digits;
-        of.troubles.extend(first.map(|first| Trouble { what: LIKE_DIGITS, texts, first }));
+        take_counts(of, counts, asked.plan.is_some());
     }
     Ok(listed)
+}
+
+/// Adds to what is known of a column what was counted over all rows; `has_cuts` says whether cuts
+/// were run.
+fn take_counts(of: &mut Surveyed, counts: Counts, has_cuts: bool) {
+    let Counts { fits, tried, like_digits, layouts, labels } = counts;
+    if has_cuts {
+        let conditions = of
+            .holds
+            .iter_mut()
+            .filter(|rule| rule.condition().is_some())
+            .map(|rule| &mut rule.rows);
+        let counted = of.proposals.iter_mut().map(|proposal| &mut proposal.fits).chain(conditions);
+        // Of many rows the share of those tried.
+        let filled = of.survey.filled();
+        let share = |fits: u64| match tried {
+            0 => 0,
+            tried if tried == filled => fits,
+            tried => (u128::from(fits) * u128::from(filled) / u128::from(tried)) as u64,
+        };
+        counted.zip(fits).for_each(|(known, fits)| *known = share(fits));
+        of.tried = tried;
+        of.holds.retain(ColumnHolds::is_rule);
+        // A cut that suits hardly a text was proposed for nothing.
+        of.proposals.retain(|proposal| {
+            proposal.fits * if proposal.is_optional() { 50 } else { 2 } >= filled
+        });
+    }
+    of.layouts.counted(&layouts);
+    labels.put(&mut of.layouts);
+    let (texts, first) = like_digits;
+    of.troubles.extend(first.map(|first| Trouble { what: LIKE_DIGITS, texts, first }));
 }

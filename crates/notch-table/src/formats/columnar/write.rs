@@ -138,6 +138,50 @@ struct Column {
     lost: Option<(u64, u64)>,
 }
 
+impl Column {
+    /// The texts of these rows as an array, and whether the column was made wider for them, which it
+    /// may be only where `may_widen`.
+    ///
+    /// # Errors
+    /// A text does not fit, and no cell is lost in silence: only one that does not fit a type that
+    /// was asked for is left blank, and counted.
+    fn array_of_texts(
+        &mut self,
+        rows: &[u64],
+        may_widen: bool,
+        name: &str,
+    ) -> Result<(ArrayRef, bool), TableError> {
+        let texts = self.texts.finish().map_err(|cause| failed(name, &said(&cause)))?;
+        let mut is_wider = false;
+        loop {
+            let unfit = match self.held.array(&texts, true) {
+                Ok(array) => return Ok((array, is_wider)),
+                Err(unfit) => unfit,
+            };
+            // After a text that is null as it is there may be one that only a wider column holds.
+            let wider = (unfit..texts.len())
+                .filter(|n| !texts.is_null(*n))
+                .find_map(|n| Some((n, self.held.wider(texts.value(n), self.what.is_asked)?)));
+            match wider {
+                Some((_, wider)) if may_widen => (self.held, is_wider) = (wider, true),
+                None if self.what.is_asked => break,
+                // What has gone to standard output cannot be widened.
+                other => {
+                    let n = other.map_or(unfit, |(n, _)| n);
+                    return Err(no_room(name, self, texts.value(n), rows[n]));
+                }
+            }
+        }
+        let array = self.held.array(&texts, false).unwrap_or_else(|_| Arc::new(texts.clone()));
+        let mut lost = (0..texts.len()).filter(|n| array.is_null(*n) && !texts.is_null(*n));
+        if let Some(first) = lost.next() {
+            let (count, first) = self.lost.unwrap_or((0, rows[first]));
+            self.lost = Some((count + 1 + lost.count() as u64, first));
+        }
+        Ok((array, is_wider))
+    }
+}
+
 fn failed(name: &str, cause: &str) -> TableError {
     TableError::not_written(name, cause, "Nothing was written.")
 }
@@ -284,53 +328,9 @@ impl ArrowOut {
                 arrays.push(Some(array.map_err(|cause| failed(&self.name, &said(&cause)))?));
                 continue;
             }
-            let texts = column.texts.finish().map_err(|cause| failed(&self.name, &said(&cause)))?;
-            let array = loop {
-                match column.held.array(&texts, true) {
-                    Ok(array) => break array,
-                    Err(n) => {
-                        // After a text that is null as it is there may be one that only a wider
-                        // column holds.
-                        let wider = (n..texts.len()).filter(|n| !texts.is_null(*n)).find_map(|n| {
-                            Some((n, column.held.wider(texts.value(n), column.what.is_asked)?))
-                        });
-                        match wider {
-                            Some((_, wider)) if self.path.is_some() => {
-                                (column.held, is_wider) = (wider, true)
-                            }
-                            // What has gone to standard output cannot be widened, and no cell is
-                            // lost in silence.
-                            Some((n, _)) => {
-                                return Err(no_room(
-                                    &self.name,
-                                    column,
-                                    texts.value(n),
-                                    self.rows[n],
-                                ));
-                            }
-                            None if !column.what.is_asked => {
-                                return Err(no_room(
-                                    &self.name,
-                                    column,
-                                    texts.value(n),
-                                    self.rows[n],
-                                ));
-                            }
-                            None => {
-                                let array = column
-                                    .held
-                                    .array(&texts, false)
-                                    .unwrap_or_else(|_| Arc::new(texts.clone()));
-                                let lost = (0..texts.len())
-                                    .filter(|n| array.is_null(*n) && !texts.is_null(*n));
-                                let (count, first) = column.lost.unwrap_or((0, self.rows[n]));
-                                column.lost = Some((count + lost.count() as u64, first));
-                                break array;
-                            }
-                        }
-                    }
-                }
-            };
+            let (array, was_widened) =
+                column.array_of_texts(&self.rows, self.path.is_some(), &self.name)?;
+            is_wider |= was_widened;
             arrays.push(Some(array));
         }
         let schema = self.schema();

@@ -63,46 +63,18 @@ fn each_table(
     let part = archive.by_name("content.xml").map_err(BookProblem::broken)?;
     let mut reader = Reader::from_reader(BufReader::new(part));
     reader.config_mut().expand_empty_elements = true;
-    let mut buffer = Vec::new();
-    let mut sheets: Vec<(String, bool)> = Vec::new();
-    let (mut row, mut column, mut repeated_row) = (0_u64, 0_u32, 1_u32);
-    let mut cells: Vec<(u32, Shown)> = Vec::new();
-    let mut cell: Option<OpenCell> = None;
-    // Inside a comment or a drawing, text is not the cell's.
-    let mut aside = 0_usize;
+    let (mut buffer, mut sheets) = (Vec::new(), Sheets::default());
     loop {
         buffer.clear();
         match reader.read_event_into(&mut buffer).map_err(BookProblem::broken)? {
-            Event::Start(element) => match local(element.name().as_ref()) {
-                "table" => {
-                    sheets.push((attribute(&element, "table:name")?.unwrap_or_default(), false));
-                    row = 0;
-                }
-                "table-row" => {
-                    (column, repeated_row) = (0, repeats(&element, "table:number-rows-repeated")?);
-                    cells.clear();
-                }
-                "table-cell" | "covered-table-cell" => cell = Some(OpenCell::begin(&element)?),
-                "annotation" | "frame" | "shapes" => aside += 1,
-                "p" if aside == 0 => cell.iter_mut().for_each(OpenCell::paragraph),
-                "s" if aside == 0 => {
-                    let blanks = attribute(&element, "text:c")?
-                        .and_then(|count| count.parse().ok())
-                        .unwrap_or(1_usize);
-                    cell.iter_mut()
-                        .for_each(|cell| cell.text.push_str(&" ".repeat(blanks.min(10_000))));
-                }
-                "tab" if aside == 0 => cell.iter_mut().for_each(|cell| cell.text.push('\t')),
-                "line-break" if aside == 0 => cell.iter_mut().for_each(|cell| cell.text.push('\n')),
-                _ => {}
-            },
-            Event::Text(text) if aside == 0 => {
-                if let Some(cell) = cell.as_mut().filter(|cell| cell.paragraphs > 0) {
+            Event::Start(element) => sheets.begin(&element)?,
+            Event::Text(text) => {
+                if let Some(cell) = sheets.open_paragraph() {
                     cell.text.push_str(&text.xml_content(quick_xml::XmlVersion::default()));
                 }
             }
-            Event::GeneralRef(reference) if aside == 0 => {
-                let Some(cell) = cell.as_mut().filter(|cell| cell.paragraphs > 0) else { continue };
+            Event::GeneralRef(reference) => {
+                let Some(cell) = sheets.open_paragraph() else { continue };
                 if let Some(c) = reference.resolve_char_ref().map_err(BookProblem::broken)? {
                     cell.text.push(c);
                 } else if let Some(text) = quick_xml::escape::resolve_predefined_entity(&reference)
@@ -110,36 +82,99 @@ fn each_table(
                     cell.text.push_str(text);
                 }
             }
-            Event::End(element) => match local(element.name().as_ref()) {
-                "annotation" | "frame" | "shapes" => aside = aside.saturating_sub(1),
-                "table-cell" | "covered-table-cell" => {
-                    let Some(open) = cell.take() else { continue };
-                    let repeated = open.repeated;
-                    if let Some(shown) = open.finish() {
-                        // One beyond the last column says that there are too many.
-                        let room = MOST_TEXT / shown.text.len().max(1);
-                        let most = (MOST_COLUMNS + 1).saturating_sub(column).min(repeated);
-                        match usize::try_from(most).is_ok_and(|most| most <= room) {
-                            true => cells.extend((0..most).map(|n| (column + n, shown.clone()))),
-                            false => cells.push((TOO_MANY, Shown::default())),
-                        }
-                    }
-                    column = column.saturating_add(repeated);
-                }
-                "table-row" => {
-                    if let Some(sheet) = sheets.last_mut().filter(|_| !cells.is_empty()) {
-                        sheet.1 = true;
-                        for n in 0..u64::from(repeated_row) {
-                            work(&sheet.0, Some((row + n + 1, &cells)))?;
-                        }
-                    }
-                    row += u64::from(repeated_row);
-                }
-                _ => {}
-            },
-            Event::Eof => return Ok(sheets),
+            Event::End(element) => sheets.end(local(element.name().as_ref()), &mut work)?,
+            Event::Eof => return Ok(sheets.all),
             _ => {}
         }
+    }
+}
+
+/// The sheets that have gone by, and what is open of the one at hand.
+#[derive(Default)]
+struct Sheets {
+    /// The name of each, and whether anything is in it.
+    all: Vec<(String, bool)>,
+    /// How many rows of the sheet were before this one.
+    row: u64,
+    /// How many columns of the row were before this cell.
+    column: u32,
+    /// How many equal rows this one stands for.
+    repeated: u32,
+    cells: Vec<(u32, Shown)>,
+    cell: Option<OpenCell>,
+    /// How many comments and drawings are open: text in them is not the cell's.
+    aside: usize,
+}
+
+impl Sheets {
+    /// The cell whose text comes.
+    fn open_paragraph(&mut self) -> Option<&mut OpenCell> {
+        let is_aside = self.aside > 0;
+        self.cell.as_mut().filter(|cell| !is_aside && cell.paragraphs > 0)
+    }
+
+    fn begin(&mut self, element: &BytesStart<'_>) -> Result<(), BookProblem> {
+        let cell = self.cell.as_mut().filter(|_| self.aside == 0);
+        match (local(element.name().as_ref()), cell) {
+            ("table", _) => {
+                self.all.push((attribute(element, "table:name")?.unwrap_or_default(), false));
+                self.row = 0;
+            }
+            ("table-row", _) => {
+                self.column = 0;
+                self.repeated = repeats(element, "table:number-rows-repeated")?;
+                self.cells.clear();
+            }
+            ("table-cell" | "covered-table-cell", _) => {
+                self.cell = Some(OpenCell::begin(element)?);
+            }
+            ("annotation" | "frame" | "shapes", _) => self.aside += 1,
+            ("p", Some(cell)) => cell.paragraph(),
+            ("s", Some(cell)) => {
+                let blanks = attribute(element, "text:c")?
+                    .and_then(|count| count.parse().ok())
+                    .unwrap_or(1_usize);
+                cell.text.push_str(&" ".repeat(blanks.min(10_000)));
+            }
+            ("tab", Some(cell)) => cell.text.push('\t'),
+            ("line-break", Some(cell)) => cell.text.push('\n'),
+            _ => {}
+        }
+        Ok(())
+    }
+
+    fn end(
+        &mut self,
+        name: &str,
+        work: &mut impl FnMut(&str, RowCells<'_>) -> Result<(), BookProblem>,
+    ) -> Result<(), BookProblem> {
+        match name {
+            "annotation" | "frame" | "shapes" => self.aside = self.aside.saturating_sub(1),
+            "table-cell" | "covered-table-cell" => {
+                let Some(open) = self.cell.take() else { return Ok(()) };
+                let (column, repeated) = (self.column, open.repeated);
+                self.column = column.saturating_add(repeated);
+                let Some(shown) = open.finish() else { return Ok(()) };
+                // One beyond the last column says that there are too many.
+                let room = MOST_TEXT / shown.text.len().max(1);
+                let most = (MOST_COLUMNS + 1).saturating_sub(column).min(repeated);
+                match usize::try_from(most).is_ok_and(|most| most <= room) {
+                    true => self.cells.extend((0..most).map(|n| (column + n, shown.clone()))),
+                    false => self.cells.push((TOO_MANY, Shown::default())),
+                }
+            }
+            "table-row" => {
+                if let Some(sheet) = self.all.last_mut().filter(|_| !self.cells.is_empty()) {
+                    sheet.1 = true;
+                    for n in 0..u64::from(self.repeated) {
+                        work(&sheet.0, Some((self.row + n + 1, &self.cells)))?;
+                    }
+                }
+                self.row += u64::from(self.repeated);
+            }
+            _ => {}
+        }
+        Ok(())
     }
 }
 
