@@ -32,7 +32,7 @@ pub struct Cli {
     pub command: Command,
 }
 
-/// The command line. An example may begin with a minus, as numbers below zero do: it comes behind
+/// The command line. An example may begin with a minus, as numbers below zero do: it comes after
 /// `--`, where it is no option.
 pub fn arguments() -> Vec<OsString> {
     let is_example = |word: &OsString| {

@@ -316,10 +316,10 @@ impl<'c> Compiler<'c> {
             // names one at its head; a chain that begins with a step itself names the column that
             // all cuts start from.
             let source = match &chain.source {
-                Source::Unsaid(_) if self.start == Some(Resolved::Reached) => {
+                Source::UnsetSubject(_) if self.start == Some(Resolved::Reached) => {
                     CompiledSource::Reached
                 }
-                Source::Unsaid(span) => {
+                Source::UnsetSubject(span) => {
                     let column = cut
                         .chains
                         .iter()
@@ -419,7 +419,7 @@ impl<'c> Compiler<'c> {
             )),
             Source::Missing(reason) => Ok(CompiledSource::Missing(reason.clone())),
             Source::Reached => Ok(CompiledSource::Reached),
-            Source::Unsaid(span) => match &self.start {
+            Source::UnsetSubject(span) => match &self.start {
                 Some(start) => Ok(start.clone().into()),
                 None => Err(self.no_start(span.clone())),
             },

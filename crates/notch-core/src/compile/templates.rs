@@ -84,7 +84,7 @@ impl Compiler<'_> {
 
     /// After `else` a chain begins with a step, and no chain before it names a column at its head.
     pub(super) fn no_start_behind_else(&self, span: Range<usize>, chains: &[Chain]) -> CutError {
-        let is_first = matches!(&chains[0].source, Source::Unsaid(first) if *first == span);
+        let is_first = matches!(&chains[0].source, Source::UnsetSubject(first) if *first == span);
         if is_first {
             return self.no_start(span);
         }

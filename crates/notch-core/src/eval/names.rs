@@ -5,15 +5,19 @@ use crate::program::CompiledCut;
 use crate::program::{BETWEEN_ITEMS, BLANK, HelperFinding, RowContext};
 use crate::program::{Caveat, Item, Missing, Nothing, Value};
 
+/// A value as a cell has it: text of nothing but white space is missing.
+fn whole(value: Value<'_>) -> Value<'_> {
+    match value {
+        Value::Text(piece) if piece.text().trim_start().is_empty() => {
+            Value::Missing(Missing::new(Nothing::Empty, "only white space"))
+        }
+        value => value,
+    }
+}
+
 impl<'a> RowContext<'a> {
     /// Returns the value of a cut to its names and makes the findings at its end.
     pub(super) fn give_out(&mut self, n: usize, cut: &CompiledCut, value: Value<'a>) {
-        let whole = |value| match value {
-            Value::Text(piece) if piece.text().trim_start().is_empty() => {
-                Value::Missing(Missing::new(Nothing::Empty, "only white space"))
-            }
-            value => value,
-        };
         if let [name] = cut.names.as_slice() {
             let value = match whole(value) {
                 Value::List(items) => self.end_of_list(items, name.hidden),
@@ -33,19 +37,20 @@ impl<'a> RowContext<'a> {
                 one.push(Ok(piece));
                 one.into_bump_slice()
             }
-            Value::Missing(missing) => {
-                self.report_missing(
-                    missing,
-                    cut.names.iter().all(|name| name.optional || name.hidden),
-                );
-                self.values.extend(cut.names.iter().map(|_| value));
-                return;
-            }
-            Value::Intended => {
+            Value::Missing(_) | Value::Intended => {
+                if let Value::Missing(missing) = value {
+                    let may_lack = cut.names.iter().all(|name| name.optional || name.hidden);
+                    self.report_missing(missing, may_lack);
+                }
                 self.values.extend(cut.names.iter().map(|_| value));
                 return;
             }
         };
+        self.give_items_out(n, cut, items);
+    }
+
+    /// Returns each name of several its item of a list.
+    fn give_items_out(&mut self, n: usize, cut: &CompiledCut, items: &[Item<'a>]) {
         let needed = cut.names.iter().filter(|name| !name.optional).count();
         if items.len() < needed || items.len() > cut.names.len() {
             let reason = self.alloc_fmt(format_args!(
@@ -211,6 +216,15 @@ impl<'a> RowContext<'a> {
             match finding.about {
                 About::Name { name, .. } => self.values[from + name] = nothing,
                 _ => self.values[from..].fill(nothing),
+            }
+        }
+    }
+
+    /// Keeps of events that are one the first: two cells may be made of one number.
+    pub(super) fn tell_events_once(&mut self) {
+        for n in (0..self.events.len()).rev() {
+            if self.events[..n].iter().any(|event| event.id == self.events[n].id) {
+                self.events.remove(n);
             }
         }
     }

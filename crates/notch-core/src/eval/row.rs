@@ -9,6 +9,7 @@
 //! for rows with findings, accents and conditions only.
 
 use bumpalo::Bump;
+use bumpalo::collections::Vec;
 
 use super::columns::Known;
 use super::result::{Branch, Cell, Fate, RowResult, USUAL};
@@ -64,19 +65,15 @@ impl Plan {
         context.all_rows = scratch.all_rows.as_deref().map(|all_rows| (row, all_rows));
         context.uniques = &self.uniques;
         context.columns(&self.columns);
-        let mut written = bumpalo::collections::Vec::with_capacity_in(self.outputs().len(), arena);
-        let mut branches = bumpalo::collections::Vec::with_capacity_in(self.cuts.len(), arena);
+        let mut written = Vec::with_capacity_in(self.outputs().len(), arena);
+        let mut branches = Vec::with_capacity_in(self.cuts.len(), arena);
         for (n, cut) in self.cuts.iter().enumerate() {
             let from = context.values.len();
             let known_place = known.filter(|_| cut.names.len() == 1);
             let place = known_place.and_then(|known| Some((known.place(cut.slot)?, known.text)));
             if let Some((place, text)) = place.filter(|_| context.odd.is_empty()) {
-                let cell = cut
-                    .origin
-                    .and_then(|origin| context.cells.get(origin))
-                    .copied()
-                    .unwrap_or_default();
-                let value = match place.piece(text, cell) {
+                let cell = cut.origin.and_then(|origin| context.cells.get(origin));
+                let value = match place.piece(text, cell.copied().unwrap_or_default()) {
                     Some(piece) => Some(Value::Text(piece)),
                     // What nobody reads need not be kept, nor where it stood.
                     None => (!cut.is_read).then_some(Value::Intended),
@@ -97,35 +94,22 @@ impl Plan {
             if cut.names.iter().all(|name| name.hidden) {
                 context.keep_for_readers(from, cut.first_origin);
             }
-            for (name, value) in cut.names.iter().zip(&context.values[from..]) {
-                if !name.hidden {
-                    let text = match value {
-                        Value::Text(piece) => piece.text(),
-                        _ => "",
-                    };
-                    written.push(Cell { text });
-                }
-            }
+            let named = cut.names.iter().zip(&context.values[from..]);
+            written.extend(named.filter(|(name, _)| !name.hidden).map(|(_, value)| match value {
+                Value::Text(piece) => Cell { text: piece.text() },
+                _ => Cell { text: "" },
+            }));
         }
         let checked = context.checks(&self.checks);
-        let wanted = self
-            .only_rows
-            .as_ref()
-            .is_none_or(|condition| condition.holds(Value::Intended, &mut context));
+        let only_rows = self.only_rows.as_ref();
+        let wanted =
+            only_rows.is_none_or(|condition| condition.holds(Value::Intended, &mut context));
         context.report_unread_helpers();
         context.note_blanks();
-        // Two cells may be made of one number.
-        for n in (0..context.events.len()).rev() {
-            if context.events[..n].iter().any(|event| event.id == context.events[n].id) {
-                context.events.remove(n);
-            }
-        }
-        let events =
-            std::mem::replace(&mut context.events, bumpalo::collections::Vec::new_in(arena))
-                .into_bump_slice();
+        context.tell_events_once();
+        let events = std::mem::replace(&mut context.events, Vec::new_in(arena)).into_bump_slice();
         let findings =
-            std::mem::replace(&mut context.findings, bumpalo::collections::Vec::new_in(arena))
-                .into_bump_slice();
+            std::mem::replace(&mut context.findings, Vec::new_in(arena)).into_bump_slice();
         RowResult {
             cells: written.into_bump_slice(),
             branches: branches.into_bump_slice(),
@@ -261,8 +245,7 @@ impl<'a> RowContext<'a> {
 
     /// The checks of the row as a whole; for each whether it was made.
     fn checks(&mut self, checks: &[CompiledCheck]) -> &'a [bool] {
-        let mut made =
-            bumpalo::collections::Vec::with_capacity_in(checks.len(), self.findings.bump());
+        let mut made = Vec::with_capacity_in(checks.len(), self.findings.bump());
         for (n, check) in checks.iter().enumerate() {
             let there = check.needs.iter().all(|source| {
                 self.quiet_text(source).is_some_and(|text| !text.trim_start().is_empty())

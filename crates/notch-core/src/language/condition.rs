@@ -8,7 +8,7 @@ use super::words::Group;
 
 /// What a test is about that names nothing.
 #[derive(Debug, Clone)]
-pub(super) enum Unsaid {
+pub(super) enum UnsetSubject {
     /// The text the chain has reached, or the column whose check it is.
     It,
     /// What the test to its left is about; the first one must say it.
@@ -17,23 +17,23 @@ pub(super) enum Unsaid {
     Named(Option<SubjectNode>),
 }
 
-impl Unsaid {
+impl UnsetSubject {
     fn subject(&self) -> Option<SubjectNode> {
         match self {
-            Unsaid::It => Some(SubjectNode::It),
-            Unsaid::Carried(subject) | Unsaid::Named(subject) => subject.clone(),
+            UnsetSubject::It => Some(SubjectNode::It),
+            UnsetSubject::Carried(subject) | UnsetSubject::Named(subject) => subject.clone(),
         }
     }
 }
 
 impl Parser<'_> {
-    /// A condition; `unsaid` is the subject of tests that name none.
-    pub(super) fn condition(&mut self, mut unsaid: Unsaid) -> Result<ConditionNode, CutError> {
-        self.any(&mut unsaid)
+    /// A condition; `unset` is the subject of tests that name none.
+    pub(super) fn condition(&mut self, mut unset: UnsetSubject) -> Result<ConditionNode, CutError> {
+        self.any(&mut unset)
     }
 
     /// Tests joined by `or`.
-    fn any(&mut self, subject: &mut Unsaid) -> Result<ConditionNode, CutError> {
+    fn any(&mut self, subject: &mut UnsetSubject) -> Result<ConditionNode, CutError> {
         self.depth += 1;
         if self.depth > DEEPEST {
             return Err(CutError::new(
@@ -75,7 +75,7 @@ impl Parser<'_> {
         }
     }
 
-    fn all(&mut self, subject: &mut Unsaid) -> Result<ConditionNode, CutError> {
+    fn all(&mut self, subject: &mut UnsetSubject) -> Result<ConditionNode, CutError> {
         let mut tests = vec![self.not(subject)?];
         while self.word("and") {
             tests.push(self.not(subject)?);
@@ -83,7 +83,7 @@ impl Parser<'_> {
         Ok(one_or(tests, ConditionNode::All))
     }
 
-    fn not(&mut self, subject: &mut Unsaid) -> Result<ConditionNode, CutError> {
+    fn not(&mut self, subject: &mut UnsetSubject) -> Result<ConditionNode, CutError> {
         if self.word("not") {
             self.depth += 1;
             if self.depth > DEEPEST {
@@ -119,14 +119,14 @@ impl Parser<'_> {
         self.test(subject)
     }
 
-    fn test(&mut self, subject: &mut Unsaid) -> Result<ConditionNode, CutError> {
+    fn test(&mut self, subject: &mut UnsetSubject) -> Result<ConditionNode, CutError> {
         let token = self.peek().clone();
         let named = match &token.kind {
             TokenKind::Column(column) => {
                 self.advance();
                 Some(SubjectNode::Column(column.clone(), token.span.clone()))
             }
-            TokenKind::Word if !matches!(subject, Unsaid::Named(_)) && self.word("it") => {
+            TokenKind::Word if !matches!(subject, UnsetSubject::Named(_)) && self.word("it") => {
                 Some(SubjectNode::It)
             }
             TokenKind::Symbol if self.symbol("(") => {
@@ -142,7 +142,7 @@ impl Parser<'_> {
             let error =
                 CutError::new(token.span, "The first test of a condition says what it is about");
             return Err(match subject {
-                Unsaid::Named(_) => error.remedy(
+                UnsetSubject::Named(_) => error.remedy(
                     "It is about a whole row, so each test begins with a column: {column} is ….",
                 ),
                 _ => error
@@ -156,8 +156,8 @@ impl Parser<'_> {
             return Err(habit.unwrap_or_else(|| self.unexpected()));
         };
         match subject {
-            Unsaid::It => {}
-            Unsaid::Carried(subject) | Unsaid::Named(subject) => {
+            UnsetSubject::It => {}
+            UnsetSubject::Carried(subject) | UnsetSubject::Named(subject) => {
                 *subject = Some(subject_of_test.clone())
             }
         }

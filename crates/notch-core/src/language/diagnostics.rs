@@ -159,7 +159,7 @@ pub(super) fn afresh_hint(source: &str, cut: &Cut) -> Option<String> {
     }
     let written = |step: &StepNode| &source[step.span.clone()];
     let same_source = |chain: &Chain| match (&chain.source, &first.source) {
-        (Source::Unsaid(_), _) => true,
+        (Source::UnsetSubject(_), _) => true,
         (Source::Column(column, _), Source::Column(other, _)) => column == other,
         _ => false,
     };

@@ -9,7 +9,7 @@ use super::parser::Parser;
 use super::token::{TokenKind, is_name_character};
 use super::words::{Entry, Group, Word, entries, words};
 
-/// What may stand behind a text that is the beginning of a cut.
+/// What may stand after a text that is the beginning of a cut.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Next {
     /// Fixed words and signs, each once, in the order of the table of words; those that go on with
@@ -26,8 +26,8 @@ const STARTS: [&str; 3] = ["{", "\"", "("];
 /// What a further character can close, or go on with.
 const CLOSING: [&str; 6] = ["\"", "'", "}", "/", ")", "9"];
 
-/// What may stand behind `text`, a cut with names where `has_names` says so; `None` where no text
-/// typed behind it would make it a cut, or it ends within a quoted text.
+/// What may stand after `text`, a cut with names where `has_names` says so; `None` where no text
+/// typed after it would make it a cut, or it ends within a quoted text.
 pub fn what_follows(text: &str, has_names: bool) -> Option<Next> {
     let mut parser = Parser::new(text).ok()?;
     let end = parser.tokens.len() - 1;

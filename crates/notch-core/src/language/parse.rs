@@ -12,7 +12,7 @@
 //! Nesting is bounded, so no text can exhaust the stack. Every error has a place, and says what may
 //! stand there.
 
-use super::condition::Unsaid;
+use super::condition::UnsetSubject;
 use super::diagnostics::{afresh_hint, same_marks_hints, then_hint};
 use super::error::CutError;
 use super::form::Form;
@@ -55,7 +55,7 @@ pub fn parse_cut(text: &str) -> Result<Assignment, CutError> {
 /// # Errors
 /// As [`parse_assignment`].
 pub fn parse_column_rule(text: &str) -> Result<Rule, CutError> {
-    parse_rule(text, Unsaid::It, true)
+    parse_rule(text, UnsetSubject::It, true)
 }
 
 /// Reads what is demanded of a row: what stands after `check`; every test says which column or cut
@@ -64,7 +64,7 @@ pub fn parse_column_rule(text: &str) -> Result<Rule, CutError> {
 /// # Errors
 /// As [`parse_assignment`].
 pub fn parse_row_rule(text: &str) -> Result<Rule, CutError> {
-    parse_rule(text, Unsaid::Named(None), true)
+    parse_rule(text, UnsetSubject::Named(None), true)
 }
 
 /// Reads a condition that rows are chosen by: every test says which column or cut it is about.
@@ -72,16 +72,16 @@ pub fn parse_row_rule(text: &str) -> Result<Rule, CutError> {
 /// # Errors
 /// As [`parse_assignment`].
 pub fn parse_row_condition(text: &str) -> Result<Rule, CutError> {
-    parse_rule(text, Unsaid::Named(None), false)
+    parse_rule(text, UnsetSubject::Named(None), false)
 }
 
 /// A condition; with `check_words` perhaps `when` and `saying` after it.
-fn parse_rule(text: &str, unsaid: Unsaid, check_words: bool) -> Result<Rule, CutError> {
+fn parse_rule(text: &str, unset: UnsetSubject, check_words: bool) -> Result<Rule, CutError> {
     let mut parser = Parser::new(text)?;
-    let condition = parser.condition(unsaid.clone())?;
+    let condition = parser.condition(unset.clone())?;
     let span = 0..parser.end_of_last();
     let when =
-        if check_words && parser.word("when") { Some(parser.condition(unsaid)?) } else { None };
+        if check_words && parser.word("when") { Some(parser.condition(unset)?) } else { None };
     let mut saying = None;
     if check_words && parser.word("saying") {
         let token = parser.peek().clone();
@@ -205,7 +205,7 @@ impl<'s> Parser<'s> {
                 Some(source) => source,
                 None => {
                     steps.push(self.step()?);
-                    Source::Unsaid(start..self.end_of_last())
+                    Source::UnsetSubject(start..self.end_of_last())
                 }
             },
         };
@@ -214,7 +214,7 @@ impl<'s> Parser<'s> {
         }
         let condition_start = self.peek().span.start;
         let condition =
-            if self.word("if") { Some(self.condition(Unsaid::Carried(None))?) } else { None };
+            if self.word("if") { Some(self.condition(UnsetSubject::Carried(None))?) } else { None };
         let end = self.end_of_last().max(start);
         if condition.is_some() && self.written(self.peek()) == "|" {
             return Err(self.step_behind_condition(start, condition_start, end));

@@ -1,6 +1,6 @@
 //! What may stand in the slots of a form.
 
-use super::condition::Unsaid;
+use super::condition::UnsetSubject;
 use super::error::CutError;
 use super::form::Slot;
 use super::parser::Parser;
@@ -48,7 +48,9 @@ impl Parser<'_> {
                 Some(column) => Some(ArgValue::Column(column)),
                 None => self.text().map(ArgValue::Text),
             },
-            Slot::Condition => Some(ArgValue::Condition(Box::new(self.condition(Unsaid::It)?))),
+            Slot::Condition => {
+                Some(ArgValue::Condition(Box::new(self.condition(UnsetSubject::It)?)))
+            }
             Slot::Scheme => self.scheme().map(ArgValue::Scheme),
         };
         Ok(value)

@@ -96,7 +96,7 @@ impl Assignment {
             let source = quote(&(chain.span.start..first.unwrap_or(chain.span.end)));
             ChainOutline {
                 source: Some(source.trim_end_matches('|').trim_end().to_owned())
-                    .filter(|_| !matches!(chain.source, Source::Unsaid(_))),
+                    .filter(|_| !matches!(chain.source, Source::UnsetSubject(_))),
                 steps: steps(&chain.steps),
                 condition: chain.condition_span.as_ref().map(quote),
             }
@@ -160,14 +160,14 @@ pub(crate) enum Source {
     /// The text that a step in brackets or in a template starts from.
     Reached,
     /// The chain begins with a step.
-    Unsaid(Range<usize>),
+    UnsetSubject(Range<usize>),
 }
 
 impl Source {
     /// Whether a later chain that begins with a step starts from the same column: one that is
     /// named, or the one that all cuts start from.
     pub(crate) fn is_column(&self) -> bool {
-        matches!(self, Source::Column(..) | Source::Unsaid(_))
+        matches!(self, Source::Column(..) | Source::UnsetSubject(_))
     }
 }
 

@@ -139,7 +139,7 @@ impl Layouts {
         };
         let mut order: Vec<usize> = (0..self.layouts.len()).collect();
         order.sort_by_key(|n| Reverse(count(*n)));
-        // Stable: a wider pattern moves behind the last one that it takes all of.
+        // Stable: a wider pattern moves after the last one that it takes all of.
         let mut sorted: Vec<usize> = Vec::new();
         for n in order {
             let before = sorted.iter().position(|other| takes(*other, n) && !takes(n, *other));

@@ -242,7 +242,7 @@ impl Search<'_> {
             some.filter_map(|(_, one)| ranked(one, column, rows, scratch)).collect()
         };
         let mut first = run(&right, &some);
-        // White space that no example has at its ends is trimmed off, as early as it serves: behind
+        // White space that no example has at its ends is trimmed off, as early as it serves: after
         // the step that takes the piece, before that is filled up.
         if filled().all(|lesson| lesson.piece.trim() == lesson.piece) {
             let spaced: Vec<Candidate> =

@@ -92,7 +92,7 @@ pub(super) fn ranked(
         _ => 1.0,
     };
     let reach = if like == 0 { 1.0 } else { of(found, like) };
-    // That there are so many parts is said where nearly all rows have as many.
+    // How many parts there are is said where nearly all rows have as many.
     let says_count =
         candidate.steps.iter().any(|step| step.starts_with("part ") && step.contains(" of "));
     let is_false = says_count && found + found_in_others < (like + others) / 20 * 19;

@@ -146,7 +146,7 @@ impl Search<'_> {
         *known = cost.min(*known);
     }
 
-    /// Steps that make `target` of the cell, and `tail` behind them.
+    /// Steps that make `target` of the cell, and `tail` after them.
     fn target(&mut self, target: &str, tail: &str, cost: u32) {
         let cell = self.cell;
         if target == cell && !tail.is_empty() {

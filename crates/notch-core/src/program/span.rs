@@ -31,7 +31,7 @@ impl CellSpan {
         Self { from: from as u32, to: to as u32 }
     }
 
-    /// Nowhere, for the reason of that number among those of the cut's short way.
+    /// Nowhere, for the reason of that number among those of the cut's fast path.
     #[inline(always)]
     pub(crate) fn absent(reason: usize) -> Self {
         let code = reason as u32 + 2;

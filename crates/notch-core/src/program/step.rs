@@ -34,7 +34,7 @@ pub(crate) struct Step {
 pub(crate) struct Items {
     /// Why there are none.
     pub none: String,
-    /// Makes the kernel that returns the item of a number, from 1, of a list of exactly so many
+    /// Makes the kernel that returns the item of a number, from 1, of a list of exactly that many
     /// where that is given. Its reasons are those of `words/items.rs`.
     pub kernel: Arc<ItemKernel>,
 }

@@ -11,7 +11,7 @@ enum Seen {
     Number,
     /// Letters and digits mixed.
     Mixed,
-    /// White space, so many characters.
+    /// White space, that many characters.
     Space(String),
     Sign(String),
 }

@@ -1,6 +1,6 @@
 //! The tests of the language: `is …`, `has …`, `starts with …`, `ends with …`, `/…/`.
 //!
-//! They stand after `if`, behind `check` and in what a jig demands of columns. Each is an entry
+//! They stand after `if`, after `check` and in what a jig demands of columns. Each is an entry
 //! like that of any word and builds a predicate over one text; a list meets a test if every item
 //! does. How tests are joined (`and`, `or`, `not`) is no word's business: `language/condition.rs`
 //! reads it and `eval/condition.rs` asks.

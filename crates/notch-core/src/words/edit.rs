@@ -360,7 +360,7 @@ fn guess_replace(guesses: &mut Guesses<'_>) {
         .map(|(c, _)| c.len_utf8())
         .sum::<usize>();
     let Some(sign) = text[same..].chars().next().filter(|c| !is_word(*c)) else { return };
-    // What stands in its place reaches as far as the text goes on behind it.
+    // What stands in its place reaches as far as the text goes on after it.
     let after = &text[same + sign.len_utf8()..];
     let next = &after[..after.find(sign).unwrap_or(after.len())];
     let Some(end) = piece[same..].find(next).filter(|_| !next.is_empty()) else { return };

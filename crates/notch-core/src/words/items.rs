@@ -138,7 +138,7 @@ fn reason_of(count: usize) -> Option<usize> {
 }
 
 /// Where the reasons of an item that is empty, and of a list without any, stand among
-/// [`item_reasons`]: behind those of as many items as are counted.
+/// [`item_reasons`]: after those of as many items as are counted.
 pub(super) const EMPTY_ITEM: usize = COUNTED;
 const NO_ITEMS: usize = COUNTED + 1;
 

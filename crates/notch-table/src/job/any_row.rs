@@ -1,6 +1,6 @@
 //! Any row of a table at once, without the table in memory.
 //!
-//! Of a text file that is read as it lies, places are kept at which blocks of rows begin: some 24
+//! Of a text file that is read in place, places are kept at which blocks of rows begin: some 24
 //! bytes for each 64 KB. A row is then read with its block. What cannot be read from any place
 //! (standard input, what is compressed, a workbook, a database) is copied once, as comma-separated
 //! text with the line of each row before its cells, into a temporary file that goes away with the

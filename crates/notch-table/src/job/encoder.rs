@@ -5,7 +5,7 @@
 //! the driver settled of each (`settle`) is appended to the bytes of each output; the driver writes
 //! those in the order of the blocks. Nothing here decides what becomes of a row.
 
-use keen_notch_core::{Fate, Scratch};
+use keen_notch_core::{BatchResult, Fate, Finding, Scratch};
 
 use super::batches::{TOGETHER, UnreadableRow, next_batch};
 use super::driver::{Encoded, Job, Part, Taker, settle, settle_unreadable};
@@ -175,6 +175,26 @@ fn has_new_in_order(job: &Job<'_>, row_format: &RowFormat) -> bool {
 }
 
 impl Encoder<'_> {
+    /// A row by itself: its place in the batch and in the block, its new cells and its findings.
+    fn row<'r>(
+        &'r self,
+        (at, place): (usize, usize),
+        evaluated: &'r BatchResult<'_>,
+        cells: NewCells<'r>,
+        findings: &'r [Finding<'r>],
+    ) -> Row<'r> {
+        let index = self.rows.index;
+        let record = self.rows.record(place, evaluated.block());
+        let columns = (index.cells.rows() > 0).then_some((&index.cells, place));
+        let text = match self.rows.invalid() {
+            None if columns.is_some() => evaluated.block(),
+            None => &evaluated.block()[index.range(place)],
+            Some(_) => std::str::from_utf8(record.raw).unwrap_or_default(),
+        };
+        let (number, places) = (evaluated.number(at), self.job.places.as_deref());
+        Row { number, record, text, columns, cells, findings, places }
+    }
+
     /// Evaluates and encodes the next rows, as many as are taken together, up to one that cannot be
     /// read, which is returned.
     ///
@@ -240,29 +260,9 @@ impl Encoder<'_> {
                 Some(result) => (NewCells::Row(result.cells), result.findings, result.fate),
                 None => (NewCells::Batch(&evaluated, at), &*absent, Fate::Write),
             };
-            let record = self.rows.record(place, evaluated.block());
-            let columns = (index.cells.rows() > 0).then_some((&index.cells, place));
-            let text = match self.rows.invalid() {
-                None if columns.is_some() => evaluated.block(),
-                None => &evaluated.block()[index.range(place)],
-                Some(_) => std::str::from_utf8(record.raw).unwrap_or_default(),
-            };
-            let places = job.places.as_deref();
-            let row = Row {
-                number: evaluated.number(at),
-                record,
-                text,
-                columns,
-                cells,
-                findings,
-                places,
-            };
-            let mut to = ToEncoded {
-                job,
-                row_format: self.row_format,
-                findings: self.findings,
-                into: encoded,
-            };
+            let row = self.row((at, place), &evaluated, cells, findings);
+            let (row_format, findings) = (self.row_format, self.findings);
+            let mut to = ToEncoded { job, row_format, findings, into: encoded };
             settle(job, &row, fate, &mut part.counts, &mut to)?;
         }
         Ok(unreadable)

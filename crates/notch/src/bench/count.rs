@@ -1,5 +1,5 @@
 //! What all rows make of the cuts in force: the counts that a run prints, and for each line of the
-//! tally the rows that are behind it.
+//! tally the rows that it counts.
 
 use std::collections::HashMap;
 use std::sync::Arc;
@@ -10,7 +10,7 @@ use keen_notch_table::{TableError, TakesRows, Unreadable};
 /// The number of rows that are kept of each line of the tally, the first ones.
 pub const MOST_ROWS: usize = 100_000;
 
-/// The rows behind the lines of the tally, by their numbers, in order.
+/// The rows that each line of the tally counts, by their numbers, in order.
 #[derive(Debug, Default, Clone)]
 pub struct RowLists {
     /// For each cut of the plan.
@@ -19,7 +19,7 @@ pub struct RowLists {
     pub with_finding: Vec<u32>,
 }
 
-/// The rows behind the lines of one cut.
+/// The rows that the lines of one cut count.
 #[derive(Debug, Default, Clone)]
 pub struct CutRows {
     pub filled: Vec<u32>,

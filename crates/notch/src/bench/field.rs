@@ -66,7 +66,7 @@ impl Field {
         self.cursor += typed.len();
     }
 
-    /// Puts a text in the place of another and the cursor behind it.
+    /// Puts a text in the place of another and the cursor after it.
     pub fn replace(&mut self, place: std::ops::Range<usize>, with: &str) {
         self.text.replace_range(place.clone(), with);
         self.cursor = place.start + with.len();

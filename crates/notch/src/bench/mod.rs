@@ -33,7 +33,7 @@ mod state;
 mod tally;
 mod view;
 
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use keen_notch_table::{AnyRow, ReadOptions, Source, remove_parts};
@@ -59,17 +59,7 @@ pub fn run(args: &Bench, colors: bool) -> Result<ExitCode, Problem> {
             "Both show what cuts make of rows, and need none.",
         ));
     }
-    let (mut jig, mut message) = (Jig::default(), None);
-    let mut jig_file = None;
-    if let Some(path) = args.jig.as_ref().filter(|path| path.exists()) {
-        let (read, problem) = Jig::read_as_far_as_possible(std::slice::from_ref(path));
-        message = problem.map(|problem| first_sentence(&problem));
-        // One that is no jig at all is not written over without a question.
-        let is_read = !read.cuts.is_empty() || message.is_none() || !read.unread.is_empty();
-        let bytes = std::fs::read(path).ok().filter(|_| is_read);
-        jig_file = bytes.map(|bytes| (path.clone(), bytes));
-        jig = read;
-    }
+    let OpenJig { mut jig, mut message, file: jig_file } = OpenJig::read(args.jig.as_deref());
     // The command line comes after the jig.
     let options = ReadOptions {
         separator: args.reading.separator.or_else(|| separator(jig.separator.as_deref()?).ok()),
@@ -100,11 +90,7 @@ pub fn run(args: &Bench, colors: bool) -> Result<ExitCode, Problem> {
         },
         None => (columns.len() == 1).then_some(0),
     };
-    let mut cuts: Vec<BenchCut> =
-        std::mem::take(&mut jig.cuts).into_iter().map(BenchCut::of_jig).collect();
-    for unread in std::mem::take(&mut jig.unread).into_iter().rev() {
-        cuts.insert(unread.before.min(cuts.len()), BenchCut::of(unread.text));
-    }
+    let mut cuts = take_cuts(&mut jig);
     cuts.extend(args.cuts.iter().map(|text| BenchCut::of(text.as_str())));
     let table = OpenTable {
         path: args.table.clone(),
@@ -138,4 +124,37 @@ pub fn run(args: &Bench, colors: bool) -> Result<ExitCode, Problem> {
     say(said);
     print(command)?;
     Ok(ExitCode::from(status))
+}
+
+/// The jig that the bench opens with.
+#[derive(Default)]
+struct OpenJig {
+    jig: Jig,
+    /// What is wrong with it.
+    message: Option<String>,
+    /// Its file, and the bytes that were read of it.
+    file: Option<(PathBuf, Vec<u8>)>,
+}
+
+impl OpenJig {
+    /// Reads what can be read of a file that is there.
+    fn read(path: Option<&Path>) -> Self {
+        let Some(path) = path.filter(|path| path.exists()) else { return Self::default() };
+        let (jig, problem) = Jig::read_as_far_as_possible(&[path.to_owned()]);
+        let message = problem.map(|problem| first_sentence(&problem));
+        // One that is no jig at all is not written over without a question.
+        let is_read = !jig.cuts.is_empty() || message.is_none() || !jig.unread.is_empty();
+        let bytes = std::fs::read(path).ok().filter(|_| is_read);
+        Self { jig, message, file: bytes.map(|bytes| (path.to_owned(), bytes)) }
+    }
+}
+
+/// The cuts of a jig in their order, those that cannot be read among them.
+fn take_cuts(jig: &mut Jig) -> Vec<BenchCut> {
+    let mut cuts: Vec<BenchCut> =
+        std::mem::take(&mut jig.cuts).into_iter().map(BenchCut::of_jig).collect();
+    for unread in std::mem::take(&mut jig.unread).into_iter().rev() {
+        cuts.insert(unread.before.min(cuts.len()), BenchCut::of(unread.text));
+    }
+    cuts
 }

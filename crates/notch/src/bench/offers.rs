@@ -9,7 +9,7 @@ use super::cuts::{Fault, Verdict};
 /// Something that can be put into the cut line.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Offer {
-    /// What is put there, without the blank behind it.
+    /// What is put there, without the blank after it.
     pub text: String,
     /// A whole cut.
     pub is_cut: bool,
@@ -66,7 +66,7 @@ impl Offers {
         }
         // The whole word itself first.
         offers.sort_by_key(|offer| offer.text != typed);
-        // A whole word with more behind it has nothing to be put.
+        // A whole word with more after it has nothing to be put.
         let is_done = text[cursor..].starts_with(' ')
             && offers.first().is_some_and(|offer| offer.text == typed);
         let marked = (!typed.is_empty() && !offers.is_empty() && !is_done).then_some(0);
@@ -74,7 +74,7 @@ impl Offers {
         Self { place: start..cursor, offers, slots, marked }
     }
 
-    /// The columns that go on with what stands behind an open brace.
+    /// The columns that go on with what stands after an open brace.
     fn columns(before: &str, open: usize, text: &str, known: &Known<'_>) -> Self {
         let typed = &before[open + 1..];
         let columns = known.columns.iter().filter(|name| name.starts_with(typed));
@@ -96,7 +96,7 @@ impl Offers {
         Self { offers: cuts.chain(words).collect(), ..Self::default() }
     }
 
-    /// What taking an offer puts into the line: a word gets a blank behind it.
+    /// What taking an offer puts into the line: a word gets a blank after it.
     pub fn taken(&self, n: usize, text: &str) -> Option<(Range<usize>, String)> {
         let offer = self.offers.get(n)?;
         let rest = &text[self.place.end..];

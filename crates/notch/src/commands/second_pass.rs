@@ -173,7 +173,7 @@ impl Counts {
     }
 }
 
-/// What is said of a text that has none of so many layouts.
+/// What is said of a text of none of that many layouts.
 fn of_no_layout(layouts: usize) -> String {
     match layouts {
         1 => "not of the layout of the others".to_owned(),

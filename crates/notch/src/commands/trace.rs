@@ -3,8 +3,8 @@
 use std::process::ExitCode;
 
 use keen_notch_core::{
-    Assignment, ByteWidth, Plan, PlanOptions, Scratch, Tally, has_names, parse_assignment,
-    parse_cut,
+    Assignment, ByteWidth, Plan, PlanOptions, Scratch, Tally, Trace as CutTrace, has_names,
+    parse_assignment, parse_cut,
 };
 use keen_notch_table::{Sample, Source, Table, samples};
 
@@ -12,7 +12,9 @@ use super::session::{say_called, say_hint};
 use super::survey::{kind_of, layouts_of};
 use crate::cli::Trace;
 use crate::jig::{Jig, Place, ReadCut};
-use crate::show::{Problem, drawn, hints, print, print_json, ruler, say, trace_json, visible};
+use crate::show::{
+    Problem, counted, drawn, hints, print, print_json, ruler, say, trace_json, visible,
+};
 
 /// What the column of texts on the command line is called when nothing names it.
 const TEXT: &str = "text";
@@ -66,23 +68,7 @@ pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
             }
             continue;
         }
-        if sample.line > 0 {
-            let rows =
-                if sample.rows == 1 { "1 row".to_owned() } else { format!("{} rows", sample.rows) };
-            let kind =
-                if sample.kind.is_empty() { "blank".to_owned() } else { visible(&sample.kind) };
-            print(format_args!("{rows} like line {}, {kind}\n", sample.line))?;
-        }
-        if traces.is_empty() {
-            print(ruler(text))?;
-        }
-        for (n, trace) in traces.iter().enumerate() {
-            if n > 0 {
-                print("\n")?;
-            }
-            print(drawn(trace))?;
-        }
-        print("\n")?;
+        print(sample_drawn(&sample, text, &traces))?;
     }
     if more > 0 {
         let kinds = if more == 1 {
@@ -99,6 +85,21 @@ pub fn run(args: &Trace) -> Result<ExitCode, Problem> {
         hints(&plan, &tally, place).iter().for_each(|hint| say_hint(hint));
     }
     Ok(ExitCode::SUCCESS)
+}
+
+/// A text with the traces of cuts over it, and of a table how many rows are like it.
+fn sample_drawn(sample: &Sample, text: &str, traces: &[CutTrace]) -> String {
+    let mut shown = String::new();
+    if sample.line > 0 {
+        let rows = counted(sample.rows, "row");
+        let kind = if sample.kind.is_empty() { "blank".to_owned() } else { visible(&sample.kind) };
+        shown.push_str(&format!("{rows} like line {}, {kind}\n", sample.line));
+    }
+    if traces.is_empty() {
+        shown.push_str(&ruler(text));
+    }
+    let drawn: Vec<String> = traces.iter().map(drawn).collect();
+    shown + &drawn.join("\n") + "\n"
 }
 
 /// A cut with a name or without.

@@ -1,7 +1,7 @@
 //! What `notch check` prints: the counts, then the findings by what they are about, each with
 //! examples.
 
-use keen_notch_core::{About, FindingGroup, FindingKind, Plan, ShapeCounts};
+use keen_notch_core::{About, FindingExample, FindingGroup, FindingKind, Plan, ShapeCounts};
 use keen_notch_table::Summary;
 use serde_json::{Value, json};
 
@@ -156,38 +156,36 @@ fn entry_text(
             shapes(&group.shapes, window().saturating_sub(12).max(40))
         ));
     }
+    text.push_str(&examples_text(summary, group, entry.len() > 1, alike));
+    text
+}
+
+/// The first rows of a group, a line each; `is_of_several` says that it stands for several cuts,
+/// `alike` that they have the same to say.
+fn examples_text(
+    summary: &Summary,
+    group: &FindingGroup,
+    is_of_several: bool,
+    alike: bool,
+) -> String {
+    let quoted = |text: &str| match text {
+        "" => String::new(),
+        text => format!("“{}”", clipped(&visible(text), WIDEST)),
+    };
     let reasons = group.reasons();
-    let rows: Vec<Vec<String>> = group
-        .examples
-        .iter()
-        .map(|example| {
-            let quoted = |text: &str| {
-                if text.is_empty() {
-                    String::new()
-                } else {
-                    format!("“{}”", clipped(&visible(text), WIDEST))
-                }
-            };
-            let value = if example.value == example.cell || entry.len() > 1 {
-                String::new()
-            } else {
-                quoted(&example.value)
-            };
-            let says_more = reasons.first().is_none_or(|(reason, _)| *reason != example.reason);
-            let reason = if alike && (reasons.len() > 1 || says_more) {
-                visible(&example.reason)
-            } else {
-                String::new()
-            };
-            vec![
-                format!("row {}", example.row),
-                summary.places.line(example.line),
-                quoted(&example.cell),
-                value,
-                reason,
-            ]
-        })
-        .collect();
+    let row = |example: &FindingExample| {
+        let has_value = example.value != example.cell && !is_of_several;
+        let says_more = reasons.first().is_none_or(|(reason, _)| *reason != example.reason);
+        let has_reason = alike && (reasons.len() > 1 || says_more);
+        vec![
+            format!("row {}", example.row),
+            summary.places.line(example.line),
+            quoted(&example.cell),
+            if has_value { quoted(&example.value) } else { String::new() },
+            if has_reason { visible(&example.reason) } else { String::new() },
+        ]
+    };
+    let rows: Vec<Vec<String>> = group.examples.iter().map(row).collect();
     // A column in which nothing stands takes no room.
     let columns: Vec<usize> =
         (0..5).filter(|column| rows.iter().any(|row| !row[*column].is_empty())).collect();
@@ -195,8 +193,7 @@ fn entry_text(
         .into_iter()
         .map(|row| columns.iter().map(|column| row[*column].clone()).collect())
         .collect();
-    text.push_str(&aligned(&rows, &vec![Align::Left; columns.len()]));
-    text
+    aligned(&rows, &vec![Align::Left; columns.len()])
 }
 
 /// The reasons of a group with their counts.

@@ -1,6 +1,6 @@
 //! Commands as they are typed.
 
-/// What stands at the end of a line that a command goes on behind: for shells of the POSIX family,
+/// What stands at the end of a line after which a command goes on: for shells of the POSIX family,
 /// on Windows for PowerShell.
 pub const GOES_ON: &str = if cfg!(windows) { " `\n  " } else { " \\\n  " };
 /// A single quote within single quotes.

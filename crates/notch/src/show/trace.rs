@@ -138,7 +138,7 @@ pub fn ruler(text: &str) -> String {
     ruler_within(text, window())
 }
 
-/// The same, so many terminal columns wide.
+/// The same, at most that many terminal columns wide.
 pub fn ruler_within(text: &str, window: usize) -> String {
     let drawn = Drawn::of(text);
     let lines = drawn.lines(window.saturating_sub(4).max(20));
@@ -168,7 +168,7 @@ pub fn drawn(trace: &Trace) -> String {
     drawn_within(trace, window())
 }
 
-/// The same, so many terminal columns wide.
+/// The same, at most that many terminal columns wide.
 pub fn drawn_within(trace: &Trace, window: usize) -> String {
     let chains: Vec<Vec<Line>> =
         trace.chains.iter().enumerate().map(|(n, chain)| lines(trace, chain, n)).collect();

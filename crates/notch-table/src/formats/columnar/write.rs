@@ -2,7 +2,7 @@
 //!
 //! New cells are gathered as text and made values of their column's type one batch at a time.
 //! Columns that no cut replaces come as they were read ([`TypedRows`]) or are copied from the
-//! Parquet file as they lie (`source_parquet.rs`).
+//! Parquet file without being decoded (`source_parquet.rs`).
 //!
 //! Row groups are encoded column by column side by side and written in order, so the bytes are the
 //! same for any number of threads.

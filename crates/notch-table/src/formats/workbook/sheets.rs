@@ -3,7 +3,7 @@
 
 use glob::Pattern;
 
-use super::sheet::{Sheet, SheetRead};
+use super::sheet::{Sheet, SheetBuilder, SheetRead};
 use super::{Book, BookProblem, Opened};
 use crate::cells::matching;
 use crate::error::TableError;
@@ -64,6 +64,29 @@ pub(super) fn chosen(
     Ok((taken.into_iter().map(|sheet| sheet.name.clone()).collect(), others))
 }
 
+/// What was read of a sheet of a workbook; `has_others` says whether that has other sheets.
+///
+/// # Errors
+/// It has nothing in it, or more than can be read.
+fn finished(
+    builder: SheetBuilder,
+    (name, sheet): (&str, &str),
+    has_others: bool,
+) -> Result<SheetRead, TableError> {
+    let read = builder.finish().map_err(|reason| {
+        let problem = format!("cannot be read: its sheet {sheet} {reason}.");
+        let remedy = "Open it in the program that made it and save the table as CSV.";
+        TableError::no_table(name, problem, remedy)
+    })?;
+    read.ok_or_else(|| {
+        let remedy = match has_others {
+            false => "A table has a header and rows below it.",
+            true => "Name another of its sheets: --sheet NAME.",
+        };
+        TableError::no_table(name, format!("has nothing in the sheet {sheet}."), remedy)
+    })
+}
+
 /// The sheets that were read of the workbook `name` as one.
 ///
 /// # Errors
@@ -91,22 +114,8 @@ pub(super) fn joined(book: Book, name: &str, options: &SheetOptions) -> Result<O
     let mut columns: Vec<String> = Vec::new();
     let places = LineMap::default();
     for (sheet, builder) in taken {
-        let read = builder.finish().map_err(|reason| {
-            TableError::no_table(
-                name,
-                format!("cannot be read: its sheet {sheet} {reason}."),
-                "Open it in the program that made it and save the table as CSV.",
-            )
-        })?;
-        let Some(SheetRead { sheet: read, columns: names, notices: said }) = read else {
-            let problem = format!("has nothing in the sheet {sheet}.");
-            let remedy = if others.is_empty() {
-                "A table has a header and rows below it."
-            } else {
-                "Name another of its sheets: --sheet NAME."
-            };
-            return Err(TableError::no_table(name, problem, remedy));
-        };
+        let SheetRead { sheet: read, columns: names, notices: said } =
+            finished(builder, (name, &sheet), !others.is_empty())?;
         let names: Vec<String> = names.iter().map(|name| name.trim().to_owned()).collect();
         notices.extend(
             said.into_iter()

@@ -78,7 +78,7 @@ pub(super) fn end_cut(state: &mut State) -> Vec<Ask> {
     }
 }
 
-/// Begins a cut behind the last one.
+/// Begins a cut after the last one.
 pub fn begin_cut(state: &mut State, text: &str) -> Vec<Ask> {
     let last = state.document.cuts.len() - 1;
     if !state.document.cuts[last].is_empty() {

@@ -117,7 +117,7 @@ impl Lying {
         self.columns[self.characters.partition_point(|(at, ..)| *at < byte)]
     }
 
-    /// The column behind the last one that is drawn.
+    /// The column after the last one that is drawn.
     fn end(&self) -> usize {
         self.from + self.room * self.lines
     }
