@@ -2,6 +2,9 @@
 
 use encoding_rs::Encoding;
 
+use crate::formats::beginnings::{ARROW_FILE, ARROW_STREAM, PARQUET, SQLITE};
+use crate::input::archive::ZIP;
+
 /// A format to read, where a table's content and ending are not to say it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum From {
@@ -11,21 +14,34 @@ pub enum From {
     Lines,
     /// JSON objects.
     Json,
+    /// A format that is told by its content: the beginnings that it may have.
+    Known(&'static [&'static [u8]]),
 }
 
 impl From {
     /// The names by which formats are asked for.
-    pub const NAMES: [(&'static str, From); 5] = [
+    pub const NAMES: [(&'static str, From); 11] = [
         ("csv", From::Text(None)),
         ("tsv", From::Text(Some(b'\t'))),
         ("lines", From::Lines),
         ("json", From::Json),
         ("jsonl", From::Json),
+        ("parquet", From::Known(&[PARQUET])),
+        ("arrow", From::Known(&[ARROW_FILE])),
+        ("arrows", From::Known(&[ARROW_STREAM])),
+        ("sqlite", From::Known(&[SQLITE])),
+        ("xlsx", From::Known(&[ZIP])),
+        ("ods", From::Known(&[ZIP])),
     ];
 
     /// The format of a name.
     pub fn of_name(name: &str) -> Option<Self> {
         Self::NAMES.iter().find(|(known, _)| *known == name).map(|(_, from)| *from)
+    }
+
+    /// The name of a format, the first one where it has several.
+    pub fn name(self) -> &'static str {
+        Self::NAMES.iter().find(|(_, known)| *known == self).map_or("", |(name, _)| name)
     }
 }
 
@@ -61,6 +77,11 @@ pub struct ReadOptions {
 }
 
 impl ReadOptions {
+    /// Whether something is said that only a database has.
+    pub(crate) fn is_for_databases(&self) -> bool {
+        self.query.is_some() || self.table_name.is_some() || self.timeout.is_some()
+    }
+
     /// Whether something is asked that only workbooks have.
     pub(crate) fn is_for_workbooks(&self) -> bool {
         !self.sheets.is_empty() || self.sheet_column.is_some() || self.header_row.is_some()

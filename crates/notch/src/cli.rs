@@ -180,8 +180,9 @@ pub struct Making {
     /// 3'.
     #[arg(long, value_name = "NAME SHARE")]
     pub allow: Vec<String>,
-    /// List every finding in this file: row, line, column, cut, kind, reason, cell, value.
-    #[arg(long, value_name = "FILE")]
+    /// List every finding in this file: row, line, column, cut, kind, reason, cell, value. fd:3 is
+    /// what the shell has opened as 3.
+    #[arg(long, value_name = "FILE", value_parser = file_or_descriptor())]
     pub findings: Option<PathBuf>,
     /// How long a cell that a cut makes may become, in MiB; 16 when not given.
     #[arg(long, value_name = "MIB", value_parser = clap::value_parser!(u16).range(1..=256))]
@@ -236,8 +237,8 @@ pub struct Carve {
     #[arg(help_heading = WRITING, long = "where", value_name = "CONDITION")]
     pub only_rows: Option<String>,
     /// Put the rows with a finding, and those that cannot be read, into this file instead of the
-    /// output.
-    #[arg(help_heading = WRITING, long, value_name = "FILE")]
+    /// output; fd:3 is what the shell has opened as 3.
+    #[arg(help_heading = WRITING, long, value_name = "FILE", value_parser = file_or_descriptor())]
     pub rejects: Option<PathBuf>,
     /// What a finding does to its row; with --rejects FILE it is rejected.
     #[arg(help_heading = WRITING, long, value_enum, value_name = "WHAT")]
@@ -521,10 +522,10 @@ pub struct Reading {
     #[arg(long, value_name = "FORMAT", value_parser = PossibleValuesParser::new(From::NAMES.map(|(name, _)| name)).try_map(|name| From::of_name(&name).ok_or("no format")))]
     pub from: Option<From>,
     /// What to ask of a database, in SQL.
-    #[arg(long, value_name = "SQL", conflicts_with_all = ["table_name", "from"])]
+    #[arg(long, value_name = "SQL", conflicts_with = "table_name")]
     pub query: Option<String>,
     /// The table of a database to read.
-    #[arg(long, value_name = "NAME", conflicts_with = "from")]
+    #[arg(long, value_name = "NAME")]
     pub table_name: Option<String>,
     /// For how many seconds a database server may be silent; 10 when not given.
     #[arg(long, value_name = "SECONDS", value_parser = clap::value_parser!(u64).range(1..))]
@@ -542,10 +543,20 @@ pub struct Reading {
     pub unpack_limit: Option<u64>,
 }
 
+/// A file, or `fd:N`: the descriptor of that number, which is a file where descriptors have names.
+fn file_or_descriptor() -> impl clap::builder::TypedValueParser<Value = PathBuf> {
+    clap::builder::OsStringValueParser::new().map(|text| {
+        let number = text.to_str().and_then(|text| text.strip_prefix("fd:"));
+        match number.filter(|number| number.parse::<u32>().is_ok()) {
+            Some(number) if cfg!(unix) => PathBuf::from(format!("/dev/fd/{number}")),
+            _ => PathBuf::from(text),
+        }
+    })
+}
+
 impl Reading {
     /// The options as they are typed, for commands that are to read the same table.
     pub fn words(&self) -> Vec<String> {
-        let from = self.from.and_then(|from| From::NAMES.iter().find(|(_, known)| *known == from));
         let separator = self.separator.map(|byte| match byte {
             b'\t' => "tab".to_owned(),
             byte => char::from(byte).to_string(),
@@ -554,7 +565,7 @@ impl Reading {
             ("--separator", separator),
             ("--sheet-column", self.sheet_column.clone()),
             ("--header-row", self.header_row.map(|row| row.to_string())),
-            ("--from", from.map(|(name, _)| (*name).to_owned())),
+            ("--from", self.from.map(|from| from.name().to_owned())),
             ("--query", self.query.clone()),
             ("--table-name", self.table_name.clone()),
             ("--timeout", self.timeout.map(|seconds| seconds.to_string())),

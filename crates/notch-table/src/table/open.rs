@@ -90,11 +90,22 @@ impl Table {
         }
         let mut records = Records::new(reader);
         let beginning = records.beginning().map_err(unreadable)?;
-        if let Some(from) = options.from {
-            return match from {
-                From::Json => Self::open_json(source, records, name, options, notices),
-                _ => Self::open_text(records, name, options, notices, (as_it_lies, encoding)),
-            };
+        match options.from {
+            Some(from @ From::Known(beginnings))
+                if !beginnings.iter().any(|known| beginning.starts_with(known)) =>
+            {
+                let problem = format!("does not begin as {} does.", from.name());
+                let remedy = "Leave --from out: its content says what it is.";
+                return Err(TableError::no_table(&name, problem, remedy));
+            }
+            Some(From::Known(_)) | None => {}
+            Some(_) if options.is_for_databases() => return Err(no_database(&name)),
+            Some(From::Json) => {
+                return Self::open_json(source, records, name, options, notices);
+            }
+            Some(_) => {
+                return Self::open_text(records, name, options, notices, (as_it_lies, encoding));
+            }
         }
         if beginning.starts_with(ZIP) {
             return Self::open_archive(source, records, name, options, archives);
@@ -130,12 +141,8 @@ impl Table {
                 options,
             );
         }
-        if options.query.is_some() || options.table_name.is_some() || options.timeout.is_some() {
-            return Err(TableError::no_table(
-                &name,
-                "is no database.",
-                "Leave --query, --table-name and --timeout out.",
-            ));
+        if options.is_for_databases() {
+            return Err(no_database(&name));
         }
         if [PARQUET, ARROW_FILE, ARROW_STREAM].iter().any(|start| beginning.starts_with(start))
             && !says_text(source)
@@ -461,6 +468,11 @@ impl Table {
         }
         Ok(table)
     }
+}
+
+fn no_database(name: &str) -> TableError {
+    let remedy = "Leave --query, --table-name and --timeout out.";
+    TableError::no_table(name, "is no database.", remedy)
 }
 
 /// A sign that stands equally often in each of the first lines of a text, header included, and how

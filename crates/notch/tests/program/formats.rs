@@ -349,3 +349,44 @@ fn cells_survive_every_format() {
         }
     }
 }
+
+/// Arrow streams from pipe to pipe: old columns keep their types, a stream without rows gives the new
+/// schema, findings go to a second stream, and a format that is asked for must be there.
+#[test]
+fn streams_go_through() {
+    let folder = Folder::with(&[("lots.csv", "lot,n\nFH-2019,7\nGR,8\n"), ("none.csv", "lot,n\n")]);
+    for table in ["lots", "none"] {
+        let (from, to) = (format!("{table}.csv"), format!("{table}.arrows"));
+        folder
+            .run(&["carve", &from, "n = {n} | as integer", "--replace", "n", "-o", &to, "-q"], b"");
+    }
+    let cut = "year = {lot} | part 2 by \"-\"";
+    let carve = ["carve", "-", "--from", "arrows", "--to", "arrows", "-q", cut];
+    for table in ["lots", "none"] {
+        let stream = std::fs::read(folder.path(&format!("{table}.arrows"))).unwrap();
+        let (out, err, status) = folder.run(&carve, &stream);
+        assert_eq!((status, err.as_str()), (0, ""), "{table}");
+        let (text, ..) = folder.run(&["carve", "-", "x = {n}", "--to", "jsonl", "-q"], &out);
+        let wanted = match table {
+            "lots" => {
+                "{\"lot\":\"FH-2019\",\"n\":7,\"year\":\"2019\",\"x\":\"7\"}\n{\"lot\":\"GR\",\"n\":8,\"year\":null,\"x\":\"8\"}\n"
+            }
+            _ => "",
+        };
+        assert_eq!(String::from_utf8_lossy(&text), wanted);
+    }
+    let line = "\"$0\" carve lots.csv 'year = {lot} | part 2 of 2 by \"-\"' -o o.csv -q --findings fd:3 3>found.csv";
+    let done = std::process::Command::new("sh")
+        .args(["-c", line, env!("CARGO_BIN_EXE_notch")])
+        .current_dir(folder.path("."))
+        .status()
+        .unwrap();
+    assert!(done.success());
+    assert_eq!(
+        folder.read("found.csv").lines().nth(1),
+        Some("2,3,lot,year,missing,\"1 part, not 2\",GR,,")
+    );
+    let (_, said, status) = folder.run(&["survey", "lots.csv", "--from", "parquet"], b"");
+    assert_eq!(status, 2);
+    assert!(said.contains("lots.csv does not begin as parquet does."), "{said}");
+}
