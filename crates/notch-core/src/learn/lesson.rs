@@ -78,7 +78,14 @@ fn open_quote(text: &str) -> bool {
 /// Whether a text begins with a quote that it does not end with.
 fn is_open(text: &str) -> bool {
     let quote = text.chars().next().filter(|c| matches!(c, '"' | '\''));
-    quote.is_some_and(|quote| text.len() < 2 || !text.ends_with(quote))
+    quote.is_some_and(|quote| {
+        text.len() < 2 || !text.ends_with(quote) || is_escaped(text, text.len() - 1)
+    })
+}
+
+/// Whether a quote at a place within a text in quotes belongs to it.
+fn is_escaped(text: &str, at: usize) -> bool {
+    text[..at].bytes().rev().take_while(|byte| *byte == b'\\').count() % 2 == 1
 }
 
 /// The places of pieces between bars, those in quotes whole.
@@ -93,7 +100,7 @@ fn divided(text: &str, within: Span) -> Vec<Span> {
                 from = at + 1;
             }
             (None, '"' | '\'') if text[from..at].trim().is_empty() => quote = Some(c),
-            (Some(open), c) if c == open => quote = None,
+            (Some(open), c) if c == open && !is_escaped(text, at) => quote = None,
             _ => {}
         }
     }
@@ -164,6 +171,8 @@ mod tests {
             ("a | b => a | b", 0, Ok(("a | b", vec!["a | b"]))),
             ("GR-26 => GR | 26", 2, Ok(("GR-26", vec!["GR", "26"]))),
             ("a|b-c => \"a|b\" | c", 2, Ok(("a|b-c", vec!["a|b", "c"]))),
+            (r#""a \"b\" => c | d" => "c""#, 0, Ok(("a \"b\" => c | d", vec!["c"]))),
+            (r#"ab => "a \"|\" b" | "\\" "#, 2, Ok(("ab", vec!["a \"|\" b", "\\"]))),
             ("GR-26", 0, Err("There is no `=>` in this example")),
             (
                 "a => b => c",
