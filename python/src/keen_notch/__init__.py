@@ -6,7 +6,7 @@ streams and come back so. What can be cut, and what jigs are, is told in its doc
 """
 
 from .commands import carve, check, learn, survey
-from .program import NotchError, Problem, program, version
+from .running import NotchError, Problem, program, version
 from .results import (
     Carved,
     ColumnReport,

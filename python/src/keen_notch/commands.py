@@ -14,7 +14,7 @@ import pyarrow as pa
 from pyarrow import ipc
 
 from . import results
-from .program import run
+from .running import run
 from .tables import as_reader
 
 #: A file, or the text of a jig: what has a line break in it is a text.

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -78,6 +79,10 @@ class Report:
 
     def __bool__(self) -> bool:
         return self.as_expected
+
+    def json(self) -> str:
+        """What the program said, as JSON."""
+        return json.dumps(self.raw)
 
 
 @dataclass(frozen=True)

@@ -7,8 +7,10 @@ import shutil
 import subprocess
 import sys
 import sysconfig
+import tempfile
 import threading
-from collections.abc import Sequence
+import zipfile
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import IO
@@ -99,9 +101,37 @@ def program() -> Path:
     for folder in folders:
         if (Path(folder) / name).is_file():
             return Path(folder) / name
-    if found := shutil.which(name):
-        return Path(found)
+    if (found := _of_wheel(name)) is not None:
+        return found
+    if on_path := shutil.which(name):
+        return Path(on_path)
     raise FileNotFoundError("there is no notch here: pip install keen-notch brings it, or KEEN_NOTCH names it")
+
+
+def _of_wheel(name: str) -> Path | None:
+    """The program of the wheel that this package was imported from as it is, as workers of a cluster do.
+
+    It is unpacked once into the folder for temporary files.
+    """
+    wheel = next((parent for parent in Path(__file__).parents if zipfile.is_zipfile(parent)), None)
+    if wheel is None:
+        return None
+    with zipfile.ZipFile(wheel) as archive:
+        inside = next((one for one in archive.infolist() if one.filename.endswith(f".data/scripts/{name}")), None)
+        if inside is None:
+            return None
+        folder = Path(tempfile.gettempdir()) / f"keen-notch-{os.getuid() if hasattr(os, 'getuid') else 0}-{inside.CRC:08x}"
+        folder.mkdir(mode=0o700, exist_ok=True)
+        if hasattr(os, "getuid") and folder.stat().st_uid != os.getuid():
+            raise PermissionError(f"{folder} belongs to somebody else")
+        path = folder / name
+        if not path.is_file():
+            # Several workers of a machine may do this at once: each writes its own and renames it.
+            own = folder / f"{name}.{os.getpid()}"
+            own.write_bytes(archive.read(inside))
+            own.chmod(0o755)
+            own.replace(path)
+        return path
 
 
 def version(path: Path | None = None) -> str:
@@ -120,52 +150,89 @@ class Done:
     text: bytes
 
 
+class _Run:
+    """A run of the program, with what it is fed and what it says gathered beside."""
+
+    def __init__(self, arguments: Sequence[str], source: pa.RecordBatchReader | None) -> None:
+        self.child = subprocess.Popen(
+            [program(), *arguments],
+            stdin=subprocess.DEVNULL if source is None else subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+            # A program that runs in another program has no terminal.
+            env={**os.environ, "NO_COLOR": "1"},
+        )
+        assert self.child.stdout is not None and self.child.stderr is not None
+        self.out: IO[bytes] = self.child.stdout
+        self.stderr: IO[bytes] = self.child.stderr
+        self.said: list[bytes] = []
+        self.raised: list[BaseException] = []
+        self.threads = [threading.Thread(target=lambda: self.said.append(self.stderr.read()))]
+        if source is not None:
+            assert self.child.stdin is not None
+            self.threads.append(threading.Thread(target=_feed, args=(self.child.stdin, source, self.raised)))
+        for thread in self.threads:
+            thread.start()
+
+    def end(self, is_whole: bool) -> int:
+        """Waits for the end; returns the status. `is_whole` says that all was read that was wanted.
+
+        Raises NotchError where the program has stopped, and what reading from the source raised.
+        """
+        status = self.child.wait()
+        for thread in self.threads:
+            thread.join()
+        self.out.close()
+        self.stderr.close()
+        if self.raised:
+            raise self.raised[0]
+        if status not in (0, 1) or not is_whole:
+            raise NotchError(b"".join(self.said).decode("utf-8", "replace").strip(), status)
+        return status
+
+    def kill(self) -> None:
+        """Ends the program, whatever it is doing."""
+        self.child.kill()
+        self.child.wait()
+        self.out.close()
+
+
 def run(arguments: Sequence[str], source: pa.RecordBatchReader | None, wants_table: bool) -> Done:
     """Runs the program; `source` goes to its standard input as an Arrow stream.
 
     Raises NotchError where it stops, and whatever reading from the source raises.
     """
-    child = subprocess.Popen(
-        [program(), *arguments],
-        stdin=subprocess.DEVNULL if source is None else subprocess.PIPE,
-        stdout=subprocess.PIPE,
-        stderr=subprocess.PIPE,
-        # A program that runs in another program has no terminal.
-        env={**os.environ, "NO_COLOR": "1"},
-    )
-    assert child.stdout is not None and child.stderr is not None
-    said: list[bytes] = []
-    raised: list[BaseException] = []
-    stderr = child.stderr
-    threads = [threading.Thread(target=lambda: said.append(stderr.read()))]
-    if source is not None:
-        assert child.stdin is not None
-        threads.append(threading.Thread(target=_feed, args=(child.stdin, source, raised)))
-    for thread in threads:
-        thread.start()
+    going = _Run(arguments, source)
+    table = None
     try:
-        table, text = None, b""
         if wants_table:
             try:
-                table = ipc.open_stream(child.stdout).read_all()
+                table = ipc.open_stream(going.out).read_all()
             except pa.ArrowInvalid:
                 # What came is no whole stream: the program says why.
-                table = None
-        text = child.stdout.read()
+                pass
+        text = going.out.read()
     except BaseException:
-        child.kill()
+        going.kill()
         raise
-    finally:
-        status = child.wait()
-        for thread in threads:
-            thread.join()
-        child.stdout.close()
-        stderr.close()
-    if raised:
-        raise raised[0]
-    if status not in (0, 1) or (wants_table and table is None):
-        raise NotchError(b"".join(said).decode("utf-8", "replace").strip(), status)
-    return Done(status, table, text)
+    return Done(going.end(table is not None or not wants_table), table, text)
+
+
+def stream(arguments: Sequence[str], source: pa.RecordBatchReader) -> Iterator[pa.RecordBatch]:
+    """The same, batch by batch as they come: memory does not grow with the rows."""
+    going = _Run(arguments, source)
+    is_whole = False
+    try:
+        try:
+            yield from ipc.open_stream(going.out)
+            is_whole = True
+        except pa.ArrowInvalid:
+            pass
+        going.out.read()
+    except BaseException:
+        going.kill()
+        raise
+    going.end(is_whole)
 
 
 def _feed(into: IO[bytes], source: pa.RecordBatchReader, raised: list[BaseException]) -> None:

@@ -1,0 +1,309 @@
+"""A jig, unchanged, on a cluster of Apache Spark.
+
+Each partition goes through the program of its worker as an Arrow stream, batch by batch. The jig
+travels with its list files and a hash of them; a worker whose program is another than the driver's
+is an error that names both.
+
+What must know all rows at once is the engine's to do: a jig that asks `is unique` is refused.
+"""
+
+from __future__ import annotations
+
+import functools
+import hashlib
+import json
+import re
+import shutil
+import tempfile
+import tomllib
+from collections import Counter
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+import pyarrow as pa
+from pyarrow import ipc
+
+from . import commands, results, running
+from .commands import Cuts, Jig
+
+Batches = Iterator[pa.RecordBatch]
+
+
+@dataclass(frozen=True)
+class PackedJig:
+    """A jig with the files that it names, to be unpacked on another machine."""
+
+    #: The bytes of each file by its path from the folder of the jig, which is the first one.
+    files: tuple[tuple[str, bytes], ...]
+    #: SHA-256 of all of it.
+    hash: str
+
+    @staticmethod
+    def of(jig: Jig) -> "PackedJig":
+        """Packs a jig. Raises ValueError where it asks what no part of a table can answer."""
+        if isinstance(jig, str) and "\n" in jig:
+            folder, text = Path("."), jig
+        else:
+            path = Path(jig)
+            folder, text = path.parent, path.read_text(encoding="utf-8")
+        said = tomllib.loads(text)
+        for name, column in said.get("columns", {}).items():
+            if column.get("unique") or _asks_unique(column.get("check", "")):
+                raise ValueError(_refused(f"the column {name} is unique"))
+        for title, check in said.get("checks", {}).items():
+            if _asks_unique(check):
+                raise ValueError(_refused(f"of the check {title!r}"))
+        files = [("jig.toml", text.encode())]
+        named: list[str] = []
+        for entry in said.get("lists", {}).values():
+            if isinstance(entry, dict) and "file" in entry and entry["file"] not in named:
+                named.append(entry["file"])
+        for n, name in enumerate(named):
+            # On the other machine it lies beside the jig, wherever it came from.
+            here = f"list{n + 1}{Path(name).suffix}"
+            files.append((here, (folder / name).read_bytes()))
+            files[0] = (files[0][0], _renamed(files[0][1].decode(), name, here).encode())
+        digest = hashlib.sha256()
+        for name, content in files:
+            digest.update(f"{name}\0{len(content)}\0".encode() + content)
+        return PackedJig(tuple(files), digest.hexdigest())
+
+    def unpack(self, folder: Path) -> Path:
+        """Writes it into a folder; returns the path of the jig."""
+        for name, content in self.files:
+            (folder / name).write_bytes(content)
+        return folder / self.files[0][0]
+
+
+def _asks_unique(condition: str) -> bool:
+    return re.search(r"\bunique\b", re.sub(r"\"[^\"]*\"|'[^']*'", "", condition)) is not None
+
+
+def _refused(what: str) -> str:
+    return (
+        f"whether {what} is known of all rows only, and a worker has a part of them: take it out of the jig and "
+        "ask the engine, for instance frame.groupBy(column).count().where('count > 1')"
+    )
+
+
+def _renamed(text: str, name: str, here: str) -> str:
+    """The jig with a list file called otherwise, as TOML writes it."""
+    written = {json.dumps(name, ensure_ascii=False), f"'{name}'"}
+    for one in written:
+        text = re.sub(rf"(\bfile\s*=\s*){re.escape(one)}", lambda found: f'{found[1]}"{here}"', text)
+    return text
+
+
+@dataclass(frozen=True)
+class SparkCarved:
+    """A frame with its new columns. Nothing is computed before it is asked for."""
+
+    frame: Any
+    #: Every finding: the key columns, then cut, column, kind, reason, cell, value, note.
+    findings: Any
+
+
+def carve(
+    frame: Any,
+    jig: Jig,
+    *,
+    keys: Sequence[str] = (),
+    column: str | None = None,
+    wheel: str | None = None,
+) -> SparkCarved:
+    """Cuts a frame of Spark by a jig.
+
+    Findings bear the `keys`, columns of the frame that tell a row from the others. `wheel` is the file
+    of this package for workers that do not have it; it is sent to them.
+
+    Raises NotchError where the jig does not suit the frame, ValueError where it asks what a part of a
+    table cannot answer.
+    """
+    work, empty = _begin(frame, jig, column, wheel)
+    made = commands.carve(empty, work.local(), column=column).table.schema
+    from pyspark.sql.pandas.types import from_arrow_schema
+
+    listed = [*(empty.schema.field(key) for key in keys), *LISTED]
+    return SparkCarved(
+        frame.mapInArrow(work.carver(), from_arrow_schema(made)),
+        frame.mapInArrow(work.finder(keys), from_arrow_schema(pa.schema(listed))),
+    )
+
+
+def check(
+    frame: Any,
+    jig: Jig,
+    *,
+    column: str | None = None,
+    wheel: str | None = None,
+) -> results.Report:
+    """Asks whether every row of a frame is as a jig expects, each partition by itself; the counts of all
+    are put together. `Reason.first_row` is the row of its partition, `listed` is empty: the findings
+    with their keys are those of `carve`. What was remembered is not compared.
+
+    Raises as `carve` does.
+    """
+    work, empty = _begin(frame, jig, column, wheel)
+    whole = json.loads(commands.check(empty, work.local(), column=column).json())
+    rows = frame.mapInArrow(work.checker(), "partition int, report string").collect()
+    return results.report(merged(whole, (json.loads(row.report) for row in rows)), pa.table({}))
+
+
+#: The columns of a list of findings, behind the keys.
+LISTED = [pa.field(name, pa.string()) for name in ("cut", "column", "kind", "reason", "cell", "value", "note")]
+
+
+def merged(whole: results.Json, parts: Iterable[results.Json]) -> results.Json:
+    """The report of a table out of those of its parts; `whole` is that of a table without rows.
+
+    Counts are added. Of shapes each part counts the first thousand: what is beyond is counted in
+    `more_shapes`, as in one run, though it may be other shapes.
+    """
+    for part in parts:
+        for key in ("rows", "rows_with_findings", "unreadable", "empty_lines"):
+            whole[key] += part[key]
+        whole["as_expected"] = whole["as_expected"] and part["as_expected"]
+        for column, of in zip(whole["columns"], part["columns"], strict=True):
+            for key in ("filled", "blank", "missing", "failed", "more_shapes"):
+                column[key] += of[key]
+            column["shapes"] = _added(column["shapes"], of["shapes"], "shape", "rows")
+        known = {(of["about"], of["kind"]): of for of in whole["findings"]}
+        for of in part["findings"]:
+            if (found := known.get((of["about"], of["kind"]))) is None:
+                whole["findings"].append(of)
+                continue
+            found["count"] += of["count"]
+            found["reasons"] = _added(found["reasons"], of["reasons"], "reason", "count")
+            found["shapes"] = _added(found["shapes"], of["shapes"], "shape", "rows")
+            found["examples"] = (found["examples"] + of["examples"])[: max(len(found["examples"]), 3)]
+    return whole
+
+
+def _added(ours: list[results.Json], theirs: list[results.Json], name: str, count: str) -> list[results.Json]:
+    first = {of[name]: of for of in reversed([*ours, *theirs])}
+    counts = Counter({of[name]: of[count] for of in ours})
+    counts.update({of[name]: of[count] for of in theirs})
+    made = [{**first[key], count: rows} for key, rows in counts.items()]
+    return sorted(made, key=lambda of: (-of[count], of[name]))
+
+
+@functools.cache
+def _folder() -> tempfile.TemporaryDirectory[str]:
+    """A folder of the driver that is there until its end: workers fetch from it at any time."""
+    return tempfile.TemporaryDirectory(prefix="keen-notch-")
+
+
+def _kept(name: str) -> Path:
+    path = Path(_folder().name) / name
+    path.mkdir(exist_ok=True)
+    return path
+
+
+def _begin(frame: Any, jig: Jig, column: str | None, wheel: str | None) -> tuple["Work", pa.Table]:
+    from pyspark.sql.pandas.types import to_arrow_schema
+
+    if wheel is not None:
+        # Spark puts archives on the path of its workers that are called so.
+        archive = shutil.copyfile(wheel, _kept("wheel") / Path(wheel).with_suffix(".zip").name)
+        frame.sparkSession.sparkContext.addPyFile(str(archive))
+    schema = to_arrow_schema(frame.schema)
+    return Work(PackedJig.of(jig), column, running.version()), schema.empty_table()
+
+
+@dataclass(frozen=True)
+class Work:
+    """What travels to the workers."""
+
+    jig: PackedJig
+    column: str | None
+    #: The version of the driver's program.
+    version: str
+    arguments: tuple[str, ...] = field(default=())
+
+    def local(self) -> str:
+        """The path of the jig on the driver."""
+        return str(self.jig.unpack(_kept(self.jig.hash)))
+
+    def _ready(self, folder: Path) -> list[str]:
+        """Unpacks the jig on a worker, and makes sure that its program is the driver's."""
+        if (found := running.version()) != self.version:
+            raise RuntimeError(f"the driver has notch {self.version}, this worker {found}: give both the same, or wheel=FILE")
+        jig = self.jig.unpack(folder)
+        return ["--jig", str(jig), *(["--column", self.column] if self.column is not None else [])]
+
+    def carver(self) -> Callable[[Batches], Batches]:
+        """What cuts the batches of a partition."""
+
+        def carved(batches: Batches) -> Batches:
+            with tempfile.TemporaryDirectory(prefix="keen-notch-") as folder:
+                arguments = ["carve", "-", "--from", "arrows", "--to", "arrows", "--quiet", "--threads", "1"]
+                arguments += self._ready(Path(folder))
+                source = _reader(batches)
+                if source is not None:
+                    yield from running.stream(arguments, source)
+
+        return carved
+
+    def finder(self, keys: Sequence[str]) -> Callable[[Batches], Batches]:
+        """What lists the findings of a partition."""
+        keys = list(keys)
+
+        def found(batches: Batches) -> Batches:
+            with tempfile.TemporaryDirectory(prefix="keen-notch-") as folder:
+                path = Path(folder) / "findings.arrows"
+                arguments = ["check", "-", "--from", "arrows", "--json", "--threads", "1", "--findings", str(path)]
+                arguments += self._ready(Path(folder))
+                kept: list[pa.RecordBatch] = []
+
+                def noted() -> Batches:
+                    for batch in batches:
+                        kept.append(batch.select(keys))
+                        yield batch
+
+                source = _reader(noted())
+                if source is None:
+                    return
+                running.run(arguments, source, False)
+                with pa.OSFile(str(path)) as file:
+                    listed = ipc.open_stream(file).read_all() if file.size() else None
+                if listed is None or listed.num_rows == 0:
+                    return
+                rows = pa.Table.from_batches(kept).take(pa.compute.subtract(listed["row"].cast(pa.int64()), 1))
+                columns = [*rows.columns, *(listed[of.name].cast(of.type) for of in LISTED)]
+                schema = pa.schema([*rows.schema, *LISTED])
+                yield from pa.Table.from_arrays(columns, schema=schema).to_batches()
+
+        return found
+
+    def checker(self) -> Callable[[Batches], Batches]:
+        """What reports on a partition, as JSON."""
+
+        def checked(batches: Batches) -> Batches:
+            from pyspark import TaskContext
+
+            context = TaskContext.get()
+            with tempfile.TemporaryDirectory(prefix="keen-notch-") as folder:
+                arguments = ["check", "-", "--from", "arrows", "--json", "--threads", "1", *self._ready(Path(folder))]
+                source = _reader(batches)
+                if source is None:
+                    return
+                done = running.run(arguments, source, False)
+                number = context.partitionId() if context else 0
+                yield pa.record_batch({"partition": pa.array([number], pa.int32()), "report": [done.text.decode()]})
+
+        return checked
+
+
+def _reader(batches: Batches) -> pa.RecordBatchReader | None:
+    """The batches as a reader; None where there are none, and so no schema."""
+    first = next(batches, None)
+    if first is None:
+        return None
+
+    def all_of_them() -> Batches:
+        yield first
+        yield from batches
+
+    return pa.RecordBatchReader.from_batches(first.schema, all_of_them())
