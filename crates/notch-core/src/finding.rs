@@ -1,7 +1,10 @@
 //! Findings and notes: what a row did that its cut did not expect.
 
+use serde::{Deserialize, Serialize};
+
 /// What kind of finding it is.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
 pub enum FindingKind {
     /// A cut found nothing where something was wanted.
     Missing,
@@ -67,7 +70,8 @@ pub struct Finding<'a> {
 }
 
 /// What a finding is about.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
 pub enum About {
     /// One new column: the cut's place among the cuts, the name's among its names.
     Name {

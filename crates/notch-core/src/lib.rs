@@ -78,7 +78,10 @@ pub use survey::{
     ColumnHolds, ColumnOverview, ColumnSurvey, Distinct, Glance, Held, LIKE_DIGITS, Oddities,
     Position, Proposal, Trouble, is_sampled_row,
 };
-pub use tally::{CutTally, FindingExample, FindingGroup, FindingTally, OutputTally, Tally};
+pub use tally::{
+    CutTally, FindingExample, FindingGroup, FindingTally, LINES_OF_PART, OutputTally, Tally,
+    TallyPart,
+};
 pub use text::ByteWidth;
 pub use text::{characters, is_format};
 pub use trace::{ChainTrace, StepTrace, Trace, TracePiece, TraceValue};

@@ -8,8 +8,13 @@
 //! come in the order of the rows, for the first line of everything is kept. Then the result is the
 //! same for any number of workers and any size of part.
 
+mod part;
+
 use std::collections::BTreeMap;
 
+use serde::{Deserialize, Serialize};
+
+pub use self::part::{LINES_OF_PART, TallyPart};
 use crate::eval::{Absent, BatchResult, Branch, RowResult};
 use crate::finding::{About, Finding, FindingKind};
 use crate::hash;
@@ -47,7 +52,7 @@ pub struct Tally {
 }
 
 /// Counts of one event.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 pub struct EventTally {
     /// In how many rows it was seen.
     pub count: u64,
@@ -83,7 +88,7 @@ impl OutputTally {
 }
 
 /// Counts of one cut.
-#[derive(Debug, Default, Clone)]
+#[derive(Debug, Default, Clone, Serialize, Deserialize)]
 pub struct CutTally {
     /// How many rows each chain has yielded the value of.
     pub branches: Vec<u64>,
@@ -112,7 +117,7 @@ impl CutTally {
 }
 
 /// Rows that something was found in: how many, and enough to tell them from other rows.
-#[derive(Debug, Default, Clone, Copy)]
+#[derive(Debug, Default, Clone, Copy, Serialize, Deserialize)]
 pub struct RowSet {
     rows: u64,
     /// The sum of a hash of each row.
@@ -139,6 +144,11 @@ impl RowSet {
             sum: self.sum.wrapping_add(part.sum),
             last: self.last.max(part.last),
         };
+    }
+
+    /// The same rows as those of another part, which is told from others by an odd number.
+    fn scattered(self, odd: u64) -> Self {
+        Self { sum: self.sum.wrapping_mul(odd), ..self }
     }
 
     /// How many they are.
@@ -196,7 +206,7 @@ impl FindingGroup {
 }
 
 /// A row with a finding, to be shown.
-#[derive(Debug, Default, Clone, PartialEq, Eq)]
+#[derive(Debug, Default, Clone, PartialEq, Eq, Serialize, Deserialize)]
 pub struct FindingExample {
     /// Its number, from 1, the header not counted.
     pub row: u64,
@@ -214,7 +224,7 @@ pub struct FindingExample {
 const EXAMPLES: usize = 3;
 
 /// Counts of one finding.
-#[derive(Debug, Default, Clone, Copy)]
+#[derive(Debug, Default, Clone, Copy, Serialize, Deserialize)]
 pub struct FindingTally {
     /// How often it was made.
     pub count: u64,

@@ -5,7 +5,7 @@
 //!
 //! | module | holds |
 //! | --- | --- |
-//! | `error`, `options`, `activity`, `shown` | what went wrong, how a table is to be read, what messages show |
+//! | `error`, `beginnings`, `options`, `activity`, `shown` | what went wrong, how files begin, how a table is to be read, what messages show |
 //! | `chunks`, `charset`, `parts`, `output` | bytes piece by piece, encodings, files written beside their place and renamed |
 //! | `input` | where the bytes come from: files, archives, compression, several files |
 //! | `cells` | cells apart from any format, and what takes them |
@@ -26,6 +26,7 @@
 )]
 
 mod activity;
+mod beginnings;
 mod blocks;
 mod cells;
 mod charset;

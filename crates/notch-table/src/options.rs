@@ -2,8 +2,7 @@
 
 use encoding_rs::Encoding;
 
-use crate::formats::beginnings::{ARROW_FILE, ARROW_STREAM, PARQUET, SQLITE};
-use crate::input::archive::ZIP;
+use crate::beginnings::{ARROW_FILE, ARROW_STREAM, PARQUET, SQLITE, ZIP};
 
 /// A format to read, where a table's content and ending are not to say it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

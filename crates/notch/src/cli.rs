@@ -100,6 +100,13 @@ Data goes to standard output, the summary to standard error. Exit status: 0 done
   notch check lots-may.csv -j lots.toml --allow 'serial 0.5%' --findings odd.csv
 Exit status: 0 all as expected, 1 findings, 2 when something stopped the work.")]
     Check(Check),
+    /// Put together what check has counted in the parts of a table, each with --tally: the verdict
+    /// that one run over all of them would have given.
+    #[command(after_help = "  notch check lots-1.csv -j lots.toml --tally 1.json
+  notch check lots-2.csv -j lots.toml --tally 2.json
+  notch tally 1.json 2.json
+Exit status: 0 all as expected, 1 findings, 2 when something stopped the work.")]
+    Tally(TallyArgs),
     /// Do two cuts give the same? The rows where they differ, by the shape of what they were cut
     /// from.
     #[command(after_help = "  notch compare lots.csv -c lot 'part 4 by \"-\"' 'chars 13..17'
@@ -277,6 +284,20 @@ pub enum PreviewBy {
     Finding,
 }
 
+/// `notch tally`.
+#[derive(Debug, Args)]
+pub struct TallyArgs {
+    /// What check has written of each part.
+    #[arg(required = true, value_name = "FILE")]
+    pub parts: Vec<PathBuf>,
+    /// How far the share of a shape may move from what is remembered, in points of a hundred.
+    #[arg(long, value_name = "POINTS")]
+    pub drift: Option<f64>,
+    /// Print the report as JSON.
+    #[arg(long)]
+    pub json: bool,
+}
+
 /// `notch check`.
 #[derive(Debug, Args)]
 pub struct Check {
@@ -297,6 +318,13 @@ pub struct Check {
     /// says otherwise.
     #[arg(help_heading = None, long, value_name = "POINTS")]
     pub drift: Option<f64>,
+    /// Write what was counted into this file, to be put together with that of other parts of the
+    /// table by notch tally.
+    #[arg(help_heading = None, long, value_name = "FILE")]
+    pub tally: Option<PathBuf>,
+    /// What the part is called in the tally; as the table when not given.
+    #[arg(help_heading = None, long, value_name = "NAME", requires = "tally")]
+    pub part: Option<String>,
     /// Print as JSON.
     #[arg(help_heading = None, long)]
     pub json: bool,

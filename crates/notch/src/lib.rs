@@ -59,6 +59,7 @@ fn run_command(cli: &Cli) -> Result<ExitCode, Problem> {
         Command::Bench(args) => bench::run(args, cli.color.is_wanted()),
         Command::Carve(args) => commands::carve::run(args),
         Command::Check(args) => commands::check::run(args),
+        Command::Tally(args) => commands::tally::run(args),
         Command::Compare(args) => commands::compare::run(args),
         Command::Completions(args) => commands::completions::completions(args),
         Command::ColumnNames { words } => commands::completions::column_names(words),

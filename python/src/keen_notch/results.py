@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -79,10 +78,6 @@ class Report:
 
     def __bool__(self) -> bool:
         return self.as_expected
-
-    def json(self) -> str:
-        """What the program said, as JSON."""
-        return json.dumps(self.raw)
 
 
 @dataclass(frozen=True)

@@ -16,8 +16,7 @@ import re
 import shutil
 import tempfile
 import tomllib
-from collections import Counter
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -139,54 +138,26 @@ def check(
     column: str | None = None,
     wheel: str | None = None,
 ) -> results.Report:
-    """Asks whether every row of a frame is as a jig expects, each partition by itself; the counts of all
-    are put together. `Reason.first_row` is the row of its partition, `listed` is empty: the findings
-    with their keys are those of `carve`. What was remembered is not compared.
+    """Asks whether every row of a frame is as a jig expects: each partition is counted by itself, and
+    the tallies of all are put together. `Reason.first_row` is the row of its partition, `listed` is
+    empty: the findings with their keys are those of `carve`. Remembered layouts are not compared.
 
     Raises as `carve` does.
     """
     work, empty = _begin(frame, jig, column, wheel)
-    whole = json.loads(commands.check(empty, work.local(), column=column).json())
-    rows = frame.mapInArrow(work.checker(), "partition int, report string").collect()
-    return results.report(merged(whole, (json.loads(row.report) for row in rows)), pa.table({}))
+    rows = frame.mapInArrow(work.checker(), "part int, tally string").collect()
+    if not rows:
+        return commands.check(empty, work.local(), column=column)
+    with tempfile.TemporaryDirectory(prefix="keen-notch-") as folder:
+        paths = [Path(folder) / f"{n}.json" for n in range(len(rows))]
+        for path, row in zip(paths, rows):
+            path.write_text(row.tally, encoding="utf-8")
+        done = running.run(["tally", "--json", *map(str, paths)], None, False)
+    return results.report(json.loads(done.text), pa.table({}))
 
 
 #: The columns of a list of findings, behind the keys.
 LISTED = [pa.field(name, pa.string()) for name in ("cut", "column", "kind", "reason", "cell", "value", "note")]
-
-
-def merged(whole: results.Json, parts: Iterable[results.Json]) -> results.Json:
-    """The report of a table out of those of its parts; `whole` is that of a table without rows.
-
-    Counts are added. Of shapes each part counts the first thousand: what is beyond is counted in
-    `more_shapes`, as in one run, though it may be other shapes.
-    """
-    for part in parts:
-        for key in ("rows", "rows_with_findings", "unreadable", "empty_lines"):
-            whole[key] += part[key]
-        whole["as_expected"] = whole["as_expected"] and part["as_expected"]
-        for column, of in zip(whole["columns"], part["columns"], strict=True):
-            for key in ("filled", "blank", "missing", "failed", "more_shapes"):
-                column[key] += of[key]
-            column["shapes"] = _added(column["shapes"], of["shapes"], "shape", "rows")
-        known = {(of["about"], of["kind"]): of for of in whole["findings"]}
-        for of in part["findings"]:
-            if (found := known.get((of["about"], of["kind"]))) is None:
-                whole["findings"].append(of)
-                continue
-            found["count"] += of["count"]
-            found["reasons"] = _added(found["reasons"], of["reasons"], "reason", "count")
-            found["shapes"] = _added(found["shapes"], of["shapes"], "shape", "rows")
-            found["examples"] = (found["examples"] + of["examples"])[: max(len(found["examples"]), 3)]
-    return whole
-
-
-def _added(ours: list[results.Json], theirs: list[results.Json], name: str, count: str) -> list[results.Json]:
-    first = {of[name]: of for of in reversed([*ours, *theirs])}
-    counts = Counter({of[name]: of[count] for of in ours})
-    counts.update({of[name]: of[count] for of in theirs})
-    made = [{**first[key], count: rows} for key, rows in counts.items()]
-    return sorted(made, key=lambda of: (-of[count], of[name]))
 
 
 @functools.cache
@@ -278,22 +249,25 @@ class Work:
         return found
 
     def checker(self) -> Callable[[Batches], Batches]:
-        """What reports on a partition, as JSON."""
+        """What counts a partition: its number, and its tally."""
 
-        def checked(batches: Batches) -> Batches:
+        def counted(batches: Batches) -> Batches:
             from pyspark import TaskContext
 
             context = TaskContext.get()
+            number = context.partitionId() if context else 0
             with tempfile.TemporaryDirectory(prefix="keen-notch-") as folder:
-                arguments = ["check", "-", "--from", "arrows", "--json", "--threads", "1", *self._ready(Path(folder))]
+                path = Path(folder) / "tally.json"
+                arguments = ["check", "-", "--from", "arrows", "--json", "--threads", "1"]
+                arguments += ["--tally", str(path), "--part", f"{number:06}", *self._ready(Path(folder))]
                 source = _reader(batches)
                 if source is None:
                     return
-                done = running.run(arguments, source, False)
-                number = context.partitionId() if context else 0
-                yield pa.record_batch({"partition": pa.array([number], pa.int32()), "report": [done.text.decode()]})
+                running.run(arguments, source, False)
+                tally = path.read_text(encoding="utf-8")
+            yield pa.record_batch({"part": pa.array([number], pa.int32()), "tally": [tally]})
 
-        return checked
+        return counted
 
 
 def _reader(batches: Batches) -> pa.RecordBatchReader | None:

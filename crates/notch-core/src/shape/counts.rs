@@ -13,6 +13,7 @@ use std::collections::BTreeMap;
 use std::hash::BuildHasher;
 
 use hashbrown::HashTable;
+use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::xxh3_64;
 
 use super::sentences::{in_words, is_sentence};
@@ -148,7 +149,31 @@ impl Pattern {
     }
 }
 
+/// The counts of a part of a table: shapes in the order in which they came, how many texts have
+/// each, the line of the first of them; and how many texts had a shape that was not kept.
+#[derive(Debug, Clone, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct ShapesPart {
+    shapes: Vec<(Box<str>, u64, u64)>,
+    beyond: u64,
+}
+
 impl ShapeCounts {
+    /// What was counted, to be put together with that of other parts of a table.
+    pub(crate) fn to_part(&self) -> ShapesPart {
+        let shape = |of: &ShapeCount| (of.shape.clone(), of.count, of.first_line);
+        ShapesPart { shapes: self.counts.iter().map(shape).collect(), beyond: self.beyond }
+    }
+
+    /// The same as counts of a part of a run, its lines that many ahead.
+    pub(crate) fn of_part(part: ShapesPart, by: u64) -> Self {
+        let mut counts = Self::part();
+        for (shape, count, first_line) in part.shapes {
+            counts.count(&shape, count, first_line + by);
+        }
+        Self { beyond: part.beyond, ..counts }
+    }
+
     /// Counts of a part of a run, to be merged: all shapes are kept, a part is bounded itself.
     pub(crate) fn part() -> Self {
         Self::keeping(usize::MAX)

@@ -10,6 +10,7 @@ mod counts;
 pub(crate) mod pattern;
 mod sentences;
 
+pub(crate) use counts::ShapesPart;
 pub use counts::{ShapeCount, ShapeCounts};
 pub(crate) use pattern::{ShapePattern, pattern_parts};
 

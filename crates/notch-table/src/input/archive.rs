@@ -10,9 +10,6 @@ use super::decompress::too_much;
 use crate::error::TableError;
 use crate::parts::Part;
 
-/// How files begin that are archives, as workbooks are.
-pub(crate) const ZIP: &[u8] = b"PK\x03\x04";
-
 /// The part of an ODS workbook that holds its sheets.
 pub(crate) const ODS_CONTENT: &str = "content.xml";
 

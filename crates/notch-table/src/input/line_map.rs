@@ -67,6 +67,14 @@ pub(crate) fn stood(places: Option<&LineMap>, line: u64) -> (u64, Option<String>
 pub struct Whereabouts(pub(crate) Option<Arc<LineMap>>);
 
 impl Whereabouts {
+    /// Of parts of a table, each by its name; the lines of each are that many ahead of those of the
+    /// one before.
+    pub fn of_parts<'p>(names: impl IntoIterator<Item = &'p str>, lines: u64) -> Self {
+        let places = LineMap::default();
+        (0..).zip(names).for_each(|(n, name)| places.push(n * lines, name, 0));
+        Self(Some(Arc::new(places)))
+    }
+
     /// Whether there are several files.
     pub fn has_files(&self) -> bool {
         self.0.is_some()

@@ -6,6 +6,7 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use super::archive::{self, Archive};
+use crate::beginnings::ZIP;
 use crate::error::TableError;
 use crate::parts::Part;
 use crate::shown::{listed, shown_path, without_password};
@@ -236,5 +237,5 @@ fn within_archive(path: &Path) -> Option<(&Path, String)> {
     let mut first = [0; 4];
     File::open(archive).and_then(|mut file| file.read_exact(&mut first)).ok()?;
     let member = path.strip_prefix(archive).ok()?.to_str()?.replace('\\', "/");
-    (first == archive::ZIP).then_some((archive, member))
+    (first == ZIP).then_some((archive, member))
 }

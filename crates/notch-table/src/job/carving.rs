@@ -4,7 +4,7 @@ use std::path::PathBuf;
 use std::sync::Arc;
 use std::sync::atomic::AtomicBool;
 
-use keen_notch_core::{AllRows, Plan, Tally};
+use keen_notch_core::{AllRows, Plan, Tally, TallyPart};
 
 use super::row::OutColumn;
 use crate::input::line_map::Whereabouts;
@@ -28,6 +28,8 @@ pub struct Carving<'c> {
     pub lists_unreadable: bool,
     /// The texts of findings are told as well: their shapes, and a few examples.
     pub tells_texts: bool,
+    /// What was counted is kept for tallies of several parts as well.
+    pub keeps_part: bool,
     /// What the first pass has gathered, for a plan that needs it.
     pub all_rows: Option<Arc<AllRows>>,
     /// How the work is done.
@@ -68,6 +70,7 @@ impl<'c> Carving<'c> {
             guard_formulas: false,
             lists_unreadable: false,
             tells_texts: false,
+            keeps_part: false,
             all_rows: None,
             how: How::default(),
             progress: None,
@@ -77,7 +80,7 @@ impl<'c> Carving<'c> {
 }
 
 /// What a run has done.
-#[derive(Debug)]
+#[derive(Debug, Default)]
 pub struct Summary {
     /// Rows read, those that could not be read included.
     pub read: u64,
@@ -93,6 +96,8 @@ pub struct Summary {
     pub empty_lines: u64,
     /// Counts of the cuts.
     pub tally: Tally,
+    /// The same to be put together with that of other parts of a table, where that was asked for.
+    pub part: Option<TallyPart>,
     /// What the output says of itself, one sentence each.
     pub said: Vec<String>,
     /// Where the lines that were counted stood.

@@ -25,6 +25,7 @@ pub fn carve(
 ) -> Result<Summary, TableError> {
     let in_file = table.in_file();
     let mut summary = carve_rows(table, carving, sink).map_err(in_file)?;
+    summary.part = carving.keeps_part.then(|| summary.tally.to_part());
     summary.tally.conclude(carving.plan);
     Ok(summary)
 }
@@ -59,15 +60,9 @@ fn carve_rows<'o>(
         table.needs_only(plan.sources().iter().map(|source| source.index).chain(written).collect());
     }
     let summary = Summary {
-        read: 0,
-        written: 0,
-        rejected: 0,
-        left_out: 0,
-        unreadable: 0,
-        empty_lines: 0,
         tally: if carving.tells_texts { Tally::with_texts(plan) } else { Tally::new(plan) },
-        said: Vec::new(),
         places: table.whereabouts(),
+        ..Summary::default()
     };
     let (name, width) = (table.name().to_owned(), table.columns().len());
     let (has_rejects, places) = (rejects.is_some(), table.places());

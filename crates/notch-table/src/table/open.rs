@@ -3,7 +3,7 @@
 //! The content decides; the ending only where the content leaves it open (text), and where both
 //! contradict each other the table is refused instead of read wrongly. The order: a server or
 //! several files, compression, `--from`, then the first bytes
-//! ([`beginnings`](crate::formats::beginnings)): archive or workbook, old workbook, SQLite, Parquet
+//! ([`beginnings`](crate::beginnings)): archive or workbook, old workbook, SQLite, Parquet
 //! and Arrow, JSON, and what is left is separated text, whose separator is found by looking.
 //!
 //! A format is one branch of [`Table::open_within`] and a folder of `formats/`. An option that has
@@ -19,19 +19,17 @@ use encoding_rs::{Encoding, UTF_8};
 use super::union;
 use super::{BYTE_ORDER_MARK, Header, Rows, Table};
 use crate::activity::during;
+use crate::beginnings::{ARROW_FILE, ARROW_STREAM, EMPTY_ZIP, OLD_WORKBOOK, PARQUET, SQLITE, ZIP};
 use crate::cells::Kind;
 use crate::chunks::ChunkSource;
 use crate::error::TableError;
-use crate::formats::beginnings::{
-    ARROW_FILE, ARROW_STREAM, EMPTY_ZIP, OLD_WORKBOOK, PARQUET, SQLITE,
-};
 use crate::formats::columnar::{self, ArrowText, arrow_stream};
 use crate::formats::csv::{Records, find_separator, write_cell};
 use crate::formats::databases;
 use crate::formats::json::{JsonText, looks_like_json};
 use crate::formats::lines::Lines;
 use crate::formats::workbook;
-use crate::input::archive::{self, Archive, ZIP};
+use crate::input::archive::{self, Archive};
 use crate::input::decompress::{self, Plain, UNPACK_LIMIT, plain};
 use crate::input::source::Source;
 use crate::options::{From, ReadOptions, SheetOptions};

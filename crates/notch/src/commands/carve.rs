@@ -152,6 +152,7 @@ pub fn carve_jig(
         guard_formulas: args.guard_formulas,
         lists_unreadable: false,
         tells_texts: false,
+        keeps_part: false,
         all_rows,
         how: args.making.how(),
         progress: Some(&|done| bar.moved(done)),

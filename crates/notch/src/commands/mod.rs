@@ -11,5 +11,6 @@ pub mod learn;
 mod second_pass;
 mod session;
 pub mod survey;
+pub mod tally;
 pub mod trace;
 pub mod words;

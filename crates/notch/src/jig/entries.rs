@@ -45,6 +45,18 @@ impl Jig {
             what: "cannot be read",
             cause,
         })?;
+        let folder = path.parent().unwrap_or(Path::new(""));
+        self.add_text(name, text, folder, wrong)
+    }
+
+    /// The same of the text of a jig of that name, whose list files are sought in `folder`.
+    pub(super) fn add_text(
+        &mut self,
+        name: String,
+        text: String,
+        folder: &Path,
+        wrong: &mut Vec<Problem>,
+    ) -> Result<(), Problem> {
         let file: JigFile =
             toml::from_str(&text).map_err(|error| not_a_jig(&name, &text, &error))?;
         self.title = file.title.or(self.title.take());
@@ -59,7 +71,7 @@ impl Jig {
                 .rule(text, "condition", parse_row_condition)
                 .or(entries.jig.only_rows.take());
         }
-        entries.lists(file.lists, path.parent().unwrap_or(Path::new("")));
+        entries.lists(file.lists, folder);
         entries.columns(file.columns);
         entries.cuts(file.cuts);
         entries.checks(file.checks);

@@ -29,7 +29,7 @@ mod place;
 pub mod runs;
 pub mod save;
 
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 use indexmap::IndexMap;
 use keen_notch_core::{
@@ -163,6 +163,9 @@ pub struct Jig {
     pub unread: Vec<UnreadCut>,
 }
 
+/// The value of a list that is there by its name alone.
+const ONE: &str = "-";
+
 /// A cut of a jig that cannot be read.
 #[derive(Debug, Clone)]
 pub struct UnreadCut {
@@ -197,6 +200,31 @@ impl Jig {
             false => Some(Problem::of_all(wrong)),
         };
         (jig, problem)
+    }
+
+    /// The jig for reports on what was counted by it elsewhere: its lists have one value each, for
+    /// what is in them travels nowhere, and examples were tried there.
+    pub fn for_reports(&self) -> Self {
+        let mut jig = self.clone();
+        for (name, entry) in &mut jig.list_entries {
+            let has_answers = self.lists.get(name).is_some_and(|list| list.has_answers());
+            *entry = match has_answers {
+                true => ListEntry::Pairs([(ONE.to_owned(), ONE.to_owned())].into()),
+                false => ListEntry::Values(vec![ONE.to_owned()]),
+            };
+        }
+        jig.cuts.iter_mut().for_each(|cut| cut.examples.clear());
+        jig
+    }
+
+    /// Reads the text of a jig of that name.
+    ///
+    /// # Errors
+    /// Everything that is wrong with it.
+    pub fn of_text(name: &str, text: String) -> Result<Self, Problem> {
+        let (mut jig, mut wrong) = (Jig::default(), Vec::new());
+        jig.add_text(name.to_owned(), text, Path::new(""), &mut wrong)?;
+        if wrong.is_empty() { Ok(jig) } else { Err(Problem::of_all(wrong)) }
     }
 
     /// Leaves out a rule that does not suit a table; returns whether there is such a rule.

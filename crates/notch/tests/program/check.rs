@@ -270,3 +270,70 @@ fn a_new_way_of_writing_is_told() {
     status 1
     ");
 }
+
+/// A table in parts, each counted by itself, is told as the whole table would be: in any order, each
+/// part once.
+#[test]
+fn parts_of_a_table_are_put_together() {
+    let folder = Folder::demo();
+    let table = folder.read("lots-may.csv");
+    let (head, rows) = table.split_once('\n').unwrap();
+    let rows: Vec<&str> = rows.lines().collect();
+    // What only all rows tell is asked of none of them.
+    let jig = folder.read("lots.toml").replace(", unique = true", "");
+    folder.write("parts.toml", jig.as_bytes());
+    let mut names = Vec::new();
+    for (n, part) in [&rows[..50], &rows[50..57], &rows[57..57], &rows[57..]].iter().enumerate() {
+        let (csv, tally) = (format!("may-{n}.csv"), format!("may-{n}.json"));
+        folder.write(&csv, format!("{head}\n{}\n", part.join("\n")).trim_end().as_bytes());
+        folder.run(&["check", &csv, "-j", "parts.toml", "--tally", &tally], b"");
+        names.push(tally);
+    }
+    let json = |args: &[&str]| -> serde_json::Value {
+        let (out, err, status) = folder.run(&[args, &["--json"]].concat(), b"");
+        assert_eq!(status, 1, "{err}");
+        let mut report: serde_json::Value = serde_json::from_slice(&out).unwrap();
+        strip(&mut report);
+        report
+    };
+    let names: Vec<&str> = names.iter().map(String::as_str).collect();
+    let backwards: Vec<&str> = names.iter().rev().copied().collect();
+    let whole = json(&["check", "lots-may.csv", "-j", "parts.toml"]);
+    assert!(whole["findings"].as_array().unwrap().len() > 4);
+    assert_eq!(json(&[&["tally"], &names[..]].concat()), whole);
+    assert_eq!(json(&[&["tally"], &backwards[..]].concat()), whole);
+    let (out, ..) = folder.run(&[&["tally"], &backwards[..]].concat(), b"");
+    assert_snapshot!(String::from_utf8(out).unwrap());
+    // What cannot be put together.
+    for (args, wanted) in [
+        (vec!["tally", names[0], names[1], names[0]], "are both of the part may-0.csv."),
+        (vec!["tally", "lots.toml"], "lots.toml is no tally"),
+        (vec!["tally", "nope.json"], "nope.json cannot be read"),
+        (
+            vec!["check", "lots-may.csv", "-j", "lots.toml", "--tally", "u.json"],
+            "is known of all rows only",
+        ),
+    ] {
+        let (_, said, status) = folder.run(&args, b"");
+        assert!(status == 2 && said.contains(wanted), "{said}");
+    }
+    let other = ["check", "may-1.csv", "-c", "lot", "a = first 2", "--tally", "other.json"];
+    folder.run(&other, b"");
+    let (_, said, status) = folder.run(&["tally", names[0], "other.json"], b"");
+    assert!(status == 2 && said.contains("by different jigs"), "{said}");
+}
+
+/// Takes away what a part cannot know: lines, the rows of examples, the name of the table, and the
+/// drift of layouts, for which the table is read again.
+fn strip(of: &mut serde_json::Value) {
+    match of {
+        serde_json::Value::Object(object) => {
+            for key in ["first_line", "file", "line", "row", "table", "drift", "reason_line"] {
+                object.remove(key);
+            }
+            object.values_mut().for_each(strip);
+        }
+        serde_json::Value::Array(array) => array.iter_mut().for_each(strip),
+        _ => {}
+    }
+}

@@ -7,9 +7,9 @@ use rusqlite::{Connection, OpenFlags, params_from_iter};
 
 use super::quoted;
 use super::sqlite::{opened, said};
+use crate::beginnings::SQLITE;
 use crate::cells::{CellColumn, CellWriter, Kind, OutCell, TypedRows};
 use crate::error::TableError;
-use crate::formats::beginnings::SQLITE;
 use crate::output::{Ended, Finished, NewFile, Whole};
 use crate::parts::{Part, Published};
 
