@@ -14,7 +14,7 @@ use crate::text::is_word;
 const GUARD: u32 = 30;
 /// Cuts of more chains are not learnt.
 const MOST_CHAINS: usize = 4;
-/// So many of the best cuts of each layout are put together.
+/// The number of the best cuts of each layout that are put together.
 const WAYS: usize = 3;
 
 /// The layout of a text, or what it looks like where it has none.

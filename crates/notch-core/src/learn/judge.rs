@@ -44,7 +44,7 @@ struct Parting {
     first: FirstRow,
 }
 
-/// So many texts are tried together.
+/// The number of texts that are tried together.
 const TOGETHER: usize = 128;
 /// The largest number of ways of parting that are kept apart.
 const MOST_PARTINGS: usize = 1000;

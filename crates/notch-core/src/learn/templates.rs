@@ -13,7 +13,7 @@ enum Part {
 
 /// More fields are not guessed.
 const MOST_FIELDS: usize = 4;
-/// So many ways of taking each field from a place are put together.
+/// The number of ways of taking each field from a place that are put together.
 const WAYS: usize = 3;
 /// The number of places of the cell that each is looked for at.
 const MOST_PLACES: usize = 4;

@@ -158,6 +158,13 @@ pub(crate) struct ShapesPart {
     beyond: u64,
 }
 
+impl ShapesPart {
+    /// Its counts and lines.
+    pub(crate) fn figures(&self) -> impl Iterator<Item = u64> {
+        self.shapes.iter().flat_map(|(_, count, line)| [*count, *line]).chain([self.beyond])
+    }
+}
+
 impl ShapeCounts {
     /// What was counted, to be put together with that of other parts of a table.
     pub(crate) fn to_part(&self) -> ShapesPart {

@@ -6,7 +6,7 @@
 #[derive(Debug, Clone, PartialEq, Eq)]
 enum Seen {
     Word,
-    /// So many words with single blanks between, two or more.
+    /// That many words with single blanks between, two or more.
     Words(usize),
     Number,
     /// Letters and digits mixed.

@@ -79,7 +79,8 @@ impl Tally {
     }
 
     /// The counts of all parts of a table, in their order. The lines of each are [`LINES_OF_PART`]
-    /// ahead of those of the one before. `None` where a part was counted by another plan.
+    /// ahead of those of the one before. `None` where a part was counted by another plan, or holds
+    /// what no run counts.
     pub fn of_parts(plan: &Plan, parts: impl IntoIterator<Item = TallyPart>) -> Option<Tally> {
         let mut whole = Tally::with_texts(plan);
         for (n, part) in (0..).zip(parts) {
@@ -87,6 +88,9 @@ impl Tally {
                 let chains = tally.cuts.iter().map(|cut| (cut.branches.len(), cut.unmet.len()));
                 (tally.outputs.len(), tally.unchecked.len(), chains.collect::<Vec<_>>())
             };
+            if !part.is_of(plan) {
+                return None;
+            }
             let mut part = part.into_tally(n);
             if lengths(&part) != lengths(&whole) {
                 return None;
@@ -98,6 +102,40 @@ impl Tally {
 }
 
 impl TallyPart {
+    /// Whether everything is about what the plan has, and no line or count is larger than any table
+    /// makes it: a file of counts may be damaged.
+    fn is_of(&self, plan: &Plan) -> bool {
+        let is_known = |about: About| match about {
+            About::Name { cut, name } => cut < plan.len() && name < plan.names(cut).count(),
+            About::Cut(cut) => cut < plan.len(),
+            About::Column(source) => source < plan.sources().len(),
+            About::Check(check) => check < plan.checks().len(),
+            About::Row => true,
+        };
+        let shapes = |of: &ShapesPart| of.figures().all(|figure| figure < LINES_OF_PART);
+        let groups = self.groups.iter().all(|of| {
+            let reasons = of.reasons.iter().flat_map(|(_, of)| [of.count, of.first_line]);
+            let examples = of.examples.iter().map(|of| of.line);
+            is_known(of.about)
+                && shapes(&of.shapes)
+                && reasons.chain(examples).all(|figure| figure < LINES_OF_PART)
+        });
+        let outputs = self.outputs.iter().all(|of| {
+            shapes(&of.shapes)
+                && [of.filled, of.blank, of.failed].iter().all(|count| *count < LINES_OF_PART)
+        });
+        let cuts = self.cuts.iter().flat_map(|of| of.branches.iter().chain(&of.unmet));
+        let counts = cuts.chain(self.cuts.iter().map(|of| &of.none)).chain(&self.unchecked);
+        let events = self.events.iter().flat_map(|(_, of)| [of.count, of.first_line]);
+        let sets = self.rows.iter().map(|(_, of)| of).chain(self.groups.iter().map(|of| &of.rows));
+        groups
+            && outputs
+            && self.rows.iter().all(|(about, _)| is_known(*about))
+            && counts.copied().chain(events).all(|figure| figure < LINES_OF_PART)
+            && sets.map(RowSet::count).all(|rows| rows < LINES_OF_PART)
+            && self.rows_with_findings < LINES_OF_PART
+    }
+
     /// The same as the counts of a part of a run, the one of that number from 0.
     fn into_tally(self, n: u64) -> Tally {
         let by = n * LINES_OF_PART;

@@ -448,7 +448,7 @@ mod tests {
 
     use super::*;
 
-    /// All occurrences the slow way: at every place the text is compared as it stands, and whole
+    /// All occurrences, by the slow and obvious search: at every place the text is compared as it stands, and whole
     /// characters count alone.
     fn slow(what: &str, text: &str, fold: bool, alone: bool) -> Vec<Span> {
         let notches: Vec<usize> =

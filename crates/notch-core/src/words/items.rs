@@ -161,7 +161,7 @@ pub(super) fn places(reach: Reach, total: usize) -> Option<(usize, usize)> {
     Some((usize::try_from(first).ok()?, usize::try_from(last).ok()?))
 }
 
-/// So many of something, as reasons have it.
+/// A count with what is counted, as reasons have it.
 pub(super) fn counted(count: usize, name: &str) -> String {
     format!("{count} {name}{}", if count == 1 { "" } else { "s" })
 }

@@ -161,8 +161,12 @@ fn read(path: &Path) -> Result<(String, TallyFile), Problem> {
             "Count the parts and put them together with one version.",
         ));
     }
-    let tally =
+    let tally: TallyFile =
         serde_json::from_str(&text).map_err(|error| not_a_tally(&name, &error.to_string()))?;
+    let figures = [tally.read, tally.unreadable, tally.empty_lines];
+    if figures.iter().any(|figure| *figure >= LINES_OF_PART) {
+        return Err(not_a_tally(&name, "no table has so many rows"));
+    }
     Ok((name, tally))
 }
 

@@ -304,6 +304,20 @@ fn parts_of_a_table_are_put_together() {
     assert_eq!(json(&[&["tally"], &backwards[..]].concat()), whole);
     let (out, ..) = folder.run(&[&["tally"], &backwards[..]].concat(), b"");
     assert_snapshot!(String::from_utf8(out).unwrap());
+    // A damaged file is told as such.
+    let damage = [
+        ("\"cut\":0", "\"cut\":99"),
+        ("\"first_line\":13", "\"first_line\":18446744073709551615"),
+        ("\"filled\":49", "\"filled\":18446744073709551615"),
+        ("\"read\":50", "\"read\":18446744073709551615"),
+    ];
+    let good = folder.read(names[0]);
+    for (right, wrong) in damage {
+        assert!(good.contains(right), "{right}");
+        folder.write("damaged.json", good.replace(right, wrong).as_bytes());
+        let (_, said, status) = folder.run(&["tally", "damaged.json"], b"");
+        assert!(status == 2 && said.contains("damaged.json is no tally: "), "{wrong}: {said}");
+    }
     // What cannot be put together.
     for (args, wanted) in [
         (vec!["tally", names[0], names[1], names[0]], "are both of the part may-0.csv."),
