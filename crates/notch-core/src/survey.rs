@@ -28,7 +28,7 @@ use crate::text::is_email;
 use crate::text::masks;
 use bytes::{AT, BEYOND, BYTES, CONTROL, DIGIT, LETTER, RETURN, SPACE};
 pub use odd::{LIKE_DIGITS, Oddities, Trouble};
-pub use overview::{ColumnOverview, Glance};
+pub use overview::{ColumnOverview, Glance, OverviewPart};
 pub use parts::Position;
 pub(crate) use parts::{Divided, PART_TEXTS, PARTS, PartSurvey, WORDS};
 pub use proposal::Proposal;

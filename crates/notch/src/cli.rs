@@ -100,8 +100,8 @@ Data goes to standard output, the summary to standard error. Exit status: 0 done
   notch check lots-may.csv -j lots.toml --allow 'serial 0.5%' --findings odd.csv
 Exit status: 0 all as expected, 1 findings, 2 when something stopped the work.")]
     Check(Check),
-    /// Put together what check has counted in the parts of a table, each with --tally: the verdict
-    /// that one run over all of them would have given.
+    /// Put together what carve, check or survey have counted in the parts of a table, each with
+    /// --tally: what one run over all of them would have said.
     #[command(after_help = "  notch check lots-1.csv -j lots.toml --tally 1.json
   notch check lots-2.csv -j lots.toml --tally 2.json
   notch tally 1.json 2.json
@@ -205,6 +205,19 @@ pub struct Making {
     pub reading: Reading,
 }
 
+/// What a run over a part of a table keeps for `notch tally`.
+#[derive(Debug, Args)]
+#[command(next_help_heading = "A table in parts")]
+pub struct TallyOptions {
+    /// Write what was counted into this file, to be put together with that of other parts of the
+    /// table by notch tally.
+    #[arg(id = "tally", long = "tally", value_name = "FILE")]
+    pub file: Option<PathBuf>,
+    /// What the part is called in the tally; as the table when not given.
+    #[arg(long, value_name = "NAME", requires = "tally")]
+    pub part: Option<String>,
+}
+
 /// The options of what is written.
 const WRITING: &str = "Writing the result";
 
@@ -273,6 +286,9 @@ pub struct Carve {
     /// Say nothing about the work: no notices, no hints, no summary.
     #[arg(help_heading = WRITING, short, long)]
     pub quiet: bool,
+    /// What is kept for notch tally.
+    #[command(flatten)]
+    pub tally: TallyOptions,
 }
 
 /// The rows of a preview.
@@ -287,7 +303,7 @@ pub enum PreviewBy {
 /// `notch tally`.
 #[derive(Debug, Args)]
 pub struct TallyArgs {
-    /// What check has written of each part.
+    /// What was written of each part with --tally.
     #[arg(required = true, value_name = "FILE")]
     pub parts: Vec<PathBuf>,
     /// How far the share of a shape may move from what is remembered, in points of a hundred.
@@ -318,13 +334,9 @@ pub struct Check {
     /// says otherwise.
     #[arg(help_heading = None, long, value_name = "POINTS")]
     pub drift: Option<f64>,
-    /// Write what was counted into this file, to be put together with that of other parts of the
-    /// table by notch tally.
-    #[arg(help_heading = None, long, value_name = "FILE")]
-    pub tally: Option<PathBuf>,
-    /// What the part is called in the tally; as the table when not given.
-    #[arg(help_heading = None, long, value_name = "NAME", requires = "tally")]
-    pub part: Option<String>,
+    /// What is kept for notch tally.
+    #[command(flatten)]
+    pub tally: TallyOptions,
     /// Print as JSON.
     #[arg(help_heading = None, long)]
     pub json: bool,
@@ -352,8 +364,11 @@ pub struct Survey {
     /// A page to hand on.
     #[command(flatten)]
     pub page: PageOptions,
+    /// What is kept for notch tally: all columns at a glance.
+    #[command(flatten)]
+    pub tally: TallyOptions,
     /// Print as JSON.
-    #[arg(long)]
+    #[arg(help_heading = None, long)]
     pub json: bool,
     /// How the table is read.
     #[command(flatten)]

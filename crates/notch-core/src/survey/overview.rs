@@ -4,13 +4,21 @@
 use std::cmp::Reverse;
 use std::mem::take;
 
-use super::texts::{Distinct, Hashes};
+use serde::{Deserialize, Serialize};
+
+use super::texts::{Distinct, Hashes, HashesPart};
 use super::{ColumnSurvey, LONGEST, MOST_SHAPES, is_looked_at, trim};
-use crate::shape::{ShapeCount, ShapeCounts};
+use crate::shape::{ShapeCount, ShapeCounts, ShapesPart};
+use crate::tally::LINES_OF_PART;
 use crate::text::characters;
 
-/// All rows up to this one are looked at closely, and one in 64 after it.
+/// All rows up to this one are looked at closely, and some after it.
 const FIRST_ROWS: u64 = 4096;
+/// One row in 64, 2 to the power of these.
+const SOME_ROWS: u32 = 6;
+
+/// Of how many rows a part of a table keeps the texts, beside the first ones.
+const MOST_KEPT: usize = 16_384;
 
 /// What a column is at a glance.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -53,6 +61,53 @@ pub struct ColumnOverview {
     /// the line of each.
     looked_at: ColumnSurvey,
     to_look_at: Vec<(String, u64, u64)>,
+    /// Those that were looked at, where they are kept for a tally.
+    kept: Option<Kept>,
+}
+
+/// The texts of some rows, the same ones however the rows are divided.
+struct Kept {
+    texts: Vec<(String, u64, u64)>,
+    /// One row in 2 to the power of these is kept of those after the first.
+    bits: u32,
+}
+
+impl Kept {
+    fn add(&mut self, text: &str, row: u64, line: u64) {
+        if !is_looked_at(row, FIRST_ROWS, self.bits) {
+            return;
+        }
+        self.texts.push((text.to_owned(), row, line));
+        while self.texts.len() > MOST_KEPT {
+            self.bits += 1;
+            self.texts.retain(|(_, row, _)| is_looked_at(*row, FIRST_ROWS, self.bits));
+        }
+    }
+}
+
+/// What a column of a part of a table is at a glance ([`ColumnOverview::to_part`]).
+#[derive(Debug, Clone, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct OverviewPart {
+    rows: u64,
+    blank: u64,
+    lengths: Option<(usize, usize)>,
+    texts: HashesPart,
+    shapes: ShapesPart,
+    /// The text, row and line of those that are looked at closely.
+    looked_at: Vec<(String, u64, u64)>,
+}
+
+impl OverviewPart {
+    /// Whether a run may have written it: a file of counts may be damaged.
+    pub fn is_sound(&self) -> bool {
+        let places = self.looked_at.iter().flat_map(|(_, row, line)| [*row, *line]);
+        let figures = self.shapes.figures().chain(places).chain([self.rows, self.blank]);
+        self.texts.is_sound()
+            && self.blank <= self.rows
+            && figures.max() < Some(LINES_OF_PART)
+            && self.lengths.is_none_or(|(least, most)| least <= most && most <= LONGEST)
+    }
 }
 
 impl Default for ColumnOverview {
@@ -72,7 +127,13 @@ impl ColumnOverview {
             shapes,
             looked_at,
             to_look_at: Vec::new(),
+            kept: None,
         }
+    }
+
+    /// The overview of a column of a part of a table, which can be written down.
+    pub fn keeping() -> Self {
+        Self { kept: Some(Kept { texts: Vec::new(), bits: SOME_ROWS }), ..Self::default() }
     }
 
     /// The overview of a part of a column, to be merged.
@@ -83,7 +144,7 @@ impl ColumnOverview {
     /// Takes a cell of that row and line of a part.
     pub fn add(&mut self, text: &str, row: u64, line: u64) {
         self.rows += 1;
-        if is_looked_at(row, FIRST_ROWS, 6) {
+        if is_looked_at(row, FIRST_ROWS, SOME_ROWS) {
             self.to_look_at.push((text.to_owned(), row, line));
         }
         if trim(text).is_empty() {
@@ -108,9 +169,47 @@ impl ColumnOverview {
         };
         self.texts.merge(&mut part.texts);
         self.shapes.merge(&mut part.shapes);
-        part.to_look_at
-            .drain(..)
-            .for_each(|(text, row, line)| self.looked_at.add_closely(&text, row, line));
+        for (text, row, line) in part.to_look_at.drain(..) {
+            self.looked_at.add_closely(&text, row, line);
+            if let Some(kept) = &mut self.kept {
+                kept.add(&text, row, line);
+            }
+        }
+    }
+
+    /// What is known, to be written down and put together with that of other parts of a table; of an
+    /// overview that keeps what it has looked at ([`ColumnOverview::keeping`]).
+    pub fn to_part(&self) -> OverviewPart {
+        OverviewPart {
+            rows: self.rows,
+            blank: self.blank,
+            lengths: self.lengths,
+            texts: self.texts.to_part(),
+            shapes: self.shapes.to_part(),
+            looked_at: self.kept.as_ref().map(|kept| kept.texts.clone()).unwrap_or_default(),
+        }
+    }
+
+    /// The overview of a column of all parts of a table, in their order: that of one run, but that of
+    /// parts of over 4,096 rows others are looked at closely.
+    pub fn of_parts(parts: impl IntoIterator<Item = OverviewPart>) -> Self {
+        let mut whole = Self::default();
+        let mut rows_before = 0;
+        for (part, n) in parts.into_iter().zip(0..) {
+            let lines_before = n * LINES_OF_PART;
+            let OverviewPart { rows, blank, lengths, texts, shapes, looked_at } = part;
+            whole.texts.merge_part(texts);
+            let moved = |(text, row, line)| (text, row + rows_before, line + lines_before);
+            whole.merge(&mut Self {
+                rows,
+                blank,
+                lengths,
+                to_look_at: looked_at.into_iter().map(moved).collect(),
+                ..Self::counting(ShapeCounts::of_part(shapes, lines_before))
+            });
+            rows_before += rows;
+        }
+        whole
     }
 
     /// What it is.

@@ -4,6 +4,7 @@ use std::mem::take;
 
 use hashbrown::HashTable;
 use hashbrown::hash_table::Entry;
+use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::xxh3_64;
 
 /// How many different texts are counted one by one; of more, their number is estimated.
@@ -155,6 +156,25 @@ impl Counted {
     }
 }
 
+/// The hashes of the texts of a part of a table, in rising order; or the estimate's bits, where there
+/// are too many to count.
+#[derive(Debug, Clone, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub(super) enum HashesPart {
+    Known(Vec<u64>),
+    Sketch(Vec<u64>),
+}
+
+impl HashesPart {
+    /// Whether a run may have written it.
+    pub(super) fn is_sound(&self) -> bool {
+        match self {
+            HashesPart::Known(known) => known.len() <= MOST_TEXTS,
+            HashesPart::Sketch(sketch) => sketch.len() == SKETCH / 64,
+        }
+    }
+}
+
 /// How many different texts a column has, without the texts: they are told apart by their hashes,
 /// of which 50,000 have two alike once in ten thousand million columns.
 #[derive(Default)]
@@ -192,9 +212,7 @@ impl Hashes {
     pub(super) fn merge(&mut self, part: &mut Hashes) {
         for hash in part.new.drain(..) {
             if self.sketch.is_empty() && self.learn(hash) && self.known.len() > MOST_TEXTS {
-                self.sketch.resize(SKETCH / 64, 0);
-                self.known.iter().for_each(|hash| mark(&mut self.sketch, *hash));
-                self.known = HashTable::new();
+                self.go_over_to_a_sketch();
             }
             if !self.sketch.is_empty() {
                 mark(&mut self.sketch, hash);
@@ -203,6 +221,33 @@ impl Hashes {
         if !self.sketch.is_empty() && !part.are_many {
             (part.are_many, part.known) = (true, HashTable::new());
         }
+    }
+
+    /// What the whole knows, to be put together with that of other parts of a table.
+    pub(super) fn to_part(&self) -> HashesPart {
+        if !self.sketch.is_empty() {
+            return HashesPart::Sketch(self.sketch.clone());
+        }
+        let mut known: Vec<u64> = self.known.iter().copied().collect();
+        known.sort_unstable();
+        HashesPart::Known(known)
+    }
+
+    /// Adds what is known of the part that comes next.
+    pub(super) fn merge_part(&mut self, part: HashesPart) {
+        match part {
+            HashesPart::Known(known) => self.merge(&mut Hashes { new: known, ..Self::default() }),
+            HashesPart::Sketch(sketch) => {
+                self.go_over_to_a_sketch();
+                self.sketch.iter_mut().zip(sketch).for_each(|(ours, theirs)| *ours |= theirs);
+            }
+        }
+    }
+
+    /// From now on hashes are not kept one by one.
+    fn go_over_to_a_sketch(&mut self) {
+        self.sketch.resize(SKETCH / 64, 0);
+        take(&mut self.known).into_iter().for_each(|hash| mark(&mut self.sketch, hash));
     }
 
     /// How many there are in the whole.

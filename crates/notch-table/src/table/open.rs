@@ -109,11 +109,8 @@ impl Table {
             return Self::open_archive(source, records, name, options, archives);
         }
         if beginning.starts_with(EMPTY_ZIP) {
-            return Err(TableError::no_table(
-                &name,
-                "is an archive with nothing in it.",
-                "An archive of one file is read as that file.",
-            ));
+            let remedy = "An archive of one file is read as that file.";
+            return Err(TableError::no_table(&name, "is an archive with nothing in it.", remedy));
         }
         ending_is_true(source, beginning.starts_with(OLD_WORKBOOK))?;
         if beginning.starts_with(OLD_WORKBOOK) {
@@ -128,16 +125,12 @@ impl Table {
             ));
         }
         if beginning.starts_with(SQLITE) {
-            if matches!(source, Source::File(_) | Source::Copy { .. })
-                && source.file()?.is_some_and(|file| !is_packed(&file))
-            {
+            let is_file = matches!(source, Source::File(_) | Source::Copy { .. });
+            if is_file && source.file()?.is_some_and(|file| !is_packed(&file)) {
                 return Self::open_database(source, name, options);
             }
-            return Self::open_database(
-                &Source::copied(name.clone(), records.into_rest())?,
-                name,
-                options,
-            );
+            let copy = Source::copied(name.clone(), records.into_rest())?;
+            return Self::open_database(&copy, name, options);
         }
         if options.is_for_databases() {
             return Err(no_database(&name));

@@ -14,6 +14,7 @@ use keen_notch_table::{
 use super::files::{DATABASE, files_differ};
 use super::session::{Session, say_hints, shown, with_column};
 use super::survey::{kind_of, layouts_of};
+use super::tally::{self, RunOf};
 use crate::cli::{Carve, PreviewBy};
 use crate::ends::interrupted;
 use crate::jig::file::Write;
@@ -151,8 +152,9 @@ pub fn carve_jig(
         replace_table: args.replace_table,
         guard_formulas: args.guard_formulas,
         lists_unreadable: false,
-        tells_texts: false,
-        keeps_part: false,
+        // A report of the parts has examples of findings.
+        tells_texts: args.tally.file.is_some(),
+        keeps_part: args.tally.file.is_some(),
         all_rows,
         how: args.making.how(),
         progress: Some(&|done| bar.moved(done)),
@@ -161,6 +163,8 @@ pub fn carve_jig(
     let done = carve(work.table, &carving, sink);
     bar.clear();
     let done = done?;
+    let by = (RunOf::Carve, &work.jig, &*work.called.columns);
+    tally::write_run(&args.tally, &name, by, &done)?;
     // A jig is kept once it has done what it should.
     if let Some(path) = &args.save_jig {
         save::save(&work.jig, path)?;
@@ -183,7 +187,11 @@ fn outputs_can_be_written(args: &Carve, jig: &Jig) -> Result<(), Problem> {
         ("the findings file", args.making.findings.as_ref()),
         ("the rejects file", args.rejects.as_ref()),
         ("the jig to be saved", args.save_jig.as_ref()),
+        ("the tally", args.tally.file.as_ref()),
     ];
+    if args.tally.file.is_some() {
+        tally::can_be_parted(jig)?;
+    }
     files_differ(&args.table, jig, &outputs)?;
     let by_ending =
         [file.filter(|_| args.to.is_none()), args.making.findings.as_ref(), args.rejects.as_ref()];

@@ -11,7 +11,7 @@ use keen_notch_table::{
 
 use super::files::files_differ;
 use super::session::{Session, say_hints, shown, with_column};
-use super::tally;
+use super::tally::{self, RunOf};
 use crate::cli::Check;
 use crate::ends::interrupted;
 use crate::jig::baseline::Drift;
@@ -31,9 +31,9 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
     let outputs = [
         ("the findings file", args.making.findings.as_ref()),
         ("the page", args.page.file.as_ref()),
-        ("the tally", args.tally.as_ref()),
+        ("the tally", args.tally.file.as_ref()),
     ];
-    if args.tally.is_some() {
+    if args.tally.file.is_some() {
         tally::can_be_parted(&jig)?;
     }
     files_differ(&args.table, &jig, &outputs)?;
@@ -59,7 +59,7 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
         findings: list.clone(),
         lists_unreadable: true,
         tells_texts: true,
-        keeps_part: args.tally.is_some(),
+        keeps_part: args.tally.file.is_some(),
         all_rows,
         how: args.making.how(),
         progress: Some(&|done| bar.moved(done)),
@@ -84,10 +84,8 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
         );
         write_page(args, path, (&name, &values), said, list.as_deref())?;
     }
-    if let Some(path) = &args.tally {
-        let part = args.part.clone().unwrap_or_else(|| name.clone());
-        tally::write(path, part, (&work.jig, &work.called.columns), &done)?;
-    }
+    let by = (RunOf::Check, &work.jig, &*work.called.columns);
+    tally::write_run(&args.tally, &name, by, &done)?;
     if args.json {
         print_json(&values)?;
     } else {

@@ -80,33 +80,49 @@ pub fn run(args: &Compare) -> Result<ExitCode, Problem> {
     let done = carve(table, &carving, Box::new(sink))?;
     let mut seen = std::mem::take(&mut *seen.lock().unwrap_or_else(PoisonError::into_inner));
     seen.unreadable = done.unreadable;
-    let values = comparison_json(&seen, [&args.first, &args.second], &name, &done.places);
+    let origin = origin.and_then(|column| match column {
+        OutColumn::Source(place) => Some(called.columns[place].as_str()),
+        OutColumn::New(_) => None,
+    });
+    if !args.json {
+        jig.cuts.iter().flat_map(|cut| &cut.assignment.hints).for_each(|hint| say_hint(hint));
+        say_hints(&plan, &done);
+    }
+    show(args, &seen, &name, (&done.places, origin))?;
+    Ok(if seen.differ == 0 { ExitCode::SUCCESS } else { ExitCode::from(1) })
+}
+
+/// Prints what was seen, and writes the page; `origin` is the column that both cuts start from.
+fn show(
+    args: &Compare,
+    seen: &Comparison,
+    name: &str,
+    (places, origin): (&Whereabouts, Option<&str>),
+) -> Result<(), Problem> {
+    let cuts = [args.first.as_str(), args.second.as_str()];
+    let values = comparison_json(seen, cuts, name, places);
     if let Some(path) = &args.page.file {
         let head = PageHead {
             title: format!("Do two cuts give the same in {name}?"),
-            table: &name,
+            table: name,
             jigs: args.jig.iter().map(|path| path.display().to_string()).collect(),
             day: args.page.day.as_deref(),
             shows_texts: !args.page.no_texts,
         };
-        save_page(path, &compare_page(&head, &values, &compared_in_words(&seen, &name)))?;
+        save_page(path, &compare_page(&head, &values, &compared_in_words(seen, name)))?;
         say(format_args!("The page {} shows this to people without a terminal.\n", shown(path)));
     }
     if args.json {
-        print_json(&values)?;
-    } else {
-        jig.cuts.iter().flat_map(|cut| &cut.assignment.hints).for_each(|hint| say_hint(hint));
-        say_hints(&plan, &done);
-        print(comparison(&seen, [&args.first, &args.second], &name, &done.places))?;
-        if let Some(OutColumn::Source(place)) = origin.filter(|_| seen.differ > 0) {
-            let (table, column) =
-                (shell_word(&visible(&name)), shell_word(&visible(&called.columns[place])));
-            print(format_args!(
-                "\nNeither? Show what you want: notch learn {table} -c {column} 'CELL => PIECE'\n"
-            ))?;
-        }
+        return Ok(print_json(&values)?);
     }
-    Ok(if seen.differ == 0 { ExitCode::SUCCESS } else { ExitCode::from(1) })
+    print(comparison(seen, cuts, name, places))?;
+    if let Some(column) = origin.filter(|_| seen.differ > 0) {
+        let (table, column) = (shell_word(&visible(name)), shell_word(&visible(column)));
+        print(format_args!(
+            "\nNeither? Show what you want: notch learn {table} -c {column} 'CELL => PIECE'\n"
+        ))?;
+    }
+    Ok(())
 }
 
 /// The jig with the two cuts below its own.

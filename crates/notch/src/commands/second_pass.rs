@@ -216,6 +216,53 @@ fn tried(of: &Surveyed) -> Vec<Proposal> {
     of.proposals.iter().cloned().chain(rules).collect()
 }
 
+impl Asked {
+    fn of(column: &Surveyed) -> Self {
+        let tried = tried(column);
+        Self {
+            name: column.name.clone(),
+            plan: if tried.is_empty() { None } else { Proposal::plan(&tried) },
+            optional: tried.iter().map(Proposal::is_optional).collect(),
+            is_sampled: column.proposals.iter().any(Proposal::is_optional),
+            oddities: column.survey.oddities(),
+            layouts: column.layouts.clone(),
+        }
+    }
+}
+
+impl Counts {
+    /// Nothing counted yet.
+    fn none(of: &Surveyed) -> Self {
+        Self {
+            fits: vec![0; tried(of).len()],
+            tried: 0,
+            like_digits: (0, None),
+            layouts: LayoutCounts::default(),
+            labels: LabelCounts::default(),
+        }
+    }
+}
+
+impl Part {
+    fn new(counts: Vec<Counts>) -> Self {
+        Self {
+            counts,
+            text: String::new(),
+            cells: Vec::new(),
+            column: 0,
+            scratch: Scratch::default(),
+            last_odd: Vec::new(),
+            odd: Vec::new(),
+        }
+    }
+
+    /// Notes a row that cannot be read.
+    fn unreadable(&mut self, row: u64, line: u64) {
+        let reason = "the row cannot be read".to_owned();
+        self.odd.push(Odd { row, line, column: 0, cell: None, reason });
+    }
+}
+
 /// Counts for each column at these places, of every `step`th row, how many texts its proposals cut
 /// without a finding and how many keep its rules, and adds what the first pass did not tell to its
 /// troubles. Odd rows are listed in a file if one is given; returns their number.
@@ -229,33 +276,9 @@ pub fn second_pass(
     columns: &mut [Surveyed],
     findings: Option<&Path>,
 ) -> Result<u64, TableError> {
-    let plan = |cuts: &[Proposal]| if cuts.is_empty() { None } else { Proposal::plan(cuts) };
-    let ask = |of: &Surveyed, tried: &[Proposal]| Asked {
-        name: of.name.clone(),
-        plan: plan(tried),
-        optional: tried.iter().map(Proposal::is_optional).collect(),
-        is_sampled: of.proposals.iter().any(Proposal::is_optional),
-        oddities: of.survey.oddities(),
-        layouts: of.layouts.clone(),
-    };
-    let asked: Vec<Asked> = columns.iter().map(|of| ask(of, &tried(of))).collect();
-    let of_none = |of: &Surveyed| Counts {
-        fits: vec![0; tried(of).len()],
-        tried: 0,
-        like_digits: (0, None),
-        layouts: LayoutCounts::default(),
-        labels: LabelCounts::default(),
-    };
-    let none: Vec<Counts> = columns.iter().map(of_none).collect();
-    let part = || Part {
-        counts: none.clone(),
-        text: String::new(),
-        cells: Vec::new(),
-        column: 0,
-        scratch: Scratch::default(),
-        last_odd: Vec::new(),
-        odd: Vec::new(),
-    };
+    let asked: Vec<Asked> = columns.iter().map(Asked::of).collect();
+    let none: Vec<Counts> = columns.iter().map(Counts::none).collect();
+    let part = || Part::new(none.clone());
     let where_stood = table.whereabouts();
     let out = findings
         .map(|path| FindingsOut::create(path, where_stood.has_files(), false))
@@ -276,15 +299,7 @@ pub fn second_pass(
                 }
                 part.look_at(column, (row, line), cell, &asked, findings.is_some());
             }
-            None if findings.is_some() => {
-                part.odd.push(Odd {
-                    row,
-                    line,
-                    column: 0,
-                    cell: None,
-                    reason: "the row cannot be read".to_owned(),
-                });
-            }
+            None if findings.is_some() => part.unreadable(row, line),
             None => {}
         },
         |(all, list, listed), part| {

@@ -3,13 +3,16 @@
 use std::path::Path;
 use std::process::ExitCode;
 
-use keen_notch_core::{ColumnOverview, ColumnSurvey, Glance, Layouts, TextSample, shape};
+use keen_notch_core::{
+    ColumnOverview, ColumnSurvey, Glance, Layouts, OverviewPart, TextSample, shape,
+};
 use keen_notch_table::{NewFile, Source, Table, TableError, Whereabouts, gather_rows};
 use serde_json::json;
 
 use super::files::files_differ;
 use super::second_pass::second_pass;
 use super::session::{say_notices, shown};
+use super::tally;
 use crate::cli::{Reading, Survey};
 use crate::ends::interrupted;
 use crate::jig::Jig;
@@ -24,6 +27,7 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
         ("the jig to be saved", args.save_jig.as_ref()),
         ("the findings file", args.findings.as_ref()),
         ("the page", args.page.file.as_ref()),
+        ("the tally", args.tally.file.as_ref()),
     ];
     files_differ(&args.table, &Jig::default(), &outputs)?;
     let step = args.sample.map_or(1, |wanted| sample_step(&args.table, wanted));
@@ -34,6 +38,12 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
         && args.page.file.is_none();
     if is_whole_table && step == 1 {
         return glance(args);
+    }
+    if args.tally.file.is_some() {
+        return Err(Problem::said(
+            "a tally of a survey is of all rows and columns at a glance: for more, a table is read twice.",
+            "Leave -c, --sample, --findings, --save-jig, --page and --json out, or ask them of the whole table.",
+        ));
     }
     let look = look(&args.table, &args.reading, &args.column, step, args.findings.as_deref())?;
     if step > 1 {
@@ -85,14 +95,18 @@ fn glance(args: &Survey) -> Result<ExitCode, Problem> {
     say_notices(&table);
     let (name, names) = (table.name().to_owned(), table.columns().to_vec());
     let places: Vec<usize> = (0..names.len()).collect();
+    let keeps = args.tally.file.is_some();
     let how = Gathering {
-        whole: ColumnOverview::default,
+        whole: if keeps { ColumnOverview::keeping } else { ColumnOverview::default },
         part: ColumnOverview::part,
         add: ColumnOverview::add,
         merge: ColumnOverview::merge,
     };
-    let (seen, unreadable) =
-        gather_all((table, &source, &args.reading), &places, 1, &how, |seen| seen.glance())?;
+    let made = |seen: ColumnOverview| (seen.glance(), keeps.then(|| seen.to_part()));
+    let (seen, unreadable) = gather_all((table, &source, &args.reading), &places, 1, &how, made)?;
+    let (seen, parts): (Vec<Glance>, Vec<Option<OverviewPart>>) = seen.into_iter().unzip();
+    let parts = parts.into_iter().flatten().collect();
+    tally::write_survey(&args.tally, &name, &names, (parts, unreadable))?;
     let seen: Vec<(String, Glance)> = names.into_iter().zip(seen).collect();
     print(overview(&seen, &name, unreadable))?;
     Ok(ExitCode::SUCCESS)

@@ -8,8 +8,8 @@ use indexmap::IndexMap;
 use keen_notch_table::NewFile;
 use toml_edit::{DocumentMut, Item, Key, Table, Value};
 
-use super::file::{ListEntry, Write};
-use super::{CutExample, Jig};
+use super::file::{ListEntry, Remembered, Write};
+use super::{CutExample, Jig, ReadAllowance, ReadColumn, ReadCut};
 use crate::show::Problem;
 
 /// Writes a jig; the comments of one that is there already stay beside what they are about.
@@ -67,100 +67,85 @@ fn take_over(table: &mut Table, new: &Table) {
 /// The jig as TOML, for a file in `folder`.
 pub fn text(jig: &Jig, folder: &Path) -> String {
     let mut text = String::new();
-    let mut pair = |key: &str, value: Option<String>| {
+    settings(&mut text, jig);
+    let lists = jig.list_entries.iter().map(|(name, entry)| (key(name), list(entry, folder)));
+    section(&mut text, "lists", lists);
+    section(&mut text, "columns", jig.columns.iter().map(column));
+    section(&mut text, "cuts", jig.cuts.iter().map(cut));
+    let checks = jig.checks.iter().map(|(title, check)| (key(title), plain(&check.rule.text)));
+    section(&mut text, "checks", checks);
+    let allowed = |allow: &ReadAllowance| (key(&allow.name), plain(&allow.allowance.to_string()));
+    section(&mut text, "allow", jig.allow.iter().map(allowed));
+    if let Some(known) = &jig.remembered {
+        remembered(&mut text, known);
+    }
+    text
+}
+
+/// What is said of the jig as a whole, above its sections.
+fn settings(text: &mut String, jig: &Jig) {
+    let write = |write: &Write| match write {
+        Write::Word(word) => plain(word),
+        Write::Columns(columns) => array(columns),
+    };
+    for (key, value) in [
+        ("title", jig.title.as_deref().map(plain)),
+        ("column", jig.column.as_deref().map(plain)),
+        ("separator", jig.separator.as_deref().map(plain)),
+        ("header", jig.header.map(|header| header.to_string())),
+        ("where", jig.only_rows.as_ref().map(|rule| plain(&rule.rule.text))),
+        ("write", jig.write.as_ref().map(write)),
+        ("on_finding", jig.on_finding.map(|action| plain(action.name()))),
+    ] {
         if let Some(value) = value {
             let _ = writeln!(text, "{key} = {value}");
         }
-    };
-    pair("title", jig.title.as_deref().map(plain));
-    pair("column", jig.column.as_deref().map(plain));
-    pair("separator", jig.separator.as_deref().map(plain));
-    pair("header", jig.header.map(|header| header.to_string()));
-    pair("where", jig.only_rows.as_ref().map(|rule| plain(&rule.rule.text)));
-    pair(
-        "write",
-        jig.write.as_ref().map(|write| match write {
-            Write::Word(word) => plain(word),
-            Write::Columns(columns) => array(columns),
-        }),
-    );
-    pair("on_finding", jig.on_finding.map(|action| plain(action.name())));
-
-    section(
-        &mut text,
-        "lists",
-        jig.list_entries.iter().map(|(name, entry)| (key(name), list(entry, folder))),
-    );
-    section(
-        &mut text,
-        "columns",
-        jig.columns.iter().map(|column| {
-            let rule = &column.rule;
-            let parts = [
-                (!column.also.is_empty()).then(|| format!("also = {}", array(&column.also))),
-                rule.required.then(|| "required = true".to_owned()),
-                rule.unique.then(|| "unique = true".to_owned()),
-                rule.output_type
-                    .map(|output_type| format!("as = {}", plain(&output_type.to_string()))),
-                rule.check.as_ref().map(|check| format!("check = {}", plain(&check.text))),
-            ];
-            (key(&rule.column), table(parts))
-        }),
-    );
-    section(
-        &mut text,
-        "cuts",
-        jig.cuts.iter().map(|cut| {
-            let more = [
-                cut.about.as_ref().map(|about| format!("about = {}", plain(about))),
-                cut.replace.then(|| "replace = true".to_owned()),
-                cut.on_finding.map(|action| format!("on_finding = {}", plain(action.name()))),
-                (!cut.examples.is_empty()).then(|| examples(&cut.examples)),
-            ];
-            let value = match more.iter().all(Option::is_none) {
-                true => plain(&cut.cut),
-                false => {
-                    table([Some(format!("cut = {}", plain(&cut.cut)))].into_iter().chain(more))
-                }
-            };
-            (key(&cut.left), value)
-        }),
-    );
-    section(
-        &mut text,
-        "checks",
-        jig.checks.iter().map(|(title, check)| (key(title), plain(&check.rule.text))),
-    );
-    section(
-        &mut text,
-        "allow",
-        jig.allow.iter().map(|allow| (key(&allow.name), plain(&allow.allowance.to_string()))),
-    );
-    if let Some(remembered) = &jig.remembered {
-        let drift = remembered.drift.map(|drift| ("drift".to_owned(), drift.to_string()));
-        section(
-            &mut text,
-            "remembered",
-            [("rows".to_owned(), remembered.rows.to_string())].into_iter().chain(drift),
-        );
-        let shares =
-            |shares: &IndexMap<String, f64>| {
-                table(shares.iter().map(|(shape, share)| {
-                    Some(format!("{} = {}", key(shape), Value::from(*share)))
-                }))
-            };
-        section(
-            &mut text,
-            "remembered.shapes",
-            remembered.shapes.iter().map(|(column, of)| (key(column), shares(of))),
-        );
-        section(
-            &mut text,
-            "remembered.layouts",
-            remembered.layouts.iter().map(|(column, of)| (key(column), shares(of))),
-        );
     }
-    text
+}
+
+/// An entry of `[columns]`.
+fn column(column: &ReadColumn) -> (String, String) {
+    let rule = &column.rule;
+    let parts = [
+        (!column.also.is_empty()).then(|| format!("also = {}", array(&column.also))),
+        rule.required.then(|| "required = true".to_owned()),
+        rule.unique.then(|| "unique = true".to_owned()),
+        rule.output_type.map(|output_type| format!("as = {}", plain(&output_type.to_string()))),
+        rule.check.as_ref().map(|check| format!("check = {}", plain(&check.text))),
+    ];
+    (key(&rule.column), table(parts))
+}
+
+/// An entry of `[cuts]`.
+fn cut(cut: &ReadCut) -> (String, String) {
+    let more = [
+        cut.about.as_ref().map(|about| format!("about = {}", plain(about))),
+        cut.replace.then(|| "replace = true".to_owned()),
+        cut.on_finding.map(|action| format!("on_finding = {}", plain(action.name()))),
+        (!cut.examples.is_empty()).then(|| examples(&cut.examples)),
+    ];
+    let value = match more.iter().all(Option::is_none) {
+        true => plain(&cut.cut),
+        false => table([Some(format!("cut = {}", plain(&cut.cut)))].into_iter().chain(more)),
+    };
+    (key(&cut.left), value)
+}
+
+/// `[remembered]` and the sections below it.
+fn remembered(text: &mut String, known: &Remembered) {
+    let rows = ("rows".to_owned(), known.rows.to_string());
+    let drift = known.drift.map(|drift| ("drift".to_owned(), drift.to_string()));
+    section(text, "remembered", [rows].into_iter().chain(drift));
+    let share =
+        |(shape, share): (&String, &f64)| Some(format!("{} = {}", key(shape), Value::from(*share)));
+    for (name, columns) in
+        [("remembered.shapes", &known.shapes), ("remembered.layouts", &known.layouts)]
+    {
+        let entry = |(column, shares): (&String, &IndexMap<String, f64>)| {
+            (key(column), table(shares.iter().map(share)))
+        };
+        section(text, name, columns.iter().map(entry));
+    }
 }
 
 fn section(text: &mut String, name: &str, entries: impl Iterator<Item = (String, String)>) {

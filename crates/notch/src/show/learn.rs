@@ -1,6 +1,6 @@
 //! What `notch learn` prints.
 
-use keen_notch_core::{FirstRow, Judged, Learned, Lesson, write_lesson};
+use keen_notch_core::{FirstRow, Judged, Learned, Lesson, ShapeCount, write_lesson};
 use keen_notch_table::Whereabouts;
 use serde_json::{Value, json};
 
@@ -349,96 +349,106 @@ fn named(lessons: &Lessons<'_>) -> Vec<String> {
 
 /// The same as JSON, documented in docs/json.md.
 pub fn learnt_json(lessons: &Lessons<'_>) -> Value {
-    let several = lessons.pieces.len() > 1;
-    let shapes_of = |judged: &Judged, n: usize| -> Vec<Value> {
-        let shape = |shape: &keen_notch_core::ShapeCount| json!({ "shape": &*shape.shape, "texts": shape.count });
-        judged.shapes[n].ranked().into_iter().take(20).map(shape).collect()
-    };
-    let cuts: Vec<Value> = match (several, lessons.pieces.first()) {
-        (false, Some(piece)) => piece
-            .learned
-            .cuts
-            .iter()
-            .take(SHOWN)
-            .enumerate()
-            .map(|(n, cut)| {
-                let judged = piece.judged.as_ref();
-                json!({
-                    "cut": cut,
-                    "cuts": [format!("{} = {cut}", piece.name)],
-                    "fits": judged.map(|judged| judged.fits[n]),
-                    "rows": judged.map(|judged| judged.filled),
-                    "shapes": judged.map(|judged| shapes_of(judged, n)),
-                })
-            })
-            .collect(),
-        _ if several && lessons.pieces.iter().all(|piece| !piece.learned.cuts.is_empty()) => {
-            let judged = || lessons.pieces.iter().map(|piece| piece.judged.as_ref());
-            vec![json!({
-                "cut": null,
-                "cuts": named(lessons),
-                "fits": judged().map(|judged| judged.map(|judged| judged.fits[0])).min().flatten(),
-                "rows": judged().next().flatten().map(|judged| judged.filled),
-                "shapes": judged().map(|judged| judged.map(|judged| shapes_of(judged, 0))).collect::<Vec<_>>(),
-            })]
-        }
-        _ => Vec::new(),
-    };
-    let teaching = lessons.other.iter().map(|row| {
-        let example = write_lesson(&row.text, &[String::new()]);
-        let object =
-            json!({ "row": row.row, "cell": row.text, "gives": [], "examples": [example] });
-        match &lessons.places {
-            Some(places) => at(places, "line", row.line, object),
-            None => object,
-        }
+    let mut object = json!({
+        "version": 1,
+        "cuts": cuts_json(lessons),
+        "ask": ask_json(lessons),
+        "complete": lessons.pieces.iter().all(|piece| piece.learned.complete),
     });
-    let ask: Vec<Value> = teaching
-        .chain(lessons.question.iter().map(|question| {
-            let answer = |answer: &Answer| match answer.pieces.as_slice() {
-                [piece] => json!(piece),
-                pieces => json!(pieces),
-            };
-            let gives: Vec<Value> = question.answers.iter().map(answer).collect();
-            let examples: Vec<String> = question
-                .answers
-                .iter()
-                .map(|answer| example(lessons, question, answer))
-                .collect();
-            let object = json!({ "row": question.row.row, "cell": question.row.text, "gives": gives, "examples": examples });
-            match &lessons.places {
-                Some(places) => at(places, "line", question.row.line, object),
-                None => object,
-            }
-        }))
-        .collect();
-    let mut object = json!({ "version": 1, "cuts": cuts, "ask": ask, "complete": lessons.pieces.iter().all(|piece| piece.learned.complete) });
     let stopped =
         lessons.pieces.iter().find_map(|piece| Some((piece, piece.learned.stopped.as_ref()?)));
     if let Some((piece, stopped)) = stopped {
         let lesson = &piece.lessons[stopped.lesson];
+        let most = stopped.most.as_ref();
         object["stopped_by"] =
             json!({ "example": stopped.lesson + 1, "cell": lesson.cell, "piece": lesson.piece });
-        object["most"] = json!(
-            stopped
-                .most
-                .as_ref()
-                .map(|(cut, examples)| json!({ "cut": cut, "examples": examples }))
-        );
+        object["most"] =
+            json!(most.map(|(cut, examples)| json!({ "cut": cut, "examples": examples })));
     }
     if let Some((column, filled)) = lessons.like {
-        let differ: Vec<Value> = lessons
-            .differs
-            .iter()
-            .map(|row| {
-                let object = json!({ "row": row.row, "cell": row.cell, "stands": row.stands, "gives": row.gives });
-                match &lessons.places {
-                    Some(places) => at(places, "line", row.line, object),
-                    None => object,
-                }
-            })
-            .collect();
-        object["like"] = json!({ "column": column, "filled": filled, "same": filled - lessons.differs.len(), "differ": differ });
+        let differ = lessons.differs.iter().map(|row| {
+            let object = json!({
+                "row": row.row,
+                "cell": row.cell,
+                "stands": row.stands,
+                "gives": row.gives,
+            });
+            at_line(lessons, row.line, object)
+        });
+        object["like"] = json!({
+            "column": column,
+            "filled": filled,
+            "same": filled - lessons.differs.len(),
+            "differ": differ.collect::<Vec<_>>(),
+        });
     }
     object
+}
+
+/// The cuts found: those of one piece, the best first, or one for each of several pieces.
+fn cuts_json(lessons: &Lessons<'_>) -> Vec<Value> {
+    let shapes_of = |judged: &Judged, n: usize| -> Vec<Value> {
+        let shape = |shape: &ShapeCount| json!({ "shape": &*shape.shape, "texts": shape.count });
+        judged.shapes[n].ranked().into_iter().take(20).map(shape).collect()
+    };
+    if let [piece] = lessons.pieces.as_slice() {
+        let judged = piece.judged.as_ref();
+        let cut = |(n, cut): (usize, &String)| {
+            json!({
+                "cut": cut,
+                "cuts": [format!("{} = {cut}", piece.name)],
+                "fits": judged.map(|judged| judged.fits[n]),
+                "rows": judged.map(|judged| judged.filled),
+                "shapes": judged.map(|judged| shapes_of(judged, n)),
+            })
+        };
+        return piece.learned.cuts.iter().take(SHOWN).enumerate().map(cut).collect();
+    }
+    let is_learnt = |piece: &LearntPiece| !piece.learned.cuts.is_empty();
+    if lessons.pieces.is_empty() || !lessons.pieces.iter().all(is_learnt) {
+        return Vec::new();
+    }
+    let judged = || lessons.pieces.iter().map(|piece| piece.judged.as_ref());
+    let shapes = judged().map(|judged| judged.map(|judged| shapes_of(judged, 0)));
+    vec![json!({
+        "cut": null,
+        "cuts": named(lessons),
+        "fits": judged().map(|judged| judged.map(|judged| judged.fits[0])).min().flatten(),
+        "rows": judged().next().flatten().map(|judged| judged.filled),
+        "shapes": shapes.collect::<Vec<_>>(),
+    })]
+}
+
+/// The rows that would teach more: one of a layout without an example, and one in which the best
+/// cuts part.
+fn ask_json(lessons: &Lessons<'_>) -> Vec<Value> {
+    let teaching = lessons.other.iter().map(|row| {
+        let example = write_lesson(&row.text, &[String::new()]);
+        let object =
+            json!({ "row": row.row, "cell": row.text, "gives": [], "examples": [example] });
+        at_line(lessons, row.line, object)
+    });
+    let dividing = lessons.question.iter().map(|question| {
+        let gives = question.answers.iter().map(|answer| match answer.pieces.as_slice() {
+            [piece] => json!(piece),
+            pieces => json!(pieces),
+        });
+        let examples = question.answers.iter().map(|answer| example(lessons, question, answer));
+        let object = json!({
+            "row": question.row.row,
+            "cell": question.row.text,
+            "gives": gives.collect::<Vec<_>>(),
+            "examples": examples.collect::<Vec<_>>(),
+        });
+        at_line(lessons, question.row.line, object)
+    });
+    teaching.chain(dividing).collect()
+}
+
+/// An object with the line of a row, where there is a table.
+fn at_line(lessons: &Lessons<'_>, line: u64, object: Value) -> Value {
+    match &lessons.places {
+        Some(places) => at(places, "line", line, object),
+        None => object,
+    }
 }

@@ -1,8 +1,10 @@
 //! What `notch check` prints: the counts, then the findings by what they are about, each with
 //! examples.
 
-use keen_notch_core::{About, FindingExample, FindingGroup, FindingKind, Plan, ShapeCounts};
-use keen_notch_table::Summary;
+use keen_notch_core::{
+    About, FindingExample, FindingGroup, FindingKind, Plan, ShapeCount, ShapeCounts,
+};
+use keen_notch_table::{Summary, Whereabouts};
 use serde_json::{Value, json};
 
 use super::columns::{Align, aligned};
@@ -235,77 +237,37 @@ fn reasons_text(
 
 /// The report as JSON, documented in docs/json.md.
 pub fn report_json(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcome) -> Value {
-    let at = |key: &str, line: u64, object: Value| at(&summary.places, key, line, object);
-    let shapes = |shapes: &ShapeCounts| -> Vec<Value> {
-        let shapes = shapes.ranked().into_iter();
-        shapes
-            .map(|shape| {
-                at(
-                    "first_line",
-                    shape.first_line,
-                    json!({ "shape": shape.shape, "rows": shape.count }),
-                )
-            })
-            .collect()
-    };
-    // Sentences have nearly as many shapes as they are: told in words they are few.
-    let layouts = |shapes: &ShapeCounts| -> Option<Vec<Value>> {
-        let layouts = shapes.in_words()?.into_iter();
-        Some(layouts.map(|(layout, rows)| json!({ "layout": layout, "rows": rows })).collect())
-    };
-    let label = |about: About| match about {
-        About::Column(source) => plan.sources().get(source).map_or("", |source| &source.name),
-        about => plan.called(about),
-    };
     let columns = plan.outputs().iter().zip(&summary.tally.outputs).map(|(output, tally)| {
-        json!({ "name": output.name, "filled": tally.filled, "blank": tally.blank, "missing": count(summary, output, FindingKind::Missing),
-            "failed": tally.failed, "shapes": shapes(&tally.shapes), "layouts": layouts(&tally.shapes), "more_shapes": tally.shapes.beyond() })
-    });
-    let (groups, entries) = (summary.tally.groups(), summary.tally.entries(plan));
-    let entry_of = |wanted: (About, FindingKind)| {
-        entries
-            .iter()
-            .position(|entry| entry.iter().any(|(about, kind, _)| (*about, *kind) == wanted))
-            .map(|place| place + 1)
-    };
-    let findings = groups.iter().map(|(about, kind, group)| {
-        let reasons = group.reasons().into_iter();
-        let examples = group.examples.iter();
         json!({
-            "about": label(*about),
-            "what": match about {
-                About::Name { .. } => "column made",
-                About::Cut(_) => "cut",
-                About::Column(_) => "column",
-                About::Check(_) => "check",
-                About::Row => "row",
-            },
-            "kind": kind.name(),
-            "is_note": kind.is_note(),
-            "count": group.count(),
-            "entry": entry_of((*about, *kind)),
-            "reasons": reasons
-                .map(|(reason, tally)| at("first_line", tally.first_line, json!({ "reason": reason, "count": tally.count })))
-                .collect::<Vec<_>>(),
-            "shapes": shapes(&group.shapes),
-            "layouts": layouts(&group.shapes),
-            "examples": examples
-                .map(|example| {
-                    let (cell, value, reason) = (&example.cell, &example.value, &example.reason);
-                    at("line", example.line, json!({ "row": example.row, "line": 0, "cell": cell, "value": value, "reason": reason }))
-                })
-                .collect::<Vec<_>>(),
+            "name": output.name,
+            "filled": tally.filled,
+            "blank": tally.blank,
+            "missing": count(summary, output, FindingKind::Missing),
+            "failed": tally.failed,
+            "shapes": shapes_json(&summary.places, &tally.shapes),
+            "layouts": layouts_json(&tally.shapes),
+            "more_shapes": tally.shapes.beyond(),
         })
     });
     let allowed = outcome.judged.iter().filter_map(|judged| {
-        let allowance = judged.allowance?.to_string();
-        Some(json!({ "about": label(judged.about), "rows": judged.rows, "allowed": allowance, "within": judged.within }))
+        Some(json!({
+            "about": label(plan, judged.about),
+            "rows": judged.rows,
+            "allowed": judged.allowance?.to_string(),
+            "within": judged.within,
+        }))
     });
     let drift = outcome.drifts.iter().map(|drift| {
-        let object = json!({ "column": drift.column, "shape": drift.shape, "before": drift.before, "now": drift.now, "rows": drift.rows,
-            "first_line": drift.first_line });
+        let object = json!({
+            "column": drift.column,
+            "shape": drift.shape,
+            "before": drift.before,
+            "now": drift.now,
+            "rows": drift.rows,
+            "first_line": drift.first_line,
+        });
         match drift.first_line {
-            Some(line) => at("first_line", line, object),
+            Some(line) => at(&summary.places, "first_line", line, object),
             None => object,
         }
     });
@@ -322,9 +284,77 @@ pub fn report_json(summary: &Summary, plan: &Plan, table: &str, outcome: &Outcom
         "rows_with_findings": summary.tally.rows_with_findings,
         "as_expected": !outcome.has_findings && outcome.drifts.is_empty(),
         "columns": columns.collect::<Vec<_>>(),
-        "findings": findings.collect::<Vec<_>>(),
+        "findings": findings_json(summary, plan),
         "allowed": allowed.collect::<Vec<_>>(),
         "not_checked": unchecked.collect::<Vec<_>>(),
         "drift": drift.collect::<Vec<_>>(),
     })
+}
+
+/// Each group of findings, with the entry of the report that it is part of.
+fn findings_json(summary: &Summary, plan: &Plan) -> Vec<Value> {
+    let at = |key: &str, line: u64, object: Value| at(&summary.places, key, line, object);
+    let (groups, entries) = (summary.tally.groups(), summary.tally.entries(plan));
+    let entry_of = |wanted: (About, FindingKind)| {
+        entries
+            .iter()
+            .position(|entry| entry.iter().any(|(about, kind, _)| (*about, *kind) == wanted))
+            .map(|place| place + 1)
+    };
+    let finding = |(about, kind, group): &(About, FindingKind, &FindingGroup)| {
+        let reasons = group.reasons().into_iter().map(|(reason, tally)| {
+            at("first_line", tally.first_line, json!({ "reason": reason, "count": tally.count }))
+        });
+        let examples = group.examples.iter().map(|example| {
+            let object = json!({
+                "row": example.row,
+                "line": 0,
+                "cell": example.cell,
+                "value": example.value,
+                "reason": example.reason,
+            });
+            at("line", example.line, object)
+        });
+        json!({
+            "about": label(plan, *about),
+            "what": match about {
+                About::Name { .. } => "column made",
+                About::Cut(_) => "cut",
+                About::Column(_) => "column",
+                About::Check(_) => "check",
+                About::Row => "row",
+            },
+            "kind": kind.name(),
+            "is_note": kind.is_note(),
+            "count": group.count(),
+            "entry": entry_of((*about, *kind)),
+            "reasons": reasons.collect::<Vec<_>>(),
+            "shapes": shapes_json(&summary.places, &group.shapes),
+            "layouts": layouts_json(&group.shapes),
+            "examples": examples.collect::<Vec<_>>(),
+        })
+    };
+    groups.iter().map(finding).collect()
+}
+
+/// What something is called that findings are about: a column of the table by its name.
+fn label(plan: &Plan, about: About) -> &str {
+    match about {
+        About::Column(source) => plan.sources().get(source).map_or("", |source| &source.name),
+        about => plan.called(about),
+    }
+}
+
+fn shapes_json(places: &Whereabouts, shapes: &ShapeCounts) -> Vec<Value> {
+    let shape = |shape: &ShapeCount| {
+        let object = json!({ "shape": shape.shape, "rows": shape.count });
+        at(places, "first_line", shape.first_line, object)
+    };
+    shapes.ranked().into_iter().map(shape).collect()
+}
+
+/// Sentences have nearly as many shapes as they are: told in words they are few.
+fn layouts_json(shapes: &ShapeCounts) -> Option<Vec<Value>> {
+    let layouts = shapes.in_words()?.into_iter();
+    Some(layouts.map(|(layout, rows)| json!({ "layout": layout, "rows": rows })).collect())
 }

@@ -1,6 +1,6 @@
 //! A column as JSON.
 
-use keen_notch_core::{Distinct, FirstRow, Layout, Position};
+use keen_notch_core::{Distinct, FirstRow, Glance, Layout, Position};
 use keen_notch_table::Whereabouts;
 use serde_json::{Value, json};
 
@@ -11,10 +11,7 @@ use super::column::Surveyed;
 pub fn survey_json(column: &Surveyed, places: &Whereabouts) -> Value {
     let Surveyed { name, survey, proposals, troubles, layouts, .. } = column;
     let (shapes, more_shapes) = survey.shapes();
-    let (distinct, exact) = match survey.distinct() {
-        Distinct::Exactly(n) => (n, true),
-        Distinct::About(n) => (n, false),
-    };
+    let (distinct, exact) = distinct(survey.distinct());
     let first = |first: &FirstRow| {
         at(places, "line", first.line, json!({ "row": first.row, "text": first.text }))
     };
@@ -70,4 +67,30 @@ pub fn survey_json(column: &Surveyed, places: &Whereabouts) -> Value {
         "cuts": cuts.collect::<Vec<_>>(),
         "tried": column.tried,
     })
+}
+
+/// What a column of a table in parts is at a glance as JSON, documented in docs/json.md.
+pub fn glance_json(name: &str, seen: &Glance) -> Value {
+    let (distinct, exact) = distinct(seen.distinct);
+    let shape = seen.shape.as_ref();
+    json!({
+        "name": name,
+        "rows": seen.rows,
+        "blank": seen.blank,
+        "distinct": distinct,
+        "distinct_is_exact": exact,
+        "looks_like": seen.looks_like,
+        "looked_at": seen.looked_at,
+        "shortest": seen.lengths.map(|(least, _)| least),
+        "longest": seen.lengths.map(|(_, most)| most),
+        "shape": shape.map(|shape| json!({ "shape": shape.shape, "texts": shape.count })),
+    })
+}
+
+/// A number of different texts, and whether it is exact.
+fn distinct(of: Distinct) -> (u64, bool) {
+    match of {
+        Distinct::Exactly(n) => (n, true),
+        Distinct::About(n) => (n, false),
+    }
 }

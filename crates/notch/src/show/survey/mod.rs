@@ -9,6 +9,6 @@ mod page;
 mod texts;
 
 pub use column::Surveyed;
-pub use json::survey_json;
+pub use json::{glance_json, survey_json};
 pub use overview::overview;
 pub use page::page;

@@ -11,7 +11,7 @@ use super::{layouts, texts};
 
 /// The page of one column; of each proposal how many of the rows it fits.
 pub fn page(column: &Surveyed, table: &str, places: &Whereabouts, unreadable: u64) -> String {
-    let Surveyed { name, survey, proposals, troubles, .. } = column;
+    let Surveyed { name, survey, troubles, .. } = column;
     let filled = survey.filled();
     let head = format!(
         "{name} of {table}: {}, {} filled, {} blank, {} distinct.",
@@ -47,15 +47,32 @@ pub fn page(column: &Surveyed, table: &str, places: &Whereabouts, unreadable: u6
         texts::dividers(survey, &mut text);
     }
     texts::troubles(troubles, places, &mut text);
-    section("Cuts that suit it", &mut text);
+    cuts(column, &mut text);
+    let place = column.only_place.map(|place| format!("{{column {place}}}"));
+    let column = shell_word(&visible(&place.unwrap_or_else(|| name.clone())));
+    let table = shell_word(&visible(table));
+    for (said, command) in [
+        ("Show what else you want", format!("notch learn {table} -c {column} 'CELL => PIECE'")),
+        ("Type cuts and see what comes out", format!("notch bench {table} -c {column}")),
+    ] {
+        text.push_str(&format!("  {said}: {}\n", set(style::COMMAND, command)));
+    }
+    text
+}
+
+/// The cuts proposed, each with the share of texts that it fits.
+fn cuts(column: &Surveyed, text: &mut String) {
+    let Surveyed { survey, proposals, tried, .. } = column;
+    let filled = survey.filled();
+    section("Cuts that suit it", text);
     if proposals.is_empty() {
         text.push_str("  None by its looks alone.\n");
     }
     let rests: Vec<String> = survey.rests(proposals).iter().map(|shapes| rest(shapes)).collect();
-    if column.tried > 0 && column.tried < filled {
+    if (1..filled).contains(tried) {
         text.push_str(&format!(
             "  Their shares are told by {} of the texts, on which they were run.\n",
-            column.tried
+            tried
         ));
     }
     for (n, proposal) in proposals.iter().enumerate() {
@@ -76,16 +93,6 @@ pub fn page(column: &Surveyed, table: &str, places: &Whereabouts, unreadable: u6
             text.push_str(&format!("    the rest: {}\n", rests[n]));
         }
     }
-    let place = column.only_place.map(|place| format!("{{column {place}}}"));
-    let column = shell_word(&visible(&place.unwrap_or_else(|| name.clone())));
-    let table = shell_word(&visible(table));
-    for (said, command) in [
-        ("Show what else you want", format!("notch learn {table} -c {column} 'CELL => PIECE'")),
-        ("Type cuts and see what comes out", format!("notch bench {table} -c {column}")),
-    ] {
-        text.push_str(&format!("  {said}: {}\n", set(style::COMMAND, command)));
-    }
-    text
 }
 
 /// A cut as one line, or where it is wider than the window in lines that begin with `else` or `if`:
