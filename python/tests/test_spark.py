@@ -83,10 +83,24 @@ def test_a_frame_without_rows_has_the_new_columns(session: Any, jig: Path) -> No
     assert spark.check(lots(session, 3).where("id < 0"), jig)
 
 
-def test_what_no_part_can_answer_is_refused(session: Any) -> None:
-    for rule in ('[columns]\nlot = { unique = true }\n', '[checks]\n"once" = "{lot} is unique"\n'):
-        with pytest.raises(ValueError, match="known of all rows only"):
-            spark.carve(lots(session, 2), f'column = "lot"\n[cuts]\na = "first 2"\n{rule}')
+@pytest.mark.parametrize(
+    "rule", ["[columns]\nlot = { unique = true }\n", '[checks]\n"once" = "{code} is unique"\n']
+)
+def test_what_is_unique_is_asked_of_the_engine(session: Any, rule: str) -> None:
+    jig = f"""[cuts]\ncode = '{{lot}} | last 7'\n{rule}"""
+    # Of some rows another has the text, in the same partition or in a later one.
+    frame = lots(session, 5).selectExpr("id", "if(id % 50 = 1, concat('GR-', id % 4000), lot) as lot")
+    table = frame.orderBy("id").toArrow()
+    alone = keen_notch.check(table, jig)
+    assert alone.rows_with_findings > 100
+    assert counts(spark.check(frame, jig)) == counts(alone)
+    done = spark.carve(frame, jig, keys=["id"])
+    assert done.frame.orderBy("id").toArrow().to_pylist() == keen_notch.carve(table, jig).table.to_pylist()
+    found = {(of["id"], of["kind"], of["cell"]) for of in done.findings.toArrow().to_pylist()}
+    assert found == {(of["row"] - 1, of["kind"], of["cell"]) for of in alone.listed.to_pylist()}
+
+
+def test_a_jig_that_does_not_suit_is_refused(session: Any) -> None:
     with pytest.raises(keen_notch.NotchError, match="There is no column nope"):
         spark.carve(lots(session, 2), '[cuts]\na = "{nope} | first 2"\n')
     with pytest.raises(FileNotFoundError):

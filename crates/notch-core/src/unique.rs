@@ -5,6 +5,8 @@
 
 use xxhash_rust::xxh3::xxh3_128;
 
+use crate::program::Plan;
+
 /// Hashes are divided by their first bits, so that sorting one part needs little room beside the
 /// others.
 const PARTS: usize = 64;
@@ -75,8 +77,8 @@ impl Seen {
     }
 }
 
-/// The rows of one column whose text stands in other rows too.
-#[derive(Debug)]
+/// The rows of one column whose text stands in other rows too; of parts of a table the row is 0.
+#[derive(Debug, Clone)]
 pub(crate) struct Doubles(Vec<Vec<Entry>>);
 
 impl Doubles {
@@ -110,6 +112,28 @@ impl Gathered {
 #[derive(Debug)]
 pub struct AllRows {
     pub(crate) doubles: Vec<Doubles>,
+}
+
+impl AllRows {
+    /// What is known of a part of a table: the texts that stand in several rows of the whole, for each
+    /// thing that asks for it, by its number from 0 ([`Plan::unique_texts`](crate::Plan)). Which rows
+    /// they are is not known.
+    ///
+    /// # Errors
+    /// For a text of these nothing asks: which one, from 1.
+    pub fn of_texts<T: AsRef<str>>(
+        plan: &Plan,
+        texts: impl IntoIterator<Item = (usize, T)>,
+    ) -> Result<Self, u64> {
+        let mut doubles = vec![Doubles(vec![Vec::new(); PARTS]); plan.uniques.len()];
+        for ((place, text), n) in texts.into_iter().zip(1_u64..) {
+            let entry = entry(text.as_ref(), 0);
+            let of = doubles.get_mut(place).ok_or(n)?;
+            of.0[part(&entry)].push(entry);
+        }
+        doubles.iter_mut().flat_map(|of| &mut of.0).for_each(|part| part.sort_unstable());
+        Ok(Self { doubles })
+    }
 }
 
 #[cfg(test)]

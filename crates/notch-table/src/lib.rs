@@ -53,6 +53,7 @@ pub use job::{
     AllRowsAgain, AnyRow, Carving, CellsOut, Evaluating, FindingsOut, FirstPass, How, OutColumn,
     Progress, Row, RowFinder, RowFormat, RowSink, RowThere, RowsOut, Sample, Summary, TakesRows,
     WhichCells, book_rows, carve, each_row_of, evaluate_rows, gather_rows, look_through, samples,
+    unique_texts,
 };
 pub use options::{From, ReadOptions};
 pub use output::{

@@ -205,9 +205,12 @@ pub struct Making {
     pub reading: Reading,
 }
 
+/// The options of a table in parts.
+const PARTS: &str = "A table in parts";
+
 /// What a run over a part of a table keeps for `notch tally`.
 #[derive(Debug, Args)]
-#[command(next_help_heading = "A table in parts")]
+#[command(next_help_heading = PARTS)]
 pub struct TallyOptions {
     /// Write what was counted into this file, to be put together with that of other parts of the
     /// table by notch tally.
@@ -289,6 +292,10 @@ pub struct Carve {
     /// What is kept for notch tally.
     #[command(flatten)]
     pub tally: TallyOptions,
+    /// The texts that stand more than once in what --gather has written of all parts: so a part is
+    /// asked for what is unique in all of them.
+    #[arg(help_heading = PARTS, long, value_name = "FILE")]
+    pub twice: Option<PathBuf>,
 }
 
 /// The rows of a preview.
@@ -337,6 +344,13 @@ pub struct Check {
     /// What is kept for notch tally.
     #[command(flatten)]
     pub tally: TallyOptions,
+    /// Write the texts that must be unique into this file, one a line, and check nothing.
+    #[arg(help_heading = PARTS, long, value_name = "FILE", conflicts_with_all = ["tally", "twice", "remember", "file"])]
+    pub gather: Option<PathBuf>,
+    /// The texts that stand more than once in what --gather has written of all parts: so a part is
+    /// asked for what is unique in all of them.
+    #[arg(help_heading = PARTS, long, value_name = "FILE")]
+    pub twice: Option<PathBuf>,
     /// Print as JSON.
     #[arg(help_heading = None, long)]
     pub json: bool,

@@ -4,20 +4,22 @@ Each partition goes through the program of its worker as an Arrow stream, batch 
 travels with its list files and a hash of them; a worker whose program is another than the driver's
 is an error that names both.
 
-What must know all rows at once is the engine's to do: a jig that asks `is unique` is refused.
+What must know all rows at once is the engine's to do: where a jig asks what is unique, each
+partition hands out the texts, the engine says which of them it has twice, and the workers are told.
 """
 
 from __future__ import annotations
 
 import functools
 import hashlib
+import itertools
 import json
 import re
 import shutil
 import tempfile
 import tomllib
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -28,6 +30,9 @@ from . import commands, results, running
 from .commands import Cuts, Jig
 
 Batches = Iterator[pa.RecordBatch]
+
+#: How many lines go to the engine at a time.
+BATCH = 65_536
 
 
 @dataclass(frozen=True)
@@ -41,19 +46,13 @@ class PackedJig:
 
     @staticmethod
     def of(jig: Jig) -> "PackedJig":
-        """Packs a jig. Raises ValueError where it asks what no part of a table can answer."""
+        """Packs a jig."""
         if isinstance(jig, str) and "\n" in jig:
             folder, text = Path("."), jig
         else:
             path = Path(jig)
             folder, text = path.parent, path.read_text(encoding="utf-8")
         said = tomllib.loads(text)
-        for name, column in said.get("columns", {}).items():
-            if column.get("unique") or _asks_unique(column.get("check", "")):
-                raise ValueError(_refused(f"the column {name} is unique"))
-        for title, check in said.get("checks", {}).items():
-            if _asks_unique(check):
-                raise ValueError(_refused(f"of the check {title!r}"))
         files = [("jig.toml", text.encode())]
         named: list[str] = []
         for entry in said.get("lists", {}).values():
@@ -69,6 +68,10 @@ class PackedJig:
             digest.update(f"{name}\0{len(content)}\0".encode() + content)
         return PackedJig(tuple(files), digest.hexdigest())
 
+    def text(self) -> str:
+        """The jig itself."""
+        return self.files[0][1].decode()
+
     def unpack(self, folder: Path) -> Path:
         """Writes it into a folder; returns the path of the jig."""
         for name, content in self.files:
@@ -76,15 +79,13 @@ class PackedJig:
         return folder / self.files[0][0]
 
 
-def _asks_unique(condition: str) -> bool:
-    return re.search(r"\bunique\b", re.sub(r"\"[^\"]*\"|'[^']*'", "", condition)) is not None
-
-
-def _refused(what: str) -> str:
-    return (
-        f"whether {what} is known of all rows only, and a worker has a part of them: take it out of the jig and "
-        "ask the engine, for instance frame.groupBy(column).count().where('count > 1')"
-    )
+def _asks_unique(jig: str) -> bool:
+    """Whether a jig asks what is unique."""
+    said = tomllib.loads(jig)
+    columns = said.get("columns", {}).values()
+    asked = [column.get("check", "") for column in columns] + list(said.get("checks", {}).values())
+    has_word = any(re.search(r"\bunique\b", re.sub(r"\"[^\"]*\"|'[^']*'", "", check)) for check in asked)
+    return has_word or any(column.get("unique") for column in columns)
 
 
 def _renamed(text: str, name: str, here: str) -> str:
@@ -117,8 +118,9 @@ def carve(
     Findings bear the `keys`, columns of the frame that tell a row from the others. `wheel` is the file
     of this package for workers that do not have it; it is sent to them.
 
-    Raises NotchError where the jig does not suit the frame, ValueError where it asks what a part of a
-    table cannot answer.
+    Where the jig asks what is unique, the frame is read once for that, at once.
+
+    Raises NotchError where the jig does not suit the frame.
     """
     work, empty = _begin(frame, jig, column, wheel)
     made = commands.carve(empty, work.local(), column=column).table.schema
@@ -179,8 +181,15 @@ def _begin(frame: Any, jig: Jig, column: str | None, wheel: str | None) -> tuple
         # Spark puts archives on the path of its workers that are called so.
         archive = shutil.copyfile(wheel, _kept("wheel") / Path(wheel).with_suffix(".zip").name)
         frame.sparkSession.sparkContext.addPyFile(str(archive))
-    schema = to_arrow_schema(frame.schema)
-    return Work(PackedJig.of(jig), column, running.version()), schema.empty_table()
+    empty = to_arrow_schema(frame.schema).empty_table()
+    work = Work(PackedJig.of(jig), column, running.version())
+    if _asks_unique(work.jig.text()):
+        # What is wrong with the jig is told before anything runs.
+        commands.check(empty, work.local(), column=column)
+        lines = frame.mapInArrow(work.gatherer(), "line string")
+        twice = lines.groupBy("line").count().where("count > 1").select("line").collect()
+        work = replace(work, twice=tuple(row.line for row in twice))
+    return work, empty
 
 
 @dataclass(frozen=True)
@@ -191,7 +200,8 @@ class Work:
     column: str | None
     #: The version of the driver's program.
     version: str
-    arguments: tuple[str, ...] = field(default=())
+    #: The texts that the frame has twice and must not, as the program writes them; None where nobody asks.
+    twice: tuple[str, ...] | None = None
 
     def local(self) -> str:
         """The path of the jig on the driver."""
@@ -201,8 +211,32 @@ class Work:
         """Unpacks the jig on a worker, and makes sure that its program is the driver's."""
         if (found := running.version()) != self.version:
             raise RuntimeError(f"the driver has notch {self.version}, this worker {found}: give both the same, or wheel=FILE")
-        jig = self.jig.unpack(folder)
-        return ["--jig", str(jig), *(["--column", self.column] if self.column is not None else [])]
+        arguments = ["--jig", str(self.jig.unpack(folder))]
+        if self.column is not None:
+            arguments += ["--column", self.column]
+        if self.twice is not None:
+            twice = folder / "twice.txt"
+            twice.write_text("".join(f"{line}\n" for line in self.twice), encoding="utf-8", newline="")
+            arguments += ["--twice", str(twice)]
+        return arguments
+
+    def gatherer(self) -> Callable[[Batches], Batches]:
+        """What hands out the texts of a partition that must be unique, as lines."""
+
+        def gathered(batches: Batches) -> Batches:
+            with tempfile.TemporaryDirectory(prefix="keen-notch-") as folder:
+                path = Path(folder) / "gathered.txt"
+                arguments = ["check", "-", "--from", "arrows", "--threads", "1", "--gather", str(path)]
+                arguments += self._ready(Path(folder))
+                source = _reader(batches)
+                if source is None:
+                    return
+                running.run(arguments, source, False)
+                with path.open(encoding="utf-8", newline="\n") as lines:
+                    while some := [line.rstrip("\n") for line in itertools.islice(lines, BATCH)]:
+                        yield pa.record_batch({"line": pa.array(some, pa.string())})
+
+        return gathered
 
     def carver(self) -> Callable[[Batches], Batches]:
         """What cuts the batches of a partition."""

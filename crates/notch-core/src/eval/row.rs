@@ -147,6 +147,17 @@ impl Plan {
         gathered: &mut Gathered,
     ) {
         gathered.seen.resize_with(self.uniques.len(), Default::default);
+        self.unique_texts(cells, scratch, |place, text| gathered.seen[place].add(text, row));
+    }
+
+    /// Hands out the texts of a row that must be unique, each with the number from 0 of what asks for
+    /// it; blank ones are passed over.
+    pub fn unique_texts<'a>(
+        &self,
+        cells: impl IntoIterator<Item = &'a str>,
+        scratch: &'a mut Scratch,
+        mut take: impl FnMut(usize, &str),
+    ) {
         scratch.arena.reset();
         let mut context = RowContext::new(&scratch.arena, self.cell_limit, cells);
         if self.uniques.iter().any(|source| !matches!(source, CompiledSource::Column(_))) {
@@ -159,14 +170,14 @@ impl Plan {
                 }
             }
         }
-        for (source, seen) in self.uniques.iter().zip(&mut gathered.seen) {
+        for (place, source) in self.uniques.iter().enumerate() {
             // What is not as demanded is a text all the same, and another row may have it.
             let text = match source {
                 CompiledSource::Column(n) => context.cells.get(*n).copied(),
                 source => context.quiet_text(source),
             };
             if let Some(text) = text.filter(|text| !text.trim_start().is_empty()) {
-                seen.add(text, row);
+                take(place, text);
             }
         }
     }
@@ -234,11 +245,13 @@ impl<'a> RowContext<'a> {
                 self.odd.push(column.source);
             }
             if let Some(row) = column.unique.and_then(|place| self.duplicate_row(place, cell)) {
-                let reason = (
-                    self.alloc_fmt(format_args!("same as row {row}")),
-                    Some("same as another row"),
-                );
-                self.report_as(FindingKind::Layout, reason, cell);
+                const OTHER: &str = "same as another row";
+                // Of another part of the table the number of the row is not known.
+                let reason = match row {
+                    0 => OTHER,
+                    row => self.alloc_fmt(format_args!("same as row {row}")),
+                };
+                self.report_as(FindingKind::Layout, (reason, Some(OTHER)), cell);
             }
         }
     }

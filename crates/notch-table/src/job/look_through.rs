@@ -23,7 +23,7 @@ pub struct FirstPass {
 }
 
 /// Reads a table from beginning to end without writing anything; gathers what the plan must know of
-/// all rows.
+/// all rows, unless it is `known`.
 ///
 /// # Errors
 /// The first row that is to stop the work, or the table cannot be opened.
@@ -31,14 +31,16 @@ pub fn look_through(
     source: &Source,
     options: &ReadOptions,
     plan: &Plan,
+    known: Option<Arc<AllRows>>,
     pass: FirstPass,
 ) -> Result<Option<Arc<AllRows>>, TableError> {
     let mut gathered = Gathered::default();
-    if plan.needs_all_rows() || pass.readable {
+    let gathers = plan.needs_all_rows() && known.is_none();
+    if gathers || pass.readable {
         let mut scratch = Scratch::default();
         look(source, options, plan, |row, name, cells| {
             match cells {
-                Ok(cells) if plan.needs_all_rows() => plan.gather(
+                Ok(cells) if gathers => plan.gather(
                     cells.iter().map(AsRef::as_ref),
                     row.number,
                     &mut scratch,
@@ -57,7 +59,7 @@ pub fn look_through(
             Ok(())
         })?;
     }
-    let all_rows = plan.needs_all_rows().then(|| Arc::new(gathered.finish()));
+    let all_rows = if gathers { Some(Arc::new(gathered.finish())) } else { known };
     if pass.findings {
         let mut scratch = Scratch::with_all_rows(all_rows.clone());
         look(source, options, plan, |row, name, cells| {
@@ -71,6 +73,30 @@ pub fn look_through(
         })?;
     }
     Ok(all_rows)
+}
+
+/// Hands out the texts of a table that must be unique, each with the number of what asks for it
+/// ([`Plan::unique_texts`]). Rows that cannot be read are passed over.
+///
+/// # Errors
+/// The table cannot be read, or `take` fails.
+pub fn unique_texts(
+    source: &Source,
+    options: &ReadOptions,
+    plan: &Plan,
+    mut take: impl FnMut(usize, &str) -> Result<(), TableError>,
+) -> Result<(), TableError> {
+    let mut scratch = Scratch::default();
+    look(source, options, plan, |_, _, cells| {
+        let Ok(cells) = cells else { return Ok(()) };
+        let mut taken = Ok(());
+        plan.unique_texts(cells.iter().map(AsRef::as_ref), &mut scratch, |place, text| {
+            if taken.is_ok() {
+                taken = take(place, text);
+            }
+        });
+        taken
+    })
 }
 
 /// Calls `look` with each row, the name of the table and the cells of the plan's sources, or why

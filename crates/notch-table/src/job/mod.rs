@@ -34,7 +34,7 @@ pub use any_row::{AllRowsAgain, AnyRow, RowFinder, RowThere};
 pub use batches::{Evaluating, TakesRows, evaluate_rows};
 pub use carving::{Carving, How, Progress, Summary};
 pub use findings::FindingsOut;
-pub use look_through::{FirstPass, look_through};
+pub use look_through::{FirstPass, look_through, unique_texts};
 pub use row::{OutColumn, Row};
 pub use run::carve;
 pub use samples::{Sample, each_row_of, gather_rows, samples};

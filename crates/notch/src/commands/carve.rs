@@ -15,6 +15,7 @@ use super::files::{DATABASE, files_differ};
 use super::session::{Session, say_hints, shown, with_column};
 use super::survey::{kind_of, layouts_of};
 use super::tally::{self, RunOf};
+use super::unique;
 use crate::cli::{Carve, PreviewBy};
 use crate::ends::interrupted;
 use crate::jig::file::Write;
@@ -115,7 +116,7 @@ pub fn carve_jig(
     if args.no_sync {
         do_not_sync();
     }
-    let work = Session::begin(source, &args.making, jig)?;
+    let work = Session::begin(source, &args.making, jig, args.twice.is_some())?;
     if !args.quiet {
         work.notices();
     }
@@ -137,7 +138,8 @@ pub fn carve_jig(
         readable: first && args.rejects.is_none(),
         findings: first && work.plan.ever(OnFinding::Stop),
     };
-    let all_rows = look_through(&work.source, &work.options, &work.plan, pass)?;
+    let known = unique::known(args.twice.as_deref(), &work.plan)?;
+    let all_rows = look_through(&work.source, &work.options, &work.plan, known, pass)?;
     let sink: Box<dyn RowSink> = match (file, preview) {
         (Some(path), _) => sink(args, To::File(path), &work)?,
         (None, Some(rows)) => Box::new(Preview::of(rows, rows_shown(args, &work)?)),
@@ -190,7 +192,7 @@ fn outputs_can_be_written(args: &Carve, jig: &Jig) -> Result<(), Problem> {
         ("the tally", args.tally.file.as_ref()),
     ];
     if args.tally.file.is_some() {
-        tally::can_be_parted(jig)?;
+        unique::can_be_parted(jig, args.twice.as_deref())?;
     }
     files_differ(&args.table, jig, &outputs)?;
     let by_ending =

@@ -12,6 +12,7 @@ use keen_notch_table::{
 use super::files::files_differ;
 use super::session::{Session, say_hints, shown, with_column};
 use super::tally::{self, RunOf};
+use super::unique;
 use crate::cli::Check;
 use crate::ends::interrupted;
 use crate::jig::baseline::Drift;
@@ -32,12 +33,18 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
         ("the findings file", args.making.findings.as_ref()),
         ("the page", args.page.file.as_ref()),
         ("the tally", args.tally.file.as_ref()),
+        ("the texts gathered", args.gather.as_ref()),
     ];
     if args.tally.file.is_some() {
-        tally::can_be_parted(&jig)?;
+        unique::can_be_parted(&jig, args.twice.as_deref())?;
     }
     files_differ(&args.table, &jig, &outputs)?;
-    let work = Session::begin(Source::from_argument(&args.table), &args.making, jig)?;
+    let source = Source::from_argument(&args.table);
+    let work = Session::begin(source, &args.making, jig, args.twice.is_some())?;
+    if let Some(path) = &args.gather {
+        unique::gather(work, path)?;
+        return Ok(ExitCode::SUCCESS);
+    }
     if !args.json {
         work.notices();
     }
@@ -46,6 +53,7 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
         &work.source,
         &work.options,
         &work.plan,
+        unique::known(args.twice.as_deref(), &work.plan)?,
         FirstPass { readable: false, findings: false },
     )?;
     // A page lists every finding as the findings file does; where none is wanted it is a part.

@@ -13,4 +13,5 @@ mod session;
 pub mod survey;
 pub mod tally;
 pub mod trace;
+mod unique;
 pub mod words;

@@ -71,20 +71,6 @@ struct Surveyed {
     columns: Vec<OverviewPart>,
 }
 
-/// Whether a jig can be asked of parts.
-///
-/// # Errors
-/// It asks what all rows must be known for.
-pub fn can_be_parted(jig: &Jig) -> Result<(), Problem> {
-    match jig.asks_unique() {
-        false => Ok(()),
-        true => Err(Problem::said(
-            "whether texts are unique is known of all rows only, and a tally is of a part of them.",
-            "Take is unique and unique = true out of the jig for the parts, and ask the whole table, or what it is a part of.",
-        )),
-    }
-}
-
 /// Which command has counted a part.
 #[derive(Clone, Copy, PartialEq, Eq)]
 pub enum RunOf {

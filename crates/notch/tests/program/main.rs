@@ -15,5 +15,6 @@ mod messages;
 mod pages;
 mod support;
 mod survey;
+mod tally;
 mod trace;
 mod words;
