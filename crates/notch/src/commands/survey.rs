@@ -19,7 +19,8 @@ use crate::jig::Jig;
 use crate::jig::draft::draft;
 use crate::pages::{PageHead, save_page, survey_page};
 use crate::show::{
-    Problem, Surveyed, overview, page, print, print_json, say, survey_json, visible,
+    MORE_OF_A_COLUMN, Problem, Surveyed, overview, page, print, print_json, say, survey_json,
+    visible,
 };
 
 pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
@@ -76,7 +77,7 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
     } else {
         let seen: Vec<(String, Glance)> =
             columns.iter().map(|column| (column.name.clone(), column.survey.glance())).collect();
-        print(overview(&seen, name, *unreadable))?;
+        print(overview(&seen, name, *unreadable) + MORE_OF_A_COLUMN)?;
     }
     if let Some(path) = &args.findings {
         let texts = if *listed == 1 { "text is" } else { "texts are" };
@@ -108,7 +109,7 @@ fn glance(args: &Survey) -> Result<ExitCode, Problem> {
     let parts = parts.into_iter().flatten().collect();
     tally::write_survey(&args.tally, &name, &names, (parts, unreadable))?;
     let seen: Vec<(String, Glance)> = names.into_iter().zip(seen).collect();
-    print(overview(&seen, &name, unreadable))?;
+    print(overview(&seen, &name, unreadable) + MORE_OF_A_COLUMN)?;
     Ok(ExitCode::SUCCESS)
 }
 

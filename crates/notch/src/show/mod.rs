@@ -32,6 +32,6 @@ pub use report::{counts_in_words, report, report_json, verdict};
 pub use shell::{GOES_ON, shell_word};
 pub use style::plain;
 pub use summary::{Outcome, WentTo, hints, shapes, summary};
-pub use survey::{Surveyed, glance_json, overview, page, survey_json};
+pub use survey::{MORE_OF_A_COLUMN, Surveyed, glance_json, overview, page, survey_json};
 pub use trace::{drawn, drawn_character, drawn_within, ruler, ruler_within, trace_json};
 pub use width::{counted, fold, share, visible, width};

@@ -10,5 +10,5 @@ mod texts;
 
 pub use column::Surveyed;
 pub use json::{glance_json, survey_json};
-pub use overview::overview;
+pub use overview::{MORE_OF_A_COLUMN, overview};
 pub use page::page;

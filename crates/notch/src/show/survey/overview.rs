@@ -76,6 +76,8 @@ pub fn overview(columns: &[(String, Glance)], table: &str, unreadable: u64) -> S
     if looked_at < rows {
         text.push_str(&format!("\nWhat a column looks like is told by {looked_at} of its rows, everything else by all.\n"));
     }
-    text.push_str("\nMore about a column, and cuts that suit it: -c COLUMN.\n");
     text
 }
+
+/// How to go on from an overview of a table that can be read again.
+pub const MORE_OF_A_COLUMN: &str = "\nMore about a column, and cuts that suit it: -c COLUMN.\n";
