@@ -31,6 +31,7 @@ mod blocks;
 mod cells;
 mod charset;
 mod chunks;
+mod early_sync;
 mod error;
 mod formats;
 mod input;

@@ -13,6 +13,7 @@ use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicBool, Ordering};
 
 use crate::charset::Encoded;
+use crate::early_sync::EarlySync;
 use crate::error::TableError;
 use crate::parts::{self, Part};
 use crate::shown::shown_path;
@@ -50,7 +51,7 @@ impl NewFile {
         if existing.as_ref().is_some_and(|metadata| !metadata.is_file()) {
             let file = File::options().write(true).open(path).map_err(failed)?;
             return Ok(NewFile {
-                writer: Writer::new(file, path).map_err(failed)?,
+                writer: Writer::new(EarlySync::new(file, false), path).map_err(failed)?,
                 place: None,
                 name,
                 encoded: None,
@@ -84,7 +85,7 @@ impl NewFile {
         let permissions = None;
         let (file, part) = Part::create_in(folder, permissions).map_err(failed)?;
         Ok(NewFile {
-            writer: Writer::new(file, path).map_err(failed)?,
+            writer: Writer::new(EarlySync::new(file, true), path).map_err(failed)?,
             place: Some((part, target)),
             name,
             encoded: None,
@@ -242,9 +243,9 @@ impl Write for NewFile {
 
 /// Writes bytes as they are, or compressed where the file's ending says so.
 enum Writer {
-    Plain(BufWriter<File>),
-    Gzip(Box<flate2::write::GzEncoder<BufWriter<File>>>),
-    Zstd(Box<zstd::stream::write::Encoder<'static, BufWriter<File>>>),
+    Plain(BufWriter<EarlySync>),
+    Gzip(Box<flate2::write::GzEncoder<BufWriter<EarlySync>>>),
+    Zstd(Box<zstd::stream::write::Encoder<'static, BufWriter<EarlySync>>>),
     /// What has not been passed on yet, and whether anything has.
     Standard {
         held: Vec<u8>,
@@ -253,7 +254,7 @@ enum Writer {
 }
 
 impl Writer {
-    fn new(file: File, path: &Path) -> io::Result<Self> {
+    fn new(file: EarlySync, path: &Path) -> io::Result<Self> {
         let file = BufWriter::with_capacity(BUFFER, file);
         Ok(match ending(path).as_deref() {
             Some("gz") => Writer::Gzip(Box::new(flate2::write::GzEncoder::new(
@@ -273,7 +274,7 @@ impl Writer {
             Writer::Zstd(writer) => writer.finish()?,
             Writer::Standard { .. } => return Err(io::Error::from(io::ErrorKind::Unsupported)),
         };
-        writer.into_inner().map_err(io::IntoInnerError::into_error)
+        Ok(writer.into_inner().map_err(io::IntoInnerError::into_error)?.into_file())
     }
 }
 

@@ -114,12 +114,17 @@ impl Drop for Part {
     }
 }
 
+/// Whether files are to be on the disk before they are given their names.
+pub(crate) fn syncs() -> bool {
+    !UNSYNCED.load(Ordering::Relaxed)
+}
+
 /// Waits until a file is on the disk, but where that is not wanted.
 ///
 /// # Errors
 /// It cannot be brought there.
 pub(crate) fn sync(file: &File) -> io::Result<()> {
-    if UNSYNCED.load(Ordering::Relaxed) { Ok(()) } else { file.sync_all() }
+    if syncs() { file.sync_all() } else { Ok(()) }
 }
 
 /// Waits until the name of a file is on the disk.
@@ -127,7 +132,7 @@ fn sync_folder(file: &Path) -> io::Result<()> {
     let folder =
         file.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
     // Other systems than Unix open no folders.
-    if cfg!(unix) && !UNSYNCED.load(Ordering::Relaxed) {
+    if cfg!(unix) && syncs() {
         File::open(folder)?.sync_all()
     } else {
         Ok(())
