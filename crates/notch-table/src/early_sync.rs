@@ -54,7 +54,10 @@ impl Write for EarlySync {
 
 /// Sends bytes of a file on their way to the disk, without waiting for them.
 #[cfg(target_os = "linux")]
-#[allow(unsafe_code, reason = "the call is not part of the standard library; it takes three numbers")]
+#[allow(
+    unsafe_code,
+    reason = "the call is not part of the standard library; it takes three numbers"
+)]
 fn send(file: &File, from: u64, length: u64) {
     use std::os::fd::AsRawFd;
     let (Ok(from), Ok(length)) = (i64::try_from(from), i64::try_from(length)) else { return };

@@ -132,11 +132,7 @@ fn sync_folder(file: &Path) -> io::Result<()> {
     let folder =
         file.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
     // Other systems than Unix open no folders.
-    if cfg!(unix) && syncs() {
-        File::open(folder)?.sync_all()
-    } else {
-        Ok(())
-    }
+    if cfg!(unix) && syncs() { File::open(folder)?.sync_all() } else { Ok(()) }
 }
 
 /// Whoever gives files their names or writes into a database that is there holds this; a signal

@@ -7,6 +7,7 @@
 //! several lengths (`[d4..5]`, `[d+]`).
 
 mod counts;
+mod fixed;
 pub(crate) mod pattern;
 mod sentences;
 

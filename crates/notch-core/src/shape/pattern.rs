@@ -17,6 +17,7 @@
 
 use unicode_normalization::char::is_combining_mark;
 
+use super::fixed::FixedShape;
 use super::{byte_kind, kind};
 use crate::text::{Marks, NumberStyle, Span, characters, numbers};
 
@@ -25,6 +26,8 @@ use crate::text::{Marks, NumberStyle, Span, characters, numbers};
 pub(crate) struct ShapePattern {
     items: Vec<Item>,
     ignoring_case: bool,
+    /// The same as ranges of bytes, where it is of one length.
+    fixed: Option<FixedShape>,
 }
 
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -86,18 +89,22 @@ impl ShapePattern {
         if items.windows(2).any(are_beside) {
             return Err("[*] beside [w+] leaves open where the words end; leave one out".to_owned());
         }
-        Ok(Self { items, ignoring_case: false })
+        Ok(Self { fixed: fixed(&items), items, ignoring_case: false })
     }
 
     /// The same for texts whose letters may be of either case: those that stand for themselves,
     /// and the kinds U and l.
     pub(crate) fn ignoring_case(mut self, ignoring_case: bool) -> Self {
         self.ignoring_case = ignoring_case;
+        self.fixed = if ignoring_case { None } else { fixed(&self.items) };
         self
     }
 
     /// Whether a text as a whole is of this shape.
     pub(crate) fn matches(&self, text: &str) -> bool {
+        if let Some(matches) = self.fixed.as_ref().and_then(|fixed| fixed.matches(text)) {
+            return matches;
+        }
         // Most texts of another shape are told from it by their ends.
         let bytes = text.as_bytes();
         if !self.ignoring_case {
@@ -281,6 +288,33 @@ impl ShapePattern {
     }
 }
 
+/// The ranges of bytes that items of one length take; `None` of others.
+fn fixed(items: &[Item]) -> Option<FixedShape> {
+    let mut ranges = Vec::new();
+    for item in items {
+        match item {
+            Item::Literal(literal) => {
+                let is_plain = literal.bytes().all(|byte| byte == b' ' || byte.is_ascii_graphic());
+                ranges.extend(is_plain.then(|| literal.bytes().map(|byte| (byte, byte)))?);
+            }
+            Item::Run(kinds, least, most) if least == most && *most <= LONGEST_FIXED => {
+                let range = match kinds {
+                    ['d'] => (b'0', b'9'),
+                    ['U'] => (b'A', b'Z'),
+                    ['l'] => (b'a', b'z'),
+                    _ => return None,
+                };
+                ranges.extend(std::iter::repeat_n(range, *most));
+            }
+            _ => return None,
+        }
+    }
+    Some(FixedShape::new(&ranges))
+}
+
+/// Longer runs are asked character by character.
+const LONGEST_FIXED: usize = 64;
+
 /// The parts of a pattern, as they are written: whether each is a slot, and its text; a `[` that is
 /// text stands for itself.
 pub(crate) fn pattern_parts(pattern: &str) -> Vec<(bool, String)> {
@@ -451,6 +485,8 @@ fn slot(inside: &str) -> Option<Item> {
 
 #[cfg(test)]
 mod tests {
+    use proptest::prelude::*;
+
     use super::*;
 
     /// The slots of a text by a pattern, divided by bars; `-` where it does not match.
@@ -465,6 +501,30 @@ mod tests {
         found.map_or("-".to_owned(), |slots| {
             slots.into_iter().map(|slot| &text[slot]).collect::<Vec<_>>().join("|")
         })
+    }
+
+    proptest! {
+        /// A shape of one length takes the same texts item by item.
+        #[test]
+        fn fixed_shapes_take_the_same(
+            pattern in "([A-Ca -]{0,2}|\\[[dUl][1-9]?\\]){0,5}",
+            text in "[A-Ca0-3 -]{0,24}|[A-Ca0é\r\n-]{0,8}",
+            n in 0..1000_usize,
+        ) {
+            let pattern = ShapePattern::read(&pattern).unwrap();
+            prop_assert!(pattern.fixed.is_some());
+            // Also texts that are of it, nearly all.
+            let fitting: String = pattern.items.iter().map(|item| match item {
+                Item::Literal(literal) => literal.clone(),
+                Item::Run(['d'], most, _) => "7".repeat(*most),
+                Item::Run(['U'], most, _) => "Q".repeat(*most),
+                _ => "q".repeat(8).chars().take(1 + n % 8).collect(),
+            }).collect();
+            let asked = ShapePattern { fixed: None, ..pattern.clone() };
+            for text in [&text, &fitting] {
+                prop_assert_eq!(pattern.matches(text), asked.matches(text), "{:?}", text);
+            }
+        }
     }
 
     #[test]

@@ -68,6 +68,20 @@ impl Decimal {
         Some((written, !lost.is_empty()))
     }
 
+    /// The nearest whole numbers at or below it and at or above it; `None` where it has more than 15
+    /// digits before the point.
+    pub(crate) fn whole_around(&self) -> Option<(i64, i64)> {
+        if self.whole.len() > 15 {
+            return None;
+        }
+        let size = self.whole.bytes().fold(0, |size, digit| 10 * size + i64::from(digit - b'0'));
+        let more = i64::from(!self.fraction.is_empty());
+        Some(match self.negative {
+            true => (-size - more, -size),
+            false => (size, size + more),
+        })
+    }
+
     /// Reads a text that is one number as a whole, as `number` takes it; zeros in front are no
     /// hindrance.
     pub(crate) fn of_text(text: &str, style: NumberStyle) -> Option<Self> {

@@ -3,6 +3,7 @@
 
 use std::any::Any;
 use std::borrow::Cow;
+use std::io;
 use std::sync::Arc;
 
 use keen_notch_core::OutputType;
@@ -119,6 +120,17 @@ pub(crate) trait CellWriter: Send {
         Ok(())
     }
 
+    /// How its rows become text, when that is all there is to them: they may then be made into text
+    /// elsewhere and passed on as [`CellWriter::text`]. Asked after [`CellWriter::begin`].
+    fn row_text(&self) -> Option<Arc<dyn RowText>> {
+        None
+    }
+
+    /// Takes rows that were made into text elsewhere.
+    fn text(&mut self, _rows: &[u8]) -> Result<(), TableError> {
+        Ok(())
+    }
+
     /// Whether it takes the columns of the table from the rows as they were, where they have types.
     fn takes_batches(&self) -> bool {
         false
@@ -135,4 +147,17 @@ pub(crate) trait CellWriter: Send {
 
     /// Makes it whole.
     fn finish(self: Box<Self>) -> Result<Finished, TableError>;
+}
+
+/// How rows of cells become text, each by itself.
+pub(crate) trait RowText: Send + Sync + std::fmt::Debug {
+    /// Adds the text of a row.
+    ///
+    /// # Errors
+    /// A cell cannot be written.
+    fn push<'c>(
+        &self,
+        cells: &mut dyn Iterator<Item = OutCell<'c>>,
+        into: &mut Vec<u8>,
+    ) -> io::Result<()>;
 }

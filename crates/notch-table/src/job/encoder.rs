@@ -104,7 +104,10 @@ impl Taker for ToEncoded<'_, '_> {
             return Ok(());
         }
         into.line.clear();
-        into.guarded += self.row_format.row(row, columns, &mut into.line);
+        into.guarded += self
+            .row_format
+            .row(row, columns, &mut into.line)
+            .map_err(|cause| TableError::io("the output", "cannot be written", cause))?;
         into.rows.push(&into.line);
         Ok(())
     }

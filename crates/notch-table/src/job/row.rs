@@ -4,7 +4,7 @@ use std::borrow::Cow;
 
 use keen_notch_core::{About, BatchResult, Cell, Finding, Plan};
 
-use crate::cells::ColumnBlock;
+use crate::cells::{ColumnBlock, OutCell, cell};
 use crate::error::TableError;
 use crate::formats::csv::{Record, Typed, cell_text};
 use crate::input::line_map::LineMap;
@@ -65,6 +65,14 @@ impl<'r> Row<'r> {
             Some((columns, row)) => self.text[columns.cell(row, index)].into(),
             None => cell_text(self.raw_field(index)),
         }
+    }
+
+    /// A cell of the output, for formats that know cells.
+    pub(crate) fn out_cell(&self, column: OutColumn) -> OutCell<'r> {
+        cell(match column {
+            OutColumn::Source(n) => self.source_cell(n),
+            OutColumn::New(n) => self.new_cell(n).into(),
+        })
     }
 
     /// What a column of the table holds in this row beside text, by its place from 0.

@@ -4,7 +4,7 @@ use keen_notch_core::Plan;
 
 use super::row_format::{RowFormat, WhichCells};
 use super::sink::RowSink;
-use crate::cells::{CellColumn, CellWriter, Kind, OutputColumns, cell};
+use crate::cells::{CellColumn, CellWriter, Kind, OutputColumns};
 use crate::error::TableError;
 use crate::formats::json::ObjectsFile;
 use crate::formats::text_table::Drawn;
@@ -119,15 +119,18 @@ impl RowSink for CellsOut {
         _plan: &Plan,
         columns: &[OutColumn],
     ) -> Result<(), TableError> {
-        let mut cells = columns.iter().map(|column| match column {
-            OutColumn::Source(n) => cell(row.source_cell(*n)),
-            OutColumn::New(n) => cell(row.new_cell(*n).into()),
-        });
-        self.file.row(row.number(), &mut cells)
+        self.file.row(row.number(), &mut columns.iter().map(|column| row.out_cell(*column)))
     }
 
     fn row_format(&self) -> Option<RowFormat> {
-        Some(RowFormat::cells(self.which))
+        Some(match self.file.row_text() {
+            Some(text) => RowFormat::texts(text),
+            None => RowFormat::cells(self.which),
+        })
+    }
+
+    fn text(&mut self, rows: &[u8], _guarded: u64) -> Result<(), TableError> {
+        self.file.text(rows)
     }
 
     fn cells(&mut self, rows: &OutputColumns) -> Result<(), TableError> {

@@ -1,8 +1,12 @@
 //! How rows are written as text: what no cut replaces comes out byte for byte.
 
+use std::io;
+use std::sync::Arc;
+
 use keen_notch_core::{BatchResult, Plan};
 
 use super::text_buffer::TextOut;
+use crate::cells::RowText;
 use crate::formats::csv::{RawRecord, asks_for_quotes, write_cell, write_cell_bytes};
 use crate::job::row::{OutColumn, Row};
 use crate::table::Table;
@@ -14,6 +18,8 @@ pub struct RowFormat {
     nothing: bool,
     /// Cells are written for a file of cells rather than for a person, see [`RowFormat::cells`].
     cells: Option<WhichCells>,
+    /// Rows become text otherwise than with separators, see [`RowFormat::texts`].
+    text: Option<Arc<dyn RowText>>,
     separator: u8,
     /// Fields can be copied as they stand.
     same_separator: bool,
@@ -39,6 +45,12 @@ impl RowFormat {
         Self { cells: Some(which), ..Self::default() }
     }
 
+    /// For files whose rows are texts made of cells, passed on as
+    /// [`RowSink::text`](super::RowSink::text).
+    pub(crate) fn texts(text: Arc<dyn RowText>) -> Self {
+        Self { text: Some(text), ..Self::default() }
+    }
+
     /// Which cells are put together column by column.
     pub(crate) fn wanted_cells(&self) -> Option<WhichCells> {
         self.cells
@@ -46,7 +58,11 @@ impl RowFormat {
 
     /// Which cells it asks for; `None` when it asks for records.
     pub(crate) fn needed_cells(&self) -> Option<WhichCells> {
-        if self.nothing { Some(WhichCells::New) } else { self.cells }
+        match (self.nothing, &self.text) {
+            (true, _) => Some(WhichCells::New),
+            (false, Some(_)) => Some(WhichCells::All),
+            (false, None) => self.cells,
+        }
     }
 
     /// For rows that are looked at and not written.
@@ -105,9 +121,21 @@ impl RowFormat {
     }
 
     /// Writes a row; returns how many of its cells were guarded.
-    pub(crate) fn row(&self, row: &Row<'_>, columns: &[OutColumn], into: &mut Vec<u8>) -> u64 {
+    ///
+    /// # Errors
+    /// A cell cannot be written in this format.
+    pub(crate) fn row(
+        &self,
+        row: &Row<'_>,
+        columns: &[OutColumn],
+        into: &mut Vec<u8>,
+    ) -> io::Result<u64> {
         if self.nothing {
-            return 0;
+            return Ok(0);
+        }
+        if let Some(text) = &self.text {
+            text.push(&mut columns.iter().map(|column| row.out_cell(*column)), into)?;
+            return Ok(0);
         }
         let rest = match self.whole {
             Some(width) => {
@@ -126,7 +154,7 @@ impl RowFormat {
             }
         });
         into.extend_from_slice(row.record.line_end);
-        guarded
+        Ok(guarded)
     }
 
     /// Whether old columns are copied in one piece, the new ones after them.

@@ -4,6 +4,9 @@
 //! is one row, the value of a nested one is called by a dotted name, `null` is blank, numbers and
 //! arrays stay as they are written.
 
+mod flat;
+mod write;
+
 use std::collections::HashMap;
 use std::fmt;
 use std::io::{self, Read};
@@ -13,17 +16,22 @@ use serde::Deserialize;
 use serde::de::{DeserializeSeed, IgnoredAny, MapAccess, SeqAccess, Visitor};
 use serde_json::value::RawValue;
 
-use crate::cells::{CellColumn, CellWriter, Kind, OutCell, TypedRows};
+use crate::cells::Kind;
 use crate::chunks::ChunkSource;
-use crate::error::TableError;
 use crate::formats::csv::{LONGEST_RECORD, write_cell};
-use crate::output::{Finished, NewFile};
+use flat::FlatObject;
+pub(crate) use write::ObjectsFile;
 
 /// Objects as comma-separated text.
 pub(crate) struct JsonText {
     values: Values,
     columns: HashMap<String, usize>,
+    /// The names of the columns in their order, where objects are likely to have them so.
+    names: Vec<String>,
     number: u64,
+    flat: FlatObject,
+    /// Where the cell of each column lies in a flat object, and whether there are escapes in it.
+    cells: Vec<(Range<usize>, bool)>,
 }
 
 /// The fields of an object with their dotted names, nested objects taken apart.
@@ -53,6 +61,10 @@ impl Found {
                 self.columns.len() - 1
             }
         };
+        self.add_to(place, kind);
+    }
+
+    fn add_to(&mut self, place: usize, kind: Option<Kind>) {
         let known = &mut self.columns[place].1;
         *known = kind.map(|kind| known.map_or(kind, |known| both(known, kind))).or(*known);
     }
@@ -77,9 +89,20 @@ impl JsonText {
         again: Box<dyn Read + Send>,
     ) -> io::Result<(Self, Vec<(String, Kind)>)> {
         let (mut values, mut found, mut number) = (Values::new(again), Found::default(), 1);
+        let (mut flat, mut names, mut known) = (FlatObject::default(), Vec::new(), 0);
         loop {
-            let named = values.next_value(number).and_then(|object| {
-                let Some(object) = object else { return Ok(false) };
+            let named = values.next(number, &mut flat, &names).and_then(|object| {
+                let object = match object {
+                    None => return Ok(false),
+                    Some(Next::Flat(object)) => {
+                        add_flat(&values.bytes[object], &flat, &mut found);
+                        if found.columns.len() > known {
+                            (known, names) = (found.columns.len(), expected(&found.columns));
+                        }
+                        return Ok(true);
+                    }
+                    Some(Next::Other(object)) => object,
+                };
                 let mut deserializer = serde_json::Deserializer::from_slice(&values.bytes[object]);
                 let names = Names { name: &mut String::new(), found: &mut found };
                 names
@@ -95,8 +118,81 @@ impl JsonText {
                 Err(_) => break,
             }
         }
+        let names = expected(&found.columns);
         let (places, columns) = found.columns();
-        Ok((Self { values: Values::new(reader), columns: places, number: 0 }, columns))
+        let json = Self {
+            values: Values::new(reader),
+            cells: vec![(0..0, false); columns.len()],
+            columns: places,
+            names,
+            number: 0,
+            flat,
+        };
+        Ok((json, columns))
+    }
+
+    /// The column of a field of the next object.
+    fn column(&self, name: &str) -> io::Result<usize> {
+        self.columns.get(name).copied().ok_or_else(|| {
+            let new =
+                format!("it has a field {name} that was not there when the file was read first");
+            wrong(self.number, &new)
+        })
+    }
+
+    /// Writes the row of an object that lies there.
+    fn push_other(&mut self, object: Range<usize>, piece: &mut Vec<u8>) -> io::Result<()> {
+        let mut cells = vec![String::new(); self.columns.len()];
+        let object = self.values.object(object, self.number)?;
+        for field in object.0 {
+            cells[self.column(&field.name)?] = field.text;
+        }
+        for (n, cell) in cells.iter().enumerate() {
+            if n > 0 {
+                piece.push(b',');
+            }
+            write_cell(cell, b',', piece);
+        }
+        Ok(())
+    }
+
+    /// Writes the row of a flat object that lies there.
+    fn push_flat(&mut self, object: Range<usize>, piece: &mut Vec<u8>) -> io::Result<()> {
+        let text = std::str::from_utf8(&self.values.bytes[object])
+            .map_err(|error| wrong(self.number, &error.to_string()))?;
+        let mut cells = std::mem::take(&mut self.cells);
+        cells.fill((0..0, false));
+        for (place, field) in self.flat.fields.iter().enumerate() {
+            let column = match field.is_expected {
+                true => place,
+                false => self.column(&text[field.name.clone()])?,
+            };
+            cells[column] = (field.value.clone(), field.has_escapes);
+        }
+        for (n, (cell, has_escapes)) in cells.iter().enumerate() {
+            if n > 0 {
+                piece.push(b',');
+            }
+            if *has_escapes {
+                let quoted = &text[cell.start - 1..cell.end + 1];
+                let cell: String = serde_json::from_str(quoted)
+                    .map_err(|error| wrong(self.number, &error.to_string()))?;
+                write_cell(&cell, b',', piece);
+            } else {
+                write_cell(&text[cell.clone()], b',', piece);
+            }
+        }
+        self.cells = cells;
+        Ok(())
+    }
+}
+
+/// The names of columns, for whom to expect in this order; none where one is not written as it is.
+fn expected(columns: &[(String, Option<Kind>)]) -> Vec<String> {
+    let is_plain = |name: &str| !name.contains(['"', '\\']);
+    match columns.iter().all(|(name, _)| is_plain(name)) {
+        true => columns.iter().map(|(name, _)| name.clone()).collect(),
+        false => Vec::new(),
     }
 }
 
@@ -178,28 +274,12 @@ impl<'de> Visitor<'de> for Names<'_> {
 impl ChunkSource for JsonText {
     fn next_piece(&mut self, piece: &mut Vec<u8>) -> io::Result<()> {
         const PIECE: usize = 64 * 1024;
-        let mut cells = vec![String::new(); self.columns.len()];
         while piece.len() < PIECE {
             self.number += 1;
-            let Some(object) = self.values.next_object(self.number)? else { return Ok(()) };
-            cells.iter_mut().for_each(String::clear);
-            for field in object.0 {
-                let Some(column) = self.columns.get(&field.name) else {
-                    return Err(wrong(
-                        self.number,
-                        &format!(
-                            "it has a field {} that was not there when the file was read first",
-                            field.name
-                        ),
-                    ));
-                };
-                cells[*column] = field.text;
-            }
-            for (n, cell) in cells.iter().enumerate() {
-                if n > 0 {
-                    piece.push(b',');
-                }
-                write_cell(cell, b',', piece);
+            match self.values.next(self.number, &mut self.flat, &self.names)? {
+                None => return Ok(()),
+                Some(Next::Flat(object)) => self.push_flat(object, piece)?,
+                Some(Next::Other(object)) => self.push_other(object, piece)?,
             }
             // A line with nothing in it would be no row.
             if piece.last().is_none_or(|last| *last == b'\n') {
@@ -251,20 +331,35 @@ impl Values {
         Ok(self.bytes.get(at).copied())
     }
 
-    /// The next object; `number` is what it is called in messages.
-    fn next_object(&mut self, number: u64) -> io::Result<Option<Object>> {
-        let Some(value) = self.next_value(number)? else { return Ok(None) };
+    /// The object that lies there; `number` is what it is called in messages.
+    fn object(&self, object: Range<usize>, number: u64) -> io::Result<Object> {
         let mut fields = Vec::new();
-        match serde_json::from_slice::<Fields>(&self.bytes[value])
+        serde_json::from_slice::<Fields>(&self.bytes[object])
             .and_then(|object| take_apart("", object, &mut fields))
-        {
-            Ok(()) => Ok(Some(Object(fields))),
-            Err(error) => Err(wrong(number, &error.to_string())),
-        }
+            .map(|()| Object(fields))
+            .map_err(|error| wrong(number, &error.to_string()))
     }
 
-    /// Where the next object lies in the bytes.
-    fn next_value(&mut self, number: u64) -> io::Result<Option<Range<usize>>> {
+    /// Where the next object lies in the bytes, and where its fields do when it is a flat one, with
+    /// these names perhaps; `number` is what it is called in messages.
+    fn next(
+        &mut self,
+        number: u64,
+        flat: &mut FlatObject,
+        names: &[String],
+    ) -> io::Result<Option<Next>> {
+        let Some(from) = self.next_brace(number)? else { return Ok(None) };
+        if let Some(length) = flat.read(&self.bytes[from..], names)
+            && length <= LONGEST_RECORD
+        {
+            self.at = from + length;
+            return Ok(Some(Next::Flat(from..self.at)));
+        }
+        Ok(Some(Next::Other(from..self.end_of_value(from, number)?)))
+    }
+
+    /// Where the next object begins in the bytes.
+    fn next_brace(&mut self, number: u64) -> io::Result<Option<usize>> {
         let wrong = |what: String| Err(wrong(number, &what));
         if self.at >= READ {
             self.bytes.drain(..self.at);
@@ -286,7 +381,13 @@ impl Values {
             }
         }
         self.in_array.get_or_insert(false);
-        let (from, mut depth, mut in_text) = (at, 0_usize, false);
+        Ok(Some(at))
+    }
+
+    /// Where the object ends that begins there.
+    fn end_of_value(&mut self, from: usize, number: u64) -> io::Result<usize> {
+        let wrong = |what: String| Err(wrong(number, &what));
+        let (mut at, mut depth, mut in_text) = (from, 0_usize, false);
         loop {
             match self.byte(at)? {
                 None => return wrong("the file ends in the middle of it".to_owned()),
@@ -308,8 +409,27 @@ impl Values {
             }
         }
         self.at = at;
-        Ok(Some(from..at))
+        Ok(at)
     }
+}
+
+/// Takes the fields of a flat object; names that are no text are met again, and told, when it is
+/// read.
+fn add_flat(object: &[u8], flat: &FlatObject, found: &mut Found) {
+    for (place, field) in flat.fields.iter().enumerate() {
+        match field.is_expected {
+            true => found.add_to(place, field.kind),
+            false => found.add(&String::from_utf8_lossy(&object[field.name.clone()]), field.kind),
+        }
+    }
+}
+
+/// An object, by where it lies.
+enum Next {
+    /// One whose fields are known.
+    Flat(Range<usize>),
+    /// Any other.
+    Other(Range<usize>),
 }
 
 fn wrong(number: u64, what: &str) -> io::Error {
@@ -358,91 +478,6 @@ impl<'de> Deserialize<'de> for Fields {
         }
         deserializer.deserialize_map(Each)
     }
-}
-
-/// A file of JSON objects that all have the same fields, a line each; in an array when they are to
-/// be one value.
-pub(crate) struct ObjectsFile {
-    file: NewFile,
-    in_array: bool,
-    /// The names of the fields as they are written, with a colon, and whether numbers and truth
-    /// values in them are written as such.
-    fields: Vec<(String, bool)>,
-    line: Vec<u8>,
-    rows: u64,
-}
-
-impl ObjectsFile {
-    pub(crate) fn new(file: NewFile, in_array: bool) -> Self {
-        Self { file, in_array, fields: Vec::new(), line: Vec::new(), rows: 0 }
-    }
-}
-
-impl CellWriter for ObjectsFile {
-    fn begin(
-        &mut self,
-        columns: Vec<CellColumn>,
-        _batches: Option<TypedRows>,
-    ) -> Result<(), TableError> {
-        self.fields = columns
-            .iter()
-            .map(|column| (format!("{}:", quoted(&column.name)), column.kind.is_bare()))
-            .collect();
-        if self.in_array { self.file.write(b"[") } else { Ok(()) }
-    }
-
-    fn row<'c>(
-        &mut self,
-        _number: u64,
-        cells: &mut dyn Iterator<Item = OutCell<'c>>,
-    ) -> Result<(), TableError> {
-        self.line.clear();
-        if self.in_array {
-            self.line.extend_from_slice(if self.rows == 0 { b"\n" } else { b",\n" });
-        }
-        self.line.push(b'{');
-        for (n, ((name, is_bare), cell)) in self.fields.iter().zip(cells).enumerate() {
-            if n > 0 {
-                self.line.push(b',');
-            }
-            self.line.extend_from_slice(name.as_bytes());
-            // JSON knows fewer forms of numbers than people do: what is none of its own stays text.
-            let is_value = |cell: &str| {
-                matches!(cell, "true" | "false")
-                    || serde_json::from_str::<serde_json::Number>(cell).is_ok()
-            };
-            match cell.as_deref() {
-                None => self.line.extend_from_slice(b"null"),
-                Some(cell) if *is_bare && is_value(cell) => {
-                    self.line.extend_from_slice(cell.as_bytes())
-                }
-                Some(text) => serde_json::to_writer(&mut self.line, text)
-                    .map_err(|cause| self.file.failed(cause.into()))?,
-            }
-        }
-        self.line.push(b'}');
-        if !self.in_array {
-            self.line.push(b'\n');
-        }
-        self.rows += 1;
-        self.file.write(&self.line)
-    }
-
-    fn has_let_go(&self) -> bool {
-        self.file.has_let_go()
-    }
-
-    fn finish(mut self: Box<Self>) -> Result<Finished, TableError> {
-        if self.in_array {
-            self.file.write(if self.rows == 0 { b"]\n" } else { b"\n]\n" })?;
-        }
-        Finished::file(self.file)
-    }
-}
-
-/// A text as JSON writes it.
-fn quoted(text: &str) -> String {
-    serde_json::Value::from(text).to_string()
 }
 
 /// Whether text begins as JSON objects do: a brace before a quote or another brace, or a bracket

@@ -1,0 +1,124 @@
+//! JSON out: JSON Lines, or an array of objects.
+
+use std::io;
+use std::sync::Arc;
+
+use super::flat::next_special;
+use crate::cells::{CellColumn, CellWriter, OutCell, RowText, TypedRows};
+use crate::error::TableError;
+use crate::output::{Finished, NewFile};
+
+/// A file of JSON objects that all have the same fields, a line each; in an array when they are to
+/// be one value.
+pub(crate) struct ObjectsFile {
+    file: NewFile,
+    objects: Arc<Objects>,
+    line: Vec<u8>,
+    is_empty: bool,
+}
+
+/// How rows become objects.
+#[derive(Debug)]
+struct Objects {
+    /// Each object stands on a line of its own behind a comma; else before a line end.
+    in_array: bool,
+    /// The names of the fields as they are written, with a colon, and whether numbers and truth
+    /// values in them are written as such.
+    fields: Vec<(String, bool)>,
+}
+
+impl ObjectsFile {
+    pub(crate) fn new(file: NewFile, in_array: bool) -> Self {
+        let objects = Arc::new(Objects { in_array, fields: Vec::new() });
+        Self { file, objects, line: Vec::new(), is_empty: true }
+    }
+}
+
+impl CellWriter for ObjectsFile {
+    fn begin(
+        &mut self,
+        columns: Vec<CellColumn>,
+        _batches: Option<TypedRows>,
+    ) -> Result<(), TableError> {
+        let field = |column: &CellColumn| {
+            (format!("{}:", serde_json::Value::from(&*column.name)), column.kind.is_bare())
+        };
+        let (in_array, fields) = (self.objects.in_array, columns.iter().map(field).collect());
+        self.objects = Arc::new(Objects { in_array, fields });
+        if in_array { self.file.write(b"[") } else { Ok(()) }
+    }
+
+    fn row<'c>(
+        &mut self,
+        _number: u64,
+        cells: &mut dyn Iterator<Item = OutCell<'c>>,
+    ) -> Result<(), TableError> {
+        let mut line = std::mem::take(&mut self.line);
+        line.clear();
+        self.objects.push(cells, &mut line).map_err(|cause| self.file.failed(cause))?;
+        let written = self.text(&line);
+        self.line = line;
+        written
+    }
+
+    fn row_text(&self) -> Option<Arc<dyn RowText>> {
+        Some(Arc::clone(&self.objects) as Arc<dyn RowText>)
+    }
+
+    fn text(&mut self, rows: &[u8]) -> Result<(), TableError> {
+        // No comma stands before the first object.
+        let is_first = self.objects.in_array && std::mem::take(&mut self.is_empty);
+        self.file.write(if is_first { rows.strip_prefix(b",").unwrap_or(rows) } else { rows })
+    }
+
+    fn has_let_go(&self) -> bool {
+        self.file.has_let_go()
+    }
+
+    fn finish(mut self: Box<Self>) -> Result<Finished, TableError> {
+        if self.objects.in_array {
+            self.file.write(if self.is_empty { b"]\n" } else { b"\n]\n" })?;
+        }
+        Finished::file(self.file)
+    }
+}
+
+impl RowText for Objects {
+    fn push<'c>(
+        &self,
+        cells: &mut dyn Iterator<Item = OutCell<'c>>,
+        into: &mut Vec<u8>,
+    ) -> io::Result<()> {
+        into.extend_from_slice(if self.in_array { b",\n{" } else { b"{" });
+        for (n, ((name, is_bare), cell)) in self.fields.iter().zip(cells).enumerate() {
+            if n > 0 {
+                into.push(b',');
+            }
+            into.extend_from_slice(name.as_bytes());
+            // JSON knows fewer forms of numbers than people do: what is none of its own stays text.
+            let is_value = |cell: &str| {
+                matches!(cell, "true" | "false")
+                    || serde_json::from_str::<serde_json::Number>(cell).is_ok()
+            };
+            match cell.as_deref() {
+                None => into.extend_from_slice(b"null"),
+                Some(cell) if *is_bare && is_value(cell) => into.extend_from_slice(cell.as_bytes()),
+                Some(text) => push_text(text, into)?,
+            }
+        }
+        into.extend_from_slice(if self.in_array { b"}" } else { b"}\n" });
+        Ok(())
+    }
+}
+
+/// Adds a text in quotes. Nearly all need no escapes.
+fn push_text(text: &str, into: &mut Vec<u8>) -> io::Result<()> {
+    if next_special(text.as_bytes()).is_some() {
+        return Ok(serde_json::to_writer(into, text)?);
+    }
+    into.reserve(text.len() + 2);
+    into.push(b'"');
+    into.extend_from_slice(text.as_bytes());
+    into.push(b'"');
+    Ok(())
+}
