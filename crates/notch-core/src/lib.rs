@@ -80,7 +80,7 @@ pub use survey::{
 };
 pub use tally::{
     CutTally, FindingExample, FindingGroup, FindingTally, LINES_OF_PART, OutputTally, Tally,
-    TallyPart,
+    TallyPart, TextsTold,
 };
 pub use text::ByteWidth;
 pub use text::{characters, is_format};

@@ -41,14 +41,25 @@ pub struct Tally {
     reasons: usize,
     /// It counts a part of a run, which is bounded itself: all reasons are told apart.
     is_part: bool,
-    /// It has the texts of findings as well: their shapes, and a few examples.
-    has_texts: bool,
+    texts: TextsTold,
     /// Rows with at least one finding that is not a note.
     pub rows_with_findings: u64,
     /// What was counted for hints, by the place of the event.
     events: BTreeMap<usize, EventTally>,
     /// Findings of columns as a whole, which are those of no row.
     pub column_findings: u64,
+}
+
+/// What a tally tells of texts, beside how many there are.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Default)]
+pub enum TextsTold {
+    /// Nothing.
+    Nothing,
+    /// The shapes of what is cut.
+    #[default]
+    Shapes,
+    /// The shapes of what findings are about as well, and a few examples.
+    Examples,
 }
 
 /// Counts of one event.
@@ -77,12 +88,14 @@ pub struct OutputTally {
 
 impl OutputTally {
     #[inline]
-    fn add(&mut self, text: &str, line: u64) {
+    fn add(&mut self, text: &str, line: u64, tells: TextsTold) {
         if text.is_empty() {
             self.blank += 1;
         } else {
             self.filled += 1;
-            self.shapes.add(text, line);
+            if tells >= TextsTold::Shapes {
+                self.shapes.add(text, line);
+            }
         }
     }
 }
@@ -259,15 +272,15 @@ impl Tally {
         }
     }
 
-    /// The same with the texts of findings: what shapes they have, and a few examples.
-    pub fn with_texts(plan: &Plan) -> Self {
-        Self { has_texts: true, ..Self::new(plan) }
+    /// One that tells more or less of texts than their shapes.
+    pub fn telling(plan: &Plan, texts: TextsTold) -> Self {
+        Self { texts, ..Self::new(plan) }
     }
 
-    /// An empty tally for a part of a run, to be merged into that of the run; `has_texts` says
-    /// whether that has the texts of findings as well.
-    pub fn part(plan: &Plan, has_texts: bool) -> Self {
-        let mut tally = Self { is_part: true, has_texts, ..Self::new(plan) };
+    /// An empty tally for a part of a run, to be merged into that of the run, which tells as much of
+    /// texts.
+    pub fn part(plan: &Plan, texts: TextsTold) -> Self {
+        let mut tally = Self { is_part: true, texts, ..Self::new(plan) };
         tally.outputs.iter_mut().for_each(|output| output.shapes = ShapeCounts::part());
         tally
     }
@@ -343,7 +356,9 @@ impl Tally {
         if usual > 0 {
             for (n, output) in self.outputs.iter_mut().enumerate() {
                 let lacking = batch.lacking(n) as u64;
-                output.shapes.add_all(batch.column(n), |row| batch.line(row));
+                if self.texts >= TextsTold::Shapes {
+                    output.shapes.add_all(batch.column(n), |row| batch.line(row));
+                }
                 output.filled += usual - lacking;
                 output.blank += lacking;
             }
@@ -427,7 +442,7 @@ impl Tally {
     /// Counts a row: its number from 1, and the line it begins in.
     pub fn add(&mut self, plan: &Plan, result: &RowResult<'_>, row: u64, line: u64) {
         for (output, cell) in self.outputs.iter_mut().zip(result.cells) {
-            output.add(cell.text, line);
+            output.add(cell.text, line, self.texts);
         }
         self.cuts.iter_mut().zip(result.branches).for_each(|(cut, branch)| cut.add(*branch));
         result.events.iter().for_each(|event| self.add_event(event, line));
@@ -487,7 +502,7 @@ impl Tally {
     fn find_all<'f>(&mut self, findings: impl Iterator<Item = (Finding<'f>, FindingPlace<'f>)>) {
         let mut findings = findings.peekable();
         let Some((Finding { about, kind, .. }, _)) = findings.peek().copied() else { return };
-        let (is_part, has_texts) = (self.is_part, self.has_texts);
+        let (is_part, has_texts) = (self.is_part, self.texts == TextsTold::Examples);
         let group = self.groups.entry((about, kind)).or_insert_with(|| FindingGroup {
             shapes: if is_part { ShapeCounts::part() } else { ShapeCounts::default() },
             ..FindingGroup::default()

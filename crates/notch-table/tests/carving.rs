@@ -516,7 +516,7 @@ proptest! {
     ) {
         let work = Work::with(format!("a,b\n{}{}", rows.concat(), if broken { "\"open,1\nx" } else { "" }).as_bytes());
         let mut seen = Vec::new();
-        for (threads, block) in [(1, 1 << 20), (1, 64), (2, 1), (3, 100), (4, 700)] {
+        for (threads, block) in [(1, 1 << 20), (1, 64), (2, 1), (3, 100), (4, 700), (64, 200)] {
             let how = How { threads: Some(threads), block: Some(block) };
             let done = work.carve_so(&["x = {a} | part 2 by \"-\" | upper", "y? = {b} | check value 5..500 | pad left 4 with \"0\""], true, how).unwrap();
             prop_assert_eq!(done.read, done.written + done.rejected);

@@ -7,6 +7,7 @@ use serde::{Deserialize, Serialize};
 
 use super::{
     CutTally, EventTally, FindingExample, FindingGroup, FindingTally, OutputTally, RowSet, Tally,
+    TextsTold,
 };
 use crate::finding::{About, FindingKind};
 use crate::hash;
@@ -82,7 +83,7 @@ impl Tally {
     /// ahead of those of the one before. `None` where a part was counted by another plan, or holds
     /// what no run counts.
     pub fn of_parts(plan: &Plan, parts: impl IntoIterator<Item = TallyPart>) -> Option<Tally> {
-        let mut whole = Tally::with_texts(plan);
+        let mut whole = Tally::telling(plan, TextsTold::Examples);
         for (n, part) in (0..).zip(parts) {
             let lengths = |tally: &Tally| {
                 let chains = tally.cuts.iter().map(|cut| (cut.branches.len(), cut.unmet.len()));
@@ -175,7 +176,7 @@ impl TallyPart {
             groups: self.groups.into_iter().map(group).collect(),
             rows: self.rows.into_iter().map(|(about, of)| (about, rows(of))).collect(),
             is_part: true,
-            has_texts: true,
+            texts: TextsTold::Examples,
             rows_with_findings: self.rows_with_findings,
             events: self.events.into_iter().map(event).collect(),
             ..Tally::default()

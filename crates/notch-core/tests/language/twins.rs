@@ -1,7 +1,7 @@
 //! Generated input: nothing panics, and what is fast gives what is obvious.
 
 use keen_notch_core::{
-    Batch, ColumnRule, Fate, Plan, PlanOptions, Scratch, Tally, parse_assignment,
+    Batch, ColumnRule, Fate, Plan, PlanOptions, Scratch, Tally, TextsTold, parse_assignment,
     parse_column_rule, parse_row_rule, shape,
 };
 use proptest::prelude::*;
@@ -365,7 +365,10 @@ proptest! {
             prop_assert!(batch.cells(source, places.iter(), |_, place| Some(*place)));
         }
         let together = batch.evaluate();
-        let (mut counts, mut twin) = (Tally::with_texts(&plan), Tally::with_texts(&plan));
+        let (mut counts, mut twin) = (
+            Tally::telling(&plan, TextsTold::Examples),
+            Tally::telling(&plan, TextsTold::Examples),
+        );
         counts.add_batch(&plan, &together);
         for (n, row) in rows.iter().enumerate() {
             let cells: Vec<String> = (0..plan.sources().len()).map(|source| cell(row, source)).collect();

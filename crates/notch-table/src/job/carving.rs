@@ -4,7 +4,7 @@ use std::path::PathBuf;
 use std::sync::Arc;
 use std::sync::atomic::AtomicBool;
 
-use keen_notch_core::{AllRows, Plan, Tally, TallyPart};
+use keen_notch_core::{AllRows, Plan, Tally, TallyPart, TextsTold};
 
 use super::row::OutColumn;
 use crate::input::line_map::Whereabouts;
@@ -26,8 +26,8 @@ pub struct Carving<'c> {
     pub guard_formulas: bool,
     /// Rows that cannot be read are findings like others, even without a file that takes them.
     pub lists_unreadable: bool,
-    /// The texts of findings are told as well: their shapes, and a few examples.
-    pub tells_texts: bool,
+    /// What is told of texts.
+    pub texts: TextsTold,
     /// What was counted is kept for tallies of several parts as well.
     pub keeps_part: bool,
     /// What the first pass has gathered, for a plan that needs it.
@@ -69,7 +69,7 @@ impl<'c> Carving<'c> {
             replace_table: false,
             guard_formulas: false,
             lists_unreadable: false,
-            tells_texts: false,
+            texts: TextsTold::default(),
             keeps_part: false,
             all_rows: None,
             how: How::default(),

@@ -360,7 +360,7 @@ impl Part {
     fn new(carving: &Carving<'_>) -> Self {
         Self {
             counts: Counts::default(),
-            tally: Tally::part(carving.plan, carving.tells_texts),
+            tally: Tally::part(carving.plan, carving.texts),
             empty: 0,
             bytes: 0,
             encoded: Encoded::default(),

@@ -60,7 +60,7 @@ fn carve_rows<'o>(
         table.needs_only(plan.sources().iter().map(|source| source.index).chain(written).collect());
     }
     let summary = Summary {
-        tally: if carving.tells_texts { Tally::with_texts(plan) } else { Tally::new(plan) },
+        tally: Tally::telling(plan, carving.texts),
         places: table.whereabouts(),
         ..Summary::default()
     };

@@ -4,7 +4,7 @@
 use std::collections::HashMap;
 use std::sync::Arc;
 
-use keen_notch_core::{About, BatchResult, FindingKind, Plan, Tally, shape};
+use keen_notch_core::{About, BatchResult, FindingKind, Plan, Tally, TextsTold, shape};
 use keen_notch_table::{TableError, TakesRows, Unreadable};
 
 /// The number of rows that are kept of each line of the tally, the first ones.
@@ -125,7 +125,7 @@ impl CountedPart {
             places.map(|(place, _)| place).collect()
         };
         Self {
-            tally: Tally::part(plan, false),
+            tally: Tally::part(plan, TextsTold::Shapes),
             lists: RowLists::of(plan),
             rows: 0,
             bytes: 0,

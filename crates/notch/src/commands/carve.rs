@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 use std::sync::atomic::AtomicBool;
 
-use keen_notch_core::{OnFinding, Plan, nearest};
+use keen_notch_core::{OnFinding, Plan, TextsTold, nearest};
 use keen_notch_table::{
     Carving, CellsOut, FirstPass, Format, OutColumn, RowSink, RowsOut, Source, Summary, Table, To,
     book_rows, carve, do_not_sync, foreign_ending, format_of, look_through, same_file,
@@ -154,8 +154,7 @@ pub fn carve_jig(
         replace_table: args.replace_table,
         guard_formulas: args.guard_formulas,
         lists_unreadable: false,
-        // A report of the parts has examples of findings.
-        tells_texts: args.tally.file.is_some(),
+        texts: texts_told(args),
         keeps_part: args.tally.file.is_some(),
         all_rows,
         how: args.making.how(),
@@ -172,6 +171,16 @@ pub fn carve_jig(
         save::save(&work.jig, path)?;
     }
     Ok((done, Carved { jig: work.jig, plan: work.plan, name }))
+}
+
+/// What is told of texts: a report of the parts has examples of findings, and nobody sees the shapes
+/// of a run that says nothing. They are a tenth of the work.
+fn texts_told(args: &Carve) -> TextsTold {
+    match (&args.tally.file, args.quiet) {
+        (Some(_), _) => TextsTold::Examples,
+        (None, true) => TextsTold::Nothing,
+        (None, false) => TextsTold::Shapes,
+    }
 }
 
 /// Whether what is to be written can be.

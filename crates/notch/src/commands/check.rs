@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
-use keen_notch_core::{Layouts, Plan};
+use keen_notch_core::{Layouts, Plan, TextsTold};
 use keen_notch_table::{
     Carving, Finished, FirstPass, OutColumn, Part, ReadOptions, Row, RowFormat, RowSink, Source,
     Table, TableError, carve, look_through,
@@ -66,7 +66,7 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
     let carving = Carving {
         findings: list.clone(),
         lists_unreadable: true,
-        tells_texts: true,
+        texts: TextsTold::Examples,
         keeps_part: args.tally.file.is_some(),
         all_rows,
         how: args.making.how(),

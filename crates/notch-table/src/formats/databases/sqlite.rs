@@ -19,9 +19,6 @@ pub(super) fn is_built(_name: &str) -> Result<(), TableError> {
     Ok(())
 }
 
-/// How much of a file is mapped into memory, in bytes.
-const MAPPED: i64 = 1 << 30;
-
 /// Runs what is wanted and passes on its rows.
 ///
 /// # Errors
@@ -32,8 +29,6 @@ pub(super) fn run(
     sender: &SyncSender<Message>,
 ) -> Result<(), String> {
     let database = opened(path).map_err(|cause| said(&cause))?;
-    // Pages are taken from the system's memory as they lie there.
-    database.pragma_update(None, "mmap_size", MAPPED).map_err(|cause| said(&cause))?;
     let mut statement = prepared(&database, wanted)?;
     let declared =
         |column: rusqlite::Column<'_>| (column.name().to_owned(), column.decl_type().map(kind_of));
