@@ -7,15 +7,14 @@
 
 use std::sync::Arc;
 
+use super::value::value;
 use super::{Args, number_style};
-use crate::language::{Build, Comparison, CutError, Example, Group, Guess, Limits, Operand, Word};
+use crate::language::{Build, CutError, Example, Group, Guess, Word};
 use crate::list::List;
-use crate::program::RowContext;
 use crate::program::Test;
 use crate::shape::ShapePattern;
 use crate::text::{
-    DatePattern, Decimal, Kind, Mark, NumberStyle, characters, is_letters, numbers,
-    same_ignoring_case,
+    DatePattern, Kind, Mark, NumberStyle, characters, is_letters, numbers, same_ignoring_case,
 };
 
 /// The test that needs all rows; the compiler of cuts sees to it.
@@ -475,132 +474,4 @@ fn whole_number(text: &str, style: NumberStyle) -> Option<String> {
     let found = numbers(text, None, style).next()?;
     (found.span == (0..text.len()) && found.doubt.is_none() && !found.drops_zeros)
         .then(|| found.written(text))
-}
-
-fn value(args: &mut Args<'_>) -> Result<Test, CutError> {
-    let limits = args.limits()?;
-    let style = number_style(args)?;
-    let decimal = |args: &Args<'_>, text: &str| {
-        Decimal::plain(text).ok_or_else(|| args.refuse(format!("{text} is not a number")))
-    };
-    match limits {
-        Limits::Between(first, last) => {
-            let first = first.as_deref().map(|text| decimal(args, text)).transpose()?;
-            let last = last.as_deref().map(|text| decimal(args, text)).transpose()?;
-            let whole = WholeNumbers::between(first.as_ref(), last.as_ref());
-            Ok(Test::new(false, move |text| {
-                if let Some(holds) = whole.has(text) {
-                    return holds;
-                }
-                Decimal::of_text(text, style).is_some_and(|n| {
-                    first.as_ref().is_none_or(|first| n >= *first)
-                        && last.as_ref().is_none_or(|last| n <= *last)
-                })
-            }))
-        }
-        Limits::Compared(comparison, Operand::Text(text)) => {
-            let (comparison, limit) = (*comparison, decimal(args, text)?);
-            let whole = WholeNumbers::compared(comparison, &limit);
-            Ok(Test::new(false, move |text| {
-                whole.has(text).unwrap_or_else(|| {
-                    Decimal::of_text(text, style).is_some_and(|n| compares(&n, comparison, &limit))
-                })
-            }))
-        }
-        Limits::Compared(comparison, Operand::Column(column)) => {
-            let (comparison, column) = (*comparison, args.resolve(column)?);
-            Ok(Test::in_row(false, move |text, context: &mut RowContext<'_>| {
-                let other =
-                    context.quiet_text(&column).and_then(|text| Decimal::of_text(text, style));
-                let numbers = other.and_then(|other| Some((Decimal::of_text(text, style)?, other)));
-                numbers.is_some_and(|(n, other)| compares(&n, comparison, &other))
-            }))
-        }
-    }
-}
-
-fn compares(number: &Decimal, comparison: Comparison, limit: &Decimal) -> bool {
-    match comparison {
-        Comparison::Less => number < limit,
-        Comparison::AtMost => number <= limit,
-        Comparison::More => number > limit,
-        Comparison::AtLeast => number >= limit,
-    }
-}
-
-/// The whole numbers that limits let through: most numbers are whole and short, and are compared
-/// without their digits being copied (some 200 ns a text).
-struct WholeNumbers {
-    first: i64,
-    last: i64,
-    /// The limits are too large for these.
-    is_over: bool,
-}
-
-impl WholeNumbers {
-    fn between(first: Option<&Decimal>, last: Option<&Decimal>) -> Self {
-        let limits = [first, last].map(|limit| limit.map(Decimal::whole_around));
-        Self {
-            first: limits[0].flatten().map_or(i64::MIN, |(_, above)| above),
-            last: limits[1].flatten().map_or(i64::MAX, |(below, _)| below),
-            is_over: limits.contains(&Some(None)),
-        }
-    }
-
-    fn compared(comparison: Comparison, limit: &Decimal) -> Self {
-        let Some((below, above)) = limit.whole_around() else {
-            return Self { first: 0, last: 0, is_over: true };
-        };
-        let (first, last) = match comparison {
-            Comparison::Less => (i64::MIN, above - 1),
-            Comparison::AtMost => (i64::MIN, below),
-            Comparison::More => (below + 1, i64::MAX),
-            Comparison::AtLeast => (above, i64::MAX),
-        };
-        Self { first, last, is_over: false }
-    }
-
-    /// Whether the number that a text is lies between them; `None` of texts other than a few digits.
-    fn has(&self, text: &str) -> Option<bool> {
-        let number = Some(text).filter(|_| !self.is_over).and_then(short_whole)?;
-        Some((self.first..=self.last).contains(&number))
-    }
-}
-
-/// The number that a text of at most 15 digits is.
-fn short_whole(text: &str) -> Option<i64> {
-    let is_short = (1..=15).contains(&text.len());
-    if !is_short || !text.bytes().all(|byte| byte.is_ascii_digit()) {
-        return None;
-    }
-    Some(text.bytes().fold(0, |number, digit| 10 * number + i64::from(digit - b'0')))
-}
-
-#[cfg(test)]
-mod tests {
-    use proptest::prelude::*;
-
-    use super::*;
-
-    proptest! {
-        /// Short whole numbers are let through as the same numbers are digit by digit.
-        #[test]
-        fn whole_numbers_are_compared_like_all(
-            text in "[0-9]{1,16}|[0-9]{1,2}",
-            limit in "-?[0-9]{1,3}(\\.[0-9]{1,2})?|[0-9]{1,17}",
-            other in "[0-9]{1,2}",
-        ) {
-            let style = NumberStyle::PLAIN;
-            let number = Decimal::of_text(&text, style).unwrap();
-            let [limit, other] = [limit, other].map(|limit| Decimal::plain(&limit).unwrap());
-            use Comparison::*;
-            for comparison in [Less, AtMost, More, AtLeast] {
-                let holds = WholeNumbers::compared(comparison, &limit).has(&text);
-                prop_assert!(holds.is_none_or(|holds| holds == compares(&number, comparison, &limit)));
-            }
-            let holds = WholeNumbers::between(Some(&other), Some(&limit)).has(&text);
-            prop_assert!(holds.is_none_or(|holds| holds == (number >= other && number <= limit)));
-            prop_assert_eq!(WholeNumbers::between(None, Some(&other)).has(&text).is_some(), text.len() < 16);
-        }
-    }
 }

@@ -24,6 +24,7 @@ mod regexes;
 mod sections;
 mod tidy;
 mod types;
+mod value;
 
 pub(crate) use args::{Args, Resolve};
 pub(crate) use conditions::UNIQUE;
