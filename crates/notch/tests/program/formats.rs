@@ -390,3 +390,25 @@ fn streams_go_through() {
     assert_eq!(status, 2);
     assert!(said.contains("lots.csv does not begin as parquet does."), "{said}");
 }
+
+/// An array of objects stays one value where the rows of whole blocks are kept out of it.
+#[test]
+fn an_array_is_whole_whatever_is_kept_out() {
+    let folder = Folder::with(&[]);
+    let table = |odd: std::ops::Range<usize>| {
+        let row = |n: usize| if odd.contains(&n) { format!("{n}\n") } else { format!("{n}-x\n") };
+        format!("code\n{}", (0..40).map(row).collect::<String>())
+    };
+    for (odd, left) in [(0..0, 40), (0..25, 15), (10..30, 20), (15..40, 15), (0..40, 0)] {
+        folder.write("t.csv", table(odd.clone()).as_bytes());
+        for block in ["1", "16", "100000"] {
+            let cut = "x = part 2 by \"-\"";
+            let args =
+                ["carve", "t.csv", "-c", "code", cut, "--rejects", "r.csv", "--block", block];
+            folder.run(&[&args[..], &["-q", "-o", "out.json"]].concat(), b"");
+            let objects: Vec<serde_json::Value> =
+                serde_json::from_str(&folder.read("out.json")).unwrap();
+            assert_eq!(objects.len(), left, "{odd:?} kept out, blocks of {block} bytes");
+        }
+    }
+}

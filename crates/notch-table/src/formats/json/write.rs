@@ -66,6 +66,9 @@ impl CellWriter for ObjectsFile {
     }
 
     fn text(&mut self, rows: &[u8]) -> Result<(), TableError> {
+        if rows.is_empty() {
+            return Ok(());
+        }
         // No comma stands before the first object.
         let is_first = self.objects.in_array && std::mem::take(&mut self.is_empty);
         self.file.write(if is_first { rows.strip_prefix(b",").unwrap_or(rows) } else { rows })
