@@ -100,6 +100,27 @@ def test_what_is_unique_is_asked_of_the_engine(session: Any, rule: str) -> None:
     assert found == {(of["row"] - 1, of["kind"], of["cell"]) for of in alone.listed.to_pylist()}
 
 
+def test_large_lists_are_fetched_by_each_worker(session: Any, tmp_path: Path) -> None:
+    lines = "code,name\n" + "".join(f"{n:05},bed {n} of the house\n" for n in range(0, 90_000, 2))
+    (tmp_path / "beds.csv").write_text(lines)
+    assert len(lines) > spark.LARGE
+    (tmp_path / "beds.toml").write_text(
+        """column = "lot"
+[lists]
+beds = { file = "beds.csv", column = "code", gives = "name" }
+[cuts]
+bed = 'part 4 of 5 by "-" | look up in beds'
+"""
+    )
+    frame = lots(session, 4)
+    table = frame.orderBy("id").toArrow()
+    alone, done = keen_notch.carve(table, tmp_path / "beds.toml"), spark.carve(frame, tmp_path / "beds.toml")
+    assert done.frame.orderBy("id").toArrow().to_pylist() == alone.table.to_pylist()
+    assert counts(spark.check(frame, tmp_path / "beds.toml")) == counts(keen_notch.check(table, tmp_path / "beds.toml"))
+    work, _ = spark._begin(frame, tmp_path / "beds.toml", None, None)
+    assert [name for name, _ in work.jig.files] == ["jig.toml"] and len(work.jig.fetched) == 1
+
+
 def test_a_jig_that_does_not_suit_is_refused(session: Any) -> None:
     with pytest.raises(keen_notch.NotchError, match="There is no column nope"):
         spark.carve(lots(session, 2), '[cuts]\na = "{nope} | first 2"\n')

@@ -6,7 +6,7 @@
 //! | module | holds |
 //! | --- | --- |
 //! | `error`, `beginnings`, `options`, `activity`, `shown` | what went wrong, how files begin, how a table is to be read, what messages show |
-//! | `chunks`, `charset`, `parts`, `output` | bytes piece by piece, encodings, files written beside their place and renamed |
+//! | `chunks`, `charset`, `parts`, `early_sync`, `output` | bytes piece by piece, encodings, files written beside their place, sent to the disk, and renamed |
 //! | `input` | where the bytes come from: files, archives, compression, several files |
 //! | `cells` | cells apart from any format, and what takes them |
 //! | `formats` | CSV, JSON, lines, Parquet and Arrow, workbooks, databases, tables drawn for people; none of them knows of cuts |

@@ -35,6 +35,10 @@ Batches = Iterator[pa.RecordBatch]
 BATCH = 65_536
 
 
+#: A list of more bytes is fetched once by each worker instead of travelling with each partition.
+LARGE = 1 << 20
+
+
 @dataclass(frozen=True)
 class PackedJig:
     """A jig with the files that it names, to be unpacked on another machine."""
@@ -43,6 +47,8 @@ class PackedJig:
     files: tuple[tuple[str, bytes], ...]
     #: SHA-256 of all of it.
     hash: str
+    #: The large ones: their path from the folder of the jig, and what the engine calls them.
+    fetched: tuple[tuple[str, str], ...] = ()
 
     @staticmethod
     def of(jig: Jig) -> "PackedJig":
@@ -72,10 +78,30 @@ class PackedJig:
         """The jig itself."""
         return self.files[0][1].decode()
 
+    def handed_to(self, session: Any) -> "PackedJig":
+        """The same with its large files handed to a session of Spark, from which workers fetch them."""
+        small, fetched = [], []
+        for name, content in self.files:
+            if len(content) <= LARGE:
+                small.append((name, content))
+                continue
+            # Files of one name are one file to the engine.
+            called = f"keen-notch-{hashlib.sha256(content).hexdigest()}"
+            path = _kept("lists") / called
+            path.write_bytes(content)
+            session.sparkContext.addFile(str(path))
+            fetched.append((name, called))
+        return replace(self, files=tuple(small), fetched=tuple(fetched))
+
     def unpack(self, folder: Path) -> Path:
         """Writes it into a folder; returns the path of the jig."""
         for name, content in self.files:
             (folder / name).write_bytes(content)
+        for name, called in self.fetched:
+            from pyspark import SparkFiles
+
+            (folder / name).unlink(missing_ok=True)
+            (folder / name).symlink_to(SparkFiles.get(called))
         return folder / self.files[0][0]
 
 
@@ -182,7 +208,8 @@ def _begin(frame: Any, jig: Jig, column: str | None, wheel: str | None) -> tuple
         archive = shutil.copyfile(wheel, _kept("wheel") / Path(wheel).with_suffix(".zip").name)
         frame.sparkSession.sparkContext.addPyFile(str(archive))
     empty = to_arrow_schema(frame.schema).empty_table()
-    work = Work(PackedJig.of(jig), column, running.version())
+    packed = PackedJig.of(jig).handed_to(frame.sparkSession)
+    work = Work(packed, column, running.version())
     if _asks_unique(work.jig.text()):
         # What is wrong with the jig is told before anything runs.
         commands.check(empty, work.local(), column=column)
