@@ -200,6 +200,10 @@ pub struct Making {
     /// How many bytes are worked on at a time; for tests.
     #[arg(long, value_name = "BYTES", hide = true)]
     pub block: Option<usize>,
+    /// The texts that stand more than once in what --gather has written of all parts: so a part is
+    /// asked for what is unique in all of them.
+    #[arg(help_heading = PARTS, long, value_name = "FILE")]
+    pub twice: Option<PathBuf>,
     /// How the table is read.
     #[command(flatten)]
     pub reading: Reading,
@@ -292,10 +296,6 @@ pub struct Carve {
     /// What is kept for notch tally.
     #[command(flatten)]
     pub tally: TallyOptions,
-    /// The texts that stand more than once in what --gather has written of all parts: so a part is
-    /// asked for what is unique in all of them.
-    #[arg(help_heading = PARTS, long, value_name = "FILE")]
-    pub twice: Option<PathBuf>,
 }
 
 /// The rows of a preview.
@@ -334,7 +334,7 @@ pub struct Check {
     /// What was found is kept beside the jig, in NAME.runs.jsonl.
     #[arg(help_heading = None, long)]
     pub remember: bool,
-    /// A page to hand on.
+    /// The page for people without a terminal.
     #[command(flatten)]
     pub page: PageOptions,
     /// How far the share of a remembered shape may move, in points of a hundred; 10 unless the jig
@@ -345,12 +345,8 @@ pub struct Check {
     #[command(flatten)]
     pub tally: TallyOptions,
     /// Write the texts that must be unique into this file, one a line, and check nothing.
-    #[arg(help_heading = PARTS, long, value_name = "FILE", conflicts_with_all = ["tally", "twice", "remember", "file"])]
+    #[arg(help_heading = PARTS, long, value_name = "FILE", conflicts_with_all = ["tally", "twice", "remember", "file", "findings", "json"])]
     pub gather: Option<PathBuf>,
-    /// The texts that stand more than once in what --gather has written of all parts: so a part is
-    /// asked for what is unique in all of them.
-    #[arg(help_heading = PARTS, long, value_name = "FILE")]
-    pub twice: Option<PathBuf>,
     /// Print as JSON.
     #[arg(help_heading = None, long)]
     pub json: bool,
@@ -375,7 +371,7 @@ pub struct Survey {
     /// Write the cuts that suit into this file, as a jig.
     #[arg(long, value_name = "FILE")]
     pub save_jig: Option<PathBuf>,
-    /// A page to hand on.
+    /// The page for people without a terminal.
     #[command(flatten)]
     pub page: PageOptions,
     /// What is kept for notch tally: all columns at a glance.
@@ -413,7 +409,7 @@ pub struct Compare {
     /// How many rows to show of each shape.
     #[arg(long, value_name = "N", default_value_t = 3)]
     pub examples: usize,
-    /// A page to hand on.
+    /// The page for people without a terminal.
     #[command(flatten)]
     pub page: PageOptions,
     /// Print as JSON.
@@ -537,7 +533,7 @@ pub struct NewJig {
     pub reading: Reading,
 }
 
-/// A page to hand on.
+/// The page for people without a terminal.
 #[derive(Debug, Args)]
 #[command(next_help_heading = "A page to hand on")]
 pub struct PageOptions {

@@ -31,7 +31,7 @@ pub(crate) struct ShapePattern {
 }
 
 #[derive(Debug, Clone, PartialEq, Eq)]
-enum Item {
+pub(super) enum Item {
     Literal(String),
     /// That many characters of a kind, or of either of two.
     Run(&'static [char], usize, usize),
@@ -89,14 +89,14 @@ impl ShapePattern {
         if items.windows(2).any(are_beside) {
             return Err("[*] beside [w+] leaves open where the words end; leave one out".to_owned());
         }
-        Ok(Self { fixed: fixed(&items), items, ignoring_case: false })
+        Ok(Self { fixed: FixedShape::of(&items), items, ignoring_case: false })
     }
 
     /// The same for texts whose letters may be of either case: those that stand for themselves,
     /// and the kinds U and l.
     pub(crate) fn ignoring_case(mut self, ignoring_case: bool) -> Self {
         self.ignoring_case = ignoring_case;
-        self.fixed = if ignoring_case { None } else { fixed(&self.items) };
+        self.fixed = if ignoring_case { None } else { FixedShape::of(&self.items) };
         self
     }
 
@@ -287,33 +287,6 @@ impl ShapePattern {
         (!goes_on).then_some(length)
     }
 }
-
-/// The ranges of bytes that items of one length take; `None` of others.
-fn fixed(items: &[Item]) -> Option<FixedShape> {
-    let mut ranges = Vec::new();
-    for item in items {
-        match item {
-            Item::Literal(literal) => {
-                let is_plain = literal.bytes().all(|byte| byte == b' ' || byte.is_ascii_graphic());
-                ranges.extend(is_plain.then(|| literal.bytes().map(|byte| (byte, byte)))?);
-            }
-            Item::Run(kinds, least, most) if least == most && *most <= LONGEST_FIXED => {
-                let range = match kinds {
-                    ['d'] => (b'0', b'9'),
-                    ['U'] => (b'A', b'Z'),
-                    ['l'] => (b'a', b'z'),
-                    _ => return None,
-                };
-                ranges.extend(std::iter::repeat_n(range, *most));
-            }
-            _ => return None,
-        }
-    }
-    Some(FixedShape::new(&ranges))
-}
-
-/// Longer runs are asked character by character.
-const LONGEST_FIXED: usize = 64;
 
 /// The parts of a pattern, as they are written: whether each is a slot, and its text; a `[` that is
 /// text stands for itself.

@@ -1,6 +1,8 @@
 //! The condition `value`: whether the number that a text is lies between limits, or compares with
 //! another cell's. Numbers are compared digit by digit, short whole ones as they are.
 
+use std::ops::RangeInclusive;
+
 use crate::language::{Comparison, CutError, Limits, Operand};
 use crate::program::{RowContext, Test};
 use crate::text::Decimal;
@@ -59,42 +61,33 @@ fn compares(number: &Decimal, comparison: Comparison, limit: &Decimal) -> bool {
     }
 }
 
-/// The whole numbers that limits let through: most numbers are whole and short, and are compared
-/// without their digits being copied (some 200 ns a text).
-struct WholeNumbers {
-    first: i64,
-    last: i64,
-    /// The limits are too large for these.
-    is_over: bool,
-}
+/// The whole numbers that limits let through, the first and the last; `None` where the limits are too
+/// large. Most numbers are whole and short, and are compared without their digits being copied (some
+/// 200 ns a text).
+struct WholeNumbers(Option<RangeInclusive<i64>>);
 
 impl WholeNumbers {
     fn between(first: Option<&Decimal>, last: Option<&Decimal>) -> Self {
-        let limits = [first, last].map(|limit| limit.map(Decimal::whole_around));
-        Self {
-            first: limits[0].flatten().map_or(i64::MIN, |(_, above)| above),
-            last: limits[1].flatten().map_or(i64::MAX, |(below, _)| below),
-            is_over: limits.contains(&Some(None)),
-        }
+        // Without a limit any number is let through.
+        let around = |limit: Option<&Decimal>| match limit {
+            None => Some((i64::MAX, i64::MIN)),
+            Some(limit) => limit.whole_around(),
+        };
+        Self(around(last).zip(around(first)).map(|((last, _), (_, first))| first..=last))
     }
 
     fn compared(comparison: Comparison, limit: &Decimal) -> Self {
-        let Some((below, above)) = limit.whole_around() else {
-            return Self { first: 0, last: 0, is_over: true };
-        };
-        let (first, last) = match comparison {
-            Comparison::Less => (i64::MIN, above - 1),
-            Comparison::AtMost => (i64::MIN, below),
-            Comparison::More => (below + 1, i64::MAX),
-            Comparison::AtLeast => (above, i64::MAX),
-        };
-        Self { first, last, is_over: false }
+        Self(limit.whole_around().map(|(below, above)| match comparison {
+            Comparison::Less => i64::MIN..=above - 1,
+            Comparison::AtMost => i64::MIN..=below,
+            Comparison::More => below + 1..=i64::MAX,
+            Comparison::AtLeast => above..=i64::MAX,
+        }))
     }
 
     /// Whether the number that a text is lies between them; `None` of texts other than a few digits.
     fn has(&self, text: &str) -> Option<bool> {
-        let number = Some(text).filter(|_| !self.is_over).and_then(short_whole)?;
-        Some((self.first..=self.last).contains(&number))
+        Some(self.0.as_ref()?.contains(&short_whole(text)?))
     }
 }
 

@@ -112,11 +112,14 @@ pub fn carve_jig(
     interrupt: &AtomicBool,
 ) -> Result<(Summary, Carved), Problem> {
     let file = output_file(args);
+    if args.tally.file.is_some() {
+        unique::can_be_parted(&jig, args.making.twice.as_deref())?;
+    }
     outputs_can_be_written(args, &jig)?;
     if args.no_sync {
         do_not_sync();
     }
-    let work = Session::begin(source, &args.making, jig, args.twice.is_some())?;
+    let work = Session::begin(source, &args.making, jig)?;
     if !args.quiet {
         work.notices();
     }
@@ -138,7 +141,7 @@ pub fn carve_jig(
         readable: first && args.rejects.is_none(),
         findings: first && work.plan.ever(OnFinding::Stop),
     };
-    let known = unique::known(args.twice.as_deref(), &work.plan)?;
+    let known = unique::known(args.making.twice.as_deref(), &work.plan)?;
     let all_rows = look_through(&work.source, &work.options, &work.plan, known, pass)?;
     let sink: Box<dyn RowSink> = match (file, preview) {
         (Some(path), _) => sink(args, To::File(path), &work)?,
@@ -200,9 +203,6 @@ fn outputs_can_be_written(args: &Carve, jig: &Jig) -> Result<(), Problem> {
         ("the jig to be saved", args.save_jig.as_ref()),
         ("the tally", args.tally.file.as_ref()),
     ];
-    if args.tally.file.is_some() {
-        unique::can_be_parted(jig, args.twice.as_deref())?;
-    }
     files_differ(&args.table, jig, &outputs)?;
     let by_ending =
         [file.filter(|_| args.to.is_none()), args.making.findings.as_ref(), args.rejects.as_ref()];

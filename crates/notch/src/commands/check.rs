@@ -36,11 +36,11 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
         ("the texts gathered", args.gather.as_ref()),
     ];
     if args.tally.file.is_some() {
-        unique::can_be_parted(&jig, args.twice.as_deref())?;
+        unique::can_be_parted(&jig, args.making.twice.as_deref())?;
     }
     files_differ(&args.table, &jig, &outputs)?;
     let source = Source::from_argument(&args.table);
-    let work = Session::begin(source, &args.making, jig, args.twice.is_some())?;
+    let work = Session::begin(source, &args.making, jig)?;
     if let Some(path) = &args.gather {
         unique::gather(work, path)?;
         return Ok(ExitCode::SUCCESS);
@@ -53,7 +53,7 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
         &work.source,
         &work.options,
         &work.plan,
-        unique::known(args.twice.as_deref(), &work.plan)?,
+        unique::known(args.making.twice.as_deref(), &work.plan)?,
         FirstPass { readable: false, findings: false },
     )?;
     // A page lists every finding as the findings file does; where none is wanted it is a part.

@@ -69,17 +69,11 @@ impl Making {
 }
 
 impl Session {
-    /// Opens the table and compiles the jig for it; `knows_all_rows` says that it need not be read
-    /// twice for what is unique.
+    /// Opens the table and compiles the jig for it.
     ///
     /// # Errors
     /// The table cannot be read, or the jig does not suit it.
-    pub fn begin(
-        mut source: Source,
-        making: &Making,
-        jig: Jig,
-        knows_all_rows: bool,
-    ) -> Result<Self, Problem> {
+    pub fn begin(mut source: Source, making: &Making, jig: Jig) -> Result<Self, Problem> {
         let options = ReadOptions {
             separator: jig.separator.as_deref().map(separator).transpose().map_err(|problem| {
                 Problem::said(
@@ -90,7 +84,7 @@ impl Session {
             no_header: jig.header == Some(false),
             ..making.reading.options()
         };
-        if jig.asks_unique() && !knows_all_rows {
+        if jig.asks_unique() && making.twice.is_none() {
             source = source.to_be_read_again()?;
         }
         let mut table = Table::open(&source, &options)?;

@@ -1,4 +1,4 @@
-//! Pages to hand on: what a command tells as one HTML file, for people without a terminal.
+//! Pages for people without a terminal: what a command tells, as one HTML file.
 //!
 //! A page is made from the values that `--json` prints, so that the two cannot disagree. It asks
 //! nothing of a network, which a content policy in it forbids, and needs no script to be read: the

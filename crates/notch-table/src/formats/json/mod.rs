@@ -7,6 +7,7 @@
 mod flat;
 mod write;
 
+use std::borrow::Cow;
 use std::collections::HashMap;
 use std::fmt;
 use std::io::{self, Read};
@@ -147,13 +148,7 @@ impl JsonText {
         for field in object.0 {
             cells[self.column(&field.name)?] = field.text;
         }
-        for (n, cell) in cells.iter().enumerate() {
-            if n > 0 {
-                piece.push(b',');
-            }
-            write_cell(cell, b',', piece);
-        }
-        Ok(())
+        push_row(cells.iter().map(|cell| Ok(cell.into())), piece)
     }
 
     /// Writes the row of a flat object that lies there.
@@ -169,22 +164,30 @@ impl JsonText {
             };
             cells[column] = (field.value.clone(), field.has_escapes);
         }
-        for (n, (cell, has_escapes)) in cells.iter().enumerate() {
-            if n > 0 {
-                piece.push(b',');
-            }
-            if *has_escapes {
-                let quoted = &text[cell.start - 1..cell.end + 1];
-                let cell: String = serde_json::from_str(quoted)
-                    .map_err(|error| wrong(self.number, &error.to_string()))?;
-                write_cell(&cell, b',', piece);
-            } else {
-                write_cell(&text[cell.clone()], b',', piece);
-            }
-        }
+        let texts = cells.iter().map(|(cell, has_escapes)| match has_escapes {
+            false => Ok(text[cell.clone()].into()),
+            true => serde_json::from_str(&text[cell.start - 1..cell.end + 1])
+                .map(Cow::Owned)
+                .map_err(|error| wrong(self.number, &error.to_string())),
+        });
+        push_row(texts, piece)?;
         self.cells = cells;
         Ok(())
     }
+}
+
+/// Adds the cells of a row, divided by commas.
+fn push_row<'c>(
+    cells: impl Iterator<Item = io::Result<Cow<'c, str>>>,
+    piece: &mut Vec<u8>,
+) -> io::Result<()> {
+    for (n, cell) in cells.enumerate() {
+        if n > 0 {
+            piece.push(b',');
+        }
+        write_cell(&cell?, b',', piece);
+    }
+    Ok(())
 }
 
 /// The names of columns, for whom to expect in this order; none where one is not written as it is.
