@@ -4,8 +4,19 @@ use std::ops::Range;
 
 use keen_notch_core::{BatchResult, NewCell};
 
+use crate::formats::csv::cell_text;
+use crate::job::OutColumn;
+
 /// A text of no more bytes is short.
 const SHORT: usize = 32;
+
+/// Where a cell of the table lies in its block, from one byte to another.
+pub(crate) enum CellPlace {
+    /// Its text.
+    Text((u32, u32)),
+    /// A field that is not its text verbatim.
+    Field((u32, u32)),
+}
 
 /// The texts of a column, one after the other: first bytes, then, when all are there, text.
 #[derive(Debug, Default)]
@@ -46,6 +57,29 @@ impl TextColumn {
             at
         }));
         self.bytes.truncate(at);
+    }
+
+    /// Adds cells of a block.
+    fn extend_from_block(&mut self, block: &str, cells: impl Iterator<Item = CellPlace>) {
+        for cell in cells {
+            match cell {
+                CellPlace::Text((from, to)) => {
+                    let (open, length) = (&block.as_bytes()[from as usize..], (to - from) as usize);
+                    match open.first_chunk::<SHORT>().filter(|_| length <= SHORT) {
+                        Some(wide) => {
+                            let end = self.bytes.len() + length;
+                            self.bytes.extend_from_slice(wide);
+                            self.bytes.truncate(end);
+                        }
+                        None => self.bytes.extend_from_slice(&open[..length]),
+                    }
+                    self.ends.push(self.bytes.len());
+                }
+                CellPlace::Field((from, to)) => {
+                    self.push(&cell_text(&block[from as usize..to as usize]));
+                }
+            }
+        }
     }
 
     /// Is told that all are there. That they are text is looked at once for all of them.
@@ -107,21 +141,34 @@ impl OutputColumns {
     }
 
     /// The cell of a row, by the place of its column among those that were asked for.
+    #[inline]
     pub fn cell(&self, row: usize, column: usize) -> &str {
-        self.columns[column].texts(&(row..row + 1)).0
+        let TextColumn { text, ends, .. } = &self.columns[column];
+        let from = if row == 0 { 0 } else { ends[row - 1] };
+        text.get(from..ends[row]).unwrap_or_default()
     }
 
-    /// Adds rows of a batch that are like most others: their new cells, that many a row.
+    /// Adds rows of a batch that are like most others: these columns of each. Where the
+    /// cell of a row, by its place in the batch, and a column of the table lies, `place` tells.
     #[inline(never)]
-    pub(crate) fn extend(&mut self, batch: &BatchResult<'_>, rows: Range<usize>, columns: usize) {
-        self.make_columns(columns);
+    pub(crate) fn extend(
+        &mut self,
+        batch: &BatchResult<'_>,
+        rows: &Range<usize>,
+        columns: &[OutColumn],
+        place: impl Fn(usize, usize) -> CellPlace,
+    ) {
+        self.make_columns(columns.len());
         self.numbers.extend(rows.clone().map(|row| batch.number(row)));
         self.lines.extend(rows.clone().map(|row| batch.line(row)));
-        self.columns
-            .iter_mut()
-            .take(columns)
-            .enumerate()
-            .for_each(|(n, column)| column.extend(batch.new_cells(n, rows.clone())));
+        for (column, into) in columns.iter().zip(&mut self.columns) {
+            match column {
+                OutColumn::New(n) => into.extend(batch.new_cells(*n, rows.clone())),
+                OutColumn::Source(n) => {
+                    into.extend_from_block(batch.block(), rows.clone().map(|row| place(row, *n)));
+                }
+            }
+        }
     }
 
     /// Begins a row, by its number and line, of at most that many cells, each to be added by

@@ -13,9 +13,9 @@ use super::findings::{encode, encode_unreadable};
 use super::row::{NewCells, OutColumn, Row};
 use super::sinks::{RowFormat, WhichCells};
 use crate::blocks::{Block, Contents, RowAt, RowCursor};
-use crate::cells::OutputColumns;
+use crate::cells::CellPlace;
 use crate::error::TableError;
-use crate::formats::csv::Record;
+use crate::formats::csv::{Record, bare_cell};
 use crate::unreadable::Unreadable;
 
 impl Part {
@@ -32,13 +32,8 @@ impl Part {
         let mut contents = Contents::of(block);
         let length = contents.text.len();
         let rows = RowCursor::new(block, contents.invalid.as_deref(), job.width);
-        let mut encoder = Encoder {
-            job,
-            row_format,
-            findings,
-            has_new_in_order: has_new_in_order(job, row_format),
-            rows,
-        };
+        let mut encoder =
+            Encoder { job, row_format, findings, by_column: wanted_columns(job, row_format), rows };
         let done = loop {
             let batch = encoder.batch(&mut contents.text, scratch, self);
             contents.text.truncate(length);
@@ -47,7 +42,13 @@ impl Part {
                     let record = encoder.rows.record(row.place, &contents.text);
                     let (tally, mut to) = (
                         &mut self.tally,
-                        ToEncoded { job, row_format, findings, into: &mut self.encoded },
+                        ToEncoded {
+                            job,
+                            row_format,
+                            by_column: encoder.by_column.as_deref(),
+                            findings,
+                            into: &mut self.encoded,
+                        },
                     );
                     if let Err(error) = settle_unreadable(
                         job,
@@ -85,6 +86,8 @@ impl Encoded {
 struct ToEncoded<'e, 'r> {
     job: &'e Job<'r>,
     row_format: &'e RowFormat,
+    /// As in [`Encoder`].
+    by_column: Option<&'e [OutColumn]>,
     findings: Option<u8>,
     into: &'e mut Encoded,
 }
@@ -99,8 +102,14 @@ impl Taker for ToEncoded<'_, '_> {
 
     fn write(&mut self, row: &Row<'_>) -> Result<(), TableError> {
         let (into, columns) = (&mut *self.into, &self.job.carving.columns);
-        if let Some(which) = self.row_format.wanted_cells() {
-            push_cells(&mut into.cells, row, columns, which);
+        if let Some(columns) = self.by_column {
+            into.cells.begin_row(row.number, row.line(), columns.len());
+            for (place, column) in columns.iter().enumerate() {
+                match column {
+                    OutColumn::Source(n) => into.cells.add(place, &row.source_cell(*n)),
+                    OutColumn::New(n) => into.cells.add(place, row.new_cell(*n)),
+                }
+            }
             return Ok(());
         }
         into.line.clear();
@@ -146,35 +155,22 @@ impl Taker for ToEncoded<'_, '_> {
     }
 }
 
-/// Adds a row to cells that are put together column by column: its cells in these columns, or the
-/// new ones of them.
-fn push_cells(into: &mut OutputColumns, row: &Row<'_>, columns: &[OutColumn], which: WhichCells) {
-    into.begin_row(row.number, row.line(), columns.len());
-    let wanted = columns
-        .iter()
-        .filter(|column| which == WhichCells::All || matches!(column, OutColumn::New(_)));
-    for (place, column) in wanted.enumerate() {
-        match column {
-            OutColumn::Source(n) => into.add(place, &row.source_cell(*n)),
-            OutColumn::New(n) => into.add(place, row.new_cell(*n)),
-        }
-    }
-}
-
 /// Evaluates the rows of a block, many together, and encodes them.
 struct Encoder<'b> {
     job: &'b Job<'b>,
     row_format: &'b RowFormat,
     findings: Option<u8>,
-    /// What is wanted of each row is its new cells, all of them in their order.
-    has_new_in_order: bool,
+    /// The columns that are put together column by column, where the outputs take them so.
+    by_column: Option<Vec<OutColumn>>,
     rows: RowCursor<'b>,
 }
 
-fn has_new_in_order(job: &Job<'_>, row_format: &RowFormat) -> bool {
-    let new = job.carving.columns.iter().filter(|column| matches!(column, OutColumn::New(_)));
-    let all = (0..job.carving.plan.outputs().len()).map(OutColumn::New);
-    row_format.wanted_cells() == Some(WhichCells::New) && new.copied().eq(all)
+/// The columns that outputs which take cells ask for.
+fn wanted_columns(job: &Job<'_>, row_format: &RowFormat) -> Option<Vec<OutColumn>> {
+    let which = row_format.wanted_cells()?;
+    let is_wanted =
+        |column: &&OutColumn| which == WhichCells::All || matches!(column, OutColumn::New(_));
+    Some(job.carving.columns.iter().filter(is_wanted).copied().collect())
 }
 
 impl Encoder<'_> {
@@ -248,13 +244,24 @@ impl Encoder<'_> {
                     part.counts.written += 1;
                     continue;
                 }
-                if self.has_new_in_order {
+                if let Some(columns) = &self.by_column
+                    && self.rows.invalid().is_none()
+                {
                     // All rows up to the next unusual one, unless something may be said of one of
                     // them.
                     if self.findings.is_none() {
                         next = unusual.first().map_or(places.len(), |(of, _)| *of);
                     }
-                    encoded.cells.extend(&evaluated, at..next, plan.outputs().len());
+                    let bytes = evaluated.block().as_bytes();
+                    let place = |row: usize, column| {
+                        let row = places[row] as usize;
+                        if let Some(bounds) = index.cells.bounds(column) {
+                            return CellPlace::Text((bounds[row], bounds[row + 1]));
+                        }
+                        let field = index.field(row, column);
+                        bare_cell(bytes, field).map_or(CellPlace::Field(field), CellPlace::Text)
+                    };
+                    encoded.cells.extend(&evaluated, &(at..next), columns, place);
                     part.counts.written += (next - at) as u64;
                     continue;
                 }
@@ -264,8 +271,9 @@ impl Encoder<'_> {
                 None => (NewCells::Batch(&evaluated, at), &*absent, Fate::Write),
             };
             let row = self.row((at, place), &evaluated, cells, findings);
-            let (row_format, findings) = (self.row_format, self.findings);
-            let mut to = ToEncoded { job, row_format, findings, into: encoded };
+            let (row_format, by_column) = (self.row_format, self.by_column.as_deref());
+            let mut to =
+                ToEncoded { job, row_format, by_column, findings: self.findings, into: encoded };
             settle(job, &row, fate, &mut part.counts, &mut to)?;
         }
         Ok(unreadable)

@@ -292,6 +292,8 @@ fn cells_survive_every_format() {
         "é e\u{301} Žďár",
         "日本語 😀",
         "a \"quoted\", cell",
+        "\"begins, and ends, with a quote; it is longer than most\"",
+        "longer than the thirty-two bytes that are copied at once",
         "=1+1",
         "0.10",
         "-",
@@ -304,6 +306,8 @@ fn cells_survive_every_format() {
         table.push_str(&format!("FH-{n:05},\"{cell}\",{note}\n"));
     }
     folder.write("t.csv", table.as_bytes());
+    // The same with a row that is no text, so that rows are looked at one by one.
+    folder.write("odd.csv", &[table.as_bytes(), b"FH-x,\xFF,\n"].concat());
     let cells = |csv: &[u8]| -> Vec<Vec<String>> {
         let mut reader = csv::ReaderBuilder::new().has_headers(false).from_reader(csv);
         reader.records().map(|record| record.unwrap().iter().map(str::to_owned).collect()).collect()
@@ -317,6 +321,19 @@ fn cells_survive_every_format() {
         (direct.len(), &direct[6][3..5]),
         (3001, &["00005".to_owned(), "a \"".to_owned()][..])
     );
+    // On to a database, with a cut on the way there and the others on the way back.
+    let are_those_of_the_database = |from: &str, there: &[&str], back: &[&str]| {
+        let _ = std::fs::remove_file(folder.path("odd rows.csv"));
+        let how = ["-o", "on.db", "--to-table", "rows", "--replace-table", "-q"];
+        let there = folder.run(&[&["carve", from], there, &how].concat(), b"");
+        assert!(matches!(there.2, 0 | 1), "{from}: {}", there.1);
+        let (back, err, status) =
+            folder.run(&[&["carve", "on.db"], back, &["--to", "csv", "-q"]].concat(), b"");
+        assert_eq!(status, 0, "{from}: {err}");
+        let back = cells(&back);
+        let differs = direct.iter().zip(&back).find(|(direct, back)| direct != back);
+        assert!(back.len() == direct.len() && differs.is_none(), "{from}: {differs:?}");
+    };
     for name in [
         "t.tsv",
         "t.jsonl",
@@ -347,7 +364,9 @@ fn cells_survive_every_format() {
                 "{name} on {threads} threads: {differs:?}"
             );
         }
+        are_those_of_the_database(name, &cuts[1..2], &cuts[2..]);
     }
+    are_those_of_the_database("odd.csv", &[cuts[0], "--rejects", "odd rows.csv"], &cuts[1..]);
 }
 
 /// Arrow streams from pipe to pipe: old columns keep their types, a stream without rows gives the new

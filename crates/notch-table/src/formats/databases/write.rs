@@ -119,12 +119,16 @@ impl DatabaseTable {
         let mut row = 0;
         while row < rows {
             for n in 0..self.what.columns.len() {
-                if self.what.columns[n].has_no_room(cell(row, n)) {
+                if self.what.columns[n].may_widen()
+                    && self.what.columns[n].has_no_room(cell(row, n))
+                {
                     self.widen(n)?;
                 }
             }
             // One statement serves all rows up to the next one that widens a column.
             let columns = &self.what.columns;
+            let may_widen: Vec<(usize, &CellColumn)> =
+                columns.iter().enumerate().filter(|(_, column)| column.may_widen()).collect();
             let mut insert = self.database.prepare_cached(&self.statement)?;
             loop {
                 for (n, column) in columns.iter().enumerate() {
@@ -138,7 +142,8 @@ impl DatabaseTable {
                 }
                 insert.raw_execute()?;
                 row += 1;
-                let widens = || (0..columns.len()).any(|n| columns[n].has_no_room(cell(row, n)));
+                let widens =
+                    || may_widen.iter().any(|(n, column)| column.has_no_room(cell(row, *n)));
                 if row == rows || widens() {
                     break;
                 }
@@ -166,6 +171,11 @@ impl DatabaseTable {
 }
 
 impl CellColumn {
+    /// Whether there are texts that it has no room for.
+    fn may_widen(&self) -> bool {
+        self.kind == Kind::Integer || self.kind == Kind::Number && !self.is_asked
+    }
+
     /// Whether SQLite would make a number of the text that has lost digits.
     fn has_no_room(&self, text: &str) -> bool {
         match self.kind {
