@@ -12,7 +12,7 @@ use crate::error::TableError;
 use crate::formats::csv::Typed;
 use crate::formats::workbook::write::{
     LONGEST_TEXT, Look, MOST_COLUMNS, MOST_DIGITS, MOST_ROWS, SheetOut, Value, digits_of_number,
-    fitting, in_book, too_many_rows, write_cells,
+    fitting, in_book, new_book, too_many_rows, write_cells,
 };
 use crate::job::finding_cells::{finding_cells, finding_columns};
 use crate::job::row::{OutColumn, Row};
@@ -51,7 +51,7 @@ pub fn book_rows(path: &Path) -> Result<Box<dyn RowSink>, TableError> {
 impl BookRows {
     fn create(path: &Path) -> Result<Self, TableError> {
         Ok(Self {
-            book: Workbook::new(),
+            book: new_book(),
             file: NewFile::create(path)?,
             name: path.display().to_string(),
             rows: SheetOut { index: 0, row: 0, widths: Vec::new() },
@@ -88,9 +88,13 @@ impl BookRows {
             Some(Value::Date(_)) if !text.contains('-') => Look::Time,
             Some(_) => look,
         };
-        let format = self.formats.entry((look, tinted)).or_insert_with(|| look.format(tinted));
         let (row, column) = (self.rows.row, u16::try_from(n).unwrap_or(u16::MAX));
         let sheet = self.book.worksheet_from_index(0)?;
+        if value.is_none() && !tinted {
+            sheet.write_string(row, column, fitting(text))?;
+            return Ok(());
+        }
+        let format = self.formats.entry((look, tinted)).or_insert_with(|| look.format(tinted));
         match value {
             Some(Value::Number(number)) => {
                 sheet.write_number_with_format(row, column, number, format)?
@@ -99,8 +103,7 @@ impl BookRows {
                 sheet.write_datetime_with_format(row, column, &date, format)?
             }
             None if text.is_empty() => sheet.write_blank(row, column, format)?,
-            None if tinted => sheet.write_string_with_format(row, column, fitting(text), format)?,
-            None => sheet.write_string(row, column, fitting(text))?,
+            None => sheet.write_string_with_format(row, column, fitting(text), format)?,
         };
         Ok(())
     }
