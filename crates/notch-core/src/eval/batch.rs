@@ -4,6 +4,7 @@
 //! are quickest at. The rows in which every cut can go its fast path are done then; each of the
 //! others goes the slow path, which takes over what is known already.
 
+use crate::text::characters::is_blank;
 use std::ops::Range;
 
 use bumpalo::Bump;
@@ -23,7 +24,7 @@ use crate::program::{Joined, Start};
 
 /// Rows that are evaluated together: cells of one block of text.
 ///
-/// What is called in this order: [`Batch::row`] for every row; for each of [`Plan::sources`]
+/// What is called in this order: [`Batch::rows`]; for each of [`Plan::sources`]
 /// [`Batch::cells`], and [`Batch::set_cell`] for those that do not lie in the block; then
 /// [`Batch::evaluate`]. Afterwards the block is cut back to its length, for new texts stand after
 /// it.
@@ -35,8 +36,7 @@ use crate::program::{Joined, Start};
 /// let mut block = "FH-2019\nGR-2020\n".to_owned();
 /// let mut scratch = Scratch::default();
 /// let mut batch = Batch::new(&plan, &mut block, &mut scratch);
-/// batch.row(1, 2);
-/// batch.row(2, 3);
+/// batch.rows(1, [2, 3].into_iter());
 /// batch.cells(0, [(0, 7), (8, 15)].into_iter(), |_, place| Some(place));
 /// let rows = batch.evaluate();
 /// assert_eq!([rows.text(0, 0), rows.text(1, 0)], ["2019", "2020"]);
@@ -81,10 +81,12 @@ impl<'a> Batch<'a> {
         Self { plan, block: block.len(), text: block, scratch }
     }
 
-    /// Adds a row: its number from 1 and the line it begins in. Cells are added when all rows are.
+    /// Adds rows one after the other: the number of the first one, from 1, and the lines they begin
+    /// in. Cells are added when all rows are.
     #[inline]
-    pub fn row(&mut self, number: u64, line: u64) {
-        self.scratch.columns.rows.push(RowPlace { number, line });
+    pub fn rows(&mut self, first: u64, lines: impl Iterator<Item = u64>) {
+        let rows = (first..).zip(lines).map(|(number, line)| RowPlace { number, line });
+        self.scratch.columns.rows.extend(rows);
     }
 
     /// Adds the cells of one of [`Plan::sources`], one for each row: from which byte of the block
@@ -276,7 +278,7 @@ impl Columns {
             for (row, place) in places.filter(|(row, place)| place.is_none() && !is_slow[*row]) {
                 absent.push(Absent { row, cut: *cut, is_said: false });
                 // A cell of white space has gone through the steps.
-                if cells.is_some_and(|cells| cells[row].of(text).trim_start().is_empty()) {
+                if cells.is_some_and(|cells| is_blank(cells[row].of(text))) {
                     *place = CellSpan::BLANK;
                 }
             }
@@ -518,7 +520,7 @@ fn join(pieces: &[Joined], sources: &[Vec<CellSpan>], row: usize, text: &mut Str
             Joined::Text(literal) => text.push_str(literal),
             Joined::Source(source) => {
                 let cell = sources[*source][row];
-                if cell.of(text).trim_start().is_empty() {
+                if is_blank(cell.of(text)) {
                     text.truncate(from);
                     return CellSpan::NONE;
                 }

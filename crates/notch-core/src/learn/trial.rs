@@ -65,7 +65,7 @@ impl Trial {
         mut take: impl FnMut(usize, usize, Tried<'_>),
     ) {
         let mut batch = Batch::new(&self.plan, block, scratch);
-        (1..=cells.len() as u64).for_each(|row| batch.row(row, row));
+        batch.rows(1, 1..=cells.len() as u64);
         for source in 0..self.plan.sources().len() {
             batch.cells(source, cells.iter(), |_, (from, to)| {
                 Some((u32::try_from(*from).ok()?, u32::try_from(*to).ok()?))

@@ -1,5 +1,6 @@
 //! What does not meet the eye: texts that are written unlike nearly all others of their column.
 
+use crate::text::characters::is_blank;
 use std::collections::{BTreeMap, HashMap, HashSet};
 
 use super::bytes::{BEYOND, BYTES, CONTROL, LIKE_DIGIT, is_in_a_word};
@@ -115,18 +116,27 @@ impl ColumnSurvey {
             position.texts() > 0 && position.kinds()[3] * 100 >= position.texts() * 95
         };
         let divider = self.divider();
+        // Where no digits are usual, no letter can be meant for one.
+        let with_digits = |usual: Option<String>| usual.filter(|kinds| kinds.contains('d'));
         let of_section = |part: &PartSurvey| {
-            usual_kinds(part.shapes.ranked().into_iter().map(|known| (&*known.shape, known.count)))
+            let shapes = part.shapes.ranked().into_iter();
+            with_digits(usual_kinds(shapes.map(|known| (&*known.shape, known.count))))
         };
-        let sections =
+        let sections: Option<Vec<Option<String>>> =
             divider.as_ref().map(|divider| divider.parts.iter().map(of_section).collect());
+        let sections = sections.unwrap_or_default();
         let (shapes, _) = self.shapes();
+        let whole = usual_kinds(shapes.iter().map(|(shape, count, _)| (*shape, *count)));
+        let whole = with_digits(whole);
+        let digits: Vec<bool> = self.left.iter().map(is_digit).collect();
         // What most texts have is not odd.
         let is_rare = |trouble: &Trouble| trouble.texts * 10 <= self.filled();
         Oddities {
-            digits: self.left.iter().map(is_digit).collect(),
+            has_digits: digits.contains(&true)
+                || sections.iter().chain([&whole]).any(Option::is_some),
+            digits,
             divider: divider.map(|divider| divider.character),
-            sections: sections.unwrap_or_default(),
+            sections,
             troubles: self
                 .troubles()
                 .into_iter()
@@ -134,7 +144,7 @@ impl ColumnSurvey {
                 .map(|trouble| trouble.what)
                 .collect(),
             rare: self.rare_shapes(),
-            whole: usual_kinds(shapes.iter().map(|(shape, count, _)| (*shape, *count))),
+            whole,
             repeated: self.rarely_repeated(),
             is_blank_odd: self.blank * RARE <= self.rows,
             length: (0..)
@@ -188,8 +198,10 @@ impl ColumnSurvey {
 pub struct Oddities {
     /// Whether nearly all texts have a digit at a position from the left.
     digits: Vec<bool>,
+    /// Nearly all texts have a digit somewhere; else no letter can be meant for one.
+    has_digits: bool,
     /// What divides the texts, and the kinds of characters that nearly all have in each section,
-    /// where they are the same.
+    /// where they are the same and digits are among them.
     divider: Option<char>,
     sections: Vec<Option<String>>,
     /// The same of the whole texts.
@@ -209,7 +221,7 @@ impl Oddities {
     /// What is odd about the text of a row, in a few words each.
     pub fn of(&self, text: &str, row: u64) -> Vec<String> {
         let mut odd = Vec::new();
-        if text.trim_start().is_empty() {
+        if is_blank(text) {
             return if self.is_blank_odd {
                 vec!["blank where nearly all are filled".to_owned()]
             } else {
@@ -255,7 +267,7 @@ impl Oddities {
     /// position, or in that section, which would then be written as in nearly all others.
     pub fn has_like_digits(&self, text: &str) -> bool {
         let is_like = |byte: u8| BYTES[usize::from(byte)] & LIKE_DIGIT != 0;
-        if !text.bytes().any(is_like) {
+        if !self.has_digits || !text.bytes().any(is_like) {
             return false;
         }
         let bytes = text.as_bytes();

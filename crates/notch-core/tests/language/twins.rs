@@ -360,7 +360,7 @@ proptest! {
             }
         }
         let mut batch = Batch::new(&plan, &mut text, &mut scratch);
-        (0..rows.len() as u64).for_each(|n| batch.row(n + 1, n + 2));
+        batch.rows(1, 2..rows.len() as u64 + 2);
         for (source, places) in places.iter().enumerate() {
             prop_assert!(batch.cells(source, places.iter(), |_, place| Some(*place)));
         }

@@ -6,6 +6,7 @@
 //! with it.
 
 use std::borrow::Cow;
+use std::ops::Range;
 
 use super::reader::{Block, Blocks};
 use crate::error::TableError;
@@ -71,22 +72,18 @@ impl<'b> RowCursor<'b> {
         }
     }
 
-    /// The next row if it can be read for certain, as nearly every one can; else it is for
-    /// [`RowCursor::next`] to tell. Without a reason to return the loop over rows takes some 50
-    /// instructions a row less.
-    #[inline(always)]
-    pub(crate) fn next_plain(&mut self) -> Option<RowAt> {
-        let place = self.place;
-        let is_plain = place < self.index.len()
-            && self.invalid.is_none()
-            && !self.index.is_blank(place)
-            && self.index.is_row_of(place, self.width);
-        if !is_plain {
-            return None;
-        }
-        let row = RowAt { place, number: self.number, line: self.line + self.index.line(place) };
-        (self.place, self.number) = (place + 1, self.number + 1);
-        Some(row)
+    /// The next rows, at most that many, one record after the other, up to one that cannot be read
+    /// for certain or may be no row: that is for [`RowCursor::next`] to tell. Returns their places
+    /// among the records, the number of the first one and the line that the block begins in.
+    #[inline]
+    pub(crate) fn next_run(&mut self, most: usize) -> (Range<usize>, u64, u64) {
+        let run = match self.invalid {
+            Some(_) => 0,
+            None => self.index.run_of_rows(self.place, most, self.width),
+        };
+        let (place, number) = (self.place, self.number);
+        (self.place, self.number) = (place + run, number + run as u64);
+        (place..place + run, number, self.line)
     }
 
     /// The next row, and why it cannot be read where it cannot; `None` after the last one. `text`
@@ -116,6 +113,12 @@ impl<'b> RowCursor<'b> {
     /// Whether there is no record left.
     pub(crate) fn is_at_end(&self) -> bool {
         self.place >= self.index.len()
+    }
+
+    /// How many columns the table has.
+    #[inline]
+    pub(crate) fn width(&self) -> usize {
+        self.width
     }
 
     /// The bytes of the block where they are no UTF-8 as a whole.

@@ -1,6 +1,7 @@
 //! Rows of a block as a batch, for evaluation; and the pass that evaluates all rows of a table and
 //! writes nothing.
 
+use std::ops::Range;
 use std::sync::Arc;
 use std::sync::atomic::AtomicBool;
 
@@ -34,35 +35,44 @@ pub(super) fn next_batch<'a>(
 ) -> (Batch<'a>, Option<UnreadableRow>) {
     let mut batch = Batch::new(plan, text, scratch);
     let mut unreadable = None;
+    let mut runs = 0;
+    let mut last = 0..0;
     while batch.len() < TOGETHER {
-        let row = match rows.next_plain() {
-            Some(row) => row,
-            None => match rows.next(batch.block()) {
-                Some((row, Ok(()))) => row,
-                Some((row, Err(reason))) => {
-                    unreadable = Some(UnreadableRow { row, reason });
-                    break;
-                }
-                None => break,
-            },
-        };
-        places[batch.len()] = row.place as u32;
-        batch.row(row.number, row.line);
+        let (run, number, line) = rows.next_run(TOGETHER - batch.len());
+        if !run.is_empty() {
+            places[batch.len()..].iter_mut().zip(run.clone()).for_each(|(to, n)| *to = n as u32);
+            batch.rows(number, rows.index.lines_of(run.clone()).map(|below| line + below));
+            (runs, last) = (runs + 1, run);
+            continue;
+        }
+        match rows.next(batch.block()) {
+            Some((row, Ok(()))) => {
+                places[batch.len()] = row.place as u32;
+                batch.rows(row.number, std::iter::once(row.line));
+                (runs, last) = (runs + 1, row.place..row.place + 1);
+            }
+            Some((row, Err(reason))) => {
+                unreadable = Some(UnreadableRow { row, reason });
+                break;
+            }
+            None => break,
+        }
     }
-    add_cells(plan, rows, &places[..batch.len()], &mut batch, before);
+    let run = Some(last).filter(|run| runs == 1 && rows.invalid().is_none() && !run.is_empty());
+    add_cells(plan, rows, (&places[..batch.len()], run), &mut batch, before);
     (batch, unreadable)
 }
 
 /// Adds the cells of the rows to a batch: where they lie in the block, if they stand there
-/// verbatim.
+/// verbatim. Where the records of the rows follow each other they are a run.
 fn add_cells(
     plan: &Plan,
     rows: &RowCursor<'_>,
-    places: &[u32],
+    (places, run): (&[u32], Option<Range<usize>>),
     batch: &mut Batch<'_>,
     before: usize,
 ) {
-    let (index, invalid) = (rows.index, rows.invalid());
+    let (index, invalid, width) = (rows.index, rows.invalid(), rows.width());
     for (source, column) in plan.sources().iter().enumerate() {
         let column = column.index + before;
         if let Some(bounds) = index.cells.bounds(column) {
@@ -71,11 +81,18 @@ fn add_cells(
             });
             continue;
         }
-        let place = |text: &[u8], n: u32| match invalid {
-            None => bare_cell(text, index.field(n as usize, column)),
-            Some(_) => None,
+        let all = match &run {
+            Some(run) => {
+                batch.cells(source, index.fields_of(run.clone(), width, column), bare_cell)
+            }
+            None => {
+                batch.cells(source, places.iter().copied(), |text: &[u8], n: u32| match invalid {
+                    None => bare_cell(text, index.field(n as usize, column)),
+                    Some(_) => None,
+                })
+            }
         };
-        if batch.cells(source, places.iter().copied(), place) {
+        if all {
             continue;
         }
         for (row, n) in places.iter().enumerate() {

@@ -94,7 +94,7 @@ impl Part {
             last_odd.clear();
             last_odd.resize(fits.len(), usize::MAX);
             let mut batch = Batch::new(plan, text, scratch);
-            (1..=cells.len() as u64).for_each(|row| batch.row(row, row));
+            batch.rows(1, 1..=cells.len() as u64);
             batch.cells(0, cells.iter(), |_, cell| Some(*cell));
             let result = batch.evaluate();
             result.each_finding(|row, finding| {

@@ -101,6 +101,12 @@ impl Index {
         self.records.len() + self.cells.rows()
     }
 
+    /// The lines that some records begin in, from 0 for the first of the block.
+    #[inline]
+    pub(crate) fn lines_of(&self, records: Range<usize>) -> impl ExactSizeIterator<Item = u64> {
+        records.map(|n| self.line(n))
+    }
+
     /// Whether a record has nothing in it.
     #[inline]
     pub(crate) fn is_blank(&self, n: usize) -> bool {
@@ -150,6 +156,38 @@ impl Index {
             (place.fields.1 - place.fields.0) as usize == width
                 && !place.unclosed
                 && !place.has_problem
+        })
+    }
+
+    /// How many records from `first` on, at most that many, are rows of so many fields for certain,
+    /// with something in them; all rows that were no text are.
+    #[inline]
+    pub(crate) fn run_of_rows(&self, first: usize, most: usize, width: usize) -> usize {
+        if self.cells.rows() > 0 {
+            return most.min(self.cells.rows() - first);
+        }
+        let is_row = |place: &&Place| {
+            place.from < place.to
+                && (place.fields.1 - place.fields.0) as usize == width
+                && !(place.unclosed | place.has_problem)
+        };
+        self.records.iter().skip(first).take(most).take_while(is_row).count()
+    }
+
+    /// Where a field of each of some records lies, as [`Index::field`] tells it: records one after
+    /// the other, each of so many fields.
+    #[inline(always)]
+    pub(crate) fn fields_of(
+        &self,
+        records: Range<usize>,
+        width: usize,
+        column: usize,
+    ) -> impl Iterator<Item = (u32, u32)> {
+        let places = &self.records[records];
+        let first = places.first().map_or(0, |place| place.fields.0 as usize);
+        let ends = self.ends[first..first + places.len() * width].chunks_exact(width);
+        ends.zip(places).map(move |(ends, place)| {
+            (if column == 0 { place.from } else { ends[column - 1] + 1 }, ends[column])
         })
     }
 
