@@ -3,6 +3,7 @@
 
 use crate::program::CompiledSource;
 use crate::program::{Condition, Demand, Event, Holds, RowContext, Subject, Test, Value, Watched};
+use crate::text::characters::is_blank;
 
 impl Test {
     fn ask(&self, text: Option<&str>, context: &mut RowContext<'_>) -> bool {
@@ -91,7 +92,7 @@ impl Condition {
             Condition::Not(condition) => condition.holds_of(it, cell).map(|holds| !holds),
             Condition::Test(Subject::It, test, _) => test.ask_alone(Some(it?)),
             Condition::Test(Subject::Source(CompiledSource::Column(n)), test, _) => {
-                test.ask_alone(Some(cell(*n)?).filter(|text| !text.trim_start().is_empty()))
+                test.ask_alone(Some(cell(*n)?).filter(|text| !is_blank(text)))
             }
             Condition::Test(..) | Condition::Unique { .. } => None,
         }

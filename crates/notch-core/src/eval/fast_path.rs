@@ -5,6 +5,7 @@
 //! that is not certain is given up, and is evaluated by row ([`super::row`]), which alone decides
 //! what is unusual and what is said of it.
 
+use crate::text::characters::is_blank;
 use bumpalo::Bump;
 
 use super::result::{Branch, USUAL};
@@ -134,8 +135,7 @@ impl FastPath {
         let FastRows { spans, is_slow, text, cells, sources, grouped, branches, .. } = rows;
         for (n, chain) in self.others.iter().enumerate() {
             // That a cell is blank is noted by the evaluation by row.
-            let is_filled =
-                |row: usize| cells.is_none_or(|cells| !cells[row].of(text).trim_start().is_empty());
+            let is_filled = |row: usize| cells.is_none_or(|cells| !is_blank(cells[row].of(text)));
             let is_open = |row: &usize| {
                 let is_absent = matches!(spans[*row].why(), Some(Why::Reason(_)));
                 spans[*row].is_none() && is_absent && !is_slow[*row] && is_filled(*row)
@@ -154,7 +154,7 @@ impl FastPath {
                 open.iter().map(|row| sources[chain.source][*row]).collect();
             let mut tried = others.clone();
             for span in &mut tried {
-                if span.of(text).trim_start().is_empty() {
+                if is_blank(span.of(text)) {
                     *span = CellSpan::NONE;
                 }
             }
@@ -192,7 +192,7 @@ impl FastPath {
         for (row, span) in spans.iter_mut().enumerate().filter(|(_, span)| !span.is_none()) {
             let cell = cells.map_or("", |cells| cells[row].of(text));
             // A blank cell is missing, whatever the steps would make of it.
-            if cells.is_some() && cell.trim_start().is_empty() {
+            if cells.is_some() && is_blank(cell) {
                 *span = CellSpan::NONE;
                 continue;
             }
@@ -311,7 +311,7 @@ impl Made {
             }
             _ => return CellSpan::NONE,
         };
-        if piece.trim_start().is_empty() || piece.len() > LONGEST {
+        if is_blank(piece) || piece.len() > LONGEST {
             return CellSpan::NONE;
         }
         if let Some(from) = (piece.as_ptr() as usize)
@@ -333,7 +333,7 @@ impl Made {
 
 #[cold]
 fn is_filled(text: &[u8]) -> bool {
-    std::str::from_utf8(text).is_ok_and(|text| !text.trim_start().is_empty())
+    std::str::from_utf8(text).is_ok_and(|text| !is_blank(text))
 }
 
 #[cfg(test)]
@@ -499,7 +499,7 @@ mod tests {
                 let (slow, branch) = context.branches(&plan.cuts[0].branches);
                 if let (true, Some(Why::Reason(reason))) = (spans[0].is_none(), spans[0].why()) {
                     // That a cell is blank has been seen before.
-                    prop_assume!(!text.trim_start().is_empty());
+                    prop_assume!(!is_blank(&text));
                     let Value::Missing(missing) = slow else { return Err(TestCaseError::fail(format!("{cut} of {text:?}: {slow:?}"))) };
                     prop_assert_eq!(missing.reason, &*path.reasons[reason], "{} of {:?}", cut, text);
                     prop_assert_eq!((context.findings.len(), branch.taken), (0, None), "{} of {:?}", cut, text);
@@ -528,9 +528,7 @@ mod tests {
             .collect();
         let mut scratch = Scratch::default();
         let mut batch = Batch::new(plan, &mut block, &mut scratch);
-        for row in 1..=cells.len() as u64 {
-            batch.row(row, row);
-        }
+        batch.rows(1, 1..=cells.len() as u64);
         for source in 0..plan.sources().len() {
             let place = |_: &[u8], (from, to): (usize, usize)| {
                 (from < to).then_some((from as u32, to as u32))

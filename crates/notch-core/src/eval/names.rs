@@ -4,11 +4,12 @@ use crate::finding::{About, Finding, FindingKind};
 use crate::program::CompiledCut;
 use crate::program::{BETWEEN_ITEMS, BLANK, HelperFinding, RowContext};
 use crate::program::{Caveat, Item, Missing, Nothing, Value};
+use crate::text::characters::is_blank;
 
 /// A value as a cell has it: text of nothing but white space is missing.
 fn whole(value: Value<'_>) -> Value<'_> {
     match value {
-        Value::Text(piece) if piece.text().trim_start().is_empty() => {
+        Value::Text(piece) if is_blank(piece.text()) => {
             Value::Missing(Missing::new(Nothing::Empty, "only white space"))
         }
         value => value,
@@ -147,7 +148,7 @@ impl<'a> RowContext<'a> {
             Ok(joined) => joined,
             Err(missing) => return Value::Missing(missing),
         };
-        if joined.text().trim_start().is_empty() {
+        if is_blank(joined.text()) {
             return Value::Missing(Missing::new(Nothing::Empty, "nothing left"));
         }
         Value::Text(joined)

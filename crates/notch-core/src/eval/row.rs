@@ -8,6 +8,7 @@
 //! `batch.rs` must return the same for every row it takes on a fast path. What is slow here is slow
 //! for rows with findings, accents and conditions only.
 
+use crate::text::characters::is_blank;
 use bumpalo::Bump;
 use bumpalo::collections::Vec;
 
@@ -176,7 +177,7 @@ impl Plan {
                 CompiledSource::Column(n) => context.cells.get(*n).copied(),
                 source => context.quiet_text(source),
             };
-            if let Some(text) = text.filter(|text| !text.trim_start().is_empty()) {
+            if let Some(text) = text.filter(|text| !is_blank(text)) {
                 take(place, text);
             }
         }
@@ -232,7 +233,7 @@ impl<'a> RowContext<'a> {
         for column in columns {
             self.about = About::Column(column.source);
             let cell = self.cells.get(column.source).copied().unwrap_or_default();
-            let is_blank = cell.trim_start().is_empty();
+            let is_blank = is_blank(cell);
             let wrong = match is_blank {
                 true => column.required.then_some(BLANK),
                 false => column
@@ -260,9 +261,10 @@ impl<'a> RowContext<'a> {
     fn checks(&mut self, checks: &[CompiledCheck]) -> &'a [bool] {
         let mut made = Vec::with_capacity_in(checks.len(), self.findings.bump());
         for (n, check) in checks.iter().enumerate() {
-            let there = check.needs.iter().all(|source| {
-                self.quiet_text(source).is_some_and(|text| !text.trim_start().is_empty())
-            });
+            let there = check
+                .needs
+                .iter()
+                .all(|source| self.quiet_text(source).is_some_and(|text| !is_blank(text)));
             made.push(there);
             self.about = About::Check(n);
             self.asked = Caveat::default();

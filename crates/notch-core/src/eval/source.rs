@@ -5,6 +5,7 @@ use super::row::ODD;
 use crate::program::{BETWEEN_ITEMS, BLANK, RowContext};
 use crate::program::{Branches, CompiledPiece, CompiledSource};
 use crate::program::{Caveat, Item, Missing, Nothing, Piece, Value};
+use crate::text::characters::is_blank;
 
 impl<'a> RowContext<'a> {
     pub(crate) fn source(&mut self, source: &CompiledSource) -> Value<'a> {
@@ -14,7 +15,7 @@ impl<'a> RowContext<'a> {
             }
             CompiledSource::Column(n) => {
                 let cell = self.cells.get(*n).copied().unwrap_or_default();
-                if cell.trim_start().is_empty() {
+                if is_blank(cell) {
                     if !self.blank.contains(n) {
                         self.blank.push(*n);
                     }
@@ -62,7 +63,7 @@ impl<'a> RowContext<'a> {
                 }
                 return value;
             }
-            Value::Text(piece) if piece.text().trim_start().is_empty() => return value,
+            Value::Text(piece) if is_blank(piece.text()) => return value,
             Value::Intended => return value,
             Value::Text(_) | Value::List(_) => {}
         }
@@ -74,7 +75,7 @@ impl<'a> RowContext<'a> {
 
     /// A template after a bar.
     pub(crate) fn in_template(&mut self, piece: Piece<'a>, template: &CompiledSource) -> Item<'a> {
-        if piece.text().trim_start().is_empty() {
+        if is_blank(piece.text()) {
             return Ok(piece);
         }
         let outer = std::mem::replace(&mut self.reached, Value::Text(piece));

@@ -1,6 +1,7 @@
 //! What several cuts make of all rows of a column: in how many each finds its piece, what its
 //! pieces look like, and where they part.
 
+use crate::text::characters::is_blank;
 use std::collections::{BTreeMap, HashSet};
 
 use super::trial::Trial;
@@ -84,7 +85,7 @@ impl Judge {
         (row, line): (u64, u64),
         scratch: &mut Scratch,
     ) {
-        if text.trim_start().is_empty() {
+        if is_blank(text) {
             return;
         }
         judged.waiting.push(FirstRow { row, line, text: text.to_owned() });

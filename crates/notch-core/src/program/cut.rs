@@ -3,6 +3,7 @@
 //! A condition may ask about a cut in brackets, and a cut has conditions: these types are what is
 //! recursive in the language, and so they stand in one file.
 
+use crate::text::characters::is_blank;
 use std::sync::Arc;
 
 use super::kernel::Kernel;
@@ -127,7 +128,7 @@ impl Test {
 
     /// The test that is true of something missing.
     pub(crate) fn blank(negated: bool) -> Self {
-        Self { of_missing: true, ..Self::new(negated, |text| text.trim_start().is_empty()) }
+        Self { of_missing: true, ..Self::new(negated, |text| is_blank(text)) }
     }
 }
 

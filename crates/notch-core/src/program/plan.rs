@@ -1,5 +1,6 @@
 //! A plan: cuts compiled against the columns of a table.
 
+use crate::text::characters::is_blank;
 use std::collections::BTreeMap;
 
 use super::cut::{CompiledCheck, CompiledColumn, CompiledCut, CompiledSource, Condition, Search};
@@ -126,8 +127,7 @@ impl Plan {
     /// cuts make of them: all columns are as demanded, all checks of the row can be made and are
     /// met. `false` also where that cannot be told from the cells.
     pub(crate) fn is_usual<'c>(&self, cell: &impl Fn(usize) -> Option<&'c str>) -> bool {
-        let is_filled =
-            |source: usize| cell(source).is_some_and(|text| !text.trim_start().is_empty());
+        let is_filled = |source: usize| cell(source).is_some_and(|text| !is_blank(text));
         let column_is = |column: &CompiledColumn| match is_filled(column.source) {
             true => column.checks.iter().all(|check| check.is_met_by(cell(column.source), cell)),
             false => !column.required,

@@ -6,6 +6,7 @@
 //! through it ([`RowContext::report`]) and make texts in it ([`RowContext::alloc`]); it keeps count
 //! of the bytes that were made, so that no cut can make more of a cell than the limit allows.
 
+use crate::text::characters::is_blank;
 use std::cell::Cell;
 
 use bumpalo::Bump;
@@ -309,7 +310,7 @@ impl<'a> RowContext<'a> {
             CompiledSource::Column(n) => self.cells.get(*n).copied(),
             source => self.quiet_text(source),
         };
-        self.duplicate_row(place, text.filter(|text| !text.trim_start().is_empty())?)
+        self.duplicate_row(place, text.filter(|text| !is_blank(text))?)
     }
 
     /// Another row, by its number, that has this text for the unique source at `place`.

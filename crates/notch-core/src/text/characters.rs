@@ -13,6 +13,13 @@ pub(crate) fn is_plain(text: &str) -> bool {
     text.bytes().fold(true, |plain, b| plain & (b < 0x80) & (b != b'\r'))
 }
 
+/// Whether a text has nothing in it, or only white space.
+#[inline]
+pub(crate) fn is_blank(text: &str) -> bool {
+    // Nearly every text begins with something to see.
+    !text.as_bytes().first().is_some_and(u8::is_ascii_graphic) && text.trim_start().is_empty()
+}
+
 /// How many characters the text has.
 pub fn count(text: &str) -> usize {
     // Each code point is a character of its own where all are simple; those are told by the bytes

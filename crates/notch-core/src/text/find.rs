@@ -4,6 +4,7 @@ use memchr::memmem::Finder;
 use regex::Regex;
 
 use super::characters::{self, is_notch};
+use super::masks::count_equal;
 use super::{Kind, Span, is_letter, is_word};
 
 /// What is looked for.
@@ -197,7 +198,10 @@ impl What {
         match self {
             // In a plain text each byte is a character.
             What::Text(finder) if finder.needle().len() == 1 && characters::is_plain(text) => {
-                memchr::memchr_iter(finder.needle()[0], text.as_bytes()).count()
+                match finder.needle()[0] {
+                    0 => text.bytes().filter(|byte| *byte == 0).count(),
+                    byte => count_equal(text.as_bytes(), byte),
+                }
             }
             _ => self.all(text).count(),
         }

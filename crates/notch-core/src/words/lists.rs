@@ -5,6 +5,7 @@ use crate::finding::FindingKind;
 use crate::language::{Build, CutError, Example, Group, Guess, Reach, Word};
 use crate::program::Step;
 use crate::program::{Item, Missing, Nothing, Piece, RowContext, Value};
+use crate::text::characters::is_blank;
 
 pub(super) const WORDS: &[Word] = &[
     Word {
@@ -129,9 +130,7 @@ pub(super) const WORDS: &[Word] = &[
             listed(|items, context| {
                 let mut kept = context.items();
                 kept.extend(
-                    items.iter().filter(|item| {
-                        item.is_ok_and(|piece| !piece.text().trim_start().is_empty())
-                    }),
+                    items.iter().filter(|item| item.is_ok_and(|piece| !is_blank(piece.text()))),
                 );
                 if kept.is_empty() {
                     return Value::Missing(Missing::new(Nothing::Empty, "nothing left"));
