@@ -51,6 +51,9 @@ WATCHED = {
     "Parquet to Parquet": ["carve", "TABLE.parquet", *NATIVE, "-q", "-o", "OUT.parquet"],
     "CSV to SQLite": ["carve", "TABLE.csv", *NATIVE, "-q", "-o", "OUT.db"],
     "SQLite to CSV": ["carve", "TABLE.db", *NATIVE, "-q", "-o", "OUT.csv"],
+    "CSV to a workbook": ["carve", "TABLE.csv", *NATIVE, "-q", "-o", "OUT.xlsx"],
+    "a workbook to CSV": ["carve", "TABLE.xlsx", *NATIVE, "-q", "-o", "OUT.csv"],
     "survey of all columns": ["survey", "TABLE.csv"],
-    "survey of a column": ["survey", "TABLE.csv", "-c", "note"],
+    "survey of free text": ["survey", "TABLE.csv", "-c", "note"],
+    "survey of addresses": ["survey", "TABLE.csv", "-c", "contact"],
 }
