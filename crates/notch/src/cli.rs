@@ -441,8 +441,9 @@ pub struct Learn {
     /// Write the best cut and its examples into this file, as a jig.
     #[arg(long, value_name = "FILE")]
     pub save_jig: Option<PathBuf>,
-    /// For how many seconds to look at most; what is found by then is told.
-    #[arg(long, value_name = "SECONDS", default_value_t = 2, value_parser = clap::value_parser!(u64).range(1..))]
+    /// For how many seconds to look at most; what is found by then is told. On a slow machine the
+    /// environment may say it for all runs.
+    #[arg(long, value_name = "SECONDS", env = "NOTCH_SECONDS", hide_env_values = true, default_value_t = 2, value_parser = clap::value_parser!(u64).range(1..))]
     pub seconds: u64,
     /// Print as JSON.
     #[arg(long)]

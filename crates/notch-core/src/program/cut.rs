@@ -128,7 +128,7 @@ impl Test {
 
     /// The test that is true of something missing.
     pub(crate) fn blank(negated: bool) -> Self {
-        Self { of_missing: true, ..Self::new(negated, |text| is_blank(text)) }
+        Self { of_missing: true, ..Self::new(negated, is_blank) }
     }
 }
 

@@ -1,7 +1,6 @@
 //! Rows of a block as a batch, for evaluation; and the pass that evaluates all rows of a table and
 //! writes nothing.
 
-use std::ops::Range;
 use std::sync::Arc;
 use std::sync::atomic::AtomicBool;
 
@@ -35,21 +34,17 @@ pub(super) fn next_batch<'a>(
 ) -> (Batch<'a>, Option<UnreadableRow>) {
     let mut batch = Batch::new(plan, text, scratch);
     let mut unreadable = None;
-    let mut runs = 0;
-    let mut last = 0..0;
     while batch.len() < TOGETHER {
         let (run, number, line) = rows.next_run(TOGETHER - batch.len());
         if !run.is_empty() {
             places[batch.len()..].iter_mut().zip(run.clone()).for_each(|(to, n)| *to = n as u32);
             batch.rows(number, rows.index.lines_of(run.clone()).map(|below| line + below));
-            (runs, last) = (runs + 1, run);
             continue;
         }
         match rows.next(batch.block()) {
             Some((row, Ok(()))) => {
                 places[batch.len()] = row.place as u32;
                 batch.rows(row.number, std::iter::once(row.line));
-                (runs, last) = (runs + 1, row.place..row.place + 1);
             }
             Some((row, Err(reason))) => {
                 unreadable = Some(UnreadableRow { row, reason });
@@ -58,21 +53,24 @@ pub(super) fn next_batch<'a>(
             None => break,
         }
     }
-    let run = Some(last).filter(|run| runs == 1 && rows.invalid().is_none() && !run.is_empty());
-    add_cells(plan, rows, (&places[..batch.len()], run), &mut batch, before);
+    add_cells(plan, rows, &places[..batch.len()], &mut batch, before);
     (batch, unreadable)
 }
 
 /// Adds the cells of the rows to a batch: where they lie in the block, if they stand there
-/// verbatim. Where the records of the rows follow each other they are a run.
+/// verbatim.
 fn add_cells(
     plan: &Plan,
     rows: &RowCursor<'_>,
-    (places, run): (&[u32], Option<Range<usize>>),
+    places: &[u32],
     batch: &mut Batch<'_>,
     before: usize,
 ) {
     let (index, invalid, width) = (rows.index, rows.invalid(), rows.width());
+    // Nearly always the records of the rows follow each other.
+    let ends = places.first().zip(places.last());
+    let run = ends.map(|(first, last)| *first as usize..*last as usize + 1);
+    let run = run.filter(|run| run.len() == places.len() && invalid.is_none());
     for (source, column) in plan.sources().iter().enumerate() {
         let column = column.index + before;
         if let Some(bounds) = index.cells.bounds(column) {

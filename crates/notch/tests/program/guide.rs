@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 use std::process::Command;
 
-use super::support::Folder;
+use super::support::{Folder, SECONDS};
 
 /// What a command line prints when a shell runs it in the folder with the demo tables.
 fn printed(line: &str, folder: &Path) -> String {
@@ -16,6 +16,7 @@ fn printed(line: &str, folder: &Path) -> String {
     let output = Command::new("sh")
         .args(["-c", &format!("{line} 2>&1")])
         .env("PATH", path.unwrap())
+        .env(SECONDS.0, SECONDS.1)
         .current_dir(folder)
         .output()
         .unwrap();

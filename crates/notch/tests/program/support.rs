@@ -13,6 +13,9 @@ pub struct Folder {
     pub screen: String,
 }
 
+/// No search is broken off because the machine has other things to do.
+pub const SECONDS: (&str, &str) = ("NOTCH_SECONDS", "60");
+
 impl Folder {
     pub fn with(files: &[(&str, &str)]) -> Self {
         let folder = Self { folder: TempDir::new().unwrap(), screen: String::new() };
@@ -50,6 +53,7 @@ impl Folder {
         let output = Command::cargo_bin("notch")
             .unwrap()
             .current_dir(self.folder.path())
+            .env(SECONDS.0, SECONDS.1)
             .args(args)
             .write_stdin(input)
             .output()
