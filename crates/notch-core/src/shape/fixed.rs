@@ -3,7 +3,7 @@
 
 use std::iter::repeat_n;
 
-use super::pattern::Item;
+use super::item::Item;
 use crate::text::masks::{WIDE, Wide, all_between, wide};
 
 /// Longer runs are asked character by character.

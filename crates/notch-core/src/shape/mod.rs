@@ -8,6 +8,7 @@
 
 mod counts;
 mod fixed;
+mod item;
 pub(crate) mod pattern;
 mod sentences;
 

@@ -18,6 +18,7 @@
 use unicode_normalization::char::is_combining_mark;
 
 use super::fixed::FixedShape;
+use super::item::Item;
 use super::{byte_kind, kind};
 use crate::text::{Marks, NumberStyle, Span, characters, numbers};
 
@@ -28,18 +29,6 @@ pub(crate) struct ShapePattern {
     ignoring_case: bool,
     /// The same as ranges of bytes, where it is of one length.
     fixed: Option<FixedShape>,
-}
-
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub(super) enum Item {
-    Literal(String),
-    /// That many characters of a kind, or of either of two.
-    Run(&'static [char], usize, usize),
-    Word,
-    Words,
-    Number,
-    Mixed,
-    Anything,
 }
 
 /// How `[n]` reads numbers.

@@ -8,6 +8,6 @@ mod writer;
 pub(crate) use column_block::{ColumnBlock, ColumnBlockSource};
 pub(crate) use matching::matching;
 pub use output_columns::OutputColumns;
-pub(crate) use output_columns::{CellPlace, TextColumn};
+pub(crate) use output_columns::{OldCell, TextColumn};
 pub use writer::Kind;
 pub(crate) use writer::{CellColumn, CellWriter, OutCell, RowText, TypedRows, cell};

@@ -1,21 +1,19 @@
 //! Rows of cells that have been put together column by column.
 
+use std::borrow::Cow;
 use std::ops::Range;
 
 use keen_notch_core::{BatchResult, NewCell};
 
-use crate::formats::csv::cell_text;
-use crate::job::OutColumn;
-
 /// A text of no more bytes is short.
 const SHORT: usize = 32;
 
-/// Where a cell of the table lies in its block, from one byte to another.
-pub(crate) enum CellPlace {
-    /// Its text.
-    Text((u32, u32)),
-    /// A field that is not its text verbatim.
-    Field((u32, u32)),
+/// A cell of the table on its way into a column.
+pub(crate) enum OldCell<'b> {
+    /// It stands in its block verbatim, from one byte to another.
+    Place((u32, u32)),
+    /// Its text, which is written otherwise there.
+    Text(Cow<'b, str>),
 }
 
 /// The texts of a column, one after the other: first bytes, then, when all are there, text.
@@ -60,10 +58,10 @@ impl TextColumn {
     }
 
     /// Adds cells of a block.
-    fn extend_from_block(&mut self, block: &str, cells: impl Iterator<Item = CellPlace>) {
+    fn extend_from_block<'b>(&mut self, block: &'b str, cells: impl Iterator<Item = OldCell<'b>>) {
         for cell in cells {
             match cell {
-                CellPlace::Text((from, to)) => {
+                OldCell::Place((from, to)) => {
                     let (open, length) = (&block.as_bytes()[from as usize..], (to - from) as usize);
                     match open.first_chunk::<SHORT>().filter(|_| length <= SHORT) {
                         Some(wide) => {
@@ -75,9 +73,7 @@ impl TextColumn {
                     }
                     self.ends.push(self.bytes.len());
                 }
-                CellPlace::Field((from, to)) => {
-                    self.push(&cell_text(&block[from as usize..to as usize]));
-                }
+                OldCell::Text(text) => self.push(&text),
             }
         }
     }
@@ -148,27 +144,38 @@ impl OutputColumns {
         text.get(from..ends[row]).unwrap_or_default()
     }
 
-    /// Adds rows of a batch that are like most others: these columns of each. Where the
-    /// cell of a row, by its place in the batch, and a column of the table lies, `place` tells.
-    #[inline(never)]
-    pub(crate) fn extend(
+    /// Begins rows of a batch that are like most others, of that many cells each, to be added by
+    /// [`OutputColumns::add_new`] and [`OutputColumns::add_old`] column by column.
+    pub(crate) fn begin_rows(
         &mut self,
         batch: &BatchResult<'_>,
-        rows: &Range<usize>,
-        columns: &[OutColumn],
-        place: impl Fn(usize, usize) -> CellPlace,
+        rows: Range<usize>,
+        columns: usize,
     ) {
-        self.make_columns(columns.len());
+        self.make_columns(columns);
         self.numbers.extend(rows.clone().map(|row| batch.number(row)));
-        self.lines.extend(rows.clone().map(|row| batch.line(row)));
-        for (column, into) in columns.iter().zip(&mut self.columns) {
-            match column {
-                OutColumn::New(n) => into.extend(batch.new_cells(*n, rows.clone())),
-                OutColumn::Source(n) => {
-                    into.extend_from_block(batch.block(), rows.clone().map(|row| place(row, *n)));
-                }
-            }
-        }
+        self.lines.extend(rows.map(|row| batch.line(row)));
+    }
+
+    /// Adds new cells to a column.
+    #[inline]
+    pub(crate) fn add_new<'c>(
+        &mut self,
+        column: usize,
+        cells: impl ExactSizeIterator<Item = NewCell<'c>>,
+    ) {
+        self.columns[column].extend(cells);
+    }
+
+    /// Adds cells of the table, which lie in a block, to a column.
+    #[inline]
+    pub(crate) fn add_old<'b>(
+        &mut self,
+        column: usize,
+        block: &'b str,
+        cells: impl Iterator<Item = OldCell<'b>>,
+    ) {
+        self.columns[column].extend_from_block(block, cells);
     }
 
     /// Begins a row, by its number and line, of at most that many cells, each to be added by

@@ -13,9 +13,9 @@ use super::findings::{encode, encode_unreadable};
 use super::row::{NewCells, OutColumn, Row};
 use super::sinks::{RowFormat, WhichCells};
 use crate::blocks::{Block, Contents, RowAt, RowCursor};
-use crate::cells::CellPlace;
+use crate::cells::OldCell;
 use crate::error::TableError;
-use crate::formats::csv::{Record, bare_cell};
+use crate::formats::csv::{Index, Record, bare_cell, cell_text};
 use crate::unreadable::Unreadable;
 
 impl Part {
@@ -165,6 +165,19 @@ struct Encoder<'b> {
     rows: RowCursor<'b>,
 }
 
+/// A cell of a row of the block, by the place of its record and its column.
+#[inline]
+fn old_cell<'b>(index: &Index, place: usize, column: usize, block: &'b str) -> OldCell<'b> {
+    if let Some(bounds) = index.cells.bounds(column) {
+        return OldCell::Place((bounds[place], bounds[place + 1]));
+    }
+    let (from, to) = index.field(place, column);
+    match bare_cell(block.as_bytes(), (from, to)) {
+        Some(cell) => OldCell::Place(cell),
+        None => OldCell::Text(cell_text(&block[from as usize..to as usize])),
+    }
+}
+
 /// The columns that outputs which take cells ask for.
 fn wanted_columns(job: &Job<'_>, row_format: &RowFormat) -> Option<Vec<OutColumn>> {
     let which = row_format.wanted_cells()?;
@@ -252,16 +265,25 @@ impl Encoder<'_> {
                     if self.findings.is_none() {
                         next = unusual.first().map_or(places.len(), |(of, _)| *of);
                     }
-                    let bytes = evaluated.block().as_bytes();
-                    let place = |row: usize, column| {
-                        let row = places[row] as usize;
-                        if let Some(bounds) = index.cells.bounds(column) {
-                            return CellPlace::Text((bounds[row], bounds[row + 1]));
+                    let cells = &mut encoded.cells;
+                    cells.begin_rows(&evaluated, at..next, columns.len());
+                    for (n, column) in columns.iter().enumerate() {
+                        match column {
+                            OutColumn::New(of) => {
+                                cells.add_new(n, evaluated.new_cells(*of, at..next));
+                            }
+                            OutColumn::Source(of) => {
+                                let block = evaluated.block();
+                                let places = places[at..next].iter();
+                                cells.add_old(
+                                    n,
+                                    block,
+                                    places
+                                        .map(|place| old_cell(index, *place as usize, *of, block)),
+                                );
+                            }
                         }
-                        let field = index.field(row, column);
-                        bare_cell(bytes, field).map_or(CellPlace::Field(field), CellPlace::Text)
-                    };
-                    encoded.cells.extend(&evaluated, &(at..next), columns, place);
+                    }
                     part.counts.written += (next - at) as u64;
                     continue;
                 }
