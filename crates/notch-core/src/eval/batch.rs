@@ -4,7 +4,6 @@
 //! are quickest at. The rows in which every cut can go its fast path are done then; each of the
 //! others goes the slow path, which takes over what is known already.
 
-use crate::text::characters::is_blank;
 use std::ops::Range;
 
 use bumpalo::Bump;
@@ -21,6 +20,7 @@ use crate::program::Plan;
 use crate::program::kernel::{Grouped, search};
 use crate::program::span::{CellSpan, Why};
 use crate::program::{Joined, Start};
+use crate::text::characters::is_blank;
 
 /// Rows that are evaluated together: cells of one block of text.
 ///

@@ -5,7 +5,6 @@
 //! that is not certain is given up, and is evaluated by row ([`super::row`]), which alone decides
 //! what is unusual and what is said of it.
 
-use crate::text::characters::is_blank;
 use bumpalo::Bump;
 
 use super::result::{Branch, USUAL};
@@ -15,6 +14,7 @@ use crate::program::span::{CellSpan, Why};
 use crate::program::{BETWEEN_ITEMS, RowContext};
 use crate::program::{FastPath, KernelStep, Start};
 use crate::program::{Piece, Value};
+use crate::text::characters::is_blank;
 
 /// Rows on the fast path of a cut.
 pub(crate) struct FastRows<'f> {

@@ -8,7 +8,6 @@
 //! `batch.rs` must return the same for every row it takes on a fast path. What is slow here is slow
 //! for rows with findings, accents and conditions only.
 
-use crate::text::characters::is_blank;
 use bumpalo::Bump;
 use bumpalo::collections::Vec;
 
@@ -22,6 +21,7 @@ use crate::program::{
     Plan,
 };
 use crate::program::{Caveat, Event, Missing, Nothing, Piece, Value};
+use crate::text::characters::is_blank;
 use crate::unique::Gathered;
 
 /// The reason of what reads a column that is not what is demanded of it.

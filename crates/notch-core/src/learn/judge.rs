@@ -1,12 +1,12 @@
 //! What several cuts make of all rows of a column: in how many each finds its piece, what its
 //! pieces look like, and where they part.
 
-use crate::text::characters::is_blank;
 use std::collections::{BTreeMap, HashSet};
 
 use super::trial::Trial;
 use crate::layouts::Layouts;
 use crate::shape::ShapeCounts;
+use crate::text::characters::is_blank;
 use crate::{FirstRow, Scratch};
 
 /// Cuts that are to be judged by the rows of a column.

@@ -3,7 +3,6 @@
 //! A condition may ask about a cut in brackets, and a cut has conditions: these types are what is
 //! recursive in the language, and so they stand in one file.
 
-use crate::text::characters::is_blank;
 use std::sync::Arc;
 
 use super::kernel::Kernel;
@@ -11,6 +10,7 @@ use super::output_type::OutputType;
 use super::row_context::RowContext;
 use super::step::Step;
 use crate::text::What;
+use crate::text::characters::is_blank;
 
 pub(crate) struct CompiledCut {
     pub names: Vec<CompiledName>,

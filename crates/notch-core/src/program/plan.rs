@@ -1,6 +1,5 @@
 //! A plan: cuts compiled against the columns of a table.
 
-use crate::text::characters::is_blank;
 use std::collections::BTreeMap;
 
 use super::cut::{CompiledCheck, CompiledColumn, CompiledCut, CompiledSource, Condition, Search};
@@ -8,6 +7,7 @@ use super::options::OnFinding;
 use super::output_type::OutputType;
 use super::watch::Watches;
 use crate::finding::About;
+use crate::text::characters::is_blank;
 
 /// A column of the table that cuts start from.
 #[derive(Debug, Clone, PartialEq, Eq)]

@@ -6,7 +6,6 @@
 //! through it ([`RowContext::report`]) and make texts in it ([`RowContext::alloc`]); it keeps count
 //! of the bytes that were made, so that no cut can make more of a cell than the limit allows.
 
-use crate::text::characters::is_blank;
 use std::cell::Cell;
 
 use bumpalo::Bump;
@@ -16,6 +15,7 @@ use super::value::{Caveat, Event, Item, Missing, Nothing, Piece, Value};
 use crate::finding::{About, Finding, FindingKind};
 use crate::program::CompiledSource;
 use crate::text::Span;
+use crate::text::characters::is_blank;
 use crate::unique::AllRows;
 
 pub(crate) struct RowContext<'a> {

@@ -1,6 +1,5 @@
 //! What does not meet the eye: texts that are written unlike nearly all others of their column.
 
-use crate::text::characters::is_blank;
 use std::collections::{BTreeMap, HashMap, HashSet};
 
 use super::bytes::{BEYOND, BYTES, CONTROL, LIKE_DIGIT, is_in_a_word};
@@ -8,6 +7,7 @@ use super::runs::runs_of;
 use super::{ColumnSurvey, DIVIDERS, LONGEST, PartSurvey, Position};
 use crate::first_row::FirstRow;
 use crate::shape::shape;
+use crate::text::characters::is_blank;
 use crate::text::{characters, masks};
 
 /// Something that does not meet the eye.

@@ -15,7 +15,7 @@ pub(crate) fn is_plain(text: &str) -> bool {
 
 /// Whether a text has nothing in it, or only white space.
 #[inline]
-pub(crate) fn is_blank(text: &str) -> bool {
+pub fn is_blank(text: &str) -> bool {
     // Nearly every text begins with something to see.
     !text.as_bytes().first().is_some_and(u8::is_ascii_graphic) && text.trim_start().is_empty()
 }

@@ -5,6 +5,8 @@
 //! the driver settled of each (`settle`) is appended to the bytes of each output; the driver writes
 //! those in the order of the blocks. Nothing here decides what becomes of a row.
 
+use std::ops::Range;
+
 use keen_notch_core::{BatchResult, Fate, Finding, Scratch};
 
 use super::batches::{TOGETHER, UnreadableRow, next_batch};
@@ -13,7 +15,7 @@ use super::findings::{encode, encode_unreadable};
 use super::row::{NewCells, OutColumn, Row};
 use super::sinks::{RowFormat, WhichCells};
 use crate::blocks::{Block, Contents, RowAt, RowCursor};
-use crate::cells::OldCell;
+use crate::cells::{OldCell, OutputColumns};
 use crate::error::TableError;
 use crate::formats::csv::{Index, Record, bare_cell, cell_text};
 use crate::unreadable::Unreadable;
@@ -178,6 +180,28 @@ fn old_cell<'b>(index: &Index, place: usize, column: usize, block: &'b str) -> O
     }
 }
 
+/// Adds these columns of rows in which nothing is unusual: the rows by their places in the batch,
+/// and the places of their records in the block.
+fn gather(
+    into: &mut OutputColumns,
+    columns: &[OutColumn],
+    batch: &BatchResult<'_>,
+    (rows, places): (Range<usize>, &[u32]),
+    index: &Index,
+) {
+    let block = batch.block();
+    into.begin_rows(batch, rows.clone(), columns.len());
+    for (place, column) in columns.iter().enumerate() {
+        match column {
+            OutColumn::New(n) => into.add_new(place, batch.new_cells(*n, rows.clone())),
+            OutColumn::Source(n) => {
+                let cells = places.iter().map(|row| old_cell(index, *row as usize, *n, block));
+                into.add_old(place, block, cells);
+            }
+        }
+    }
+}
+
 /// The columns that outputs which take cells ask for.
 fn wanted_columns(job: &Job<'_>, row_format: &RowFormat) -> Option<Vec<OutColumn>> {
     let which = row_format.wanted_cells()?;
@@ -265,25 +289,8 @@ impl Encoder<'_> {
                     if self.findings.is_none() {
                         next = unusual.first().map_or(places.len(), |(of, _)| *of);
                     }
-                    let cells = &mut encoded.cells;
-                    cells.begin_rows(&evaluated, at..next, columns.len());
-                    for (n, column) in columns.iter().enumerate() {
-                        match column {
-                            OutColumn::New(of) => {
-                                cells.add_new(n, evaluated.new_cells(*of, at..next));
-                            }
-                            OutColumn::Source(of) => {
-                                let block = evaluated.block();
-                                let places = places[at..next].iter();
-                                cells.add_old(
-                                    n,
-                                    block,
-                                    places
-                                        .map(|place| old_cell(index, *place as usize, *of, block)),
-                                );
-                            }
-                        }
-                    }
+                    let rows = (at..next, &places[at..next]);
+                    gather(&mut encoded.cells, columns, &evaluated, rows, index);
                     part.counts.written += (next - at) as u64;
                     continue;
                 }

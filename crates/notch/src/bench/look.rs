@@ -4,6 +4,7 @@
 use std::collections::HashMap;
 use std::sync::atomic::AtomicBool;
 
+use keen_notch_core::characters::is_blank;
 use keen_notch_core::{ColumnOverview, ColumnSurvey, Layouts, Oddities, shape};
 use keen_notch_table::{Table, TableError, gather_rows};
 
@@ -142,7 +143,7 @@ pub fn look(
         Kinds::default,
         |part: &mut Kinds, _, row, _, cell| {
             let kind = match cell {
-                Some(cell) if !cell.trim_start().is_empty() => kind(&layouts, &oddities, cell, row),
+                Some(cell) if !is_blank(cell) => kind(&layouts, &oddities, cell, row),
                 _ => return,
             };
             part.add(kind, row);

@@ -3,6 +3,7 @@
 
 use std::path::Path;
 
+use keen_notch_core::characters::is_blank;
 use keen_notch_core::{
     Batch, ColumnHolds, FirstRow, LIKE_DIGITS, LabelCounts, LayoutCounts, Layouts, Oddities, Plan,
     Proposal, Scratch, Trouble, is_sampled_row,
@@ -136,7 +137,7 @@ impl Part {
         }
         let layouts = &asked[column].layouts;
         let has_layout = layouts.layouts.is_empty()
-            || cell.trim_start().is_empty()
+            || is_blank(cell)
             || self.counts[column].layouts.add(layouts, cell, row, line);
         if !has_layout || layouts.layouts.is_empty() {
             self.counts[column].labels.add(&layouts.labels, cell, row, line);
@@ -294,7 +295,7 @@ pub fn second_pass(
             _ if step > 1 && (row - 1) % step != 0 => {}
             Some(cell) => {
                 let is_tried = !asked[column].is_sampled || is_sampled_row(row);
-                if is_tried && !cell.trim_start().is_empty() {
+                if is_tried && !is_blank(cell) {
                     part.add(column, cell, &asked);
                 }
                 part.look_at(column, (row, line), cell, &asked, findings.is_some());

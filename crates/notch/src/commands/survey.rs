@@ -3,6 +3,7 @@
 use std::path::Path;
 use std::process::ExitCode;
 
+use keen_notch_core::characters::is_blank;
 use keen_notch_core::{
     ColumnOverview, ColumnSurvey, Glance, Layouts, OverviewPart, TextSample, shape,
 };
@@ -221,7 +222,7 @@ pub fn look(
 /// The table cannot be read.
 pub fn layouts_of(table: Table, place: usize) -> Result<Layouts, TableError> {
     let add = |sample: &mut TextSample, text: &str, row, line| {
-        if !text.trim_start().is_empty() {
+        if !is_blank(text) {
             sample.add(text, row, line);
         }
     };
@@ -238,7 +239,7 @@ pub fn layouts_of(table: Table, place: usize) -> Result<Layouts, TableError> {
 /// What kind a text is of, for who shows one row of each: its layout, else its shape. None of a
 /// blank one.
 pub fn kind_of(layouts: &Layouts, text: &str) -> String {
-    if text.trim_start().is_empty() {
+    if is_blank(text) {
         return String::new();
     }
     match layouts.place(text) {

@@ -2,6 +2,7 @@
 //! `check` compares them: a supplier who begins to write otherwise is told even where every cut
 //! still finds something.
 
+use keen_notch_core::characters::is_blank;
 use keen_notch_core::{LayoutCounts, Layouts, Plan, TextSample};
 use keen_notch_table::{ReadOptions, Source, Table, TableError, gather_rows};
 
@@ -66,7 +67,7 @@ pub fn find(
         none(),
         none,
         |part: &mut Vec<TextSample>, column, row, line, cell| match cell {
-            Some(cell) if !cell.trim_start().is_empty() => part[column].add(cell, row, line),
+            Some(cell) if !is_blank(cell) => part[column].add(cell, row, line),
             _ => {}
         },
         |all, part| {
@@ -100,7 +101,7 @@ pub fn count(
         |part: &mut Vec<ColumnLayouts>, column, row, line, cell| {
             let Some(cell) = cell else { return };
             let of = &mut part[column];
-            if cell.trim_start().is_empty() {
+            if is_blank(cell) {
                 of.blank += 1;
             } else if !of.counts.add(&of.layouts, cell, row, line) {
                 of.odd.add(cell, row, line);

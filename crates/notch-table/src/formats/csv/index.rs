@@ -64,6 +64,12 @@ struct Place {
 }
 
 impl Place {
+    /// Whether it is closed and has that many fields.
+    #[inline(always)]
+    fn is_row_of(&self, width: usize) -> bool {
+        (self.fields.1 - self.fields.0) as usize == width && !(self.unclosed | self.has_problem)
+    }
+
     /// That of a row that was no text.
     fn nowhere(line: u32) -> Self {
         Self {
@@ -152,30 +158,22 @@ impl Index {
     /// Whether a record is closed and has that many fields.
     #[inline]
     pub(crate) fn is_row_of(&self, n: usize, width: usize) -> bool {
-        self.records.get(n).is_none_or(|place| {
-            (place.fields.1 - place.fields.0) as usize == width
-                && !place.unclosed
-                && !place.has_problem
-        })
+        self.records.get(n).is_none_or(|place| place.is_row_of(width))
     }
 
-    /// How many records from `first` on, at most that many, are rows of so many fields for certain,
+    /// How many records from `first` on, at most that many, are rows of `width` fields for certain,
     /// with something in them; all rows that were no text are.
     #[inline]
     pub(crate) fn run_of_rows(&self, first: usize, most: usize, width: usize) -> usize {
         if self.cells.rows() > 0 {
             return most.min(self.cells.rows() - first);
         }
-        let is_row = |place: &&Place| {
-            place.from < place.to
-                && (place.fields.1 - place.fields.0) as usize == width
-                && !(place.unclosed | place.has_problem)
-        };
+        let is_row = |place: &&Place| place.from < place.to && place.is_row_of(width);
         self.records.iter().skip(first).take(most).take_while(is_row).count()
     }
 
     /// Where a field of each of some records lies, as [`Index::field`] tells it: records one after
-    /// the other, each of so many fields.
+    /// the other, each of `width` fields.
     #[inline(always)]
     pub(crate) fn fields_of(
         &self,

@@ -119,9 +119,7 @@ impl DatabaseTable {
         let mut row = 0;
         while row < rows {
             for n in 0..self.what.columns.len() {
-                if self.what.columns[n].may_widen()
-                    && self.what.columns[n].has_no_room(cell(row, n))
-                {
+                if self.what.columns[n].has_no_room(cell(row, n)) {
                     self.widen(n)?;
                 }
             }

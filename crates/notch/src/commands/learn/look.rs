@@ -4,6 +4,7 @@
 use std::collections::HashMap;
 use std::sync::atomic::AtomicBool;
 
+use keen_notch_core::characters::is_blank;
 use keen_notch_core::{FirstRow, LEARNING_ROWS, Layouts, Lesson, TextSample};
 use keen_notch_table::{Table, each_row_of, gather_rows};
 
@@ -68,7 +69,7 @@ pub fn look(
         none,
         |seen, place, row, line, cell| {
             let Some(cell) = cell else { return };
-            let is_filled = !cell.trim_start().is_empty();
+            let is_filled = !is_blank(cell);
             if place < last {
                 if is_filled {
                     seen.pieces.insert(row, cell.to_owned());
@@ -121,7 +122,7 @@ pub fn look(
 /// Examples of what was filled in by hand, spread over the layouts.
 pub fn spread(like: &[LikeRow], layouts: &Layouts) -> Vec<Lesson> {
     let mut by_layout: Vec<Vec<&LikeRow>> = vec![Vec::new(); layouts.layouts.len() + 1];
-    for row in like.iter().filter(|row| !row.cell.trim_start().is_empty()) {
+    for row in like.iter().filter(|row| !is_blank(&row.cell)) {
         by_layout[layouts.place(&row.cell).unwrap_or(layouts.layouts.len())].push(row);
     }
     let longest = by_layout.iter().map(Vec::len).max().unwrap_or_default();
