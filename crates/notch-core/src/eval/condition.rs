@@ -3,6 +3,7 @@
 
 use crate::program::CompiledSource;
 use crate::program::{Condition, Demand, Event, Holds, RowContext, Subject, Test, Value, Watched};
+use crate::text::PlainTexts;
 use crate::text::characters::is_blank;
 
 impl Test {
@@ -98,6 +99,20 @@ impl Condition {
         }
     }
 
+    /// Texts the chain may have reached of which it holds, whatever else their row has.
+    pub(crate) fn surely(&self) -> Option<PlainTexts> {
+        match self {
+            Condition::Any(conditions) => conditions.iter().find_map(Condition::surely),
+            Condition::All(conditions) => conditions
+                .iter()
+                .map(Condition::surely)
+                .reduce(|all, texts| Some(all?.and(texts?)))
+                .flatten(),
+            Condition::Test(Subject::It, test, _) => test.surely.filter(|_| !test.negated),
+            Condition::Test(..) | Condition::Not(_) | Condition::Unique { .. } => None,
+        }
+    }
+
     /// Whether it asks about the text the chain has reached.
     pub(crate) fn asks_it(&self) -> bool {
         match self {
@@ -118,6 +133,9 @@ impl Demand {
         it: Option<&str>,
         cell: &impl Fn(usize) -> Option<&'c str>,
     ) -> bool {
+        if it.zip(self.surely).is_some_and(|(text, texts)| texts.has(text)) {
+            return true;
+        }
         let asked = self.when.as_ref().map_or(Some(true), |when| when.holds_of(it, cell));
         match asked {
             Some(false) => true,

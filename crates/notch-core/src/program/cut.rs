@@ -9,8 +9,8 @@ use super::kernel::Kernel;
 use super::output_type::OutputType;
 use super::row_context::RowContext;
 use super::step::Step;
-use crate::text::What;
 use crate::text::characters::is_blank;
+use crate::text::{PlainTexts, What};
 
 pub(crate) struct CompiledCut {
     pub names: Vec<CompiledName>,
@@ -103,6 +103,8 @@ pub(crate) struct Test {
     /// What it says of something missing, before it is negated.
     pub of_missing: bool,
     pub holds: Holds,
+    /// Texts of which it is true, before it is negated: they need not be asked one by one.
+    pub surely: Option<PlainTexts>,
 }
 
 pub(crate) enum Holds {
@@ -115,7 +117,8 @@ pub(crate) enum Holds {
 impl Test {
     /// A test that is false of something missing; `negated` turns it round.
     pub(crate) fn new(negated: bool, holds: impl Fn(&str) -> bool + Send + Sync + 'static) -> Self {
-        Self { negated, of_missing: false, holds: Holds::OfText(Box::new(holds)) }
+        let holds = Holds::OfText(Box::new(holds));
+        Self { negated, of_missing: false, holds, surely: None }
     }
 
     /// A test that looks at other cells of the row as well.
@@ -123,7 +126,13 @@ impl Test {
         negated: bool,
         holds: impl for<'a> Fn(&str, &mut RowContext<'a>) -> bool + Send + Sync + 'static,
     ) -> Self {
-        Self { negated, of_missing: false, holds: Holds::InRow(Box::new(holds)) }
+        let holds = Holds::InRow(Box::new(holds));
+        Self { negated, of_missing: false, holds, surely: None }
+    }
+
+    /// The same test, which is true of these texts, before it is negated.
+    pub(crate) fn true_of(self, texts: PlainTexts) -> Self {
+        Self { surely: Some(texts), ..self }
     }
 
     /// The test that is true of something missing.
@@ -165,6 +174,8 @@ pub(crate) struct Demand {
     pub condition: Condition,
     pub when: Option<Condition>,
     pub reason: String,
+    /// Texts that meet it, whatever their row.
+    pub surely: Option<PlainTexts>,
 }
 
 impl Demand {
@@ -180,7 +191,8 @@ impl Demand {
                 format!("fails: {}", written.split_whitespace().collect::<Vec<_>>().join(" "))
             }
         });
-        Self { condition, when, reason }
+        let surely = condition.surely();
+        Self { condition, when, reason, surely }
     }
 
     /// That a text fits the type its column is written with.
@@ -190,7 +202,8 @@ impl Demand {
             Test::new(false, move |text| output_type.holds(text)),
             Vec::new(),
         );
-        Self { condition, when: None, reason: format!("no {}", output_type.said()) }
+        let reason = format!("no {}", output_type.said());
+        Self { condition, when: None, reason, surely: None }
     }
 }
 

@@ -85,6 +85,10 @@ impl Decimal {
     /// Reads a text that is one number as a whole, as `number` takes it; zeros in front are no
     /// hindrance.
     pub(crate) fn of_text(text: &str, style: NumberStyle) -> Option<Self> {
+        // Digits alone are a number in every style.
+        if !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit()) {
+            return Self::plain(text);
+        }
         let found = numbers(text, None, style).next()?;
         if found.span != (0..text.len()) {
             return None;

@@ -11,6 +11,7 @@ mod fold;
 mod kind;
 pub(crate) mod masks;
 mod number;
+mod plain_texts;
 
 pub use byte_width::ByteWidth;
 pub(crate) use date::{DATES, DatePattern};
@@ -24,6 +25,7 @@ pub(crate) use number::{
     CLOSING, Evidence, Marks, Number, NumberStyle, OPENING, is_currency, is_harmless_before,
     is_harmless_behind, numbers, stands_next,
 };
+pub(crate) use plain_texts::{DIGIT, LOWER, PlainTexts, UPPER};
 
 /// A piece of a text, by its first byte and the byte after its last.
 pub(crate) type Span = std::ops::Range<usize>;

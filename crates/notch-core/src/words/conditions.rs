@@ -14,7 +14,8 @@ use crate::list::List;
 use crate::program::Test;
 use crate::shape::ShapePattern;
 use crate::text::{
-    DatePattern, Kind, Mark, NumberStyle, characters, is_letters, numbers, same_ignoring_case,
+    DIGIT, DatePattern, Kind, LOWER, Mark, NumberStyle, PlainTexts, UPPER, characters, is_letters,
+    numbers, same_ignoring_case,
 };
 
 /// The test that needs all rows; the compiler of cuts sees to it.
@@ -352,9 +353,11 @@ pub(crate) const WORDS: &[Word] = &[
                 return Err(args.refuse("A length is no negative number"));
             }
             let (least, most) = (reach.first.unwrap_or(0), reach.last.unwrap_or(i64::MAX));
-            Ok(Test::new(false, move |text| {
+            let test = Test::new(false, move |text| {
                 i64::try_from(characters::count(text)).is_ok_and(|n| (least..=most).contains(&n))
-            }))
+            });
+            let length = |of: i64| usize::try_from(of).unwrap_or(usize::MAX);
+            Ok(test.true_of(PlainTexts::of_length(length(least)..=length(most))))
         }),
     },
     Word {
@@ -456,21 +459,31 @@ fn is_kind(args: &mut Args<'_>) -> Result<Test, CutError> {
         let any = |kind: Kind| characters::each(text).any(|character| kind.holds(character));
         any(wanted) && !any(other)
     };
-    let test: fn(&str) -> bool = match args.chosen()? {
-        0 => |text| !text.is_empty() && text.bytes().all(|b| b.is_ascii_digit()),
-        1 => is_letters,
-        2 => return Ok(Test::new(negated, move |text| cased(text, Kind::Upper, Kind::Lower))),
-        3 => return Ok(Test::new(negated, move |text| cased(text, Kind::Lower, Kind::Upper))),
-        4 => |text| {
-            whole_number(text, NumberStyle::PLAIN).is_some_and(|number| !number.contains('.'))
-        },
-        _ => crate::text::is_email,
+    let is_of =
+        |kinds: u8, test: fn(&str) -> bool| Test::new(negated, test).true_of(PlainTexts::of(kinds));
+    let is_cased = |kinds: u8, wanted: Kind, other: Kind| {
+        let test = Test::new(negated, move |text| cased(text, wanted, other));
+        test.true_of(PlainTexts::of(kinds))
     };
-    Ok(Test::new(negated, test))
+    Ok(match args.chosen()? {
+        0 => is_of(DIGIT, |text| !text.is_empty() && text.bytes().all(|b| b.is_ascii_digit())),
+        1 => is_of(UPPER | LOWER, is_letters),
+        2 => is_cased(UPPER, Kind::Upper, Kind::Lower),
+        3 => is_cased(LOWER, Kind::Lower, Kind::Upper),
+        4 => Test::new(negated, |text| {
+            whole_number(text, NumberStyle::PLAIN).is_some_and(|number| !number.contains('.'))
+        }),
+        _ => Test::new(negated, crate::text::is_email),
+    })
 }
 
 /// The number a text is as a whole, without any doubt, in plain form.
 fn whole_number(text: &str, style: NumberStyle) -> Option<String> {
+    // A few digits without a zero in front are one as they stand, in every style.
+    let are_few = (1..=15).contains(&text.len()) && !text.starts_with('0');
+    if are_few && text.bytes().all(|byte| byte.is_ascii_digit()) {
+        return Some(text.to_owned());
+    }
     let found = numbers(text, None, style).next()?;
     (found.span == (0..text.len()) && found.doubt.is_none() && !found.drops_zeros)
         .then(|| found.written(text))
