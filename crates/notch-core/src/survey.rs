@@ -33,6 +33,7 @@ pub use parts::Position;
 pub(crate) use parts::{Divided, PART_TEXTS, PARTS, PartSurvey, WORDS};
 pub use proposal::Proposal;
 pub use rules::{ColumnHolds, Held};
+use runs::runs_of;
 pub use texts::Distinct;
 use texts::Texts;
 
@@ -47,6 +48,12 @@ const POSITIONS: usize = 120;
 /// What stands at them comes from all rows up to this one, and from one in 16 after it.
 const FIRST_ROWS: u64 = 65_536;
 
+/// Texts of so many shapes of a part of a column, those that came first, are divided with others of
+/// their shape: shape by shape, and not text by text, which took 1,100 instructions.
+const ALIKE_SHAPES: usize = 256;
+/// Longer texts, in bytes, are not.
+const LONGEST_ALIKE: usize = 100;
+
 /// Whether a row is among those that are looked at: all up to `first`, and of those after one in 2
 /// to the power of `bits`, scattered, so that nothing that comes back every that many rows is
 /// missed. Which ones they are does not depend on how the rows are divided.
@@ -56,10 +63,20 @@ fn is_looked_at(row: u64, first: u64, bits: u32) -> bool {
     row <= first || row.wrapping_mul(0x9E37_79B9_7F4A_7C15) >> (u64::BITS - bits) == 0
 }
 
-/// Whether a row is among those that what costs much is asked of: all up to 16,384, and one in 64
-/// after them, scattered.
+/// After this row, where one in 64 is looked at, it is one in 512: a sample of a million rows tells no
+/// more for being larger.
+const MANY_ROWS: u64 = 262_144;
+
+/// Whether a row is among those that are looked at: all up to `first`, of those after one in 64, and
+/// in the end one in 512.
+fn is_sampled(row: u64, first: u64) -> bool {
+    is_looked_at(row, first, if row <= MANY_ROWS { 6 } else { 9 })
+}
+
+/// Whether a row is among those that what costs much is asked of: all up to 16,384, and fewer and
+/// fewer after them, scattered.
 pub fn is_sampled_row(row: u64) -> bool {
-    is_looked_at(row, FIRST_ROWS / 4, 6)
+    is_sampled(row, FIRST_ROWS / 4)
 }
 
 /// The characters that may divide sections.
@@ -97,6 +114,8 @@ pub struct ColumnSurvey {
     /// What stands at each position from the right, but in those of many words.
     pub right: Vec<Position>,
     pub(crate) divided: Vec<Divided>,
+    /// In a part, how many texts of each shape, by its place, are to be divided with others of it.
+    alike: Option<Vec<u64>>,
     troubles: Vec<Trouble>,
     /// Texts that are numbers, whole numbers, ISO dates, e-mail addresses.
     pub(crate) numbers: u64,
@@ -105,6 +124,8 @@ pub struct ColumnSurvey {
     /// Texts of several words.
     pub(crate) sentences: u64,
     pub(crate) schemes: [u64; SCHEMES.len()],
+    /// So few texts were numbers, dates or of a scheme that the others are not asked.
+    are_of_no_kind: bool,
 }
 
 /// Those of them in which day and month may be taken for each other.
@@ -124,12 +145,14 @@ impl Default for ColumnSurvey {
             left: Vec::new(),
             right: Vec::new(),
             divided: vec![Divided::default(); DIVIDERS.len()],
+            alike: None,
             troubles: Vec::new(),
             numbers: 0,
             dates: [0; DATES.len()],
             emails: 0,
             sentences: 0,
             schemes: [0; SCHEMES.len()],
+            are_of_no_kind: false,
         }
     }
 }
@@ -165,18 +188,8 @@ impl ColumnSurvey {
         let (words, has_two_blanks) =
             if has_space { masks::words(text.as_bytes()) } else { (1, false) };
         self.places(text, closely, seen, words <= WORDS);
-        // Most characters are in few texts. One that divides too few to matter is only counted; of
-        // those in sentences, most are.
-        let (filled, mut there) = (self.filled(), seen & ((1 << DIVIDERS.len()) - 1));
-        let is_prose = self.is_prose();
-        let least = if is_prose { filled / 5 * 4 } else { filled / 20 };
-        while there != 0 {
-            let n = there.trailing_zeros() as usize;
-            let has_parts = filled < SURELY
-                || self.divided[n].texts >= least
-                    && (!is_prose || DIVIDERS_OF_PROSE.contains(&DIVIDERS[n]));
-            self.divided[n].add(text, DIVIDERS[n] as u8, has_space, has_parts, line);
-            there &= there - 1;
+        if closely || !self.leaves_to_others(text, shape, seen) {
+            self.divide(text, seen, line);
         }
         self.kinds(trimmed, seen, words);
         if seen & AT != 0 {
@@ -188,6 +201,58 @@ impl ColumnSurvey {
         }
         if seen & (SPACE | CONTROL | BEYOND) != 0 {
             self.look_for_trouble(text, has_two_blanks, seen, (row, line));
+        }
+    }
+
+    /// Notes that a text is to be divided with others of its shape, where it can be; what stands in
+    /// its parts, beside their shapes, is then not looked at.
+    fn leaves_to_others(&mut self, text: &str, shape: Option<usize>, seen: u32) -> bool {
+        // All white space is blanks, each byte is a character, and the shape is that of all of it.
+        let is_clear = seen & (CONTROL | BEYOND) == 0 && text.len() <= LONGEST_ALIKE;
+        let is_prose = self.is_prose();
+        let Some((alike, shape)) = self.alike.as_mut().zip(shape) else { return false };
+        if !is_clear || is_prose || shape >= ALIKE_SHAPES {
+            return false;
+        }
+        if alike.len() <= shape {
+            alike.resize(shape + 1, 0);
+        }
+        alike[shape] += 1;
+        true
+    }
+
+    /// Divides the texts that were noted, all of a shape together.
+    fn divide_with_others(&mut self) {
+        let alike = self.alike.as_mut().map(take).unwrap_or_default();
+        for (texts, shape) in alike.into_iter().zip(self.shapes.in_order()) {
+            if texts == 0 {
+                continue;
+            }
+            let runs = runs_of(&shape.shape);
+            for (divided, divider) in self.divided.iter_mut().zip(DIVIDERS) {
+                let kind = if divider == ' ' { 's' } else { divider };
+                if runs.iter().any(|(of, _)| *of == kind) {
+                    divided.add_alike(&runs, divider, (texts, shape.first_line));
+                }
+            }
+        }
+    }
+
+    /// Divides a text by each of the dividers that are in it.
+    fn divide(&mut self, text: &str, seen: u32, line: u64) {
+        // Most characters are in few texts. One that divides too few to matter is only counted; of
+        // those in sentences, most are.
+        let (filled, mut there) = (self.filled(), seen & ((1 << DIVIDERS.len()) - 1));
+        let is_prose = self.is_prose();
+        let has_space = seen & (SPACE | BEYOND) != 0;
+        let least = if is_prose { filled / 5 * 4 } else { filled / 20 };
+        while there != 0 {
+            let n = there.trailing_zeros() as usize;
+            let has_parts = filled < SURELY
+                || self.divided[n].texts >= least
+                    && (!is_prose || DIVIDERS_OF_PROSE.contains(&DIVIDERS[n]));
+            self.divided[n].add(text, DIVIDERS[n] as u8, has_space, has_parts, line);
+            there &= there - 1;
         }
     }
 
@@ -232,12 +297,13 @@ impl ColumnSurvey {
     /// The survey of a part of a column, to be merged.
     pub fn part() -> Self {
         let divided = vec![Divided { is_part: true, ..Divided::default() }; DIVIDERS.len()];
-        Self { shapes: ShapeCounts::part(), divided, ..Self::default() }
+        Self { shapes: ShapeCounts::part(), divided, alike: Some(Vec::new()), ..Self::default() }
     }
 
     /// Adds the survey of the part that comes next, and empties it. Of that only what it has
     /// learned to tell quickly is left.
     pub fn merge(&mut self, part: &mut ColumnSurvey) {
+        part.divide_with_others();
         self.rows += take(&mut part.rows);
         self.blank += take(&mut part.blank);
         self.texts.merge(&mut part.texts);
@@ -269,6 +335,7 @@ impl ColumnSurvey {
                 None => self.troubles.push(theirs),
             }
         }
+        part.are_of_no_kind = false;
         self.numbers += take(&mut part.numbers);
         self.emails += take(&mut part.emails);
         self.sentences += take(&mut part.sentences);
@@ -289,7 +356,7 @@ impl ColumnSurvey {
             trimmed.split_whitespace().nth(3).is_some()
         };
         self.sentences += u64::from(has_four_words && seen & (LETTER | BEYOND) != 0);
-        if seen & DIGIT != 0 {
+        if seen & DIGIT != 0 && !self.are_of_no_kind {
             if likely(self.numbers) {
                 self.numbers += u64::from(
                     crate::text::Decimal::of_text(trimmed, crate::text::NumberStyle::PLAIN)
@@ -304,6 +371,8 @@ impl ColumnSurvey {
                 }
             }
             if !self.schemes.iter().any(|count| likely(*count)) {
+                let is_likely = likely(self.numbers) || self.dates.iter().any(|of| likely(*of));
+                self.are_of_no_kind = !is_likely;
                 return;
             }
             let digits: String =

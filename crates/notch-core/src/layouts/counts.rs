@@ -2,16 +2,22 @@
 
 use std::mem::take;
 
-use super::Layouts;
+use regex_automata::hybrid::dfa::Cache;
+
+use super::{Layout, Layouts};
 use crate::first_row::FirstRow;
+use crate::shape::{Automaton, First, ShapePattern};
 
 /// How many odd texts are kept.
 const MOST_ODD: usize = 20;
 
 /// How many texts have each layout, and those that have none. Parts are merged in the order of
 /// their rows.
-#[derive(Debug, Clone, Default)]
+#[derive(Debug, Clone)]
 pub struct LayoutCounts {
+    layouts: Vec<Layout>,
+    /// The same layouts as one automaton, with what was met of it.
+    together: Option<(Automaton, Cache)>,
     /// How many texts have each layout and none before it.
     pub texts: Vec<u64>,
     /// The first of each.
@@ -23,12 +29,25 @@ pub struct LayoutCounts {
 }
 
 impl LayoutCounts {
+    /// Nothing counted yet of these layouts.
+    pub fn of(layouts: &Layouts) -> Self {
+        let layouts = layouts.layouts.clone();
+        let count = layouts.len();
+        Self {
+            together: ShapePattern::together(layouts.iter().map(|layout| &layout.compiled))
+                .map(|together| (together.clone(), together.cache())),
+            layouts,
+            texts: vec![0; count],
+            first: vec![None; count],
+            odd_texts: 0,
+            odd: Vec::new(),
+        }
+    }
+
     /// Takes a text, which is not blank. Returns whether it has a layout.
-    pub fn add(&mut self, layouts: &Layouts, text: &str, row: u64, line: u64) -> bool {
-        self.texts.resize(layouts.layouts.len(), 0);
-        self.first.resize(layouts.layouts.len(), None);
+    pub fn add(&mut self, text: &str, row: u64, line: u64) -> bool {
         let first = || FirstRow { row, line, text: text.to_owned() };
-        match layouts.place(text) {
+        match self.place(text) {
             Some(n) => {
                 self.texts[n] += 1;
                 self.first[n].get_or_insert_with(first);
@@ -42,6 +61,24 @@ impl LayoutCounts {
                 false
             }
         }
+    }
+
+    /// The place of the first layout that a text fits ([`Layouts::place`]).
+    fn place(&mut self, text: &str) -> Option<usize> {
+        // Most texts of a code are of the first.
+        if self.layouts.first().is_some_and(|layout| layout.compiled.fits_at_a_glance(text)) {
+            return Some(0);
+        }
+        let found = self.together.as_mut().and_then(|(all, cache)| all.first_with(cache, text));
+        // The automaton may name one too early: that and those after it are asked.
+        let open = match found {
+            Some(First::None) => return None,
+            Some(First::Surely(place)) => return Some(place),
+            Some(First::Perhaps(place)) => place,
+            None => 0,
+        };
+        let fits = |layout: &Layout| layout.fits(text);
+        self.layouts[open..].iter().position(fits).map(|place| open + place)
     }
 
     /// Adds the counts of the part that comes next, and empties it.
@@ -84,5 +121,41 @@ impl Layouts {
         self.of = counts.texts.iter().sum::<u64>() + counts.odd_texts;
         self.odd_texts = counts.odd_texts;
         self.odd = counts.odd.clone();
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    const PATTERNS: [&str; 11] = [
+        "[d4]",
+        "[d+]",
+        "[n]",
+        "[n] kg",
+        "[w] [n]",
+        "[w+]",
+        "Lot [x]-[d1..3]",
+        "[*] kg",
+        "é[d]",
+        "[U2]-[d1..3]",
+        "[L1..70][d+]",
+    ];
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(4000))]
+        /// All layouts together name the one that is found by asking one after the other.
+        #[test]
+        fn the_first_layout_is_found(
+            order in Just(PATTERNS.to_vec()).prop_shuffle(),
+            ignoring_case: bool,
+            text in "([a-bA]{1,2}|[0-9]{1,4}|[ .,-]|kg| kg|é|1,234|Lot |AB-){0,5}",
+        ) {
+            let patterns = order.iter().map(|pattern| (*pattern, ignoring_case));
+            let layouts = Layouts::of_patterns(patterns);
+            prop_assert_eq!(LayoutCounts::of(&layouts).place(&text), layouts.place(&text));
+        }
     }
 }

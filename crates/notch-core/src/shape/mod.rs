@@ -6,12 +6,14 @@
 //! the shape of a text, [`ShapePattern`] is what `is shape` asks of one: there a run may be of
 //! several lengths (`[d4..5]`, `[d+]`).
 
+mod automaton;
 mod counts;
 mod fixed;
 mod item;
 pub(crate) mod pattern;
 mod sentences;
 
+pub(crate) use automaton::{Automaton, First};
 pub(crate) use counts::ShapesPart;
 pub use counts::{ShapeCount, ShapeCounts};
 pub(crate) use pattern::{ShapePattern, pattern_parts};

@@ -17,6 +17,7 @@
 
 use unicode_normalization::char::is_combining_mark;
 
+use super::automaton::{Automaton, First};
 use super::fixed::FixedShape;
 use super::item::Item;
 use super::{byte_kind, kind};
@@ -29,6 +30,8 @@ pub(crate) struct ShapePattern {
     ignoring_case: bool,
     /// The same as ranges of bytes, where it is of one length.
     fixed: Option<FixedShape>,
+    /// The same as an automaton, where it is not.
+    automaton: Option<Automaton>,
 }
 
 /// How `[n]` reads numbers.
@@ -78,15 +81,33 @@ impl ShapePattern {
         if items.windows(2).any(are_beside) {
             return Err("[*] beside [w+] leaves open where the words end; leave one out".to_owned());
         }
-        Ok(Self { fixed: FixedShape::of(&items), items, ignoring_case: false })
+        Ok(Self::of(items, false))
     }
 
     /// The same for texts whose letters may be of either case: those that stand for themselves,
     /// and the kinds U and l.
-    pub(crate) fn ignoring_case(mut self, ignoring_case: bool) -> Self {
-        self.ignoring_case = ignoring_case;
-        self.fixed = if ignoring_case { None } else { FixedShape::of(&self.items) };
-        self
+    pub(crate) fn ignoring_case(self, ignoring_case: bool) -> Self {
+        if ignoring_case == self.ignoring_case { self } else { Self::of(self.items, ignoring_case) }
+    }
+
+    fn of(items: Vec<Item>, ignoring_case: bool) -> Self {
+        let fixed = if ignoring_case { None } else { FixedShape::of(&items) };
+        let automaton = if fixed.is_none() {
+            Automaton::of([(&items[..], ignoring_case)].into_iter())
+        } else {
+            None
+        };
+        Self { items, ignoring_case, fixed, automaton }
+    }
+
+    /// What tells which of several patterns is the first that a text is of.
+    pub(crate) fn together<'p>(patterns: impl Iterator<Item = &'p Self>) -> Option<Automaton> {
+        Automaton::of(patterns.map(|pattern| (&pattern.items[..], pattern.ignoring_case)))
+    }
+
+    /// Whether a text is of this shape as can be told by ranges of bytes: others may be too.
+    pub(crate) fn fits_at_a_glance(&self, text: &str) -> bool {
+        self.fixed.as_ref().and_then(|fixed| fixed.matches(text)) == Some(true)
     }
 
     /// Whether a text as a whole is of this shape.
@@ -107,6 +128,11 @@ impl ShapePattern {
             {
                 return false;
             }
+        }
+        match self.automaton.as_ref().and_then(|automaton| automaton.first(text)) {
+            Some(First::None) => return false,
+            Some(First::Surely(_)) => return true,
+            Some(First::Perhaps(_)) | None => {}
         }
         // As long as there is one place only, nothing has to be kept of it.
         let mut only = 0;
@@ -482,8 +508,44 @@ mod tests {
                 Item::Run(['U'], most, _) => "Q".repeat(*most),
                 _ => "q".repeat(8).chars().take(1 + n % 8).collect(),
             }).collect();
-            let asked = ShapePattern { fixed: None, ..pattern.clone() };
+            let asked = ShapePattern { fixed: None, automaton: None, ..pattern.clone() };
             for text in [&text, &fitting] {
+                prop_assert_eq!(pattern.matches(text), asked.matches(text), "{:?}", text);
+            }
+        }
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(4000))]
+        /// A text is of a pattern by its automaton when it is item by item.
+        #[test]
+        fn automata_take_the_same(
+            pattern in "([ab1 .,'_-]{0,2}|\\[(w|w\\+|n|x|[dUlLs](\\+|[1-3]|1\\.\\.3)?)\\]){0,5}(\\[\\*\\])?",
+            pieces in prop::collection::vec("[abAB]{1,3}|[0-9]{1,3}|[ .,'_+-]|1,234|5\\.5|a-b|é|\r\n", 0..9),
+            ignoring_case: bool,
+            n in 0..1000_usize,
+        ) {
+            // Beside words, `[*]` is refused.
+            let Ok(pattern) = ShapePattern::read(&pattern) else { return Ok(()) };
+            let pattern = pattern.ignoring_case(ignoring_case);
+            let asked = ShapePattern { fixed: None, automaton: None, ..pattern.clone() };
+            // Also texts that are of it, nearly all.
+            let fitting = pattern.items.iter().zip(n..).map(|(item, n)| match item {
+                Item::Literal(literal) => literal.clone(),
+                Item::Run(kinds, least, _) => match kinds[0] {
+                    'd' => "7",
+                    'U' => "Q",
+                    'l' => "q",
+                    _ => " ",
+                }.repeat(*least + n % 2),
+                Item::Word => ["Ann", "Ann-Lea"][n % 2].to_owned(),
+                Item::Words => ["Ann", "Ann Moran", "Ann Lea-Moran"][n % 3].to_owned(),
+                Item::Number => ["5", "-5", "1,234", "0.5", ".5", "1.2.3"][n % 6].to_owned(),
+                Item::Mixed => ["3f2", "Q", "7"][n % 3].to_owned(),
+                Item::Anything => pieces.concat(),
+            });
+            let fitting: String = fitting.collect();
+            for text in [&pieces.concat(), &fitting] {
                 prop_assert_eq!(pattern.matches(text), asked.matches(text), "{:?}", text);
             }
         }

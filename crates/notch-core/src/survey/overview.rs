@@ -7,7 +7,7 @@ use std::mem::take;
 use serde::{Deserialize, Serialize};
 
 use super::texts::{Distinct, Hashes, HashesPart};
-use super::{ColumnSurvey, LONGEST, MOST_SHAPES, is_looked_at, trim};
+use super::{ColumnSurvey, LONGEST, MOST_SHAPES, is_looked_at, is_sampled, trim};
 use crate::shape::{ShapeCount, ShapeCounts, ShapesPart};
 use crate::tally::LINES_OF_PART;
 use crate::text::characters;
@@ -144,7 +144,7 @@ impl ColumnOverview {
     /// Takes a cell of that row and line of a part.
     pub fn add(&mut self, text: &str, row: u64, line: u64) {
         self.rows += 1;
-        if is_looked_at(row, FIRST_ROWS, SOME_ROWS) {
+        if is_sampled(row, FIRST_ROWS) {
             self.to_look_at.push((text.to_owned(), row, line));
         }
         if trim(text).is_empty() {

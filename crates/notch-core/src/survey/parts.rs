@@ -4,6 +4,7 @@
 use std::collections::BTreeMap;
 use std::mem::take;
 
+use super::runs::written;
 use super::trim;
 use crate::shape::{ShapeCounts, shape};
 use crate::text::masks::{count_equal, each_equal};
@@ -154,10 +155,12 @@ impl Position {
 #[derive(Debug, Clone, Default)]
 pub(crate) struct PartSurvey {
     pub texts: u64,
+    pub shapes: ShapeCounts,
+    /// How many of the texts were looked at closely: what follows is about these.
+    pub looked_at: u64,
     /// The texts, while there are few.
     pub values: Vec<(String, u64)>,
     pub many: bool,
-    pub shapes: ShapeCounts,
     /// Years, that is four digits from 1900 to 2099.
     pub years: u64,
     /// Days, that is such a year, a month and a day, eight digits in all.
@@ -171,10 +174,19 @@ fn two(digits: &[u8]) -> u8 {
     digits.iter().take(2).fold(0, |number, digit| number * 10 + (digit - b'0'))
 }
 
+/// The runs without the blanks at both ends.
+fn trimmed(mut runs: &[(char, usize)]) -> &[(char, usize)] {
+    while let [('s', _), inner @ ..] | [inner @ .., ('s', _)] = runs {
+        runs = inner;
+    }
+    runs
+}
+
 impl PartSurvey {
     /// Takes one of its texts, with what stands after it.
     fn add(&mut self, text: &str, open: &[u8], line: u64) {
         self.texts += 1;
+        self.looked_at += 1;
         self.shapes.add_open(text, open, line);
         self.zeros += u64::from(matches!(text.as_bytes(), [b'0', b'0'..=b'9', ..]));
         if let [b'1', b'9', rest @ ..] | [b'2', b'0', rest @ ..] = text.as_bytes() {
@@ -218,7 +230,12 @@ impl PartSurvey {
 
     /// Whether figures there are no numbers: one in fifty or more has zeros in front.
     pub(super) fn is_code_of_figures(&self) -> bool {
-        self.zeros * 50 > self.texts
+        self.zeros * 50 > self.looked_at
+    }
+
+    /// Whether that many of the texts that were looked at are so many of a thousand.
+    pub(super) fn are_of_a_thousand(&self, count: u64, least: u64) -> bool {
+        self.looked_at > 0 && count * 1000 >= self.looked_at * least
     }
 
     /// How many of the texts have a shape there of which this is so.
@@ -234,6 +251,7 @@ impl PartSurvey {
     /// Adds what the part that comes next has seen of it, and empties that.
     pub(super) fn merge(&mut self, part: &mut PartSurvey) {
         self.texts += take(&mut part.texts);
+        self.looked_at += take(&mut part.looked_at);
         self.years += take(&mut part.years);
         self.days += take(&mut part.days);
         self.zeros += take(&mut part.zeros);
@@ -281,11 +299,7 @@ impl Divided {
         let (mut parts, mut from) = (0, 0);
         let mut end_part = |end: usize| {
             if parts < PARTS {
-                if self.parts.len() == parts {
-                    let shapes =
-                        if self.is_part { ShapeCounts::part() } else { ShapeCounts::default() };
-                    self.parts.push(PartSurvey { shapes, ..PartSurvey::default() });
-                }
+                self.reach(parts);
                 let part = &text[from..end];
                 let part = if has_space { trim(part) } else { part };
                 let open = &text.as_bytes()[part.as_ptr() as usize - text.as_ptr() as usize..];
@@ -296,6 +310,45 @@ impl Divided {
         each_equal(text.as_bytes(), divider, &mut end_part);
         end_part(text.len());
         *self.counts.entry(parts).or_default() += 1;
+    }
+
+    /// Takes so many texts of one shape, by its runs, in which the divider occurs, the first of
+    /// them in that line. All white space in them is blanks.
+    pub(super) fn add_alike(
+        &mut self,
+        runs: &[(char, usize)],
+        divider: char,
+        (times, line): (u64, u64),
+    ) {
+        self.texts += times;
+        let (mut parts, mut from) = (0, 0);
+        let mut end_part = |runs: &[(char, usize)]| {
+            if parts < PARTS {
+                self.reach(parts);
+                let part = &mut self.parts[parts];
+                part.texts += times;
+                part.shapes.count(&written(trimmed(runs)), times, line);
+            }
+            parts += 1;
+        };
+        for (at, (kind, length)) in runs.iter().enumerate() {
+            let divides = if divider == ' ' { *kind == 's' } else { *kind == divider };
+            if divides {
+                end_part(&runs[from..at]);
+                (1..*length).for_each(|_| end_part(&[]));
+                from = at + 1;
+            }
+        }
+        end_part(&runs[from..]);
+        *self.counts.entry(parts).or_default() += times;
+    }
+
+    /// Makes room for the part at a place.
+    fn reach(&mut self, place: usize) {
+        if self.parts.len() == place {
+            let shapes = if self.is_part { ShapeCounts::part() } else { ShapeCounts::default() };
+            self.parts.push(PartSurvey { shapes, ..PartSurvey::default() });
+        }
     }
 
     pub(super) fn merge(&mut self, part: &mut Divided) {

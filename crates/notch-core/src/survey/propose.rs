@@ -479,7 +479,8 @@ fn sections(divider: &Divider<'_>, names: &mut Names) -> Vec<Proposal> {
 
 /// Whether nearly all texts have the same there: no piece of it tells anything.
 fn is_constant(part: &PartSurvey) -> bool {
-    part.texts > 40 && part.values.iter().any(|(_, texts)| texts * 1000 >= part.texts * HOLDS)
+    part.looked_at > 40
+        && part.values.iter().any(|(_, texts)| part.are_of_a_thousand(*texts, HOLDS))
 }
 
 /// Whether nearly all texts have something there.
@@ -515,7 +516,7 @@ fn section(part: &PartSurvey, is_last: bool, cut: String, names: &mut Names) -> 
             names,
         );
     }
-    if nearly_all(part.days) {
+    if part.are_of_a_thousand(part.days, 950) {
         return (names.unused("date"), format!("{cut} | {}", day("YYYYMMDD")));
     }
     if let Some((_, pattern, _)) =
@@ -585,22 +586,21 @@ fn listed<'v>(values: impl Iterator<Item = &'v str>) -> String {
 /// Conditions that hold for nearly all texts of a part.
 fn checks(part: &PartSurvey) -> Option<String> {
     // One text may be a slip, in a small table too.
-    let holds = |count: u64| {
-        count * 1000 >= part.texts * HOLDS || part.texts > 40 && count + 1 >= part.texts
-    };
+    let holds_of = |count: u64, of: u64| count * 1000 >= of * HOLDS || of > 40 && count + 1 >= of;
+    let holds = |count: u64| holds_of(count, part.texts);
     let has_at = part.of_shape(|shape| shape.contains('@'));
     if has_at > 0 && holds(has_at) {
         return Some("is email".to_owned());
     }
     let each = part.values.iter().map(|(value, count)| (value, *count));
     let usual: Vec<(&String, u64)> =
-        each.filter(|(_, count)| is_usual(*count, part.texts)).collect();
+        each.filter(|(_, count)| is_usual(*count, part.looked_at)).collect();
     let in_usual: u64 = usual.iter().map(|(_, count)| count).sum();
     let plain = |value: &str| value.chars().all(|c| c.is_alphanumeric());
     if !part.many
         && usual.len() > 1
-        && holds(in_usual)
-        && part.texts > 40
+        && holds_of(in_usual, part.looked_at)
+        && part.looked_at > 40
         && usual.iter().all(|(value, _)| plain(value))
         && !is_figures(&part.shapes)
     {
@@ -649,14 +649,14 @@ fn is_figures(shapes: &ShapeCounts) -> bool {
 
 /// What a part is called by what it holds.
 fn name_of(part: &PartSurvey, names: &mut Names) -> String {
-    let is_year = part.years * 1000 >= part.texts * 950;
+    let is_year = part.are_of_a_thousand(part.years, 950);
     // A house number before a street is no number.
     let are_digits = |shape: &str| runs_of(shape).iter().all(|(kind, _)| !"Ulc".contains(*kind));
     let figures = is_figures(&part.shapes)
         && part.of_shape(are_digits) * 10 >= part.texts * 9
         && part.of_shape(|shape| shape.contains("[s")) * 2 < part.texts;
     let has_at = part.of_shape(|shape| shape.contains('@')) * 100 >= part.texts * 95;
-    let few = !part.many && part.values.len() < super::PART_TEXTS && part.texts > 40;
+    let few = !part.many && part.values.len() < super::PART_TEXTS && part.looked_at > 40;
     let what = if is_year {
         "year"
     } else if figures {

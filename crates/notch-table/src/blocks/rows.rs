@@ -133,6 +133,11 @@ impl<'b> RowCursor<'b> {
         self.index.record(place, self.invalid.unwrap_or(text.as_bytes()), self.line)
     }
 
+    /// Whether the cells stand in the text of the block, each where the index has its field.
+    pub(crate) fn are_in(&self, text: &str) -> bool {
+        self.index.cells.rows() == 0 && self.invalid.is_none() && !text.is_empty()
+    }
+
     /// The text of a cell of a row that can be read.
     pub(crate) fn cell<'t>(&'t self, place: usize, column: usize, text: &'t str) -> Cow<'t, str> {
         if self.index.cells.rows() > 0 {

@@ -2,10 +2,12 @@
 
 use std::borrow::Cow;
 use std::collections::HashMap;
+use std::ops::Range;
 use std::sync::atomic::AtomicBool;
 
-use crate::blocks::{BLOCK, Contents, RowAt, RowCursor, SideBySide, each_row, usual_threads};
+use crate::blocks::{BLOCK, Contents, RowCursor, SideBySide, each_row, usual_threads};
 use crate::error::TableError;
+use crate::formats::csv::cell_text;
 use crate::table::Table;
 use crate::unreadable::Unreadable;
 
@@ -80,6 +82,16 @@ pub fn each_row_of(
     })
 }
 
+/// Rows that can be read, one record after the other.
+struct Run {
+    /// Their places among the records of the block.
+    places: Range<usize>,
+    /// The number of the first one.
+    number: u64,
+    /// The line that the block begins in.
+    block_line: u64,
+}
+
 /// Hands the cells of some columns, by their places, to `work`, many rows side by side: each part
 /// of the table fills a part of what is wanted, and `take` is given the parts in their order and
 /// empties them. In a part the cells of one column come after those of another: the column's place
@@ -104,27 +116,44 @@ pub fn gather_rows<P: Send, T: Send>(
         taker,
         part,
         Vec::new,
-        |readable: &mut Vec<RowAt>, block, part| {
+        |runs: &mut Vec<Run>, block, part| {
             let contents = Contents::of(block);
             let text = &contents.text;
             let mut rows = RowCursor::new(block, contents.invalid.as_deref(), width);
-            readable.clear();
-            while let Some((row, is_readable)) = rows.next(text) {
-                match is_readable {
-                    Ok(()) => readable.push(row),
-                    Err(_) => work(part, 0, row.number, row.line, None),
+            runs.clear();
+            while !rows.is_at_end() {
+                let (places, number, block_line) = rows.next_run(usize::MAX);
+                if !places.is_empty() {
+                    runs.push(Run { places, number, block_line });
+                    continue;
+                }
+                match rows.next(text) {
+                    Some((row, Ok(()))) => {
+                        let (places, number) = (row.place..row.place + 1, row.number);
+                        runs.push(Run { places, number, block_line });
+                    }
+                    Some((row, Err(_))) => work(part, 0, row.number, row.line, None),
+                    None => {}
                 }
             }
             // What is known of one column stays in a core's nearest cache while its cells come.
             for (place, column) in columns.iter().enumerate() {
-                for row in &*readable {
-                    work(
-                        part,
-                        place,
-                        row.number,
-                        row.line,
-                        Some(&rows.cell(row.place, *column, text)),
-                    );
+                for Run { places, number, block_line } in &*runs {
+                    let lines = rows.index.lines_of(places.clone()).map(|below| block_line + below);
+                    let each = (*number..).zip(lines);
+                    let mut take = |(number, line), cell: Cow<'_, str>| {
+                        work(part, place, number, line, Some(&cell));
+                    };
+                    if rows.are_in(text) {
+                        let fields = rows.index.fields_of(places.clone(), width, *column);
+                        for (at, (from, to)) in each.zip(fields) {
+                            take(at, cell_text(&text[from as usize..to as usize]));
+                        }
+                    } else {
+                        for (at, place) in each.zip(places.clone()) {
+                            take(at, rows.cell(place, *column, text));
+                        }
+                    }
                 }
             }
             contents.give_back(block);

@@ -19,43 +19,64 @@ const TOGETHER: usize = 128;
 /// What is asked of each column.
 struct Asked {
     name: String,
-    /// The cuts that are proposed for it.
-    plan: Option<Plan>,
-    /// For each of them whether it takes a piece that not all texts have.
-    optional: Vec<bool>,
-    /// They follow layouts: several chains each, which are tried on some of many rows.
-    is_sampled: bool,
+    /// The cuts that are proposed for it, and its rules as checks: cuts are run on some of many
+    /// rows, rules on all.
+    runs: [Tried; 2],
     oddities: Oddities,
     layouts: Layouts,
+}
+
+const CUTS: usize = 0;
+const RULES: usize = 1;
+
+/// What is run on texts.
+struct Tried {
+    plan: Option<Plan>,
+    /// For each of its cuts whether it takes a piece that not all texts have.
+    optional: Vec<bool>,
 }
 
 /// What is counted of a part of the table.
 struct Part {
     counts: Vec<Counts>,
-    /// The texts that wait to be cut, one after the other, all of one column.
+    /// The texts that wait for the cuts, and for the rules.
+    waiting: [Waiting; 2],
+    /// The odd rows, where they are listed.
+    odd: Vec<Odd>,
+}
+
+/// Texts of one column that wait until they are enough.
+#[derive(Default)]
+struct Waiting {
+    /// One after the other.
     text: String,
     /// From which byte up to which each of them lies.
     cells: Vec<(u32, u32)>,
     /// Their column, by its place among those that are surveyed.
     column: usize,
     scratch: Scratch,
-    /// For each proposal the last text with a finding, by its place among those cut together.
+    /// For each cut the last text with a finding, by its place among those run together.
     last_odd: Vec<usize>,
-    /// The odd rows, where they are listed.
-    odd: Vec<Odd>,
 }
 
 /// What is counted of a column.
 #[derive(Clone)]
 struct Counts {
-    /// For each of the cuts that are tried the texts that are cut without a finding.
-    fits: Vec<u64>,
-    /// On how many texts they were tried.
-    tried: u64,
+    /// Of the cuts, and of the rules.
+    runs: [Fits; 2],
     /// The texts with a letter where a digit belongs, and the first of them.
     like_digits: (u64, Option<FirstRow>),
     layouts: LayoutCounts,
     labels: LabelCounts,
+}
+
+/// How often what was run fits.
+#[derive(Clone)]
+struct Fits {
+    /// For each cut the texts that are cut without a finding.
+    fits: Vec<u64>,
+    /// On how many texts they were run.
+    tried: u64,
 }
 
 /// An odd cell; a row that cannot be read has none.
@@ -67,31 +88,25 @@ struct Odd {
     reason: String,
 }
 
-impl Part {
-    /// Takes a cell that waits to be cut.
-    fn add(&mut self, column: usize, cell: &str, asked: &[Asked]) {
-        if self.column != column || self.cells.len() == TOGETHER {
-            self.cut(asked);
-            self.column = column;
+impl Waiting {
+    /// Takes a text, if it can wait: one of 4 GB and more cannot, and so does not count as one that
+    /// fits.
+    fn add(&mut self, text: &str) {
+        if let (Ok(from), Ok(to)) =
+            (u32::try_from(self.text.len()), u32::try_from(self.text.len() + text.len()))
+        {
+            self.text.push_str(text);
+            self.cells.push((from, to));
         }
-        // A text of 4 GB and more is not cut, and so does not count as one that fits.
-        let (Ok(from), Ok(to)) =
-            (u32::try_from(self.text.len()), u32::try_from(self.text.len() + cell.len()))
-        else {
-            return;
-        };
-        self.text.push_str(cell);
-        self.cells.push((from, to));
     }
 
-    /// Cuts the texts that wait.
-    fn cut(&mut self, asked: &[Asked]) {
-        let Self { counts, text, cells, column, scratch, last_odd, .. } = self;
-        if let Some(plan) = &asked[*column].plan {
-            let fits = &mut counts[*column].fits;
+    /// Runs what is tried on the texts that wait.
+    fn run(&mut self, of: &Tried, counts: &mut Fits) {
+        let Self { text, cells, scratch, last_odd, .. } = self;
+        if let Some(plan) = &of.plan {
+            let fits = &mut counts.fits;
             fits.iter_mut().for_each(|fits| *fits += cells.len() as u64);
-            counts[*column].tried += cells.len() as u64;
-            let fits = &mut counts[*column].fits;
+            counts.tried += cells.len() as u64;
             last_odd.clear();
             last_odd.resize(fits.len(), usize::MAX);
             let mut batch = Batch::new(plan, text, scratch);
@@ -109,15 +124,36 @@ impl Part {
                 }
             });
             // A text that lacks a piece which not all have does not fit; nothing is found of that.
-            for (output, optional) in
-                plan.outputs().iter().enumerate().filter(|(_, of)| asked[*column].optional[of.cut])
-            {
-                let blank = result.blank(output);
-                fits[optional.cut] -= blank as u64;
+            let optional = |output: &usize| of.optional[plan.outputs()[*output].cut];
+            for output in (0..plan.outputs().len()).filter(optional) {
+                fits[plan.outputs()[output].cut] -= result.blank(output) as u64;
             }
         }
         text.clear();
         cells.clear();
+    }
+}
+
+impl Part {
+    /// Takes a cell on which cuts or rules are to be run.
+    fn add(&mut self, what: usize, column: usize, cell: &str, asked: &[Asked]) {
+        if asked[column].runs[what].plan.is_none() {
+            return;
+        }
+        let waiting = &self.waiting[what];
+        if waiting.column != column || waiting.cells.len() == TOGETHER {
+            self.run(what, asked);
+        }
+        let waiting = &mut self.waiting[what];
+        waiting.column = column;
+        waiting.add(cell);
+    }
+
+    /// Runs cuts or rules on the texts that wait for them.
+    fn run(&mut self, what: usize, asked: &[Asked]) {
+        let waiting = &mut self.waiting[what];
+        let column = waiting.column;
+        waiting.run(&asked[column].runs[what], &mut self.counts[column].runs[what]);
     }
 
     /// Looks whether a cell is odd, and how if its row is to be listed.
@@ -138,7 +174,7 @@ impl Part {
         let layouts = &asked[column].layouts;
         let has_layout = layouts.layouts.is_empty()
             || is_blank(cell)
-            || self.counts[column].layouts.add(layouts, cell, row, line);
+            || self.counts[column].layouts.add(cell, row, line);
         if !has_layout || layouts.layouts.is_empty() {
             self.counts[column].labels.add(&layouts.labels, cell, row, line);
         }
@@ -161,11 +197,11 @@ impl Part {
 
 impl Counts {
     fn merge(&mut self, part: &mut Counts) {
-        self.fits
-            .iter_mut()
-            .zip(&mut part.fits)
-            .for_each(|(ours, theirs)| *ours += std::mem::take(theirs));
-        self.tried += std::mem::take(&mut part.tried);
+        for (ours, theirs) in self.runs.iter_mut().zip(&mut part.runs) {
+            let fits = ours.fits.iter_mut().zip(&mut theirs.fits);
+            fits.for_each(|(ours, theirs)| *ours += std::mem::take(theirs));
+            ours.tried += std::mem::take(&mut theirs.tried);
+        }
         self.layouts.merge(&mut part.layouts);
         self.labels.merge(&mut part.labels);
         self.like_digits.0 += std::mem::take(&mut part.like_digits.0);
@@ -206,25 +242,26 @@ impl List<'_> {
     }
 }
 
-/// The cuts that are tried on each text of a column: those proposed, and its rules as checks.
-fn tried(of: &Surveyed) -> Vec<Proposal> {
+/// What is run on the texts of a column: the cuts proposed, and its rules as checks.
+fn tried(of: &Surveyed) -> [Vec<Proposal>; 2] {
     let conditions = of.holds.iter().filter_map(ColumnHolds::condition).zip(1..);
     let rules = conditions.map(|(condition, n)| Proposal {
         names: format!("\"rule {n}\""),
         cut: format!("check {condition}"),
         fits: 0,
     });
-    of.proposals.iter().cloned().chain(rules).collect()
+    [of.proposals.clone(), rules.collect()]
 }
 
 impl Asked {
     fn of(column: &Surveyed) -> Self {
-        let tried = tried(column);
-        Self {
-            name: column.name.clone(),
+        let run = |tried: Vec<Proposal>| Tried {
             plan: if tried.is_empty() { None } else { Proposal::plan(&tried) },
             optional: tried.iter().map(Proposal::is_optional).collect(),
-            is_sampled: column.proposals.iter().any(Proposal::is_optional),
+        };
+        Self {
+            name: column.name.clone(),
+            runs: tried(column).map(run),
             oddities: column.survey.oddities(),
             layouts: column.layouts.clone(),
         }
@@ -235,10 +272,9 @@ impl Counts {
     /// Nothing counted yet.
     fn none(of: &Surveyed) -> Self {
         Self {
-            fits: vec![0; tried(of).len()],
-            tried: 0,
+            runs: tried(of).map(|tried| Fits { fits: vec![0; tried.len()], tried: 0 }),
             like_digits: (0, None),
-            layouts: LayoutCounts::default(),
+            layouts: LayoutCounts::of(&of.layouts),
             labels: LabelCounts::default(),
         }
     }
@@ -246,15 +282,7 @@ impl Counts {
 
 impl Part {
     fn new(counts: Vec<Counts>) -> Self {
-        Self {
-            counts,
-            text: String::new(),
-            cells: Vec::new(),
-            column: 0,
-            scratch: Scratch::default(),
-            last_odd: Vec::new(),
-            odd: Vec::new(),
-        }
+        Self { counts, waiting: Default::default(), odd: Vec::new() }
     }
 
     /// Notes a row that cannot be read.
@@ -294,9 +322,12 @@ pub fn second_pass(
         |part, column, row, line, cell| match cell {
             _ if step > 1 && (row - 1) % step != 0 => {}
             Some(cell) => {
-                let is_tried = !asked[column].is_sampled || is_sampled_row(row);
-                if is_tried && !is_blank(cell) {
-                    part.add(column, cell, &asked);
+                if !is_blank(cell) {
+                    part.add(RULES, column, cell, &asked);
+                    // Of a sample all rows can be looked at closely.
+                    if step > 1 || is_sampled_row(row) {
+                        part.add(CUTS, column, cell, &asked);
+                    }
                 }
                 part.look_at(column, (row, line), cell, &asked, findings.is_some());
             }
@@ -304,7 +335,7 @@ pub fn second_pass(
             None => {}
         },
         |(all, list, listed), part| {
-            part.cut(&asked);
+            [CUTS, RULES].into_iter().for_each(|what| part.run(what, &asked));
             all.iter_mut().zip(&mut part.counts).for_each(|(all, part)| all.merge(part));
             *listed += part.odd.len() as u64;
             list.take(&mut part.odd)
@@ -316,32 +347,29 @@ pub fn second_pass(
         whole.publish()?;
     }
     for ((of, counts), asked) in columns.iter_mut().zip(counts).zip(&asked) {
-        take_counts(of, counts, asked.plan.is_some());
+        take_counts(of, counts, asked);
     }
     Ok(listed)
 }
 
-/// Adds to what is known of a column what was counted over all rows; `has_cuts` says whether cuts
-/// were run.
-fn take_counts(of: &mut Surveyed, counts: Counts, has_cuts: bool) {
-    let Counts { fits, tried, like_digits, layouts, labels } = counts;
-    if has_cuts {
-        let conditions = of
-            .holds
-            .iter_mut()
-            .filter(|rule| rule.condition().is_some())
-            .map(|rule| &mut rule.rows);
-        let counted = of.proposals.iter_mut().map(|proposal| &mut proposal.fits).chain(conditions);
+/// Adds to what is known of a column what was counted.
+fn take_counts(of: &mut Surveyed, counts: Counts, asked: &Asked) {
+    let Counts { runs: [cuts, rules], like_digits, layouts, labels } = counts;
+    let filled = of.survey.filled();
+    if asked.runs[RULES].plan.is_some() {
+        let conditions = of.holds.iter_mut().filter(|rule| rule.condition().is_some());
+        conditions.zip(rules.fits).for_each(|(rule, fits)| rule.rows = fits);
+        of.holds.retain(ColumnHolds::is_rule);
+    }
+    if asked.runs[CUTS].plan.is_some() {
         // Of many rows the share of those tried.
-        let filled = of.survey.filled();
-        let share = |fits: u64| match tried {
+        let share = |fits: u64| match cuts.tried {
             0 => 0,
             tried if tried == filled => fits,
             tried => (u128::from(fits) * u128::from(filled) / u128::from(tried)) as u64,
         };
-        counted.zip(fits).for_each(|(known, fits)| *known = share(fits));
-        of.tried = tried;
-        of.holds.retain(ColumnHolds::is_rule);
+        of.proposals.iter_mut().zip(cuts.fits).for_each(|(cut, fits)| cut.fits = share(fits));
+        of.tried = cuts.tried;
         // A cut that suits hardly a text was proposed for nothing.
         of.proposals.retain(|proposal| {
             proposal.fits * if proposal.is_optional() { 50 } else { 2 } >= filled

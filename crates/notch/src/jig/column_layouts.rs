@@ -26,8 +26,8 @@ impl ColumnLayouts {
     fn of(column: &str, layouts: Layouts) -> Self {
         Self {
             column: column.to_owned(),
+            counts: LayoutCounts::of(&layouts),
             layouts,
-            counts: LayoutCounts::default(),
             blank: 0,
             odd: TextSample::default(),
         }
@@ -103,7 +103,7 @@ pub fn count(
             let of = &mut part[column];
             if is_blank(cell) {
                 of.blank += 1;
-            } else if !of.counts.add(&of.layouts, cell, row, line) {
+            } else if !of.counts.add(cell, row, line) {
                 of.odd.add(cell, row, line);
             }
         },

@@ -261,16 +261,20 @@ fn troubles(of: &Value, shows_texts: bool) -> Markup {
 /// Cuts to copy.
 fn cuts(of: &Value) -> Markup {
     let (all, tried) = (entries(of, "cuts"), number(of, "tried"));
+    let filled = filled(of);
     html! {
         @if !all.is_empty() {
             details open {
                 summary { h3 { "Cuts that suit it" } }
+                @if tried < filled {
+                    p { "Their shares are told by " (tried) " of the texts, on which they were run." }
+                }
                 table {
                     (heads(&["fits", "cut"]))
                     tbody {
                         @for one in all {
                             tr {
-                                td { (share_bar(number(one, "fits"), tried)) }
+                                td { (share_bar(number(one, "fits"), filled)) }
                                 td { code { (visible(text(one, "names"))) " = " (visible(text(one, "cut"))) } }
                             }
                         }

@@ -189,7 +189,7 @@ pub(super) fn map(survey: &ColumnSurvey, text: &mut String) {
     );
     if survey.placed() < survey.filled() {
         text.push_str(&format!(
-            "  This is told by {} of the texts, everything else by all.\n",
+            "  This is told by {} of the texts; layouts, lengths and shapes by all.\n",
             survey.placed()
         ));
     }
