@@ -122,19 +122,48 @@ fn text(bytes: &[u8], from: usize) -> Option<(usize, bool)> {
 /// call of memchr costs more than it looks through.
 #[inline]
 pub(super) fn next_special(bytes: &[u8]) -> Option<usize> {
-    let is_special = |byte: u8| byte < b' ' || matches!(byte, b'"' | b'\\');
     let (chunks, rest) = bytes.as_chunks::<16>();
     for (chunk, at) in chunks.iter().zip((0..).step_by(16)) {
-        let wide = u8x16::new(*chunk);
-        let [quote, backslash] = [b'"', b'\\'].map(|byte| wide.simd_eq(u8x16::splat(byte)));
-        let control = wide.min(u8x16::splat(b' ' - 1)).simd_eq(wide);
-        let found = (quote | backslash | control).to_bitmask();
+        let found = specials(*chunk);
         if found != 0 {
             return Some(at + found.trailing_zeros() as usize);
         }
     }
     let at = bytes.len() - rest.len();
     rest.iter().position(|byte| is_special(*byte)).map(|place| at + place)
+}
+
+fn is_special(byte: u8) -> bool {
+    byte < b' ' || matches!(byte, b'"' | b'\\')
+}
+
+/// A bit for each special byte.
+#[inline]
+fn specials(chunk: [u8; 16]) -> u32 {
+    let wide = u8x16::new(chunk);
+    let [quote, backslash] = [b'"', b'\\'].map(|byte| wide.simd_eq(u8x16::splat(byte)));
+    let control = wide.min(u8x16::splat(b' ' - 1)).simd_eq(wide);
+    (quote | backslash | control).to_bitmask()
+}
+
+/// Whether there is one at all. Some bytes are looked at twice, so that none is by itself.
+#[inline]
+pub(super) fn has_special(bytes: &[u8]) -> bool {
+    if let Some(last) = bytes.last_chunk::<16>() {
+        let (chunks, _) = bytes.as_chunks::<16>();
+        return chunks.iter().chain([last]).any(|chunk| specials(*chunk) != 0);
+    }
+    let mut chunk = [b' '; 16];
+    if let (Some(first), Some(last)) = (bytes.first_chunk::<8>(), bytes.last_chunk::<8>()) {
+        chunk[..8].copy_from_slice(first);
+        chunk[8..].copy_from_slice(last);
+    } else if let (Some(first), Some(last)) = (bytes.first_chunk::<4>(), bytes.last_chunk::<4>()) {
+        chunk[..4].copy_from_slice(first);
+        chunk[4..8].copy_from_slice(last);
+    } else {
+        return bytes.iter().any(|byte| is_special(*byte));
+    }
+    specials(chunk) != 0
 }
 
 /// Where the number ends that begins at a place: digits, perhaps with a sign and a point, no more of
@@ -195,6 +224,21 @@ mod tests {
         let fields = prop::collection::vec(field, 0..5);
         (fields, "\\}|\\}|\\}|,\\}|", ".{0,3}")
             .prop_map(|(fields, end, rest)| format!("{{{}{end}{rest}", fields.join(",")))
+    }
+
+    proptest! {
+        #[test]
+        fn specials_are_met_wherever_they_stand(bytes in "[ -~]{0,40}[\"\\\\\t ]?[ -~é]{0,40}") {
+            let bytes = bytes.as_bytes();
+            let first = bytes.iter().position(|byte| is_special(*byte));
+            prop_assert_eq!(next_special(bytes), first);
+            prop_assert_eq!(has_special(bytes), first.is_some());
+        }
+
+        #[test]
+        fn texts_of_letters_have_none(bytes in "[a-zé]{0,40}") {
+            prop_assert!(!has_special(bytes.as_bytes()));
+        }
     }
 
     proptest! {

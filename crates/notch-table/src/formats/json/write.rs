@@ -3,7 +3,7 @@
 use std::io;
 use std::sync::Arc;
 
-use super::flat::next_special;
+use super::flat::has_special;
 use crate::cells::{CellColumn, CellWriter, OutCell, RowText, TypedRows};
 use crate::error::TableError;
 use crate::output::{Finished, NewFile};
@@ -22,9 +22,18 @@ pub(crate) struct ObjectsFile {
 struct Objects {
     /// Each object stands on a line of its own behind a comma; else before a line end.
     in_array: bool,
-    /// The names of the fields as they are written, with a colon, and whether numbers and truth
-    /// values in them are written as such.
-    fields: Vec<(String, bool)>,
+    fields: Vec<Field>,
+}
+
+/// A field of all objects.
+#[derive(Debug)]
+struct Field {
+    /// What stands before its value: a comma but for the first one, its name, a colon.
+    name: String,
+    /// The same and a quote, before a text.
+    before_text: String,
+    /// Whether numbers and truth values in it are written as such.
+    is_bare: bool,
 }
 
 impl ObjectsFile {
@@ -40,10 +49,13 @@ impl CellWriter for ObjectsFile {
         columns: Vec<CellColumn>,
         _batches: Option<TypedRows>,
     ) -> Result<(), TableError> {
-        let field = |column: &CellColumn| {
-            (format!("{}:", serde_json::Value::from(&*column.name)), column.kind.is_bare())
+        let field = |(n, column): (usize, &CellColumn)| {
+            let comma = if n > 0 { "," } else { "" };
+            let name = format!("{comma}{}:", serde_json::Value::from(&*column.name));
+            Field { before_text: format!("{name}\""), name, is_bare: column.kind.is_bare() }
         };
-        let (in_array, fields) = (self.objects.in_array, columns.iter().map(field).collect());
+        let fields = columns.iter().enumerate().map(field).collect();
+        let in_array = self.objects.in_array;
         self.objects = Arc::new(Objects { in_array, fields });
         if in_array { self.file.write(b"[") } else { Ok(()) }
     }
@@ -93,35 +105,32 @@ impl RowText for Objects {
         into: &mut Vec<u8>,
     ) -> io::Result<()> {
         into.extend_from_slice(if self.in_array { b",\n{" } else { b"{" });
-        for (n, ((name, is_bare), cell)) in self.fields.iter().zip(cells).enumerate() {
-            if n > 0 {
-                into.push(b',');
-            }
-            into.extend_from_slice(name.as_bytes());
+        for (field, cell) in self.fields.iter().zip(cells) {
             // JSON knows fewer forms of numbers than people do: what is none of its own stays text.
             let is_value = |cell: &str| {
                 matches!(cell, "true" | "false")
                     || serde_json::from_str::<serde_json::Number>(cell).is_ok()
             };
-            match cell.as_deref() {
-                None => into.extend_from_slice(b"null"),
-                Some(cell) if *is_bare && is_value(cell) => into.extend_from_slice(cell.as_bytes()),
-                Some(text) => push_text(text, into)?,
-            }
+            let bare = match cell.as_deref() {
+                None => "null",
+                Some(cell) if field.is_bare && is_value(cell) => cell,
+                Some(text) if has_special(text.as_bytes()) => {
+                    into.extend_from_slice(field.name.as_bytes());
+                    serde_json::to_writer(&mut *into, text)?;
+                    continue;
+                }
+                Some(text) => {
+                    into.reserve(field.before_text.len() + text.len() + 1);
+                    into.extend_from_slice(field.before_text.as_bytes());
+                    into.extend_from_slice(text.as_bytes());
+                    into.push(b'"');
+                    continue;
+                }
+            };
+            into.extend_from_slice(field.name.as_bytes());
+            into.extend_from_slice(bare.as_bytes());
         }
         into.extend_from_slice(if self.in_array { b"}" } else { b"}\n" });
         Ok(())
     }
-}
-
-/// Adds a text in quotes. Nearly all need no escapes.
-fn push_text(text: &str, into: &mut Vec<u8>) -> io::Result<()> {
-    if next_special(text.as_bytes()).is_some() {
-        return Ok(serde_json::to_writer(into, text)?);
-    }
-    into.reserve(text.len() + 2);
-    into.push(b'"');
-    into.extend_from_slice(text.as_bytes());
-    into.push(b'"');
-    Ok(())
 }
