@@ -47,8 +47,9 @@ impl Plan {
                     _ => (",", "comma"),
                 };
                 let text = format!(
-                    "{} like {} ({}) {} read with a {is} that groups, but in {} the {is} is the decimal mark ({}, {}). If it always is, \
-                     add decimal \"{other}\"; if each number shows it by its own marks, decimal either.",
+                    "{} like {} ({}) {} read with a {is} that groups, but in {} the {is} is the \
+                    decimal mark ({}, {}). If it always is, add decimal \"{other}\"; if each \
+                    number shows it by its own marks, decimal either.",
                     counted(grouped.count, "number"),
                     grouped.text,
                     line(grouped.first_line),
@@ -70,8 +71,9 @@ impl Plan {
             Watch::Piece { test, column } => {
                 let whole = seen(1).filter(|_| seen(0).is_none())?;
                 format!(
-                    "`it` is the piece that the steps before `if` have reached; `it {test}` never holds, and of the whole text it would in {} \
-                     (first in {}). Name the column to ask about that: if {{{column}}} {test}.",
+                    "`it` is the piece that the steps before `if` have reached; `it {test}` never \
+                    holds, and of the whole text it would in {} (first in {}). Name the column to \
+                    ask about that: if {{{column}}} {test}.",
                     rows(whole.count),
                     line(whole.first_line)
                 )
@@ -79,8 +81,8 @@ impl Plan {
             Watch::Digits { next } => {
                 let several = seen(0)?;
                 format!(
-                    "`digits` joins all digits of a text, which stand in several places in {} (first in {}). \
-                     For one run of them: block 1 of digits | {next} ….",
+                    "`digits` joins all digits of a text, which stand in several places in {} \
+                    (first in {}). For one run of them: block 1 of digits | {next} ….",
                     rows(several.count),
                     line(several.first_line)
                 )
@@ -88,7 +90,8 @@ impl Plan {
             Watch::Word { text } => {
                 let other = seen(0)?;
                 format!(
-                    "has {text} holds in {} where it is part of a longer word (first in {}). For the word alone: has word {text}.",
+                    "has {text} holds in {} where it is part of a longer word (first in {}). For \
+                    the word alone: has word {text}.",
                     rows(other.count),
                     line(other.first_line)
                 )
@@ -96,8 +99,9 @@ impl Plan {
             Watch::PassedOver { text } => {
                 let missing = seen(0)?;
                 format!(
-                    "The brackets that end in else {text} are passed over where the step before them finds nothing: {} (first in {}). \
-                     Behind the brackets it holds for those as well: … ) else {text}.",
+                    "The brackets that end in else {text} are passed over where the step before \
+                    them finds nothing: {} (first in {}). Behind the brackets it holds for those \
+                    as well: … ) else {text}.",
                     rows(missing.count),
                     line(missing.first_line)
                 )

@@ -63,12 +63,12 @@ fn is_looked_at(row: u64, first: u64, bits: u32) -> bool {
     row <= first || row.wrapping_mul(0x9E37_79B9_7F4A_7C15) >> (u64::BITS - bits) == 0
 }
 
-/// After this row, where one in 64 is looked at, it is one in 512: a sample of a million rows tells no
-/// more for being larger.
+/// After this row, where one in 64 is looked at, it is one in 512: a sample of a million rows tells
+/// no more for being larger.
 const MANY_ROWS: u64 = 262_144;
 
-/// Whether a row is among those that are looked at: all up to `first`, of those after one in 64, and
-/// in the end one in 512.
+/// Whether a row is among those that are looked at: all up to `first`, of those after one in 64,
+/// and in the end one in 512.
 fn is_sampled(row: u64, first: u64) -> bool {
     is_looked_at(row, first, if row <= MANY_ROWS { 6 } else { 9 })
 }

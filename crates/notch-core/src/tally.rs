@@ -277,8 +277,8 @@ impl Tally {
         Self { texts, ..Self::new(plan) }
     }
 
-    /// An empty tally for a part of a run, to be merged into that of the run, which tells as much of
-    /// texts.
+    /// An empty tally for a part of a run, to be merged into that of the run, which tells as much
+    /// of texts.
     pub fn part(plan: &Plan, texts: TextsTold) -> Self {
         let mut tally = Self { is_part: true, texts, ..Self::new(plan) };
         tally.outputs.iter_mut().for_each(|output| output.shapes = ShapeCounts::part());

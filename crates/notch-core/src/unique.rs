@@ -115,9 +115,9 @@ pub struct AllRows {
 }
 
 impl AllRows {
-    /// What is known of a part of a table: the texts that stand in several rows of the whole, for each
-    /// thing that asks for it, by its number from 0 ([`Plan::unique_texts`](crate::Plan)). Which rows
-    /// they are is not known.
+    /// What is known of a part of a table: the texts that stand in several rows of the whole, for
+    /// each thing that asks for it, by its number from 0 ([`Plan::unique_texts`](crate::Plan)).
+    /// Which rows they are is not known.
     ///
     /// # Errors
     /// For a text of these nothing asks: which one, from 1.

@@ -199,7 +199,8 @@ impl Encoded {
                     if let EncoderResult::Unmappable(character) = result {
                         let name = encoder.encoding().name();
                         return Err(io::Error::other(format!(
-                            "{character} is no character of {name}; write all of them with --to-encoding UTF-8"
+                            "{character} is no character of {name}; write all of them with \
+                            --to-encoding UTF-8"
                         )));
                     }
                 }

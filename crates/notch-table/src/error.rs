@@ -112,7 +112,8 @@ impl TableError {
         match self {
             TableError::Io { cause, .. } => match cause.kind() {
                 io::ErrorKind::NotFound => {
-                    "Is the name right, and the folder? The path is taken from the folder you are in."
+                    "Is the name right, and the folder? The path is taken from the folder you are \
+                    in."
                 }
                 io::ErrorKind::PermissionDenied => {
                     "Ask for the right to use it, or work on a copy."
@@ -125,28 +126,34 @@ impl TableError {
             TableError::NoTable { remedy, .. } => remedy,
             TableError::Partly { remedy, .. } => remedy,
             TableError::Row { rows_gone: true, .. } => {
-                "Rows before this one have been handed on already. Read from a file instead of a pipe to have the whole table \
-                 looked through first, or put the rows that cannot be read into a file of their own: --rejects FILE."
+                "Rows before this one have been handed on already. Read from a file instead of a \
+                pipe to have the whole table looked through first, or put the rows that cannot be \
+                read into a file of their own: --rejects FILE."
             }
             TableError::Row { reason: Unreadable::NotUtf8 { .. }, .. } => {
-                "Nothing was written. If the text is of another encoding than UTF-8, say which: --encoding windows-1252. Rows that cannot be \
-                 read go into a file of their own with --rejects FILE."
+                "Nothing was written. If the text is of another encoding than UTF-8, say which: \
+                --encoding windows-1252. Rows that cannot be read go into a file of their own with \
+                --rejects FILE."
             }
             TableError::Row { .. } => {
-                "Nothing was written. Mend the row, or put the rows that cannot be read into a file of their own: --rejects FILE. \
-                 If the columns are divided otherwise than was found by looking, say how: --separator."
+                "Nothing was written. Mend the row, or put the rows that cannot be read into a \
+                file of their own: --rejects FILE. If the columns are divided otherwise than was \
+                found by looking, say how: --separator."
             }
             TableError::Finding { rows_gone: true, .. } => {
-                "A finding was to stop the work. Rows before this one have been handed on already; with -o FILE nothing would have been."
+                "A finding was to stop the work. Rows before this one have been handed on already; \
+                with -o FILE nothing would have been."
             }
             TableError::Finding { .. } => {
-                "A finding was to stop the work, so nothing was written. Mend the row, or ask for something else: --on-finding."
+                "A finding was to stop the work, so nothing was written. Mend the row, or ask for \
+                something else: --on-finding."
             }
             TableError::Interrupted => {
                 "No output was left behind, and what was there before is as it was."
             }
             TableError::SameFile { .. } => {
-                "Nothing is ever written over the input or two outputs into one file. Choose another name."
+                "Nothing is ever written over the input or two outputs into one file. Choose \
+                another name."
             }
         }
     }

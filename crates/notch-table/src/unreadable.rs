@@ -25,7 +25,8 @@ pub enum Unreadable {
     #[error("a quote is opened in this row and not closed up to the end of the file")]
     Unclosed,
     /// It has more or fewer fields than the header.
-    #[error("too {} fields: the row has {fields} field{}, the header {columns}", if fields < columns { "few" } else { "many" }, if *fields == 1 { "" } else { "s" })]
+    #[error("too {} fields: the row has {fields} field{}, the header \
+        {columns}", if fields < columns { "few" } else { "many" }, if *fields == 1 { "" } else { "s" })]
     Fields {
         /// How many it has.
         fields: usize,

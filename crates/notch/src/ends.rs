@@ -125,8 +125,8 @@ fn panicked(info: &PanicHookInfo<'_>) {
     let mut err = std::io::stderr();
     let _ = writeln!(
         err,
-        "Stopped: a mistake of notch itself{place}: {}.\nNothing was written, and what was there before is as it was. Please report it with the command and the first rows of \
-         the table.",
+        "Stopped: a mistake of notch itself{place}: {}.\nNothing was written, and what was there \
+        before is as it was. Please report it with the command and the first rows of the table.",
         said.unwrap_or("no more is known").trim_end_matches('.')
     );
     std::process::exit(if was_at_work { PANICKED_AT_BENCH } else { PANICKED });

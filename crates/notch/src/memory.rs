@@ -9,7 +9,8 @@
 //! threads do not wait for one another: the count is wrong by that much a thread at most.
 #![allow(
     unsafe_code,
-    reason = "the interface of allocators is unsafe; every call is passed on with its arguments unchanged"
+    reason = "the interface of allocators is unsafe; every call is passed on with its arguments \
+        unchanged"
 )]
 
 use std::alloc::{GlobalAlloc, Layout, System};
@@ -99,7 +100,8 @@ fn exceeded(bytes: i64) {
         };
         show::say(Problem::said(
             format!(
-                "this takes more than {budget} MB of memory: {activity} took more than was left{asked}. Nothing was written."
+                "this takes more than {budget} MB of memory: {activity} took more than was \
+                left{asked}. Nothing was written."
             ),
             format!(
                 "Allow it more, in MB, where the machine has it: --memory {}.",

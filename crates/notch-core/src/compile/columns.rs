@@ -145,9 +145,15 @@ impl<'c> Columns<'c> {
             .remedy(format!("Put the cut that makes {name} before this one."));
         }
         if name == IT {
-            return CutError::new(span, "There is no column it, and at the head of a chain no text is reached yet")
-                .remedy("`it` is the text the chain has reached: after a bar, … | \"FH/{it}\", and in conditions, … if it is digits.")
-                .remedy(self.list());
+            return CutError::new(
+                span,
+                "There is no column it, and at the head of a chain no text is reached yet",
+            )
+            .remedy(
+                "`it` is the text the chain has reached: after a bar, … | \"FH/{it}\", and in \
+                conditions, … if it is digits.",
+            )
+            .remedy(self.list());
         }
         let error = CutError::new(span, format!("There is no column {name}"));
         let known = self.columns.iter().chain(&self.made).map(String::as_str);

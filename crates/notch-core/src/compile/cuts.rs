@@ -289,7 +289,8 @@ impl<'c> Compiler<'c> {
                     format!("The table has a column {} already, and it stays as it is", name.text),
                 )
                 .remedy(format!(
-                    "Choose another name, or say that it is to be replaced: --replace {}, in a jig replace = true.",
+                    "Choose another name, or say that it is to be replaced: --replace {}, in a jig \
+                    replace = true.",
                     shell_word(&name.text)
                 )));
             }
@@ -476,7 +477,10 @@ impl Resolve for Compiler<'_> {
                 error.instead = Some(near.into());
                 error
             }
-            (None, []) => error.remedy("Lists stand in a jig, under [lists]; texts may stand here in brackets: is in (\"A\", \"B\")."),
+            (None, []) => error.remedy(
+                "Lists stand in a jig, under [lists]; texts may stand here in brackets: is in \
+                (\"A\", \"B\").",
+            ),
             (None, known) => error.remedy(format!("The lists are: {}.", known.join(", "))),
         })
     }

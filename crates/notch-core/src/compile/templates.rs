@@ -97,8 +97,12 @@ impl Compiler<'_> {
         });
         let column = fields.into_iter().next().unwrap_or("name");
         let step = &self.text[span.clone()];
-        CutError::new(span, "This chain begins with a step, and no chain before it names a column that it could start from")
-            .remedy(format!("Say where it starts: else {{{column}}} | {step}."))
+        CutError::new(
+            span,
+            "This chain begins with a step, and no chain before it names a column that it could \
+            start from",
+        )
+        .remedy(format!("Say where it starts: else {{{column}}} | {step}."))
     }
 
     /// A template: a step, or the head of a chain.

@@ -151,8 +151,8 @@ impl Plan {
         self.unique_texts(cells, scratch, |place, text| gathered.seen[place].add(text, row));
     }
 
-    /// Hands out the texts of a row that must be unique, each with the number from 0 of what asks for
-    /// it; blank ones are passed over.
+    /// Hands out the texts of a row that must be unique, each with the number from 0 of what asks
+    /// for it; blank ones are passed over.
     pub fn unique_texts<'a>(
         &self,
         cells: impl IntoIterator<Item = &'a str>,

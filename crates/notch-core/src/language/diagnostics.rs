@@ -16,11 +16,17 @@ impl Parser<'_> {
         let heads = || entries(Group::is_step).flat_map(|entry| entry.form.heads());
         let list = "`notch words` lists the steps.";
         match &token.kind {
-            TokenKind::End => CutError::new(token.span.clone(), "A step or a source was expected here, and the cut ends").remedy(list),
+            TokenKind::End => CutError::new(
+                token.span.clone(),
+                "A step or a source was expected here, and the cut ends",
+            )
+            .remedy(list),
             TokenKind::Word => {
                 let error = CutError::new(token.span.clone(), format!("`{written}` is not a step"));
                 let next = self.tokens.get(self.at + 1).map_or("", |next| self.written(next));
-                if matches!(written, "to" | "get" | "use" | "apply" | "make") && heads().any(|head| head == next) {
+                if matches!(written, "to" | "get" | "use" | "apply" | "make")
+                    && heads().any(|head| head == next)
+                {
                     return error.remedy(format!("Leave it out: {next}."));
                 }
                 match nearest(written, heads()) {
@@ -29,17 +35,32 @@ impl Parser<'_> {
                         error.perhaps_column = Some(written.into());
                         error
                     }
-                    None => error.remedy(format!("A column stands in braces: {{{written}}}. {list}")),
+                    None => {
+                        error.remedy(format!("A column stands in braces: {{{written}}}. {list}"))
+                    }
                 }
             }
-            TokenKind::Column(_) if self.at > 0 && self.written(&self.tokens[self.at - 1]) == "|" => {
-                CutError::new(token.span.clone(), format!("Behind a bar a step is wanted, and {written} is a source"))
-                    .remedy("A source stands at the head of a chain: {lot} | first 2 else {old_lot} | first 2.")
+            TokenKind::Column(_)
+                if self.at > 0 && self.written(&self.tokens[self.at - 1]) == "|" =>
+            {
+                CutError::new(
+                    token.span.clone(),
+                    format!("Behind a bar a step is wanted, and {written} is a source"),
+                )
+                .remedy(
+                    "A source stands at the head of a chain: {lot} | first 2 else {old_lot} | \
+                    first 2.",
+                )
             }
             _ if written == "|" => {
-                CutError::new(token.span.clone(), "Two bars stand one after the other").remedy("Between two steps stands one bar.")
+                CutError::new(token.span.clone(), "Two bars stand one after the other")
+                    .remedy("Between two steps stands one bar.")
             }
-            _ => CutError::new(token.span.clone(), format!("A step or a source was expected here, not {written}")).remedy(list),
+            _ => CutError::new(
+                token.span.clone(),
+                format!("A step or a source was expected here, not {written}"),
+            )
+            .remedy(list),
         }
     }
 
@@ -188,7 +209,8 @@ pub(super) fn afresh_hint(source: &str, cut: &Cut) -> Option<String> {
     let head = source[first.span.start..first.steps[tidying - 1].span.end].trim();
     let tidied: Vec<&str> = first.steps[..tidying].iter().map(written).collect();
     Some(format!(
-        "`{}` works on the first chain alone; after else the text is taken as it was. For all of them write: {head} | ({} else {})",
+        "`{}` works on the first chain alone; after else the text is taken as it was. For all of \
+        them write: {head} | ({} else {})",
         tidied.join(" | "),
         steps_of(first, tidying),
         chains.join(" else ")
@@ -219,7 +241,8 @@ pub(super) fn same_marks_hints(source: &str, cut: &Cut) -> Vec<String> {
             format!("{between}{} ", ordinal_suffix(between))
         };
         Some(format!(
-            "In `{}` the second mark is counted after the first one. Up to the {} of the whole text write: between {} and {which}{}",
+            "In `{}` the second mark is counted after the first one. Up to the {} of the whole \
+            text write: between {} and {which}{}",
             source.get(step.span.clone())?,
             format_args!("{}{}", second.which, ordinal_suffix(second.which)),
             first.spelled,
@@ -260,6 +283,7 @@ pub(super) fn then_hint(source: &str, cut: &Cut) -> Option<String> {
     }
     let written = &source[first_step.span.start..last_step.span.end];
     Some(format!(
-        "`{written}` works on the last branch alone. For all branches write: … else … then {written}"
+        "`{written}` works on the last branch alone. For all branches write: … else … then \
+        {written}"
     ))
 }

@@ -59,22 +59,28 @@ slots! {
     Length "LENGTH" "a number of characters: `8`, `6..8`, `6..`, `..8`",
     Place "PLACE" "which one: `2`, `2nd`, `last`, `2nd last`, `-1`",
     Pick "PICK" "which one: `2`, `-1` or `last`, `2nd last`; several: `2..3`, `2..`, `..-2`",
-    Range "RANGE" "positions, counted from 1, both ends included, negative ones from the end: `5`, `5..12`, `5..`, `..3`, `-4..`, `2..-2`",
-    Regex "REGEX" "a regular expression between slashes, with the flags i, s, x if wanted: `/[a-z]+/i`",
+    Range "RANGE" "positions, counted from 1, both ends included, negative ones from the end: `5`, \
+        `5..12`, `5..`, `..3`, `-4..`, `2..-2`",
+    Regex "REGEX" "a regular expression between slashes, with the flags i, s, x if wanted: \
+        `/[a-z]+/i`",
     Text "TEXT" "a text in quotes: `\"-\"` or `'-'`",
     Character "CHARACTER" "one character in quotes: `\"0\"`",
-    Mark "MARK" "what finds a place: `[WHICH] \"text\"`, `word \"text\"` and the other marks, perhaps followed by `ignoring case`",
+    Mark "MARK" "what finds a place: `[WHICH] \"text\"`, `word \"text\"` and the other marks, \
+        perhaps followed by `ignoring case`",
     Separator "SEPARATOR" "what stands between two parts: `\"text\"` and the other separators",
     Widths "WIDTHS" "numbers of characters with commas between: `2,4,3,5`",
-    Kinds "KINDS" "kinds of characters, with blanks between: `digits`, `letters`, `spaces`, `symbols` or the characters themselves in quotes",
+    Kinds "KINDS" "kinds of characters, with blanks between: `digits`, `letters`, `spaces`, \
+        `symbols` or the characters themselves in quotes",
     Group "GROUP" "a group of the regular expression: its number or its name",
     Texts "TEXTS" "texts in brackets: `(\"FH\", \"GR\")`",
     List "LIST" "the name of a list of the jig",
     Limits "LIMITS" "numbers: `5`, `1..99`, `..100`, `>= 5`, `< {column}`",
     Column "COLUMN" "a column in braces: `{lot}`",
     When "WHEN" "a date or a column: `\"2024-01-31\"`, `{sent}`",
-    Condition "CONDITION" "tests with `and`, `or`, `not` and brackets; a test that names no {column} is about the text itself",
-    Scheme "SCHEME" "a check-digit scheme: `luhn`, `gtin`, `isbn`, `issn`, `iban`, `mod97`, `mod11-2`, `damm`, `verhoeff`",
+    Condition "CONDITION" "tests with `and`, `or`, `not` and brackets; a test that names no \
+        {column} is about the text itself",
+    Scheme "SCHEME" "a check-digit scheme: `luhn`, `gtin`, `isbn`, `issn`, `iban`, `mod97`, \
+        `mod11-2`, `damm`, `verhoeff`",
 }
 
 impl Form {

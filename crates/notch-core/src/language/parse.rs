@@ -154,9 +154,16 @@ impl<'s> Parser<'s> {
             if let Some(earlier) = earlier.filter(|earlier| optional && earlier + 1 < names.len()) {
                 return Err(CutError::new(
                     token.span,
-                    format!("{text} may be blank, and so may {}; names that may be blank stand together", names[earlier].text),
+                    format!(
+                        "{text} may be blank, and so may {}; names that may be blank stand \
+                        together",
+                        names[earlier].text
+                    ),
                 )
-                .remedy(format!("Write {}? as well, or leave out one of the two question marks.", names[earlier + 1].text)));
+                .remedy(format!(
+                    "Write {}? as well, or leave out one of the two question marks.",
+                    names[earlier + 1].text
+                )));
             }
             names.push(Name { text, optional, span: token.span });
             if self.symbol(",") {
@@ -305,10 +312,18 @@ impl<'s> Parser<'s> {
             _ => {}
         }
         let head = self.written(&token);
-        match self.longest(entries(Group::is_step).filter(|entry| entry.form.heads().contains(&head)))? {
+        match self
+            .longest(entries(Group::is_step).filter(|entry| entry.form.heads().contains(&head)))?
+        {
             Some(node) if node.word.group == Group::Check && self.written(self.peek()) == "if" => {
-                Err(CutError::new(self.peek().span.clone(), "A check is made only in some rows with `when`, not with `if`")
-                    .remedy("Write check … when …; or put the chain in brackets when `if` is meant to choose it: ( … | check … ) if …."))
+                Err(CutError::new(
+                    self.peek().span.clone(),
+                    "A check is made only in some rows with `when`, not with `if`",
+                )
+                .remedy(
+                    "Write check … when …; or put the chain in brackets when `if` is meant to \
+                    choose it: ( … | check … ) if ….",
+                ))
             }
             Some(node) => Ok(node),
             None if self.farthest > self.at => Err(self.unexpected()),

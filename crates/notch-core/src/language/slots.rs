@@ -141,7 +141,8 @@ impl Parser<'_> {
         {
             let remedy = if a > 0 {
                 format!(
-                    "For {b} of them from the {a}{} on: {a} for {b}. Otherwise the smaller first: {b}..{a}.",
+                    "For {b} of them from the {a}{} on: {a} for {b}. Otherwise the smaller first: \
+                    {b}..{a}.",
                     ordinal_suffix(a)
                 )
             } else {

@@ -52,7 +52,8 @@ pub(super) fn template(
                             let field =
                                 source[at..end + close + 1].replace(quote, &other.to_string());
                             error.remedy(format!(
-                                "The {quote} after `{}` ends the text. Within it write the other quotes: {field}",
+                                "The {quote} after `{}` ends the text. Within it write the other \
+                                quotes: {field}",
                                 source[at..end].trim_end()
                             ))
                         }

@@ -119,7 +119,10 @@ fn side(text: &str, span: Span) -> Result<String, CutError> {
     if is_open(trimmed) {
         let quote = &trimmed[..1];
         return Err(CutError::new(start..start + 1, format!("The quote {quote} is left open"))
-            .remedy("Close it; a quote that belongs to the text is written within the other kind, or as \\\"."));
+            .remedy(
+                "Close it; a quote that belongs to the text is written within the other kind, or \
+                as \\\".",
+            ));
     }
     string(trimmed).map_err(|error| error.moved(start))
 }

@@ -90,9 +90,16 @@ impl FromStr for OutputType {
             ["date"] => Ok(OutputType::Date),
             ["decimal", places] => match places.parse() {
                 Ok(places) if places < MOST_DIGITS => Ok(OutputType::Decimal(places)),
-                _ => Err(format!("A decimal has 0 to {} digits after its point, such as decimal 2.", MOST_DIGITS - 1)),
+                _ => Err(format!(
+                    "A decimal has 0 to {} digits after its point, such as decimal 2.",
+                    MOST_DIGITS - 1
+                )),
             },
-            _ => Err("It is one of text, number, integer, date and decimal 2, with any figure for the 2.".to_owned()),
+            _ => {
+                Err("It is one of text, number, integer, date and decimal 2, with any figure for \
+                    the 2."
+                    .to_owned())
+            }
         }
     }
 }

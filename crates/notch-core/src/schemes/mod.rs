@@ -62,7 +62,8 @@ pub const SCHEMES: [Scheme; 9] = [
     Scheme {
         name: "iban",
         standard: "ISO 13616-1, with the lengths by country of its registry",
-        payload: "a country, 00 in the two places of the check digits and an account number of that country's length",
+        payload: "a country, 00 in the two places of the check digits and an account number of \
+            that country's length",
         printed_with: &[' '],
         holds: iban::holds,
         digit: iban::digits,
@@ -93,7 +94,8 @@ pub const SCHEMES: [Scheme; 9] = [
     },
     Scheme {
         name: "verhoeff",
-        standard: "J. Verhoeff, Error Detecting Decimal Codes (1969), the dihedral group of order 10",
+        standard: "J. Verhoeff, Error Detecting Decimal Codes (1969), the dihedral group of order \
+            10",
         payload: "digits",
         printed_with: &[],
         holds: tables::verhoeff,

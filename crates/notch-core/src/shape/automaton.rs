@@ -1,5 +1,6 @@
-//! Patterns of several lengths as automata: which is the first that a text is of is told in one pass
-//! over its bytes. Item by item that took 1,000 to 2,300 instructions a text and pattern in surveys.
+//! Patterns of several lengths as automata: which is the first that a text is of is told in one
+//! pass over its bytes. Item by item that took 1,000 to 2,300 instructions a text and pattern in
+//! surveys.
 //!
 //! Where an item ends can depend on what follows it: `[n]` takes all of `1,234`, and of `1, 2` only
 //! the `1`. A pattern in which that matters has two expressions: one that takes none but its texts,
@@ -46,15 +47,6 @@ pub(crate) enum First {
     Perhaps(usize),
 }
 
-/// Automata of equal items are equal, and the items are compared beside them.
-impl PartialEq for Automaton {
-    fn eq(&self, _: &Self) -> bool {
-        true
-    }
-}
-
-impl Eq for Automaton {}
-
 impl Automaton {
     /// The automaton of patterns by their items, each with whether letters may be of either case;
     /// `None` where no plain text is of any of them.
@@ -93,8 +85,7 @@ impl Automaton {
         self.first_with(&mut self.0.caches.get(), text)
     }
 
-    /// What is met of it is kept there by who asks of many texts: taking turns for a cache is a
-    /// fifth of the work.
+    /// A cache for who asks about many texts: to borrow one for each of them is a fifth of the work.
     pub(crate) fn cache(&self) -> Cache {
         self.0.dfa.create_cache()
     }

@@ -86,8 +86,8 @@ impl Default for Spelling {
 }
 
 impl Spelling {
-    /// Spells a text; `None` of one that is too long, and where what follows a control character may
-    /// make one character with it or not.
+    /// Spells a text; `None` of one that is too long, and where what follows a control character
+    /// may make one character with it or not.
     fn of(&mut self, text: &[u8]) -> Option<&[u8]> {
         if text.len() > LONGEST_SHAPE {
             return None;
@@ -125,8 +125,8 @@ impl Default for Pattern {
 }
 
 impl Pattern {
-    /// The pattern of a text of the shape at `place`; `None` for control characters, which are rare.
-    /// What lies beyond ASCII has to be the same.
+    /// The pattern of a text of the shape at `place`; `None` for control characters, which are
+    /// rare. What lies beyond ASCII has to be the same.
     fn of(text: &[u8], place: usize) -> Option<Self> {
         let (mut least, mut greatest) = ([[0; WIDE]; 2], [[u8::MAX; WIDE]; 2]);
         for (n, byte) in text.iter().enumerate() {

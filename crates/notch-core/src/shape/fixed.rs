@@ -10,7 +10,7 @@ use crate::text::masks::{WIDE, Wide, all_between, wide};
 const LONGEST_RUN: usize = 64;
 
 /// The least and the greatest byte at each place of a text of ASCII.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone)]
 pub(super) struct FixedShape {
     length: usize,
     /// Behind the text any byte is right.

@@ -24,7 +24,7 @@ use super::{byte_kind, kind};
 use crate::text::{Marks, NumberStyle, Span, characters, numbers};
 
 /// A shape to compare texts with.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone)]
 pub(crate) struct ShapePattern {
     items: Vec<Item>,
     ignoring_case: bool,
@@ -67,7 +67,8 @@ impl ShapePattern {
             };
             items.push(slot(&rest[1..end]).ok_or_else(|| {
                 format!(
-                    "{} is no slot of a shape; slots are [d], [d4], [d3..5], [d+], of the kinds U l L c d s, and [w], [w+], [n], [x], [*]",
+                    "{} is no slot of a shape; slots are [d], [d4], [d3..5], [d+], of the kinds U \
+                    l L c d s, and [w], [w+], [n], [x], [*]",
                     &rest[..=end]
                 )
             })?);

@@ -177,8 +177,8 @@ impl ColumnOverview {
         }
     }
 
-    /// What is known, to be written down and put together with that of other parts of a table; of an
-    /// overview that keeps what it has looked at ([`ColumnOverview::keeping`]).
+    /// What is known, to be written down and put together with that of other parts of a table; of
+    /// an overview that keeps what it has looked at ([`ColumnOverview::keeping`]).
     pub fn to_part(&self) -> OverviewPart {
         OverviewPart {
             rows: self.rows,
@@ -190,8 +190,8 @@ impl ColumnOverview {
         }
     }
 
-    /// The overview of a column of all parts of a table, in their order: that of one run, but that of
-    /// parts of over 4,096 rows others are looked at closely.
+    /// The overview of a column of all parts of a table, in their order: that of one run, but that
+    /// of parts of over 4,096 rows others are looked at closely.
     pub fn of_parts(parts: impl IntoIterator<Item = OverviewPart>) -> Self {
         let mut whole = Self::default();
         let mut rows_before = 0;

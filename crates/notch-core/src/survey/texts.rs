@@ -156,8 +156,8 @@ impl Counted {
     }
 }
 
-/// The hashes of the texts of a part of a table, in rising order; or the estimate's bits, where there
-/// are too many to count.
+/// The hashes of the texts of a part of a table, in rising order; or the estimate's bits, where
+/// there are too many to count.
 #[derive(Debug, Clone, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub(super) enum HashesPart {

@@ -1,7 +1,8 @@
 //! Counts of a part of a table, to be written down and put together with those of other parts.
 //!
 //! Put together they are what one run over all parts in their order would have counted, as long as
-//! no part has more shapes or reasons than are told apart: what is beyond is counted together there.
+//! no part has more shapes or reasons than are told apart: what is beyond is counted together
+//! there.
 
 use serde::{Deserialize, Serialize};
 

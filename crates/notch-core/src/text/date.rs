@@ -132,7 +132,8 @@ impl DatePattern {
                 ('%', _) => (percent(rest)?, 2),
                 ('Y' | 'M' | 'D' | 'H', _) | ('h' | 'm' | 's', 2) if by_percent => {
                     return Err(format!(
-                        "{c} and % letters are two ways to write a pattern, and only one can be used at a time"
+                        "{c} and % letters are two ways to write a pattern, and only one can be \
+                        used at a time"
                     ));
                 }
                 ('Y', 4) => (Item::Year, 4),
@@ -163,7 +164,8 @@ impl DatePattern {
                 }
                 (c, _) if c.is_alphabetic() => {
                     return Err(format!(
-                        "{c} means nothing in a date; the letters are {LETTERS}, and text stands in '…'"
+                        "{c} means nothing in a date; the letters are {LETTERS}, and text stands \
+                        in '…'"
                     ));
                 }
                 (c, _) => (Item::Literal(c.to_string()), c.len_utf8()),
@@ -177,7 +179,11 @@ impl DatePattern {
             has(|item| *item == Item::Half),
         );
         if of_12 != half {
-            return Err("an hour of twelve (h) and its half of the day (a) go together: \"h:mm a\"; of 24 it is \"HH:mm\"".to_owned());
+            return Err(
+                "an hour of twelve (h) and its half of the day (a) go together: \"h:mm a\"; of 24 \
+                it is \"HH:mm\""
+                    .to_owned(),
+            );
         }
         if (has(|item| *item == Item::Minute) || has(|item| *item == Item::Second))
             && !has(|item| matches!(item, Item::Hour { .. }))
@@ -325,7 +331,8 @@ fn percent(text: &str) -> Result<Item, String> {
         other => {
             let shown = other.map_or(String::new(), String::from);
             return Err(format!(
-                "%{shown} means nothing in a date; the % letters are %d %m %Y %y %b %B %j %H %M %S %I %p"
+                "%{shown} means nothing in a date; the % letters are %d %m %Y %y %b %B %j %H %M %S \
+                %I %p"
             ));
         }
     })

@@ -68,8 +68,8 @@ impl Decimal {
         Some((written, !lost.is_empty()))
     }
 
-    /// The nearest whole numbers at or below it and at or above it; `None` where it has more than 15
-    /// digits before the point.
+    /// The nearest whole numbers at or below it and at or above it; `None` where it has more than
+    /// 15 digits before the point.
     pub(crate) fn whole_around(&self) -> Option<(i64, i64)> {
         if self.whole.len() > 15 {
             return None;

@@ -16,7 +16,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "check digit of",
         group: Group::Tidy,
         form: "check digit of SCHEME",
-        meaning: "the check digit that scheme gives for the text; both digits for `mod97`, and for `iban`, which takes a number with 00 in their places",
+        meaning: "the check digit that scheme gives for the text; both digits for `mod97`, and for \
+            `iban`, which takes a number with 00 in their places",
         examples: &[
             Example { cell: "7992739871", cut: "check digit of luhn", gives: "3" },
             Example {
@@ -45,7 +46,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "look up in",
         group: Group::Tidy,
         form: "look up in LIST [ignoring case]",
-        meaning: "what a two-column list of the jig says for the whole text; missing when the text is not in it",
+        meaning: "what a two-column list of the jig says for the whole text; missing when the text \
+            is not in it",
         examples: &[
             Example {
                 cell: "FH-BRA",
@@ -66,7 +68,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "check",
         group: Group::Check,
         form: "check CONDITION [when CONDITION] [saying TEXT]",
-        meaning: "a finding of the kind `check` where the condition does not hold; the text stays as it is. With `when` only in rows where that holds; with `saying` in these words",
+        meaning: "a finding of the kind `check` where the condition does not hold; the text stays \
+            as it is. With `when` only in rows where that holds; with `saying` in these words",
         examples: &[
             Example {
                 cell: "GR-19",
@@ -80,7 +83,8 @@ pub(super) const WORDS: &[Word] = &[
             },
             Example {
                 cell: "GR-2019",
-                cut: "first 2 | check is in (\"FH\", \"ML\") when {code} has \"-\" saying \"not our house\"",
+                cut: "first 2 | check is in (\"FH\", \"ML\") when {code} has \"-\" saying \"not \
+                    our house\"",
                 gives: "GR (check: not our house)",
             },
         ],
@@ -94,8 +98,13 @@ fn look_up(args: &mut Args<'_>) -> Result<Step, CutError> {
     let name = args.written();
     if !list.has_answers() {
         return Err(args
-            .refuse(format!("The list {name} has one column, so there is nothing it could say for a text"))
-            .remedy("Whether a text is in it: check is in …; a list of two columns: { A = \"…\" }, or file, column and gives."));
+            .refuse(format!(
+                "The list {name} has one column, so there is nothing it could say for a text"
+            ))
+            .remedy(
+                "Whether a text is in it: check is in …; a list of two columns: { A = \"…\" }, or \
+                file, column and gives.",
+            ));
     }
     if args.given()? {
         let folded = list.ignoring_case().map_err(|problem| args.refuse(problem))?;

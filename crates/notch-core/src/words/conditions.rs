@@ -26,7 +26,9 @@ pub(crate) const WORDS: &[Word] = &[
         name: "is digits",
         group: Group::Test,
         form: "is [not] (digits | letters | upper | lower | integer | email)",
-        meaning: "the whole text is: digits 0–9; letters; of upper or lower case; a whole number without doubt; an e-mail address (RFC 5321 and 5322, without a name before it and without an address in square brackets after the @)",
+        meaning: "the whole text is: digits 0–9; letters; of upper or lower case; a whole number \
+            without doubt; an e-mail address (RFC 5321 and 5322, without a name before it and \
+            without an address in square brackets after the @)",
         examples: &[
             Example { cell: "00417", cut: "first 5 if it is digits else \"?\"", gives: "00417" },
             Example { cell: "0O417", cut: "first 5 if it is digits else \"?\"", gives: "?" },
@@ -43,7 +45,8 @@ pub(crate) const WORDS: &[Word] = &[
         name: "is number",
         group: Group::Test,
         form: "is [not] number [decimal (either | TEXT)] [accounting]",
-        meaning: "the whole text is one number without doubt, as `number` reads it with the same words",
+        meaning: "the whole text is one number without doubt, as `number` reads it with the same \
+            words",
         examples: &[
             Example {
                 cell: "1,250.50",
@@ -52,7 +55,8 @@ pub(crate) const WORDS: &[Word] = &[
             },
             Example {
                 cell: "1.250,50-",
-                cut: "number decimal either accounting if {code} is number decimal either accounting",
+                cut: "number decimal either accounting if {code} is number decimal either \
+                    accounting",
                 gives: "-1250.50",
             },
         ],
@@ -125,7 +129,11 @@ pub(crate) const WORDS: &[Word] = &[
         name: "is shape",
         group: Group::Test,
         form: "is [not] shape TEXT [ignoring case]",
-        meaning: "the whole text looks like this: `[d4]` four of a kind, `[d+]` one or more, `[d3..5]` three to five, everything else as it stands; kinds: U A–Z, l a–z, L either, c any other letter, d 0–9, s white space; `[w]` is a word, `[w+]` words with one blank between them, `[n]` a number as `decimal either` takes it, `[x]` letters and digits in any mix, `[*]` anything, also nothing, once",
+        meaning: "the whole text looks like this: `[d4]` four of a kind, `[d+]` one or more, \
+            `[d3..5]` three to five, everything else as it stands; kinds: U A–Z, l a–z, L either, \
+            c any other letter, d 0–9, s white space; `[w]` is a word, `[w+]` words with one blank \
+            between them, `[n]` a number as `decimal either` takes it, `[x]` letters and digits in \
+            any mix, `[*]` anything, also nothing, once",
         examples: &[
             Example {
                 cell: "FH-2019-BRA",
@@ -217,7 +225,8 @@ pub(crate) const WORDS: &[Word] = &[
         name: "is luhn",
         group: Group::Test,
         form: "is [not] SCHEME",
-        meaning: "the whole text is a number with the check digit of that scheme; blanks and hyphens do not count where such numbers are printed with them",
+        meaning: "the whole text is a number with the check digit of that scheme; blanks and \
+            hyphens do not count where such numbers are printed with them",
         examples: &[
             Example {
                 cell: "978-0-306-40615-7",
@@ -242,12 +251,16 @@ pub(crate) const WORDS: &[Word] = &[
         name: UNIQUE,
         group: Group::Test,
         form: "is [not] unique",
-        meaning: "no other row has the same text; only in the [columns] and [checks] of a jig. Blank cells do not count",
+        meaning: "no other row has the same text; only in the [columns] and [checks] of a jig. \
+            Blank cells do not count",
         examples: &[],
         guess: Guess::None,
         build: Build::Test(|args| {
             Err(args
-                .refuse("`is unique` asks about all rows, which only [columns] and [checks] of a jig can")
+                .refuse(
+                    "`is unique` asks about all rows, which only [columns] and [checks] of a jig \
+                    can",
+                )
                 .remedy("Write in the jig, under [columns]: name = { unique = true }."))
         }),
     },
@@ -364,7 +377,8 @@ pub(crate) const WORDS: &[Word] = &[
         name: "value",
         group: Group::Test,
         form: "value LIMITS [decimal (either | TEXT)] [accounting]",
-        meaning: "the whole text is a number within these limits, of any size, compared exactly; it is read as `number` reads it with the same words",
+        meaning: "the whole text is a number within these limits, of any size, compared exactly; \
+            it is read as `number` reads it with the same words",
         examples: &[
             Example { cell: "2019", cut: "trim if it value 1990..2035 else \"?\"", gives: "2019" },
             Example { cell: "1,250.50", cut: "trim if it value > 1250.5 else \"?\"", gives: "?" },

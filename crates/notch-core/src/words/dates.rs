@@ -11,7 +11,10 @@ pub(super) const WORDS: &[Word] = &[
         name: "date",
         group: Group::Tidy,
         form: "date TEXT [to TEXT]",
-        meaning: "the whole text read as a date so written, and written anew, in ISO 8601 unless said: `YYYY YY MM M DD D`, `MMM` (Jan), `MMMM` (January), `Do` (3rd), `DDD` (day of the year), a time of day with `HH:mm`, `HH:mm:ss` or `h:mm a` (2:05 pm), other text in '…'; or `%d %m %Y %y %b %B %j %H %M %S %I %p`",
+        meaning: "the whole text read as a date so written, and written anew, in ISO 8601 unless \
+            said: `YYYY YY MM M DD D`, `MMM` (Jan), `MMMM` (January), `Do` (3rd), `DDD` (day of \
+            the year), a time of day with `HH:mm`, `HH:mm:ss` or `h:mm a` (2:05 pm), other text in \
+            '…'; or `%d %m %Y %y %b %B %j %H %M %S %I %p`",
         examples: &[
             Example { cell: "12042019", cut: "date \"DDMMYYYY\"", gives: "2019-04-12" },
             Example {

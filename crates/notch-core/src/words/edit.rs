@@ -31,7 +31,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "replace",
         group: Group::Tidy,
         form: "replace MARK with TEXT",
-        meaning: "every occurrence of the mark becomes this text, or the one that is said; `$1` and `${name}` stand for groups of a regular expression",
+        meaning: "every occurrence of the mark becomes this text, or the one that is said; `$1` \
+            and `${name}` stand for groups of a regular expression",
         examples: &[
             Example { cell: "FH/2019/BRA", cut: "replace \"/\" with \"-\"", gives: "FH-2019-BRA" },
             Example {
@@ -52,7 +53,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "clip",
         group: Group::Tidy,
         form: "clip COUNT [ending TEXT]",
-        meaning: "at most so many characters, the ending included, which shows that something was cut off; no blank is left before it",
+        meaning: "at most so many characters, the ending included, which shows that something was \
+            cut off; no blank is left before it",
         examples: &[
             Example { cell: "red clover from north slope", cut: "clip 10", gives: "red clover" },
             Example {

@@ -16,7 +16,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "before",
         group: Group::Find,
         form: "before MARK [or end]",
-        meaning: "the text before the mark, without it; `or end`: the whole text where the mark is missing",
+        meaning: "the text before the mark, without it; `or end`: the whole text where the mark is \
+            missing",
         examples: &[
             Example { cell: "FH-2019-BRA-00417-7", cut: "before \"-\"", gives: "FH" },
             Example {
@@ -34,7 +35,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "after",
         group: Group::Find,
         form: "after MARK [or start]",
-        meaning: "the text after the mark, without it; `or start`: the whole text where the mark is missing",
+        meaning: "the text after the mark, without it; `or start`: the whole text where the mark \
+            is missing",
         examples: &[
             Example {
                 cell: "iris.moran@fernhollow.example",
@@ -78,7 +80,9 @@ pub(super) const WORDS: &[Word] = &[
         name: "between",
         group: Group::Find,
         form: "between MARK and [matching] MARK [or end]",
-        meaning: "what lies between; the second mark is looked for, and counted, after the first; `matching` takes the bracket that closes it, nested ones counted; `ignoring case` at the end holds for both",
+        meaning: "what lies between; the second mark is looked for, and counted, after the first; \
+            `matching` takes the bracket that closes it, nested ones counted; `ignoring case` at \
+            the end holds for both",
         examples: &[
             Example {
                 cell: "oak (kp: I. Moran)",
@@ -286,8 +290,11 @@ fn bracket_pair(args: &Args<'_>, first: &Mark, second: &Mark) -> Result<(char, c
         text(first)?.contains(OPENING[n]).then_some((OPENING[n], CLOSING[n]))
     });
     pair.filter(|_| !second.which_said).ok_or_else(|| {
-        args.refuse("`matching` knows the brackets ( ) [ ] { } < > « », one opened by the first mark and closed by the second")
-            .remedy("Write for instance: between \"(\" and matching \")\".")
+        args.refuse(
+            "`matching` knows the brackets ( ) [ ] { } < > « », one opened by the first mark and \
+            closed by the second",
+        )
+        .remedy("Write for instance: between \"(\" and matching \")\".")
     })
 }
 

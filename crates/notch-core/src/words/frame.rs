@@ -34,7 +34,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "{column}",
         group: Group::Source,
         form: "{column}",
-        meaning: "the cell of that column or of a cut above; `{\"odd | name\"}` for any name, `{column 3}` by place",
+        meaning: "the cell of that column or of a cut above; `{\"odd | name\"}` for any name, \
+            `{column 3}` by place",
         examples: &[
             Example { cell: "FH-2019", cut: "{code} | first 2", gives: "FH" },
             Example { cell: "FH-2019", cut: "{column 1} | last 4", gives: "2019" },
@@ -46,7 +47,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "\"template\"",
         group: Group::Source,
         form: "\"text {column} text\"",
-        meaning: "the text with columns or whole cuts put in; missing when one of them is; `{{` and `}}` are braces",
+        meaning: "the text with columns or whole cuts put in; missing when one of them is; `{{` \
+            and `}}` are braces",
         examples: &[
             Example { cell: "417", cut: "\"FH/{code}\"", gives: "FH/417" },
             Example {
@@ -120,7 +122,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "|",
         group: Group::Joining,
         form: "source | step | step",
-        meaning: "hands what is left of it to the step on its right; a chain that begins with a step starts from the column given with the cut",
+        meaning: "hands what is left of it to the step on its right; a chain that begins with a \
+            step starts from the column given with the cut",
         examples: &[Example {
             cell: "FH-2019-417-7",
             cut: "part 3 by \"-\" | pad left 5 with \"0\"",
@@ -133,7 +136,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "| ( cut )",
         group: Group::Joining,
         form: "chain | ( chain else chain )",
-        meaning: "a cut in brackets after a bar: its chains that begin with a step start from the text reached; a missing or blank text passes it over",
+        meaning: "a cut in brackets after a bar: its chains that begin with a step start from the \
+            text reached; a missing or blank text passes it over",
         examples: &[
             Example {
                 cell: " FH-2019 ",
@@ -153,7 +157,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "| \"template\"",
         group: Group::Joining,
         form: "chain | \"text {it} text\"",
-        meaning: "the text put into another one: `{it}` is the text reached, `{first 2}` a cut of it, `{\"it\"}` a column of that name; item by item on a list",
+        meaning: "the text put into another one: `{it}` is the text reached, `{first 2}` a cut of \
+            it, `{\"it\"}` a column of that name; item by item on a list",
         examples: &[
             Example { cell: "4-417", cut: "part 2 by \"-\" | \"FH/{it}\"", gives: "FH/417" },
             Example {
@@ -169,7 +174,9 @@ pub(super) const WORDS: &[Word] = &[
         name: "else",
         group: Group::Joining,
         form: "chain else chain",
-        meaning: "what to take instead where the chain before it is missing; a chain that begins with a step starts from the same source; `else \"\"` leaves the cell blank without a finding",
+        meaning: "what to take instead where the chain before it is missing; a chain that begins \
+            with a step starts from the same source; `else \"\"` leaves the cell blank without a \
+            finding",
         examples: &[
             Example {
                 cell: "Okoro",
@@ -186,7 +193,9 @@ pub(super) const WORDS: &[Word] = &[
         name: "if",
         group: Group::Joining,
         form: "chain if condition else chain",
-        meaning: "takes the chain only where the condition holds: tests, with `and`, `or`, `not` and brackets, of a {column}, of `it` (what the chain has reached) or of a ( cut ); a test that names nothing is about the one to its left",
+        meaning: "takes the chain only where the condition holds: tests, with `and`, `or`, `not` \
+            and brackets, of a {column}, of `it` (what the chain has reached) or of a ( cut ); a \
+            test that names nothing is about the one to its left",
         examples: &[
             Example {
                 cell: "GR-2019",
@@ -224,7 +233,9 @@ pub(super) const WORDS: &[Word] = &[
         name: "name, name? =",
         group: Group::Joining,
         form: "name, name?, _ = cut",
-        meaning: "several names take the items of a list from the left; `?` may stay blank without a finding, `_` skips one, a name that begins with `_` is for later cuts and not written",
+        meaning: "several names take the items of a list from the left; `?` may stay blank without \
+            a finding, `_` skips one, a name that begins with `_` is for later cuts and not \
+            written",
         examples: &[
             Example {
                 cell: "R3-04415-SOW",

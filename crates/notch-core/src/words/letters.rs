@@ -51,7 +51,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "title",
         group: Group::Tidy,
         form: "title",
-        meaning: "letters upper case at the start and after a blank or a hyphen, the others lower case; after an apostrophe at a word's start an upper one stays",
+        meaning: "letters upper case at the start and after a blank or a hyphen, the others lower \
+            case; after an apostrophe at a word's start an upper one stays",
         examples: &[
             Example { cell: "IRIS smith-byrd", cut: "title", gives: "Iris Smith-Byrd" },
             Example { cell: "mina o'dare", cut: "title", gives: "Mina O'dare" },
@@ -64,7 +65,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "without marks",
         group: Group::Tidy,
         form: "without marks",
-        meaning: "letters without accents and other marks (Unicode NFD, then without combining marks), and `ł ø đ ð ħ ı ß æ œ þ` as `l o d d h i ss ae oe th`",
+        meaning: "letters without accents and other marks (Unicode NFD, then without combining \
+            marks), and `ł ø đ ð ħ ı ß æ œ þ` as `l o d d h i ss ae oe th`",
         examples: &[
             Example { cell: "Věra Žďár", cut: "without marks", gives: "Vera Zdar" },
             Example { cell: "Łódź, Ærø", cut: "without marks", gives: "Lodz, AEro" },

@@ -9,7 +9,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "\"text\"",
         group: Group::Mark,
         form: "TEXT",
-        meaning: "this text as it stands; `ignoring case` after it takes upper and lower as the same",
+        meaning: "this text as it stands; `ignoring case` after it takes upper and lower as the \
+            same",
         examples: &[
             Example { cell: "Ref: 8812", cut: "after \": \"", gives: "8812" },
             Example { cell: "Ref: 8812", cut: "after \"REF: \" ignoring case", gives: "8812" },
@@ -61,7 +62,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "digit",
         group: Group::Mark,
         form: "(digit | letter | upper | lower | space | symbol | character)",
-        meaning: "a character of this kind: 0–9; a letter of any script, or of upper or lower case; white space; neither of these; any",
+        meaning: "a character of this kind: 0–9; a letter of any script, or of upper or lower \
+            case; white space; neither of these; any",
         examples: &[
             Example { cell: "box A12", cut: "before digit", gives: "box A" },
             Example { cell: "box A12", cut: "from upper", gives: "A12" },
@@ -84,7 +86,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "\"text\"",
         group: Group::Separator,
         form: "TEXT",
-        meaning: "this text between two parts; `ignoring case` after it takes upper and lower as the same",
+        meaning: "this text between two parts; `ignoring case` after it takes upper and lower as \
+            the same",
         examples: &[
             Example { cell: "R3-04415-SOW", cut: "part 3 by \"-\"", gives: "SOW" },
             Example { cell: "12x8X30", cut: "part 2 by \"x\" ignoring case", gives: "8" },
@@ -127,7 +130,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "kind",
         group: Group::Separator,
         form: "kind",
-        meaning: "the parts are the runs of letters and the runs of digits; what is neither only separates",
+        meaning: "the parts are the runs of letters and the runs of digits; what is neither only \
+            separates",
         examples: &[Example {
             cell: "FH2019BRA-417",
             cut: "parts by kind",
@@ -140,7 +144,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "widths",
         group: Group::Separator,
         form: "widths WIDTHS",
-        meaning: "parts of these numbers of characters, what is left over is one more; a part cut off by the end is `short`",
+        meaning: "parts of these numbers of characters, what is left over is one more; a part cut \
+            off by the end is `short`",
         examples: &[Example {
             cell: "FH2019BRA00417",
             cut: "part 3 by widths 2,4,3,5",

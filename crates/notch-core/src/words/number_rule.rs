@@ -39,8 +39,8 @@ pub(super) struct Sought {
 }
 
 impl NumberRule {
-    /// Which number of a text it takes, counted from the left from 1, where its numbers have decimal
-    /// points or show by their own marks which they have; `None` of other rules.
+    /// Which number of a text it takes, counted from the left from 1, where its numbers have
+    /// decimal points or show by their own marks which they have; `None` of other rules.
     pub(crate) fn plain_place(&self) -> Option<usize> {
         let is_plain = !self.style.accounting && self.style.marks != Marks::Comma;
         match self.which {
@@ -102,8 +102,8 @@ impl NumberRule {
         }
     }
 
-    /// Which of the reasons it is that a text, of that many numbers where a place is looked for, has
-    /// no such number; `None` where it is none of them.
+    /// Which of the reasons it is that a text, of that many numbers where a place is looked for,
+    /// has no such number; `None` where it is none of them.
     pub(crate) fn absence(&self, text: &str, count: usize) -> Option<usize> {
         match &self.which {
             Which::Place(_) => (count <= COUNTED).then_some(count),

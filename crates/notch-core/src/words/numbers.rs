@@ -18,7 +18,10 @@ pub(super) const WORDS: &[Word] = &[
         name: "number",
         group: Group::Number,
         form: "number [PLACE] [decimal (either | TEXT)] [accounting]",
-        meaning: "the first number, or the one with that place, in plain form: no grouping, no zeros in front, decimals as they stood after a point; `decimal \",\"` for texts with a decimal comma, `decimal either` where each number shows by its own marks which it has, `accounting` where a minus after it or round brackets around it mean below zero",
+        meaning: "the first number, or the one with that place, in plain form: no grouping, no \
+            zeros in front, decimals as they stood after a point; `decimal \",\"` for texts with a \
+            decimal comma, `decimal either` where each number shows by its own marks which it has, \
+            `accounting` where a minus after it or round brackets around it mean below zero",
         examples: &[
             Example { cell: "EUR 1,250.50 for 3 trays", cut: "number", gives: "1250.50" },
             Example { cell: "EUR 1,250.50 for 3 trays", cut: "number 2", gives: "3" },
@@ -55,7 +58,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "number next",
         group: Group::Number,
         form: "number next [decimal (either | TEXT)] [accounting]",
-        meaning: "the number that comes next: nothing but white space and `: = # .` may stand before it",
+        meaning: "the number that comes next: nothing but white space and `: = # .` may stand \
+            before it",
         examples: &[
             Example {
                 cell: "REF: 00417 of 3",
@@ -78,7 +82,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "number after",
         group: Group::Number,
         form: "number after MARK [decimal (either | TEXT)] [accounting]",
-        meaning: "the first number that stands right after the mark, as `number next` reads it, whichever of the mark's occurrences that is",
+        meaning: "the first number that stands right after the mark, as `number next` reads it, \
+            whichever of the mark's occurrences that is",
         examples: &[
             Example {
                 cell: "lamp cleaned, lamp: 401 W",
@@ -134,7 +139,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "decimals",
         group: Group::Number,
         form: "decimals DECIMALS",
-        meaning: "a number as `number` writes it, with that many decimals, rounded half away from zero; a finding `over` where digits other than 0 were lost",
+        meaning: "a number as `number` writes it, with that many decimals, rounded half away from \
+            zero; a finding `over` where digits other than 0 were lost",
         examples: &[
             Example { cell: "12.5 kg", cut: "number | decimals 2", gives: "12.50" },
             Example {
@@ -165,7 +171,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "grouped",
         group: Group::Number,
         form: "grouped [by TEXT]",
-        meaning: "a number as `number` writes it, its digits before the decimal mark in threes, with a comma between them unless said",
+        meaning: "a number as `number` writes it, its digits before the decimal mark in threes, \
+            with a comma between them unless said",
         examples: &[
             Example { cell: "1234567.5", cut: "grouped", gives: "1,234,567.5" },
             Example { cell: "-9876", cut: "grouped by \" \"", gives: "-9 876" },
@@ -222,7 +229,12 @@ pub(crate) fn style(args: &mut Args<'_>) -> Result<NumberStyle, CutError> {
             _ => match args.text()? {
                 "." => Marks::Point,
                 "," => Marks::Comma,
-                _ => return Err(args.refuse("A decimal sign is \",\" or \".\"; `decimal either` takes each number by its own marks")),
+                _ => {
+                    return Err(args.refuse(
+                        "A decimal sign is \",\" or \".\"; `decimal either` takes each number by \
+                        its own marks",
+                    ));
+                }
             },
         };
     }

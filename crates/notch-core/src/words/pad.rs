@@ -15,7 +15,8 @@ pub(super) const WORDS: &[Word] = &[Word {
     name: "pad",
     group: Group::Tidy,
     form: "pad (left | right | both) COUNT [with CHARACTER]",
-    meaning: "filled up to that many characters, with blanks unless said; a longer text stays, with a finding `over`",
+    meaning: "filled up to that many characters, with blanks unless said; a longer text stays, \
+        with a finding `over`",
     examples: &[
         Example { cell: "417", cut: "pad left 8 with \"0\"", gives: "00000417" },
         Example { cell: "FH", cut: "pad right 4 with \".\"", gives: "FH.." },

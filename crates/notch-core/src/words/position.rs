@@ -19,7 +19,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "first",
         group: Group::Position,
         form: "first COUNT",
-        meaning: "that many characters from the left; fewer, with a finding `short`, when the text has fewer",
+        meaning: "that many characters from the left; fewer, with a finding `short`, when the text \
+            has fewer",
         examples: &[
             Example { cell: "FH-2019-BRA-00417-7", cut: "first 2", gives: "FH" },
             Example { cell: "FH", cut: "first 3", gives: "FH (short: 2 characters, not 3)" },
@@ -35,7 +36,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "last",
         group: Group::Position,
         form: "last COUNT",
-        meaning: "that many characters from the right; fewer, with a finding `short`, when the text has fewer",
+        meaning: "that many characters from the right; fewer, with a finding `short`, when the \
+            text has fewer",
         examples: &[
             Example { cell: "FH-2019-BRA-00417-7", cut: "last 1", gives: "7" },
             Example { cell: "Łódź", cut: "last 3", gives: "ódź" },
@@ -51,7 +53,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "chars",
         group: Group::Position,
         form: "chars RANGE [for COUNT]",
-        meaning: "the characters at those positions, or that many from a position on; what there is, with a finding `short`, when the text ends inside",
+        meaning: "the characters at those positions, or that many from a position on; what there \
+            is, with a finding `short`, when the text ends inside",
         examples: &[
             Example { cell: "FH-2019-BRA-00417-7", cut: "chars 4..7", gives: "2019" },
             Example { cell: "FH-2019-BRA-00417-7", cut: "chars 4 for 4", gives: "2019" },
@@ -67,7 +70,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "bytes",
         group: Group::Position,
         form: "bytes RANGE [for COUNT]",
-        meaning: "the same by byte of the UTF-8 text, for byte layouts; missing when it would split a character",
+        meaning: "the same by byte of the UTF-8 text, for byte layouts; missing when it would \
+            split a character",
         examples: &[
             Example { cell: "FH2019BRA", cut: "bytes 3 for 4", gives: "2019" },
             Example {
@@ -111,7 +115,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "drop leading",
         group: Group::Position,
         form: "drop (leading | trailing) MARK",
-        meaning: "without that mark where the text begins (ends) with it, once; unchanged otherwise",
+        meaning: "without that mark where the text begins (ends) with it, once; unchanged \
+            otherwise",
         examples: &[
             Example { cell: "no. 417", cut: "drop leading \"no. \"", gives: "417" },
             Example { cell: "417", cut: "drop leading \"no. \"", gives: "417" },

@@ -104,7 +104,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "groups",
         group: Group::Regex,
         form: "groups REGEX",
-        meaning: "every group of the first match, as a list; several names on the left take them in order",
+        meaning: "every group of the first match, as a list; several names on the left take them \
+            in order",
         examples: &[
             Example {
                 cell: "FH-2019",

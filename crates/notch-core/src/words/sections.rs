@@ -19,7 +19,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "part",
         group: Group::Section,
         form: "part PICK [of COUNT] by SEPARATOR",
-        meaning: "the part with that number, or a range of them with what stands between; `of`: only where there are exactly so many",
+        meaning: "the part with that number, or a range of them with what stands between; `of`: \
+            only where there are exactly so many",
         examples: &[
             Example { cell: "FH-2019-BRA-00417-7", cut: "part 3 by \"-\"", gives: "BRA" },
             Example { cell: "FH-2019-BRA-00417-7", cut: "part -2 by \"-\"", gives: "00417" },
@@ -96,7 +97,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "word",
         group: Group::Section,
         form: "word PLACE",
-        meaning: "the word with that number: a run of letters, digits and `_`; an apostrophe or hyphen inside stays, punctuation around goes",
+        meaning: "the word with that number: a run of letters, digits and `_`; an apostrophe or \
+            hyphen inside stays, punctuation around goes",
         examples: &[
             Example { cell: "Dr. Věra O'Dare-Ash (night)", cut: "word 3", gives: "O'Dare-Ash" },
             Example { cell: "Iris Moran", cut: "word last", gives: "Moran" },

@@ -18,7 +18,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "trim",
         group: Group::Tidy,
         form: "trim [(left | right)] [any of TEXT]",
-        meaning: "the text without white space, or without these characters, at its ends or at one of them",
+        meaning: "the text without white space, or without these characters, at its ends or at one \
+            of them",
         examples: &[
             Example { cell: "  R3-04415 ", cut: "trim", gives: "R3-04415" },
             Example { cell: "(Moran.)", cut: "trim any of \".()\"", gives: "Moran" },
@@ -36,7 +37,8 @@ pub(super) const WORDS: &[Word] = &[
         name: "neaten",
         group: Group::Tidy,
         form: "neaten",
-        meaning: "Unicode spaces, tabs and line breaks to plain blanks, invisible characters out, letters composed (NFC), runs of blanks to one, ends trimmed",
+        meaning: "Unicode spaces, tabs and line breaks to plain blanks, invisible characters out, \
+            letters composed (NFC), runs of blanks to one, ends trimmed",
         examples: &[
             Example { cell: "FH\u{a0}\u{200b}2019 \t BRA ", cut: "neaten", gives: "FH 2019 BRA" },
             Example { cell: "Ve\u{30c}ra", cut: "neaten | length", gives: "4" },

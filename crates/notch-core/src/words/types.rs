@@ -7,7 +7,8 @@ pub(super) const WORDS: &[Word] = &[Word {
     name: "as",
     group: Group::Tidy,
     form: "as (text | number | integer | date | decimal COUNT)",
-    meaning: "the type of the column in outputs that have types; text unless said. The text itself stays as it is; a day with a time of day is text",
+    meaning: "the type of the column in outputs that have types; text unless said. The text itself \
+        stays as it is; a day with a time of day is text",
     examples: &[Example { cell: "007", cut: "trim | as integer", gives: "007" }],
     guess: Guess::None,
     build: Build::Step(|args| {

@@ -61,9 +61,9 @@ fn compares(number: &Decimal, comparison: Comparison, limit: &Decimal) -> bool {
     }
 }
 
-/// The whole numbers that limits let through, the first and the last; `None` where the limits are too
-/// large. Most numbers are whole and short, and are compared without their digits being copied (some
-/// 200 ns a text).
+/// The whole numbers that limits let through, the first and the last; `None` where the limits are
+/// too large. Most numbers are whole and short, and are compared without their digits being copied
+/// (some 200 ns a text).
 struct WholeNumbers(Option<RangeInclusive<i64>>);
 
 impl WholeNumbers {
@@ -85,7 +85,8 @@ impl WholeNumbers {
         }))
     }
 
-    /// Whether the number that a text is lies between them; `None` of texts other than a few digits.
+    /// Whether the number that a text is lies between them; `None` of texts other than a few
+    /// digits.
     fn has(&self, text: &str) -> Option<bool> {
         Some(self.0.as_ref()?.contains(&short_whole(text)?))
     }

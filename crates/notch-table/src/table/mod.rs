@@ -141,10 +141,12 @@ impl Table {
             return Err(TableError::no_table(
                 &name,
                 format!(
-                    "has a quote in its header, in line {}, that is not closed up to the end of the file.",
+                    "has a quote in its header, in line {}, that is not closed up to the end of \
+                    the file.",
                     record.line
                 ),
-                "Nothing was written. Close the quote or take it out; without a header nothing can be read.",
+                "Nothing was written. Close the quote or take it out; without a header nothing can \
+                be read.",
             ));
         }
         if no_header {
@@ -237,7 +239,8 @@ impl Table {
                 ));
             } else if first < place {
                 self.notices.push(format!(
-                    "Columns {} and {} are both called {name}; they are {{column {}}} and {{column {}}}.",
+                    "Columns {} and {} are both called {name}; they are {{column {}}} and {{column \
+                    {}}}.",
                     first + 1,
                     place + 1,
                     first + 1,

@@ -156,7 +156,8 @@ impl Table {
         notices: Vec<String>,
     ) -> Result<Table, TableError> {
         if options.no_header {
-            let remedy = "Its one column is called line and has no header: leave --no-header out, and take pieces from {line}.";
+            let remedy = "Its one column is called line and has no header: leave --no-header out, \
+                and take pieces from {line}.";
             return Err(TableError::no_table(&name, "is read as lines.", remedy));
         }
         names_itself(&name, "is read as lines", options)?;
@@ -523,7 +524,8 @@ fn is_packed(mut file: &File) -> bool {
 /// What names its columns itself is read without the options that say where a header is.
 fn names_itself(name: &str, what: &str, options: &ReadOptions) -> Result<(), TableError> {
     if options.is_for_workbooks() || options.no_header || options.separator.is_some() {
-        let remedy = "Its columns have names: leave --sheet, --sheet-column, --header-row, --no-header and --separator out.";
+        let remedy = "Its columns have names: leave --sheet, --sheet-column, --header-row, \
+            --no-header and --separator out.";
         return Err(TableError::no_table(name, format!("{what}."), remedy));
     }
     Ok(())

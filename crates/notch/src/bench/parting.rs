@@ -78,7 +78,8 @@ impl Parting {
             let typed = visible(cut.line.text());
             match state.judged.in_force.get(n).and_then(Option::as_ref) {
                 Some(good) => format!(
-                    "Left out, because it is wrong: {typed}\nIn its place stands what was good before: {}",
+                    "Left out, because it is wrong: {typed}\nIn its place stands what was good \
+                    before: {}",
                     visible(good)
                 ),
                 None => format!("Left out, because it is wrong: {typed}"),

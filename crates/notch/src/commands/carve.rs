@@ -33,7 +33,8 @@ pub fn run(args: &Carve) -> Result<ExitCode, Problem> {
     if jig.cuts.is_empty() {
         return Err(Problem::said(
             "there is no cut, so there is nothing to carve.",
-            "Give one or more after the table: notch carve lots.csv -c lot 'year = part 2 by \"-\"'",
+            "Give one or more after the table: notch carve lots.csv -c lot 'year = part 2 by \
+            \"-\"'",
         ));
     }
     let (done, work) = carve_jig(args, jig, Source::from_argument(&args.table), interrupted())?;
@@ -176,8 +177,8 @@ pub fn carve_jig(
     Ok((done, Carved { jig: work.jig, plan: work.plan, name }))
 }
 
-/// What is told of texts: a report of the parts has examples of findings, and nobody sees the shapes
-/// of a run that says nothing. They are a tenth of the work.
+/// What is told of texts: a report of the parts has examples of findings, and nobody sees the
+/// shapes of a run that says nothing. They are a tenth of the work.
 fn texts_told(args: &Carve) -> TextsTold {
     match (&args.tally.file, args.quiet) {
         (Some(_), _) => TextsTold::Examples,
@@ -210,7 +211,8 @@ fn outputs_can_be_written(args: &Carve, jig: &Jig) -> Result<(), Problem> {
         if let Some(ending) = foreign_ending(path) {
             return Err(Problem::said(
                 format!("nothing is written as {ending}, which is the ending of {}.", shown(path)),
-                "Give it another ending: csv, tsv, jsonl, json, xlsx, parquet, arrow, db; or gz or zst after one of text.",
+                "Give it another ending: csv, tsv, jsonl, json, xlsx, parquet, arrow, db; or gz or \
+                zst after one of text.",
             ));
         }
     }
@@ -220,7 +222,8 @@ fn outputs_can_be_written(args: &Carve, jig: &Jig) -> Result<(), Problem> {
     {
         return Err(Problem::said(
             "a table is to be added to the database that is read, and it has no name.",
-            "Say what it is called: --to-table NAME. To write over the table that is read, name that one with --replace-table.",
+            "Say what it is called: --to-table NAME. To write over the table that is read, name \
+            that one with --replace-table.",
         ));
     }
     Ok(())
@@ -240,7 +243,8 @@ fn sink(args: &Carve, to: To<'_>, work: &Session) -> Result<Box<dyn RowSink>, Pr
         ));
     }
     if args.guard_formulas && !matches!(format, Format::Text(_)) {
-        let remedy = "Leave it out: no cell of another format is run as a formula because of what it begins with.";
+        let remedy = "Leave it out: no cell of another format is run as a formula because of what \
+            it begins with.";
         return Err(Problem::said("--guard-formulas is for separated text.", remedy));
     }
     if args.to_encoding.is_some() && !matches!(format, Format::Text(_)) {
@@ -286,7 +290,8 @@ fn rows_shown(args: &Carve, work: &Session) -> Result<Shown, Problem> {
             };
             if !work.source.can_be_read_again() {
                 return Err(Problem::said(
-                    "layouts are found in a pass of their own, and this table cannot be read twice.",
+                    "layouts are found in a pass of their own, and this table cannot be read \
+                    twice.",
                     "Name a file instead of a pipe, or leave --preview-by out.",
                 ));
             }
@@ -333,7 +338,8 @@ fn read(args: &Carve) -> Result<Jig, Problem> {
         (Some(action), Some(_)) if action != Action::Reject => {
             return Err(Problem::said(
                 format!(
-                    "--rejects takes rows with a finding out of the output, and --on-finding {} does not.",
+                    "--rejects takes rows with a finding out of the output, and --on-finding {} \
+                    does not.",
                     action.name()
                 ),
                 "Leave one of the two out.",

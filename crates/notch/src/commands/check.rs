@@ -119,8 +119,9 @@ fn jig_to_check(args: &Check) -> Result<Jig, Problem> {
     if jig.cuts.is_empty() && jig.columns.is_empty() && jig.checks.is_empty() {
         return Err(Problem::said(
             "there is nothing to check.",
-            "Give a jig with cuts, columns or checks: notch check lots.csv -j lots.toml. A first one is written from what the table looks like \
-             by notch jig new lots.csv -o lots.toml; notch jig --help shows a short one.",
+            "Give a jig with cuts, columns or checks: notch check lots.csv -j lots.toml. A first \
+            one is written from what the table looks like by notch jig new lots.csv -o lots.toml; \
+            notch jig --help shows a short one.",
         ));
     }
     let listed = |action: Option<Action>| action.filter(|action| *action == Action::Blank);
@@ -139,7 +140,8 @@ fn jig_that_remembers(args: &Check) -> Result<Option<&PathBuf>, Problem> {
         (true, [jig]) => Ok(Some(jig)),
         (true, jigs) => Err(Problem::said(
             format!("--remember writes into the jig, and there are {}.", jigs.len()),
-            "Give one jig: -j FILE. What the command line says can be kept in one with notch carve --save-jig FILE.",
+            "Give one jig: -j FILE. What the command line says can be kept in one with notch carve \
+            --save-jig FILE.",
         )),
     }
 }

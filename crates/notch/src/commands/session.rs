@@ -172,7 +172,8 @@ fn divided(mut problem: Problem, table: &Table) -> Problem {
     if let Some((sign, times)) = table.likely_separator() {
         let times = if times == 1 { "once".to_owned() } else { format!("{times} times") };
         let remedy = format!(
-            "The table came out as one column, and each line has “{sign}” {times}: --separator '{sign}'."
+            "The table came out as one column, and each line has “{sign}” {times}: --separator \
+            '{sign}'."
         );
         match &mut problem {
             Problem::Cut { error, .. } => error.remedies.push(remedy),
@@ -211,7 +212,8 @@ fn unfinished(text: &str, problem: Problem) -> Problem {
     match problem {
         Problem::Cut { .. } if !text.contains('=') && Path::new(text).exists() => Problem::said(
             format!("{text} is a file, and a cut was expected there."),
-            "A table stands first, then the cuts: notch carve TABLE 'NAME = CUT'. A jig is given with -j.",
+            "A table stands first, then the cuts: notch carve TABLE 'NAME = CUT'. A jig is given \
+            with -j.",
         ),
         problem => problem,
     }

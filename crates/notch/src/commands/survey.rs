@@ -43,8 +43,10 @@ pub fn run(args: &Survey) -> Result<ExitCode, Problem> {
     }
     if args.tally.file.is_some() {
         return Err(Problem::said(
-            "a tally of a survey is of all rows and columns at a glance: for more, a table is read twice.",
-            "Leave -c, --sample, --findings, --save-jig, --page and --json out, or ask them of the whole table.",
+            "a tally of a survey is of all rows and columns at a glance: for more, a table is read \
+            twice.",
+            "Leave -c, --sample, --findings, --save-jig, --page and --json out, or ask them of the \
+            whole table.",
         ));
     }
     let look = look(&args.table, &args.reading, &args.column, step, args.findings.as_deref())?;
@@ -143,7 +145,8 @@ impl Look {
         file.write(self.draft(&shown(path)).as_bytes())?;
         file.finish()?;
         say(format_args!(
-            "The jig {0} has what nearly all rows have in common. Read it, then: notch check {1} -j {0}\n",
+            "The jig {0} has what nearly all rows have in common. Read it, then: notch check {1} \
+            -j {0}\n",
             shown(path),
             visible(&self.name)
         ));

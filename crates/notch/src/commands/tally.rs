@@ -204,7 +204,8 @@ fn are_of_one_table(parts: &[(String, TallyFile)]) -> Result<(), Problem> {
         if (one.counted.jig(), &one.columns) != (other.counted.jig(), &other.columns) {
             return Err(Problem::said(
                 format!(
-                    "{file} and {other_file} were counted by different jigs, or of tables with different columns."
+                    "{file} and {other_file} were counted by different jigs, or of tables with \
+                    different columns."
                 ),
                 "Put together what one jig has counted of parts with the same columns.",
             ));

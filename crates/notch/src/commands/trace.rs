@@ -152,7 +152,8 @@ fn rows(args: &Trace, cut: Option<&ReadCut>, jig: &Jig) -> Result<Samples, Probl
         if args.texts.is_empty() {
             return Err(Problem::said(
                 "there is no text to draw.",
-                "Give texts after the cut, or a table: notch trace 'part 2 by \"-\"' FH-2019-BRA, notch trace 'part 2 by \"-\"' -t lots.csv -c lot",
+                "Give texts after the cut, or a table: notch trace 'part 2 by \"-\"' FH-2019-BRA, \
+                notch trace 'part 2 by \"-\"' -t lots.csv -c lot",
             ));
         }
         let column =

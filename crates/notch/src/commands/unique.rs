@@ -35,7 +35,8 @@ pub fn gather(work: Session, path: &Path) -> Result<(), Problem> {
     })?;
     file.finish()?;
     say(format_args!(
-        "{} of {} that must be unique, in {}. Those that all parts together have twice: sort FILES | uniq -d > twice.txt\n",
+        "{} of {} that must be unique, in {}. Those that all parts together have twice: sort FILES \
+        | uniq -d > twice.txt\n",
         counted(texts, "text"),
         visible(&name),
         shown(path)
@@ -75,7 +76,8 @@ pub fn can_be_parted(jig: &Jig, twice: Option<&Path>) -> Result<(), Problem> {
     }
     Err(Problem::said(
         "whether texts are unique is known of all rows only, and a tally is of a part of them.",
-        "First gather the texts of each part: notch check PART --gather FILE. What stands there twice, by sort FILES | uniq -d, goes to --twice FILE.",
+        "First gather the texts of each part: notch check PART --gather FILE. What stands there \
+        twice, by sort FILES | uniq -d, goes to --twice FILE.",
     ))
 }
 

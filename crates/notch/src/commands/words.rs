@@ -120,7 +120,8 @@ fn most_used() -> String {
         text.push('\n');
     }
     text.push_str(
-        "Every word: notch words --all. One of them with examples: notch words part. A word of another program: notch words left\n",
+        "Every word: notch words --all. One of them with examples: notch words part. A word of \
+        another program: notch words left\n",
     );
     text
 }
@@ -223,14 +224,20 @@ fn page() -> String {
     for slot in Slot::ALL {
         text.push_str(&format!("| {} | {} |\n", slot.name(), slot.meaning().replace('|', "\\|")));
     }
-    text.push_str("\n## Words of other programs\n\nWhat is typed from habit, and the word for it here; messages and `notch words` answer with it.\n\n");
+    text.push_str(
+        "\n## Words of other programs\n\nWhat is typed from habit, and the word for it here; \
+        messages and `notch words` answer with it.\n\n",
+    );
     text.push_str("| typed | here |\n| --- | --- |\n");
     for habit in HABITS {
         let typed: Vec<String> = habit.typed.iter().map(|typed| code(typed)).collect();
         let ours = habit.ours().map_or("", |word| word.form);
         text.push_str(&format!("| {} | {} |\n", typed.join(", "), code(ours)));
     }
-    text.push_str("\n## Check-digit schemes\n\n| scheme | its standard | its check digit is made of | printed between characters |\n| --- | --- | --- | --- |\n");
+    text.push_str(
+        "\n## Check-digit schemes\n\n| scheme | its standard | its check digit is made of | \
+        printed between characters |\n| --- | --- | --- | --- |\n",
+    );
     for scheme in &SCHEMES {
         let printed = match scheme.printed_with {
             [] => "nothing",

@@ -73,7 +73,8 @@ impl ReadAllowance {
     /// # Errors
     /// There is no name, or no share or number after it.
     pub fn typed(text: &str) -> Result<Self, Problem> {
-        let remedy = "Write a name and what is put up with, in quotes: --allow 'serial 0.5%' or --allow 'serial 3'.";
+        let remedy = "Write a name and what is put up with, in quotes: --allow 'serial 0.5%' or \
+            --allow 'serial 3'.";
         let (name, figure) = text.trim().rsplit_once(char::is_whitespace).ok_or_else(|| {
             Problem::said(format!("--allow {text}: a name and a figure are wanted."), remedy)
         })?;

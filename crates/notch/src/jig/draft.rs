@@ -37,12 +37,10 @@ pub fn draft(name: &str, columns: &[Surveyed], path: &str) -> String {
     let (name, path) = (visible(name), visible(path));
     let rows = columns.first().map_or(0, |column| column.survey.rows);
     let mut text = format!(
-        "# A jig for {name}, written from what its {rows} rows look like. Rename the pieces and take out what is not meant.\n\
-         # Whether every row is as it says here, and the table with the new columns:\n\
-         #   notch check {name} -j {path}\n\
-         #   notch carve {name} -j {path} -o cut.csv\n\
-         # The steps of a cut and all conditions: notch words --all\n\n\
-         title = {}\n",
+        "# A jig for {name}, written from what its {rows} rows look like. Rename the pieces and \
+        take out what is not meant.\n# Whether every row is as it says here, and the table with \
+        the new columns:\n#   notch check {name} -j {path}\n#   notch carve {name} -j {path} -o \
+        cut.csv\n# The steps of a cut and all conditions: notch words --all\n\ntitle = {}\n",
         plain(&name)
     );
     if only_one && let Some(column) = columns.first() {
@@ -78,7 +76,10 @@ pub fn draft(name: &str, columns: &[Surveyed], path: &str) -> String {
         let entries = if entries.is_empty() { format!("# {example}\n") } else { entries.clone() };
         let _ = write!(text, "\n[{section}]    # {meaning}\n{entries}");
     }
-    text.push_str("\n# [allow]    # in how many rows findings of something are put up with\n# year = \"0.5%\"\n");
+    text.push_str(
+        "\n# [allow]    # in how many rows findings of something are put up with\n# year = \
+        \"0.5%\"\n",
+    );
     text
 }
 

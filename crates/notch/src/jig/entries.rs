@@ -1,5 +1,5 @@
-//! What the entries of a jig's file add to a jig, section by section. What is wrong with an entry is
-//! kept, and the next one is read: everything is told at once.
+//! What the entries of a jig's file add to a jig, section by section. What is wrong with an entry
+//! is kept, and the next one is read: everything is told at once.
 
 use std::fs;
 use std::ops::Range;

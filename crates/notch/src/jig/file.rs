@@ -263,7 +263,8 @@ forms! { ExampleEntry, "the piece in quotes, or several in square brackets",
     }
 }
 
-forms! { ListEntry, "values in square brackets, keys with what they stand for, or a table with the key file",
+forms! { ListEntry, "values in square brackets, keys with what they stand for, or a table with the \
+    key file",
     fn visit_seq<A: serde::de::SeqAccess<'de>>(self, mut values: A) -> Result<ListEntry, A::Error> {
         let mut list = Vec::new();
         while let Some(value) = values.next_element()? {

@@ -161,8 +161,8 @@ fn other(text: &str, error: &toml::de::Error) -> Mistake {
         };
     }
     let message = error.message().trim_end_matches('.').lines().next().unwrap_or_default();
-    let remedy = "A jig is a TOML file. Cuts stand under [cuts], each as name = 'cut'; lists under [lists], as name = [\"A\", \"B\"] or \
-                  name = { A = \"…\" }.";
+    let remedy = "A jig is a TOML file. Cuts stand under [cuts], each as name = 'cut'; lists under \
+        [lists], as name = [\"A\", \"B\"] or name = { A = \"…\" }.";
     Mistake { span, said: format!("This is no jig: {message}"), remedies: vec![remedy.to_owned()] }
 }
 

@@ -43,7 +43,8 @@ impl Jig {
                             names.join(", ")
                         ),
                         format!(
-                            "Leave the ones that are not meant out of `also` of {name} in the jig, or rename one in the table."
+                            "Leave the ones that are not meant out of `also` of {name} in the jig, \
+                            or rename one in the table."
                         ),
                     ));
                 }

@@ -64,7 +64,8 @@ const SCRIPT_HASH: &str = "sha256-la7+HOS10K0v1hszflF8urtZxVR+BogBZciOv/p9zVA=";
 /// A whole page.
 pub fn page(head: &PageHead<'_>, body: &Markup) -> String {
     let policy = format!(
-        "default-src 'none'; style-src 'unsafe-inline'; script-src '{SCRIPT_HASH}'; base-uri 'none'; form-action 'none'"
+        "default-src 'none'; style-src 'unsafe-inline'; script-src '{SCRIPT_HASH}'; base-uri \
+        'none'; form-action 'none'"
     );
     let markup = html! {
         (DOCTYPE)

@@ -94,7 +94,8 @@ const DIFFERING: usize = 40;
 const WIDEST: usize = 60;
 
 /// What is said where the examples are whole cells, or nothing.
-pub const TEACHES_NOTHING: &str = "A piece that is the whole cell, or nothing, does not say what is to be taken. Show one that is a part of its cell.";
+pub const TEACHES_NOTHING: &str = "A piece that is the whole cell, or nothing, does not say what \
+    is to be taken. Show one that is a part of its cell.";
 
 /// The page of what was learnt.
 pub fn learnt_page(lessons: &Lessons<'_>) -> String {
@@ -177,7 +178,8 @@ pub fn stopped(piece: &LearntPiece, elsewhere: Option<&str>) -> String {
     let (count, all) = (stopped.most.as_ref().map_or(0, |(_, count)| *count), piece.lessons.len());
     match &stopped.most {
         Some((cut, _)) => format!(
-            "No one cut gives all examples. The most, {count} of {all}, are given by\n  {}\nIt does not give {}\n",
+            "No one cut gives all examples. The most, {count} of {all}, are given by\n  {}\nIt \
+            does not give {}\n",
             set(style::COMMAND, visible(cut)),
             said(lesson)
         ),

@@ -142,7 +142,8 @@ impl Problem {
 }
 
 /// What to say when the shell has probably taken the quotes away.
-const QUOTES: &str = "There is no quote in the cut at all: the shell has probably taken them. Put the whole cut in single quotes.
+const QUOTES: &str = "There is no quote in the cut at all: the shell has probably taken them. Put \
+    the whole cut in single quotes.
   bash, zsh:   'year = part 2 by \"-\"'
   PowerShell:  'year = part 2 by ''-'''
 ";

@@ -123,7 +123,8 @@ pub fn drifted(summary: &Summary, drifts: &[Drift], points: f64) -> String {
         })
         .collect();
     let head = format!(
-        "Not as remembered (new shapes and layouts, and shares that moved by more than {points} points):"
+        "Not as remembered (new shapes and layouts, and shares that moved by more than {points} \
+        points):"
     );
     format!("\n{}\n{}", set(style::FINDING, head), aligned(&rows, &[Align::Left; 4]))
 }

@@ -72,7 +72,8 @@ impl Dictionary {
         let keys = arrow_cast::cast_with_options(&keys, key_type, &strict).map_err(|_| {
             let count = self.places.len();
             ArrowError::CastError(format!(
-                "a column whose values are numbered as {key_type} has {count} different ones, too many for that; a Parquet file or a stream (.arrows) holds them"
+                "a column whose values are numbered as {key_type} has {count} different ones, too \
+                many for that; a Parquet file or a stream (.arrows) holds them"
             ))
         })?;
         let values = self.values.iter().map(|values| values.to_data()).collect();

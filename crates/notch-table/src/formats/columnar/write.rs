@@ -139,8 +139,8 @@ struct Column {
 }
 
 impl Column {
-    /// The texts of these rows as an array, and whether the column was made wider for them, which it
-    /// may be only where `may_widen`.
+    /// The texts of these rows as an array, and whether the column was made wider for them, which
+    /// it may be only where `may_widen`.
     ///
     /// # Errors
     /// A text does not fit, and no cell is lost in silence: only one that does not fit a type that
@@ -381,7 +381,8 @@ fn no_room(name: &str, column: &Column, text: &str, row: u64) -> TableError {
     let called = &column.what.name;
     if column.held == ArrowTarget::Integer && column.what.is_asked {
         let problem = format!(
-            "cannot hold “{text}” of row {row}: the column {called} was begun with whole numbers of 64 bits."
+            "cannot hold “{text}” of row {row}: the column {called} was begun with whole numbers \
+            of 64 bits."
         );
         return TableError::no_table(
             name,
@@ -394,7 +395,8 @@ fn no_room(name: &str, column: &Column, text: &str, row: u64) -> TableError {
         "cannot hold “{text}” of row {row}: the column {called} has a type, and that is no {what}."
     );
     let remedy = format!(
-        "Write into a file with -o FILE, where the column becomes text, or make it text: '{called} = {{{called}}}' --replace {called}."
+        "Write into a file with -o FILE, where the column becomes text, or make it text: '{called} \
+        = {{{called}}}' --replace {called}."
     );
     TableError::no_table(name, problem, remedy)
 }
@@ -498,7 +500,10 @@ impl CellWriter for ArrowOut {
             .map(|(column, (count, first))| {
                 let (name, what) = (&column.what.name, said_type(column.held));
                 let cells = if count == 1 { "1 cell" } else { &format!("{count} cells") };
-                format!("Of {name}, {cells} held no {what}, first in row {first}: null was written there.")
+                format!(
+                    "Of {name}, {cells} held no {what}, first in row {first}: null was written \
+                    there."
+                )
             })
             .collect();
         Ok(Finished { said, whole })

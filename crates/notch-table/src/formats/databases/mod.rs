@@ -112,7 +112,8 @@ pub(crate) fn open(
             Ok(Message::Failed(why)) | Err(why) => {
                 let remedy = match source {
                     Source::Server(_) if !reached => {
-                        "A server is called postgres://USER@HOST/DATABASE; the password may stand in PGPASSWORD or in the password file."
+                        "A server is called postgres://USER@HOST/DATABASE; the password may stand \
+                        in PGPASSWORD or in the password file."
                     }
                     _ if options.query.is_none() && options.table_name.is_none() => {
                         "Ask for what is to be read: --query or --table-name."
@@ -190,7 +191,11 @@ impl Queried {
             None => self.messages.recv().map_err(|_| "it stopped without a word".to_owned()),
             Some(timeout) => self.messages.recv_timeout(timeout).map_err(|error| match error {
                 RecvTimeoutError::Timeout => {
-                    format!("the server has been silent for {} s; give it longer with --timeout SECONDS", timeout.as_secs())
+                    format!(
+                        "the server has been silent for {} s; give it longer with --timeout \
+                        SECONDS",
+                        timeout.as_secs()
+                    )
                 }
                 RecvTimeoutError::Disconnected => "it stopped without a word".to_owned(),
             }),

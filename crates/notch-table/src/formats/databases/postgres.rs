@@ -100,9 +100,11 @@ pub(super) fn run(
 
 /// The tables that can be named: those that are found without their schema by their names alone.
 fn tables(client: &mut Client, named: Option<&str>) -> Result<Vec<String>, String> {
-    let names = "SELECT CASE WHEN pg_table_is_visible(c.oid) AND NOT $1 THEN c.relname ELSE n.nspname || '.' || c.relname END
+    let names = "SELECT CASE WHEN pg_table_is_visible(c.oid) AND NOT $1 THEN c.relname ELSE \
+        n.nspname || '.' || c.relname END
         FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace
-        WHERE c.relkind IN ('r', 'v', 'm', 'p', 'f') AND n.nspname NOT IN ('pg_catalog', 'information_schema', 'pg_toast') ORDER BY 1";
+        WHERE c.relkind IN ('r', 'v', 'm', 'p', 'f') AND n.nspname NOT IN ('pg_catalog', \
+        'information_schema', 'pg_toast') ORDER BY 1";
     let with_schema = named.is_some_and(|named| named.contains('.'));
     let rows = client.query(names, &[&with_schema]).map_err(|cause| said(&cause))?;
     rows.iter().map(|row| row.try_get(0).map_err(|cause| said(&cause))).collect()

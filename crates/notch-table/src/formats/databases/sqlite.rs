@@ -110,7 +110,8 @@ pub(super) fn opened(path: &Path) -> Result<Connection, Error> {
 
 /// The error of a file that only somebody else can roll back.
 fn cut_off() -> Error {
-    let text = "a program was ended while it wrote into it, and here it cannot be rolled back: open it once where you may write to it";
+    let text = "a program was ended while it wrote into it, and here it cannot be rolled back: \
+        open it once where you may write to it";
     Error::SqliteFailure(
         rusqlite::ffi::Error::new(rusqlite::ffi::SQLITE_READONLY),
         Some(text.to_owned()),
@@ -136,7 +137,8 @@ fn prepared<'d>(database: &'d Connection, wanted: &Wanted) -> Result<Statement<'
 }
 
 fn tables(database: &Connection) -> Result<Vec<String>, String> {
-    let names = "SELECT name FROM sqlite_schema WHERE type IN ('table', 'view') AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY rowid";
+    let names = "SELECT name FROM sqlite_schema WHERE type IN ('table', 'view') AND name NOT LIKE \
+        'sqlite\\_%' ESCAPE '\\' ORDER BY rowid";
     let mut statement = database.prepare(names).map_err(|cause| said(&cause))?;
     let names = statement.query_map([], |row| row.get(0)).and_then(Iterator::collect);
     names.map_err(|cause| said(&cause))

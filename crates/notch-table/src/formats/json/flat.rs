@@ -32,8 +32,8 @@ pub(super) struct FlatObject {
 }
 
 impl FlatObject {
-    /// Reads the object that the bytes begin with; returns how long it is, or `None` where it is to be
-    /// read otherwise. `names` are those that are expected, in their order, without quotes and
+    /// Reads the object that the bytes begin with; returns how long it is, or `None` where it is to
+    /// be read otherwise. `names` are those that are expected, in their order, without quotes and
     /// backslashes. The bytes may be no UTF-8.
     pub(super) fn read(&mut self, bytes: &[u8], names: &[String]) -> Option<usize> {
         self.fields.clear();
@@ -103,8 +103,8 @@ fn value(bytes: &[u8], at: usize, name: Range<usize>) -> Option<(FlatField, usiz
     })
 }
 
-/// Where the text ends that begins at a place, and whether there are escapes in it. One with control
-/// characters, which must be escapes, is given up.
+/// Where the text ends that begins at a place, and whether there are escapes in it. One with
+/// control characters, which must be escapes, is given up.
 fn text(bytes: &[u8], from: usize) -> Option<(usize, bool)> {
     let (mut at, mut has_escapes) = (from, false);
     loop {
@@ -166,8 +166,8 @@ pub(super) fn has_special(bytes: &[u8]) -> bool {
     specials(chunk) != 0
 }
 
-/// Where the number ends that begins at a place: digits, perhaps with a sign and a point, no more of
-/// them than are exact in any reader (RFC 8259, section 6).
+/// Where the number ends that begins at a place: digits, perhaps with a sign and a point, no more
+/// of them than are exact in any reader (RFC 8259, section 6).
 fn number(bytes: &[u8], from: usize) -> Option<(usize, Kind)> {
     const EXACT: usize = 15;
     let digits = |at: usize| bytes[at..].iter().take_while(|byte| byte.is_ascii_digit()).count();

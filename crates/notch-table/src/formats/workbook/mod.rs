@@ -111,15 +111,23 @@ pub(crate) fn open(
     };
     let book = book.map_err(|problem| match problem {
         BookProblem::Broken(cause) => broken(&cause),
-        BookProblem::Password => {
-            TableError::no_table(name, "is a workbook with a password.", "Open it, take the password off and save it anew.")
-        }
+        BookProblem::Password => TableError::no_table(
+            name,
+            "is a workbook with a password.",
+            "Open it, take the password off and save it anew.",
+        ),
         BookProblem::NoSheet { wanted, there } => {
             let problem = match &wanted {
                 Some(wanted) if sheets::is_pattern(wanted) => {
-                    format!("has no visible sheet with something in it whose name fits {wanted}. Its sheets are: {}.", there.join(", "))
+                    format!(
+                        "has no visible sheet with something in it whose name fits {wanted}. Its \
+                        sheets are: {}.",
+                        there.join(", ")
+                    )
                 }
-                Some(wanted) => format!("has no sheet {wanted}. Its sheets are: {}.", there.join(", ")),
+                Some(wanted) => {
+                    format!("has no sheet {wanted}. Its sheets are: {}.", there.join(", "))
+                }
                 None => "has no visible sheet.".to_owned(),
             };
             TableError::no_table(name, problem, "Name one of its sheets: --sheet NAME.")

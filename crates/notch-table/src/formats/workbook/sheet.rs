@@ -237,7 +237,8 @@ pub(super) const MOST_COLUMNS: u32 = 16_384;
 pub(super) const TOO_MANY: u32 = u32::MAX;
 
 /// What is refused.
-const TOO_MUCH: &str = "would fill the memory: what stands in it is repeated too often, or a cell stands far off to the right";
+const TOO_MUCH: &str = "would fill the memory: what stands in it is repeated too often, or a cell \
+    stands far off to the right";
 const TOO_WIDE: &str = "has a cell behind column XFD, where no sheet has one";
 
 impl SheetBuilder {
@@ -378,7 +379,8 @@ impl SheetBuilder {
             self.begin();
         }
         if self.long_numbers > 0 {
-            let said = "numbers have more than 15 digits, which workbooks do not keep as numbers; codes belong into cells of text.";
+            let said = "numbers have more than 15 digits, which workbooks do not keep as numbers; \
+                codes belong into cells of text.";
             self.notices.push(format!("{} {said}", self.long_numbers));
         }
         Ok(Some(SheetRead { sheet: self.sheet, columns: self.names, notices: self.notices }))

@@ -98,7 +98,8 @@ pub(super) fn joined(book: Book, name: &str, options: &SheetOptions) -> Result<O
     let mut notices = Vec::new();
     if !others.is_empty() && by_default {
         notices.push(format!(
-            "The sheet {first} was taken; there are also {}. Take another with --sheet NAME, or all with --sheet '*'.",
+            "The sheet {first} was taken; there are also {}. Take another with --sheet NAME, or \
+            all with --sheet '*'.",
             others.join(", ")
         ));
     }
@@ -129,11 +130,13 @@ pub(super) fn joined(book: Book, name: &str, options: &SheetOptions) -> Result<O
             break;
         }
         let order = matching(columns.iter().map(String::as_str), &names).map_err(|said| {
-            let problem = format!("has other columns in the sheet {sheet} than in {first}: {said}.");
+            let problem =
+                format!("has other columns in the sheet {sheet} than in {first}: {said}.");
             TableError::no_table(
                 name,
                 problem,
-                "Sheets that are read together have one header, in any order. Name those that do: --sheet NAME.",
+                "Sheets that are read together have one header, in any order. Name those that do: \
+                --sheet NAME.",
             )
         })?;
         all.append(

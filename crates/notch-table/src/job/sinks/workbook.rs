@@ -262,10 +262,17 @@ impl RowSink for BookRows {
         for (name, long) in
             self.headers.iter().zip(&self.long_numbers).filter(|(_, long)| **long > 0)
         {
-            said.push(format!("Numbers of {name} with more than {MOST_DIGITS} digits were written as text, so that none is lost: {long}."));
+            said.push(format!(
+                "Numbers of {name} with more than {MOST_DIGITS} digits were written as text, so \
+                that none is lost: {long}."
+            ));
         }
         if self.notes > MOST_NOTES {
-            said.push(format!("{MOST_NOTES} of {} cells with a finding have a note; the sheet Findings lists all.", self.notes));
+            said.push(format!(
+                "{MOST_NOTES} of {} cells with a finding have a note; the sheet Findings lists \
+                all.",
+                self.notes
+            ));
         }
         if self.findings.as_ref().is_some_and(|sheet| sheet.row >= MOST_ROWS) {
             said.push(

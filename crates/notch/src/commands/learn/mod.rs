@@ -37,7 +37,8 @@ pub fn run(args: &Learn) -> Result<ExitCode, Problem> {
     if typed.is_empty() && args.like.is_none() {
         return Err(Problem::said(
             "there is no example.",
-            "Show what is to come out of a cell: notch learn lots.csv -c lot 'GR-2026-TIL => 2026'.",
+            "Show what is to come out of a cell: notch learn lots.csv -c lot 'GR-2026-TIL => \
+            2026'.",
         ));
     }
     let mut wanted = wanted(args, typed)?;

@@ -74,7 +74,10 @@ pub fn overview(columns: &[(String, Glance)], table: &str, unreadable: u64) -> S
     ));
     let looked_at = columns.first().map_or(0, |(_, seen)| seen.looked_at);
     if looked_at < rows {
-        text.push_str(&format!("\nWhat a column looks like is told by {looked_at} of its rows, everything else by all.\n"));
+        text.push_str(&format!(
+            "\nWhat a column looks like is told by {looked_at} of its rows, everything else by \
+            all.\n"
+        ));
     }
     text
 }

@@ -32,7 +32,10 @@ pub fn page(column: &Surveyed, table: &str, places: &Whereabouts, unreadable: u6
         ));
     }
     if matches!(survey.distinct(), Distinct::About(_)) {
-        text.push_str("The number of distinct texts is an estimate, right within two in a hundred nearly always.\n");
+        text.push_str(
+            "The number of distinct texts is an estimate, right within two in a hundred nearly \
+            always.\n",
+        );
     }
     if filled == 0 {
         return text;

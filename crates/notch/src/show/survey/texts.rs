@@ -185,7 +185,8 @@ pub(super) fn map(survey: &ColumnSurvey, text: &mut String) {
         text.push_str(&format!("  {fill}{from_right}  from the right\n"));
     }
     text.push_str(
-        "  In 95 of 100 texts or more: = the same character; U, l, c, d, s, . one kind (. is any other sign); ? kinds are mixed.\n",
+        "  In 95 of 100 texts or more: = the same character; U, l, c, d, s, . one kind (. is any \
+        other sign); ? kinds are mixed.\n",
     );
     if survey.placed() < survey.filled() {
         text.push_str(&format!(
