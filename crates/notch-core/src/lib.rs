@@ -76,7 +76,7 @@ pub use schemes::{SCHEMES, Scheme};
 pub use shape::{ShapeCount, ShapeCounts, shape};
 pub use survey::{
     ColumnHolds, ColumnOverview, ColumnSurvey, Distinct, Glance, Held, LIKE_DIGITS, Oddities,
-    OverviewPart, Position, Proposal, Trouble, is_sampled_row,
+    OverviewPart, Position, Proposal, RowSample, Trouble,
 };
 pub use tally::{
     CutTally, FindingExample, FindingGroup, FindingTally, LINES_OF_PART, OutputTally, Tally,

@@ -48,11 +48,11 @@ const POSITIONS: usize = 120;
 /// What stands at them comes from all rows up to this one, and from one in 16 after it.
 const FIRST_ROWS: u64 = 65_536;
 
-/// Texts of so many shapes of a part of a column, those that came first, are divided with others of
-/// their shape: shape by shape, and not text by text, which took 1,100 instructions.
-const ALIKE_SHAPES: usize = 256;
+/// Texts of the first so many shapes of a part of a column are divided when the part is over, all of
+/// a shape at once: one by one that took 1,100 instructions a text.
+const SHAPES_TO_DIVIDE: usize = 256;
 /// Longer texts, in bytes, are not.
-const LONGEST_ALIKE: usize = 100;
+const LONGEST_TO_DIVIDE: usize = 100;
 
 /// Whether a row is among those that are looked at: all up to `first`, and of those after one in 2
 /// to the power of `bits`, scattered, so that nothing that comes back every that many rows is
@@ -63,20 +63,27 @@ fn is_looked_at(row: u64, first: u64, bits: u32) -> bool {
     row <= first || row.wrapping_mul(0x9E37_79B9_7F4A_7C15) >> (u64::BITS - bits) == 0
 }
 
-/// After this row, where one in 64 is looked at, it is one in 512: a sample of a million rows tells
-/// no more for being larger.
-const MANY_ROWS: u64 = 262_144;
+/// Of that many rows, and no fewer than half of them, what costs much is asked.
+const SAMPLED_ROWS: u64 = 32_768;
 
-/// Whether a row is among those that are looked at: all up to `first`, of those after one in 64,
-/// and in the end one in 512.
-fn is_sampled(row: u64, first: u64) -> bool {
-    is_looked_at(row, first, if row <= MANY_ROWS { 6 } else { 9 })
+/// The rows of a table of which is asked what costs much: all of a small one, some of a large one,
+/// each part of it as likely as any other.
+#[derive(Debug, Clone, Copy)]
+pub struct RowSample {
+    /// One row in 2 to the power of these.
+    bits: u32,
 }
 
-/// Whether a row is among those that what costs much is asked of: all up to 16,384, and fewer and
-/// fewer after them, scattered.
-pub fn is_sampled_row(row: u64) -> bool {
-    is_sampled(row, FIRST_ROWS / 4)
+impl RowSample {
+    /// Those of a table of that many rows.
+    pub fn of(rows: u64) -> Self {
+        Self { bits: rows.div_ceil(SAMPLED_ROWS).next_power_of_two().trailing_zeros() }
+    }
+
+    /// Whether a row is among them.
+    pub fn has(self, row: u64) -> bool {
+        self.bits == 0 || is_looked_at(row, 0, self.bits)
+    }
 }
 
 /// The characters that may divide sections.
@@ -114,8 +121,8 @@ pub struct ColumnSurvey {
     /// What stands at each position from the right, but in those of many words.
     pub right: Vec<Position>,
     pub(crate) divided: Vec<Divided>,
-    /// In a part, how many texts of each shape, by its place, are to be divided with others of it.
-    alike: Option<Vec<u64>>,
+    /// In a part, how many texts of each shape, by its place, are to be divided when it is over.
+    to_divide: Option<Vec<u64>>,
     troubles: Vec<Trouble>,
     /// Texts that are numbers, whole numbers, ISO dates, e-mail addresses.
     pub(crate) numbers: u64,
@@ -145,7 +152,7 @@ impl Default for ColumnSurvey {
             left: Vec::new(),
             right: Vec::new(),
             divided: vec![Divided::default(); DIVIDERS.len()],
-            alike: None,
+            to_divide: None,
             troubles: Vec::new(),
             numbers: 0,
             dates: [0; DATES.len()],
@@ -188,7 +195,7 @@ impl ColumnSurvey {
         let (words, has_two_blanks) =
             if has_space { masks::words(text.as_bytes()) } else { (1, false) };
         self.places(text, closely, seen, words <= WORDS);
-        if closely || !self.leaves_to_others(text, shape, seen) {
+        if closely || !self.leave_for_later(text, shape, seen) {
             self.divide(text, seen, line);
         }
         self.kinds(trimmed, seen, words);
@@ -204,27 +211,27 @@ impl ColumnSurvey {
         }
     }
 
-    /// Notes that a text is to be divided with others of its shape, where it can be; what stands in
+    /// Leaves a text to be divided with all of its shape; returns whether it can be. What stands in
     /// its parts, beside their shapes, is then not looked at.
-    fn leaves_to_others(&mut self, text: &str, shape: Option<usize>, seen: u32) -> bool {
+    fn leave_for_later(&mut self, text: &str, shape: Option<usize>, seen: u32) -> bool {
         // All white space is blanks, each byte is a character, and the shape is that of all of it.
-        let is_clear = seen & (CONTROL | BEYOND) == 0 && text.len() <= LONGEST_ALIKE;
+        let is_clear = seen & (CONTROL | BEYOND) == 0 && text.len() <= LONGEST_TO_DIVIDE;
         let is_prose = self.is_prose();
-        let Some((alike, shape)) = self.alike.as_mut().zip(shape) else { return false };
-        if !is_clear || is_prose || shape >= ALIKE_SHAPES {
+        let Some((to_divide, shape)) = self.to_divide.as_mut().zip(shape) else { return false };
+        if !is_clear || is_prose || shape >= SHAPES_TO_DIVIDE {
             return false;
         }
-        if alike.len() <= shape {
-            alike.resize(shape + 1, 0);
+        if to_divide.len() <= shape {
+            to_divide.resize(shape + 1, 0);
         }
-        alike[shape] += 1;
+        to_divide[shape] += 1;
         true
     }
 
-    /// Divides the texts that were noted, all of a shape together.
-    fn divide_with_others(&mut self) {
-        let alike = self.alike.as_mut().map(take).unwrap_or_default();
-        for (texts, shape) in alike.into_iter().zip(self.shapes.in_order()) {
+    /// Divides the texts that were left for later.
+    fn divide_shapes(&mut self) {
+        let to_divide = self.to_divide.as_mut().map(take).unwrap_or_default();
+        for (texts, shape) in to_divide.into_iter().zip(self.shapes.in_order()) {
             if texts == 0 {
                 continue;
             }
@@ -232,7 +239,7 @@ impl ColumnSurvey {
             for (divided, divider) in self.divided.iter_mut().zip(DIVIDERS) {
                 let kind = if divider == ' ' { 's' } else { divider };
                 if runs.iter().any(|(of, _)| *of == kind) {
-                    divided.add_alike(&runs, divider, (texts, shape.first_line));
+                    divided.add_shape(&runs, divider, (texts, shape.first_line));
                 }
             }
         }
@@ -297,13 +304,18 @@ impl ColumnSurvey {
     /// The survey of a part of a column, to be merged.
     pub fn part() -> Self {
         let divided = vec![Divided { is_part: true, ..Divided::default() }; DIVIDERS.len()];
-        Self { shapes: ShapeCounts::part(), divided, alike: Some(Vec::new()), ..Self::default() }
+        Self {
+            shapes: ShapeCounts::part(),
+            divided,
+            to_divide: Some(Vec::new()),
+            ..Self::default()
+        }
     }
 
     /// Adds the survey of the part that comes next, and empties it. Of that only what it has
     /// learned to tell quickly is left.
     pub fn merge(&mut self, part: &mut ColumnSurvey) {
-        part.divide_with_others();
+        part.divide_shapes();
         self.rows += take(&mut part.rows);
         self.blank += take(&mut part.blank);
         self.texts.merge(&mut part.texts);

@@ -72,7 +72,7 @@ impl LayoutCounts {
         let found = self.together.as_mut().and_then(|(all, cache)| all.first_with(cache, text));
         // The automaton may name one too early: that and those after it are asked.
         let open = match found {
-            Some(First::None) => return None,
+            Some(First::OfNone) => return None,
             Some(First::Surely(place)) => return Some(place),
             Some(First::Perhaps(place)) => place,
             None => 0,

@@ -40,7 +40,7 @@ struct Parts {
 /// The first pattern that a text is of.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(crate) enum First {
-    None,
+    OfNone,
     /// The one at this place.
     Surely(usize),
     /// None before the one at this place, which has to be asked, as those after it.
@@ -100,7 +100,7 @@ impl Automaton {
         let found = dfa.try_search_fwd(cache, &input).ok()?;
         // All expressions end with the text: that of the first pattern is found.
         Some(match found.map(|found| expressions[found.pattern().as_usize()]) {
-            None => First::None,
+            None => First::OfNone,
             Some((place, true)) => First::Surely(place),
             Some((place, false)) => First::Perhaps(place),
         })

@@ -131,7 +131,7 @@ impl ShapePattern {
             }
         }
         match self.automaton.as_ref().and_then(|automaton| automaton.first(text)) {
-            Some(First::None) => return false,
+            Some(First::OfNone) => return false,
             Some(First::Surely(_)) => return true,
             Some(First::Perhaps(_)) | None => {}
         }

@@ -7,7 +7,7 @@ use std::mem::take;
 use serde::{Deserialize, Serialize};
 
 use super::texts::{Distinct, Hashes, HashesPart};
-use super::{ColumnSurvey, LONGEST, MOST_SHAPES, is_looked_at, is_sampled, trim};
+use super::{ColumnSurvey, LONGEST, MOST_SHAPES, is_looked_at, trim};
 use crate::shape::{ShapeCount, ShapeCounts, ShapesPart};
 use crate::tally::LINES_OF_PART;
 use crate::text::characters;
@@ -16,6 +16,9 @@ use crate::text::characters;
 const FIRST_ROWS: u64 = 4096;
 /// One row in 64, 2 to the power of these.
 const SOME_ROWS: u32 = 6;
+/// After this one it is one in 512: of a million rows a sample tells no more for being larger.
+const MANY_ROWS: u64 = 262_144;
+const FEW_ROWS: u32 = 9;
 
 /// Of how many rows a part of a table keeps the texts, beside the first ones.
 const MOST_KEPT: usize = 16_384;
@@ -144,7 +147,8 @@ impl ColumnOverview {
     /// Takes a cell of that row and line of a part.
     pub fn add(&mut self, text: &str, row: u64, line: u64) {
         self.rows += 1;
-        if is_sampled(row, FIRST_ROWS) {
+        let bits = if row <= MANY_ROWS { SOME_ROWS } else { FEW_ROWS };
+        if is_looked_at(row, FIRST_ROWS, bits) {
             self.to_look_at.push((text.to_owned(), row, line));
         }
         if trim(text).is_empty() {

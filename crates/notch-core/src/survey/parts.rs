@@ -314,7 +314,7 @@ impl Divided {
 
     /// Takes so many texts of one shape, by its runs, in which the divider occurs, the first of
     /// them in that line. All white space in them is blanks.
-    pub(super) fn add_alike(
+    pub(super) fn add_shape(
         &mut self,
         runs: &[(char, usize)],
         divider: char,

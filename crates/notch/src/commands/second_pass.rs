@@ -6,7 +6,7 @@ use std::path::Path;
 use keen_notch_core::characters::is_blank;
 use keen_notch_core::{
     Batch, ColumnHolds, FirstRow, LIKE_DIGITS, LabelCounts, LayoutCounts, Layouts, Oddities, Plan,
-    Proposal, Scratch, Trouble, is_sampled_row,
+    Proposal, RowSample, Scratch, Trouble,
 };
 use keen_notch_table::{FindingsOut, Table, TableError, Whereabouts, gather_rows};
 
@@ -306,6 +306,7 @@ pub fn second_pass(
     findings: Option<&Path>,
 ) -> Result<u64, TableError> {
     let asked: Vec<Asked> = columns.iter().map(Asked::of).collect();
+    let sampled = RowSample::of(columns.iter().map(|of| of.survey.rows).max().unwrap_or(0));
     let none: Vec<Counts> = columns.iter().map(Counts::none).collect();
     let part = || Part::new(none.clone());
     let where_stood = table.whereabouts();
@@ -325,7 +326,7 @@ pub fn second_pass(
                 if !is_blank(cell) {
                     part.add(RULES, column, cell, &asked);
                     // Of a sample all rows can be looked at closely.
-                    if step > 1 || is_sampled_row(row) {
+                    if step > 1 || sampled.has(row) {
                         part.add(CUTS, column, cell, &asked);
                     }
                 }
