@@ -320,27 +320,31 @@ impl Divided {
         divider: char,
         (times, line): (u64, u64),
     ) {
+        let kind = if divider == ' ' { 's' } else { divider };
+        let dividers = runs.iter().filter(|(of, _)| *of == kind).map(|(_, length)| length);
+        let parts = dividers.sum::<usize>() + 1;
         self.texts += times;
-        let (mut parts, mut from) = (0, 0);
+        *self.counts.entry(parts).or_default() += times;
+        // The words of sentences are no parts.
+        if divider == ' ' && parts > WORDS {
+            return;
+        }
+        let (mut place, mut from) = (0, 0);
         let mut end_part = |runs: &[(char, usize)]| {
-            if parts < PARTS {
-                self.reach(parts);
-                let part = &mut self.parts[parts];
+            if place < PARTS {
+                self.reach(place);
+                let part = &mut self.parts[place];
                 part.texts += times;
                 part.shapes.count(&written(trimmed(runs)), times, line);
             }
-            parts += 1;
+            place += 1;
         };
-        for (at, (kind, length)) in runs.iter().enumerate() {
-            let divides = if divider == ' ' { *kind == 's' } else { *kind == divider };
-            if divides {
-                end_part(&runs[from..at]);
-                (1..*length).for_each(|_| end_part(&[]));
-                from = at + 1;
-            }
+        for (at, (_, length)) in runs.iter().enumerate().filter(|(_, (of, _))| *of == kind) {
+            end_part(&runs[from..at]);
+            (1..*length).for_each(|_| end_part(&[]));
+            from = at + 1;
         }
         end_part(&runs[from..]);
-        *self.counts.entry(parts).or_default() += times;
     }
 
     /// Makes room for the part at a place.

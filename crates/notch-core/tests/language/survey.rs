@@ -791,24 +791,38 @@ fn parts_of_a_column_put_together_are_the_column() {
             shapes,
         )
     };
+    // Names, some with blanks to spare, and a few sentences among them.
+    let name = |n: u64| match n % 20 {
+        3 => " Iris  Moran".to_owned(),
+        7 => format!("see the note on the back of tray {n}"),
+        11 => "Bo\tLund".to_owned(),
+        _ => format!(
+            "{} {}",
+            ["Iris", "Bo", "Ada"][(n % 3) as usize],
+            ["Penn", "Moran"][(n % 2) as usize]
+        ),
+    };
+    let names: Vec<String> = (0..1200).map(name).collect();
     // What stands where comes from some of the rows from 65,536 on.
     let first_row = 65_000;
-    let mut whole = ColumnSurvey::default();
-    texts.iter().zip(first_row..).for_each(|(text, row)| whole.add(text, row, row + 1));
-    assert!((1..whole.filled()).contains(&whole.placed()));
-    for size in [1, 7, 400, 5000] {
-        let mut together = ColumnSurvey::default();
-        // Several take turns, as threads do.
-        let mut parts = [ColumnSurvey::part(), ColumnSurvey::part(), ColumnSurvey::part()];
-        for (n, chunk) in texts.chunks(size).enumerate() {
-            let part = &mut parts[n * n % 3];
-            chunk
-                .iter()
-                .zip((n * size) as u64 + first_row..)
-                .for_each(|(text, row)| part.add(text, row, row + 1));
-            together.merge(part);
+    for texts in [&texts, &names] {
+        let mut whole = ColumnSurvey::default();
+        texts.iter().zip(first_row..).for_each(|(text, row)| whole.add(text, row, row + 1));
+        assert!((1..whole.filled()).contains(&whole.placed()) && !whole.dividers().is_empty());
+        for size in [1, 7, 400, 5000] {
+            let mut together = ColumnSurvey::default();
+            // Several take turns, as threads do.
+            let mut parts = [ColumnSurvey::part(), ColumnSurvey::part(), ColumnSurvey::part()];
+            for (n, chunk) in texts.chunks(size).enumerate() {
+                let part = &mut parts[n * n % 3];
+                chunk
+                    .iter()
+                    .zip((n * size) as u64 + first_row..)
+                    .for_each(|(text, row)| part.add(text, row, row + 1));
+                together.merge(part);
+            }
+            assert_eq!(seen(&together), seen(&whole), "{size}");
         }
-        assert_eq!(seen(&together), seen(&whole), "{size}");
     }
     // At a glance it is the same, though not all rows are looked at closely.
     for (texts, size) in
