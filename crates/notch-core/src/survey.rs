@@ -11,6 +11,7 @@ mod parts;
 mod pieces;
 mod proposal;
 mod propose;
+mod rows;
 mod rules;
 mod runs;
 mod texts;
@@ -31,7 +32,10 @@ pub use odd::{LIKE_DIGITS, Oddities, Trouble};
 pub use overview::{ColumnOverview, Glance, OverviewPart};
 pub use parts::Position;
 pub(crate) use parts::{Divided, PART_TEXTS, PARTS, PartSurvey, WORDS};
+use parts::{positions, reach};
 pub use proposal::Proposal;
+pub use rows::RowSample;
+use rows::is_looked_at;
 pub use rules::{ColumnHolds, Held};
 use runs::runs_of;
 pub use texts::Distinct;
@@ -48,43 +52,11 @@ const POSITIONS: usize = 120;
 /// What stands at them comes from all rows up to this one, and from one in 16 after it.
 const FIRST_ROWS: u64 = 65_536;
 
-/// Texts of the first so many shapes of a part of a column are divided when the part is over, all of
-/// a shape at once: one by one that took 1,100 instructions a text.
+/// Texts of the first shapes of a part of a column, as many as these, are divided when the part is
+/// over, all of a shape at once: one by one that took 1,100 instructions a text.
 const SHAPES_TO_DIVIDE: usize = 256;
 /// Longer texts, in bytes, are not.
 const LONGEST_TO_DIVIDE: usize = 100;
-
-/// Whether a row is among those that are looked at: all up to `first`, and of those after one in 2
-/// to the power of `bits`, scattered, so that nothing that comes back every that many rows is
-/// missed. Which ones they are does not depend on how the rows are divided.
-fn is_looked_at(row: u64, first: u64, bits: u32) -> bool {
-    // 2^64 divided by the golden ratio: its multiples are spread evenly (Knuth, The Art of Computer
-    // Programming, vol. 3, section 6.4).
-    row <= first || row.wrapping_mul(0x9E37_79B9_7F4A_7C15) >> (u64::BITS - bits) == 0
-}
-
-/// Of that many rows, and no fewer than half of them, what costs much is asked.
-const SAMPLED_ROWS: u64 = 32_768;
-
-/// The rows of a table of which is asked what costs much: all of a small one, some of a large one,
-/// each part of it as likely as any other.
-#[derive(Debug, Clone, Copy)]
-pub struct RowSample {
-    /// One row in 2 to the power of these.
-    bits: u32,
-}
-
-impl RowSample {
-    /// Those of a table of that many rows.
-    pub fn of(rows: u64) -> Self {
-        Self { bits: rows.div_ceil(SAMPLED_ROWS).next_power_of_two().trailing_zeros() }
-    }
-
-    /// Whether a row is among them.
-    pub fn has(self, row: u64) -> bool {
-        self.bits == 0 || is_looked_at(row, 0, self.bits)
-    }
-}
 
 /// The characters that may divide sections.
 pub(crate) const DIVIDERS: [char; 13] =
@@ -509,21 +481,6 @@ fn trim(text: &str) -> &str {
     match text.as_bytes() {
         [b'!'..=b'~', .., b'!'..=b'~'] => text,
         _ => text.trim(),
-    }
-}
-
-fn reach(positions: &mut Vec<Position>, count: usize) {
-    if positions.len() < count {
-        positions.resize_with(count, Position::default);
-    }
-}
-
-fn positions<'t>(positions: &mut Vec<Position>, characters: impl Iterator<Item = &'t str>) {
-    for (n, character) in characters.take(POSITIONS).enumerate() {
-        if positions.len() == n {
-            positions.push(Position::default());
-        }
-        positions[n].add(character);
     }
 }
 

@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use crate::shape::pattern::{joins_digits, joins_letters, letters_length, mixed_length};
+use crate::shape::ends::{joins_digits, joins_letters, letters_length, mixed_length};
 use crate::text::characters;
 
 /// What a token is.

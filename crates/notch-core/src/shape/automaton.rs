@@ -85,7 +85,7 @@ impl Automaton {
         self.first_with(&mut self.0.caches.get(), text)
     }
 
-    /// A cache for who asks about many texts: to borrow one for each of them is a fifth of the work.
+    /// A cache for who asks about many texts, so that none has to be borrowed for each of them.
     pub(crate) fn cache(&self) -> Cache {
         self.0.dfa.create_cache()
     }
@@ -143,7 +143,8 @@ const LIKE_NUMBER: &str = "[-+]?[0-9.,']+";
 const NUMBER: &str = "[-+]?[0-9]+(?:[.,][0-9]+)?";
 const MIXED: &str = "[A-Za-z0-9]+";
 
-/// What a number and a run of letters and digits are is said by [`Expressions::of`].
+/// The expression of an item; that of `[n]` and `[x]`, which depends on what follows, is not made
+/// here but by [`Expressions::of`]. `None` where no plain text is of it.
 fn expression(item: &Item, ignoring_case: bool) -> Option<String> {
     // No word is touched by a digit or a `_`.
     let word = r"[A-Za-z]+(?:[-'][A-Za-z]+)*\b";

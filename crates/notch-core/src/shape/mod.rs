@@ -8,6 +8,7 @@
 
 mod automaton;
 mod counts;
+pub(crate) mod ends;
 mod fixed;
 mod item;
 pub(crate) mod pattern;

@@ -151,6 +151,26 @@ impl Position {
     }
 }
 
+/// Makes room for that many positions.
+pub(super) fn reach(positions: &mut Vec<Position>, count: usize) {
+    if positions.len() < count {
+        positions.resize_with(count, Position::default);
+    }
+}
+
+/// Counts characters at their positions.
+pub(super) fn positions<'t>(
+    positions: &mut Vec<Position>,
+    characters: impl Iterator<Item = &'t str>,
+) {
+    for (n, character) in characters.take(super::POSITIONS).enumerate() {
+        if positions.len() == n {
+            positions.push(Position::default());
+        }
+        positions[n].add(character);
+    }
+}
+
 /// One part of the texts that a divider divides.
 #[derive(Debug, Clone, Default)]
 pub(crate) struct PartSurvey {
@@ -233,7 +253,7 @@ impl PartSurvey {
         self.zeros * 50 > self.looked_at
     }
 
-    /// Whether that many of the texts that were looked at are so many of a thousand.
+    /// Whether `count` of the texts that were looked at are at least `least` of a thousand.
     pub(super) fn are_of_a_thousand(&self, count: u64, least: u64) -> bool {
         self.looked_at > 0 && count * 1000 >= self.looked_at * least
     }
@@ -312,7 +332,7 @@ impl Divided {
         *self.counts.entry(parts).or_default() += 1;
     }
 
-    /// Takes so many texts of one shape, by its runs, in which the divider occurs, the first of
+    /// Takes `times` texts of one shape, by its runs, in which the divider occurs, the first of
     /// them in that line. All white space in them is blanks.
     pub(super) fn add_shape(
         &mut self,

@@ -14,6 +14,7 @@ pub(crate) mod lines;
     feature = "postgres"
 )))]
 mod not_built;
+mod special_bytes;
 pub(crate) mod text_table;
 #[cfg(feature = "workbooks")]
 pub(crate) mod workbook;

@@ -277,8 +277,9 @@ fn ways_of_writing(of: &Value) -> Markup {
                 }
             }
         }
-        @if ways.len() > MOST_WAYS { p.quiet { "and " (ways.len() - MOST_WAYS) " more ways of \
-            writing" } }
+        @if ways.len() > MOST_WAYS {
+            p.quiet { "and " (ways.len() - MOST_WAYS) " more ways of writing" }
+        }
     }
 }
 
@@ -322,8 +323,9 @@ fn columns(report: &Value) -> Markup {
         @if !all.is_empty() {
             h2 { "New columns" }
             table {
-                (heads(&["column", "filled", "#blank", "#failed", "shapes or layouts of its \
-                    texts"]))
+                (heads(
+                    &["column", "filled", "#blank", "#failed", "shapes or layouts of its texts"],
+                ))
                 tbody {
                     @for of in all {
                         tr {

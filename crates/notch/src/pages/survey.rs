@@ -25,8 +25,9 @@ pub fn survey_page(head: &PageHead<'_>, report: &Value) -> String {
                 p { (counted(unreadable, "row")) " could not be read and was passed over." }
             }
             @if shown < all {
-                p { "Of the first " (shown) " columns more is told below; of others with -c \
-                    COLUMN." }
+                p {
+                    "Of the first " (shown) " columns more is told below; of others with -c COLUMN."
+                }
             }
             (overview(columns))
             @for of in &columns[..shown] { (column(of, head.shows_texts)) }
@@ -268,8 +269,9 @@ fn cuts(of: &Value) -> Markup {
             details open {
                 summary { h3 { "Cuts that suit it" } }
                 @if tried < filled {
-                    p { "Their shares are told by " (tried) " of the texts, on which they were \
-                        run." }
+                    p {
+                        "Their shares are told by " (tried) " of the texts, on which they were run."
+                    }
                 }
                 table {
                     (heads(&["fits", "cut"]))

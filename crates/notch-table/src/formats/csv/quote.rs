@@ -6,6 +6,8 @@ use std::ops::Range;
 use memchr::memchr;
 use wide::u8x16;
 
+use crate::formats::special_bytes::any_chunk;
+
 /// The text of a field verbatim: without its quotes, doubled ones single.
 ///
 /// Text after the closing quote belongs to the cell as it stands: `"a"b` is `ab`.
@@ -84,21 +86,11 @@ fn special(bytes: &[u8; 16], separator: u8) -> u64 {
 /// Whether a cell holds one of them.
 #[inline]
 fn has_special(bytes: &[u8], separator: u8) -> bool {
-    // Chunks that may overlap, so that nothing is left over.
-    if let Some(last) = bytes.last_chunk::<16>() {
-        let (chunks, _) = bytes.as_chunks::<16>();
-        return chunks
-            .iter()
-            .fold(special(last, separator), |found, chunk| found | special(chunk, separator))
-            != 0;
-    }
-    if let (Some(first), Some(last)) = (bytes.first_chunk::<8>(), bytes.last_chunk::<8>()) {
-        let mut both = [0; 16];
-        both[..8].copy_from_slice(first);
-        both[8..].copy_from_slice(last);
-        return special(&both, separator) != 0;
-    }
-    bytes.iter().any(|byte| *byte == separator || matches!(byte, b'"' | b'\n' | b'\r'))
+    any_chunk(
+        bytes,
+        |chunk| special(chunk, separator) != 0,
+        |byte| byte == separator || matches!(byte, b'"' | b'\n' | b'\r'),
+    )
 }
 
 /// Writes a cell as a field, in quotes only where it needs them.
