@@ -73,6 +73,8 @@ pub struct ReadOptions {
     pub file_column: Option<String>,
     /// The encoding of text; UTF-8, or what a byte order mark says, when not given.
     pub encoding: Option<&'static Encoding>,
+    /// How many threads may work side by side on the table; one for each core when not given.
+    pub threads: Option<usize>,
 }
 
 impl ReadOptions {

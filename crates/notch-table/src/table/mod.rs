@@ -53,6 +53,8 @@ pub struct Table {
     places: Option<Arc<LineMap>>,
     /// Cells are asked for, but no records.
     only_cells: bool,
+    /// How many threads may work side by side on its rows.
+    threads: usize,
     /// A sign that may divide the columns of a table that came out as one, and how often it stands
     /// in a line.
     likely_separator: Option<(char, usize)>,
@@ -386,6 +388,11 @@ impl Table {
             encoding if encoding == UTF_16LE || encoding == UTF_16BE => BYTE_ORDER_MARK,
             _ => b"",
         }
+    }
+
+    /// How many threads may work side by side on its rows, at least one.
+    pub fn threads(&self) -> usize {
+        self.threads
     }
 
     pub(crate) fn header(&self) -> Option<&Header> {

@@ -20,13 +20,14 @@ use super::union;
 use super::{BYTE_ORDER_MARK, Header, Rows, Table};
 use crate::activity::during;
 use crate::beginnings::{ARROW_FILE, ARROW_STREAM, EMPTY_ZIP, OLD_WORKBOOK, PARQUET, SQLITE, ZIP};
+use crate::blocks::usual_threads;
 use crate::cells::Kind;
 use crate::chunks::ChunkSource;
 use crate::error::TableError;
 use crate::formats::columnar::{self, ArrowText, arrow_stream};
 use crate::formats::csv::{Records, find_separator, write_cell};
 use crate::formats::databases;
-use crate::formats::json::{JsonText, looks_like_json};
+use crate::formats::json::{self, JsonText, looks_like_json};
 use crate::formats::lines::Lines;
 use crate::formats::workbook;
 use crate::input::archive::{self, Archive};
@@ -41,7 +42,8 @@ impl Table {
     /// # Errors
     /// The source cannot be read, is empty, is no text, or its header cannot be read.
     pub fn open(source: &Source, options: &ReadOptions) -> Result<Table, TableError> {
-        during("reading the table", || Self::open_within(source, options, 0))
+        let table = during("reading the table", || Self::open_within(source, options, 0))?;
+        Ok(Table { threads: threads(options), ..table })
     }
 
     /// The same for what was found within that many archives.
@@ -208,6 +210,7 @@ impl Table {
             batches: None,
             places: None,
             only_cells: false,
+            threads: 1,
             likely_separator: None,
         };
         table.read_header(options.no_header)?;
@@ -225,25 +228,32 @@ impl Table {
         notices: Vec<String>,
     ) -> Result<Table, TableError> {
         names_itself(&name, "holds JSON objects", options)?;
-        let opened = if source.can_be_read_again() {
-            JsonText::new(
-                Box::new(records.into_rest()),
-                plain(source.open()?, &name, options)?.reader,
-            )
-        } else {
-            let copy = Source::copied(name.clone(), records.into_rest())?;
-            JsonText::new(copy.open()?, copy.open()?)
+        let (copy, reader): (_, Box<dyn Read + Send>) = match source.can_be_read_again() {
+            true => (None, Box::new(records.into_rest())),
+            false => {
+                let copy = Source::copied(name.clone(), records.into_rest())?;
+                let reader = copy.open()?;
+                (Some(copy), reader)
+            }
         };
-        let (text, columns) =
-            opened.map_err(|cause| TableError::io(&name, "cannot be read", cause))?;
-        if columns.is_empty() {
+        let again = || match &copy {
+            Some(copy) => copy.open(),
+            None => plain(source.open()?, &name, options).map(|plain| plain.reader),
+        };
+        let columns = match json::columns_of_lines(again()?, threads(options)) {
+            Some(columns) => columns,
+            None => json::columns(again()?)
+                .map_err(|cause| TableError::io(&name, "cannot be read", cause))?,
+        };
+        let names = columns.columns.clone();
+        if names.is_empty() {
             return Err(TableError::no_table(
                 &name,
                 "holds no object with a field.",
                 "A table is an object for each row.",
             ));
         }
-        Ok(Self::of_text(text, name, columns, notices))
+        Ok(Self::of_text(JsonText::new(reader, columns), name, names, notices))
     }
 
     /// A table of rows that were no text and have become comma-separated text, a line each.
@@ -289,6 +299,7 @@ impl Table {
             batches: None,
             places: None,
             only_cells: false,
+            threads: 1,
             likely_separator: None,
         }
     }
@@ -453,6 +464,7 @@ impl Table {
             batches: None,
             places: opened.places.map(Arc::new),
             only_cells: false,
+            threads: 1,
             likely_separator: None,
         };
         if !options.no_header {
@@ -460,6 +472,11 @@ impl Table {
         }
         Ok(table)
     }
+}
+
+/// How many threads may work side by side on a table.
+fn threads(options: &ReadOptions) -> usize {
+    options.threads.unwrap_or_else(usual_threads).max(1)
 }
 
 fn no_database(name: &str) -> TableError {

@@ -1,0 +1,85 @@
+//! Objects that have the expected fields in their order and nothing else, as nearly all of a file
+//! do: read in one pass in which no name is looked up.
+
+use super::flat::{Value, past_blanks, value};
+use crate::formats::csv::LONGEST_RECORD;
+
+/// The fields that are expected, in their order.
+#[derive(Default)]
+pub(super) struct Expected {
+    names: Vec<String>,
+    keys: Vec<Key>,
+}
+
+/// A name as it is written before its value: in quotes, a colon behind.
+struct Key {
+    text: Vec<u8>,
+    /// Its first sixteen bytes, and which of them it has.
+    first: u128,
+    has: u128,
+}
+
+impl Key {
+    fn of(name: &str) -> Self {
+        let text = format!("\"{name}\":").into_bytes();
+        let [mut first, mut has] = [[0; 16]; 2];
+        for (at, byte) in text.iter().take(16).enumerate() {
+            (first[at], has[at]) = (*byte, 0xFF);
+        }
+        Self { text, first: u128::from_le_bytes(first), has: u128::from_le_bytes(has) }
+    }
+
+    /// Whether bytes begin with it. Sixteen are compared at once: a call for a few bytes takes
+    /// longer than they do.
+    #[inline(always)]
+    fn begins(&self, bytes: &[u8]) -> bool {
+        match bytes.first_chunk::<16>() {
+            Some(chunk) if u128::from_le_bytes(*chunk) & self.has != self.first => false,
+            Some(_) if self.text.len() <= 16 => true,
+            _ => bytes.starts_with(&self.text),
+        }
+    }
+}
+
+impl Expected {
+    /// Expects columns in this order; nothing where one is not written as it is called.
+    pub(super) fn of<'n>(names: impl Iterator<Item = &'n str> + Clone) -> Self {
+        if names.clone().any(|name| name.contains(['"', '\\']) || name.contains(char::is_control)) {
+            return Self::default();
+        }
+        Self {
+            names: names.clone().map(str::to_owned).collect(),
+            keys: names.map(Key::of).collect(),
+        }
+    }
+
+    /// The names of the fields.
+    pub(super) fn names(&self) -> &[String] {
+        &self.names
+    }
+
+    /// Calls `each` with the value of each field, by its place, of the object that bytes begin
+    /// with, and returns how long it is; `None` where it is to be read otherwise, some values may
+    /// have been told then. The bytes may be no UTF-8.
+    #[inline(always)]
+    pub(super) fn read(&self, bytes: &[u8], mut each: impl FnMut(usize, &Value)) -> Option<usize> {
+        let mut at = 1;
+        for (n, key) in self.keys.iter().enumerate() {
+            if n > 0 {
+                if bytes.get(at) != Some(&b',') {
+                    return None;
+                }
+                at += 1;
+            }
+            at = past_blanks(bytes, at);
+            if !key.begins(bytes.get(at..)?) {
+                return None;
+            }
+            at = past_blanks(bytes, at + key.text.len());
+            let value = value(bytes, at)?;
+            each(n, &value);
+            at = past_blanks(bytes, value.end);
+        }
+        (at > 1 && at < LONGEST_RECORD && bytes.get(at) == Some(&b'}')).then_some(at + 1)
+    }
+}
