@@ -7,8 +7,8 @@ use std::path::{Path, PathBuf};
 
 use keen_notch_core::{OnFinding, Plan, PlanOptions, parse_assignment};
 use keen_notch_table::{
-    Carving, CellsOut, Format, How, NewFile, OutColumn, ReadOptions, RowsOut, Source, Summary,
-    Table, TableError, To, carve, cell_text, encoding_of, samples, write_cell,
+    Carving, CellsOut, Format, NewFile, OutColumn, ReadOptions, RowsOut, Source, Summary, Table,
+    TableError, To, carve, cell_text, encoding_of, samples, write_cell,
 };
 use proptest::prelude::*;
 use tempfile::TempDir;
@@ -38,11 +38,19 @@ impl Work {
     /// Carves the table into `out.csv` and, if wished, `odd.csv`; all old columns stay and the new
     /// ones come after.
     fn carve(&self, cuts: &[&str], rejects: bool) -> Result<Summary, TableError> {
-        self.carve_so(cuts, rejects, How::default())
+        self.carve_so(cuts, rejects, (None, None))
     }
 
-    fn carve_so(&self, cuts: &[&str], rejects: bool, how: How) -> Result<Summary, TableError> {
-        self.carve_table(self.open()?, cuts, rejects, how, "out.csv")
+    /// The same with that many threads and bytes at a time.
+    fn carve_so(
+        &self,
+        cuts: &[&str],
+        rejects: bool,
+        (threads, block): (Option<usize>, Option<usize>),
+    ) -> Result<Summary, TableError> {
+        let options = ReadOptions { threads, ..ReadOptions::default() };
+        let table = Table::open(&Source::File(self.path("in.csv")), &options)?;
+        self.carve_table(table, cuts, rejects, block, "out.csv")
     }
 
     fn carve_table(
@@ -50,7 +58,7 @@ impl Work {
         table: Table,
         cuts: &[&str],
         rejects: bool,
-        how: How,
+        block: Option<usize>,
         out: &str,
     ) -> Result<Summary, TableError> {
         let cuts: Vec<_> = cuts.iter().map(|cut| parse_assignment(cut).unwrap()).collect();
@@ -69,7 +77,7 @@ impl Work {
         let carving = Carving {
             findings: Some(self.path("findings.csv")),
             rejects,
-            how,
+            block,
             ..Carving::new(&plan, columns)
         };
         let out = RowsOut::new(NewFile::create(&self.path(out))?);
@@ -297,7 +305,7 @@ fn tables_are_read_as_they_lie_and_written_as_their_ending_says() {
         for name in ["out.csv", "out.csv.gz", "out.csv.zst"] {
             let work = Work::with(&bytes);
             let read = Table::open(&Source::File(work.path("in.csv")), &options).unwrap();
-            work.carve_table(read, &["x = {a} | first 2"], false, How::default(), name).unwrap();
+            work.carve_table(read, &["x = {a} | first 2"], false, None, name).unwrap();
             let written = fs::read(work.path(name)).unwrap();
             let mut text = Vec::new();
             match name.rsplit('.').next() {
@@ -331,7 +339,7 @@ fn tables_are_read_as_they_lie_and_written_as_their_ending_says() {
         let work = Work::with(&bytes);
         let done = Table::open(&Source::File(work.path("in.csv")), &options);
         let done = done.and_then(|table| {
-            work.carve_table(table, &["n = {column 1} | first 1"], false, How::default(), "out.csv")
+            work.carve_table(table, &["n = {column 1} | first 1"], false, None, "out.csv")
         });
         let said = done.map(|_| ()).unwrap_err().to_string();
         assert!(said.contains(wanted), "{said}");
@@ -363,14 +371,7 @@ fn objects_are_rows_and_rows_are_objects() {
         fs::rename(work.path("in.csv"), work.path("in")).unwrap();
         let open = || Table::open(&Source::File(work.path("in")), &ReadOptions::default()).unwrap();
         assert_eq!(open().columns(), columns.map_owned());
-        work.carve_table(
-            open(),
-            &["x = {a} | part 2 by \"-\""],
-            true,
-            How { threads: Some(2), block: Some(1) },
-            "out.csv",
-        )
-        .unwrap();
+        work.carve_table(open(), &["x = {a} | part 2 by \"-\""], true, Some(1), "out.csv").unwrap();
         let mut read = records(&work.text("out.csv"), b',');
         read.retain(|row| row[6] != "x");
         assert_eq!(
@@ -429,9 +430,8 @@ fn objects_are_rows_and_rows_are_objects() {
         let work = Work::with(text.as_bytes());
         fs::rename(work.path("in.csv"), work.path("in.jsonl")).unwrap();
         let done = Table::open(&Source::File(work.path("in.jsonl")), &ReadOptions::default());
-        let done = done.and_then(|table| {
-            work.carve_table(table, &["x = {column 1}"], false, How::default(), "out.csv")
-        });
+        let done = done
+            .and_then(|table| work.carve_table(table, &["x = {column 1}"], false, None, "out.csv"));
         let said = done.map(|_| ()).unwrap_err().to_string();
         assert!(said.contains(wanted), "{said}");
         assert!(!work.path("out.csv").exists());
@@ -440,7 +440,7 @@ fn objects_are_rows_and_rows_are_objects() {
     let work = Work::with(late.as_bytes());
     fs::rename(work.path("in.csv"), work.path("in.jsonl")).unwrap();
     let table = Table::open(&Source::File(work.path("in.jsonl")), &ReadOptions::default()).unwrap();
-    work.carve_table(table, &["x = {b}"], false, How::default(), "out.csv").unwrap();
+    work.carve_table(table, &["x = {b}"], false, None, "out.csv").unwrap();
     assert!(
         work.text("out.csv").starts_with("a,b,x\n1,,\n")
             && work.text("out.csv").ends_with("1,,\n,1,1\n"),
@@ -517,7 +517,7 @@ proptest! {
         let work = Work::with(format!("a,b\n{}{}", rows.concat(), if broken { "\"open,1\nx" } else { "" }).as_bytes());
         let mut seen = Vec::new();
         for (threads, block) in [(1, 1 << 20), (1, 64), (2, 1), (3, 100), (4, 700), (64, 200)] {
-            let how = How { threads: Some(threads), block: Some(block) };
+            let how = (Some(threads), Some(block));
             let done = work.carve_so(&["x = {a} | part 2 by \"-\" | upper", "y? = {b} | check value 5..500 | pad left 4 with \"0\""], true, how).unwrap();
             prop_assert_eq!(done.read, done.written + done.rejected);
             seen.push((format!("{:?}", summary_of(&done)), ["out.csv", "odd.csv", "findings.csv"].map(|name| fs::read(work.path(name)).unwrap())));

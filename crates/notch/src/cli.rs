@@ -194,9 +194,6 @@ pub struct Making {
     /// How long a cell that a cut makes may become, in MiB; 16 when not given.
     #[arg(long, value_name = "MIB", value_parser = clap::value_parser!(u16).range(1..=256))]
     pub cell_limit: Option<u16>,
-    /// How many threads work side by side; one for each core when not given.
-    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..))]
-    pub threads: Option<u16>,
     /// How many bytes are worked on at a time; for tests.
     #[arg(long, value_name = "BYTES", hide = true)]
     pub block: Option<usize>,
@@ -468,9 +465,6 @@ pub struct Bench {
     /// Take cuts, lists and checks from this jig, and save into it; it need not be there yet.
     #[arg(short, long, value_name = "FILE")]
     pub jig: Option<PathBuf>,
-    /// How many threads work side by side; one for each core when not given.
-    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..))]
-    pub threads: Option<u16>,
     /// How the table is read.
     #[command(flatten)]
     pub reading: Reading,
@@ -595,6 +589,9 @@ pub struct Reading {
     /// given.
     #[arg(long, value_name = "MB")]
     pub unpack_limit: Option<u64>,
+    /// How many threads work side by side; one for each core when not given.
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..))]
+    pub threads: Option<u16>,
 }
 
 /// A file, or `fd:N`: the descriptor of that number, which is a file where descriptors have names.

@@ -109,7 +109,7 @@ pub(crate) trait CellWriter: Send {
 
     /// Takes rows that were put together column by column; `wanted` says of each column whether it
     /// is among them.
-    fn block(&mut self, rows: &OutputColumns, wanted: &[bool]) -> Result<(), TableError> {
+    fn block(&mut self, rows: &mut OutputColumns, wanted: &[bool]) -> Result<(), TableError> {
         for row in 0..rows.len() {
             let mut place = 0..;
             let next = |wanted: &bool| {

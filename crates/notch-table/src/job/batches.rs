@@ -6,7 +6,7 @@ use std::sync::atomic::AtomicBool;
 
 use keen_notch_core::{AllRows, Batch, BatchResult, Plan, Scratch};
 
-use crate::blocks::{BLOCK, Contents, RowAt, RowCursor, SideBySide, usual_threads};
+use crate::blocks::{BLOCK, Contents, RowAt, RowCursor, SideBySide};
 use crate::error::TableError;
 use crate::formats::csv::{bare_cell, cell_text, write_text_of};
 use crate::table::Table;
@@ -132,8 +132,6 @@ pub struct Evaluating<'e> {
     pub all_rows: Option<Arc<AllRows>>,
     /// Becomes true when the work is to stop.
     pub interrupt: &'e AtomicBool,
-    /// How many workers there are; one for each core when not given.
-    pub threads: Option<usize>,
 }
 
 /// Evaluates all rows of a table side by side. Each part of it fills a part of what is wanted, and
@@ -149,8 +147,7 @@ pub fn evaluate_rows<P: TakesRows + Send, T: Send>(
     take: impl Fn(&mut T, &mut P) -> Result<(), TableError> + Sync,
 ) -> Result<T, TableError> {
     let (name, width) = (table.name().to_owned(), table.columns().len());
-    let threads = how.threads.unwrap_or_else(usual_threads).max(1);
-    SideBySide { threads, name: &name, interrupt: Some(how.interrupt) }.run(
+    SideBySide { threads: table.threads(), name: &name, interrupt: Some(how.interrupt) }.run(
         table.into_blocks(BLOCK),
         taker,
         part,

@@ -32,21 +32,13 @@ pub struct Carving<'c> {
     pub keeps_part: bool,
     /// What the first pass has gathered, for a plan that needs it.
     pub all_rows: Option<Arc<AllRows>>,
-    /// How the work is done.
-    pub how: How,
+    /// How many bytes are worked on at a time, where it is not for this program to say; what comes
+    /// of it is the same.
+    pub block: Option<usize>,
     /// Is told how far the work has come, now and then.
     pub progress: Option<&'c (dyn Fn(Progress) + Sync)>,
     /// Becomes true when the work is to stop.
     pub interrupt: Option<&'c AtomicBool>,
-}
-
-/// How the work is done; what comes of it is the same.
-#[derive(Debug, Clone, Copy, Default)]
-pub struct How {
-    /// How many threads work side by side; one for each core when not given.
-    pub threads: Option<usize>,
-    /// How many bytes are worked on at a time.
-    pub block: Option<usize>,
 }
 
 /// How far the work has come.
@@ -72,7 +64,7 @@ impl<'c> Carving<'c> {
             texts: TextsTold::default(),
             keeps_part: false,
             all_rows: None,
-            how: How::default(),
+            block: None,
             progress: None,
             interrupt: None,
         }

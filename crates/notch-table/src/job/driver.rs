@@ -20,7 +20,7 @@ use super::rejects::Rejects;
 use super::row::{NewCells, Row, stopped};
 use super::sinks::{RowFormat, RowSink, TextOut};
 use super::too_long::too_long;
-use crate::blocks::{Block, Blocks, Contents, RowAt, RowCursor, SideBySide, usual_threads};
+use crate::blocks::{Block, Blocks, Contents, RowAt, RowCursor, SideBySide};
 use crate::cells::OutputColumns;
 use crate::error::TableError;
 use crate::formats::csv::Record;
@@ -35,6 +35,8 @@ pub(super) struct Job<'r> {
     /// How many columns it has.
     pub width: usize,
     pub way: Way,
+    /// How many threads work side by side.
+    pub threads: usize,
     pub has_rejects: bool,
     /// Where the rows stood, when they come of several files.
     pub places: Option<Arc<LineMap>>,
@@ -70,7 +72,7 @@ pub(super) fn run<'o>(
 ) -> Result<Outputs<'o>, TableError> {
     let Job { carving, name, .. } = job;
     let threads = match job.way {
-        Way::Encoded { .. } => carving.how.threads.unwrap_or_else(usual_threads).max(1),
+        Way::Encoded { .. } => job.threads,
         Way::OneByOne { .. } => 1,
     };
     SideBySide { threads, name, interrupt: carving.interrupt }.run(
@@ -228,7 +230,7 @@ impl Outputs<'_> {
         let encoded = &mut part.encoded;
         match row_format.wanted_cells() {
             None => self.sink.text(encoded.rows.bytes(), encoded.guarded)?,
-            Some(_) => self.sink.cells(&encoded.cells)?,
+            Some(_) => self.sink.cells(&mut encoded.cells)?,
         }
         if let Some(rejects) = &mut self.rejects {
             rejects.text(&encoded.rejects)?;

@@ -32,7 +32,7 @@ mod too_long;
 
 pub use any_row::{AllRowsAgain, AnyRow, RowFinder, RowThere};
 pub use batches::{Evaluating, TakesRows, evaluate_rows};
-pub use carving::{Carving, How, Progress, Summary};
+pub use carving::{Carving, Progress, Summary};
 pub use findings::FindingsOut;
 pub use look_through::{FirstPass, look_through, unique_texts};
 pub use row::{OutColumn, Row};

@@ -8,7 +8,7 @@ use super::findings::FindingsFile;
 use super::rejects::Rejects;
 use super::row::OutColumn;
 use super::sinks::{RowSink, WhichCells};
-use crate::blocks::{BLOCK, usual_threads};
+use crate::blocks::BLOCK;
 use crate::error::TableError;
 use crate::output::Whole;
 use crate::table::Table;
@@ -46,7 +46,7 @@ fn carve_rows<'o>(
         .as_deref()
         .map(|path| Rejects::create(path, &table, carving))
         .transpose()?;
-    sink.on_threads(carving.how.threads.unwrap_or_else(usual_threads));
+    sink.on_threads(table.threads());
     sink.begin(&table, plan, &carving.columns)?;
     if let Some(which) = sink
         .row_format()
@@ -67,7 +67,8 @@ fn carve_rows<'o>(
     let (name, width) = (table.name().to_owned(), table.columns().len());
     let (has_rejects, places) = (rejects.is_some(), table.places());
     let way = way(carving, &*sink, findings.as_ref(), rejects.as_ref());
-    let job = Job { carving, name: &name, width, way, has_rejects, places };
+    let threads = table.threads();
+    let job = Job { carving, name: &name, width, way, threads, has_rejects, places };
     let outputs = Outputs {
         sink,
         findings,
@@ -75,7 +76,7 @@ fn carve_rows<'o>(
         summary,
         scratch: Scratch::with_all_rows(carving.all_rows.clone()),
     };
-    let blocks = table.into_blocks(carving.how.block.unwrap_or(BLOCK));
+    let blocks = table.into_blocks(carving.block.unwrap_or(BLOCK));
     finish(driver::run(&job, blocks, outputs)?)
 }
 

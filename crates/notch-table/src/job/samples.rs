@@ -5,7 +5,7 @@ use std::collections::HashMap;
 use std::ops::Range;
 use std::sync::atomic::AtomicBool;
 
-use crate::blocks::{BLOCK, Contents, RowCursor, SideBySide, each_row, usual_threads};
+use crate::blocks::{BLOCK, Contents, RowCursor, SideBySide, each_row};
 use crate::error::TableError;
 use crate::formats::csv::cell_text;
 use crate::table::Table;
@@ -111,7 +111,7 @@ pub fn gather_rows<P: Send, T: Send>(
 ) -> Result<T, TableError> {
     let (name, width) = (table.name().to_owned(), table.columns().len());
     table.needs_only(columns.to_vec());
-    SideBySide { threads: usual_threads(), name: &name, interrupt }.run(
+    SideBySide { threads: table.threads(), name: &name, interrupt }.run(
         table.into_blocks(BLOCK),
         taker,
         part,

@@ -251,7 +251,7 @@ impl<'a> App<'a> {
         self.told = u64::MAX;
         match self.state.judged.plan.clone().filter(|_| is_there) {
             Some(plan) => {
-                self.counting = Some(self.jobs.count(plan, self.args.threads.map(usize::from)));
+                self.counting = Some(self.jobs.count(plan));
                 self.state.counting = Some(0);
             }
             None => {

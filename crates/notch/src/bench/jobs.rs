@@ -192,7 +192,7 @@ impl Jobs {
     }
 
     /// Counts what all rows make of the cuts; the counts so far can be read at any time.
-    pub fn count(&mut self, plan: Arc<Plan>, threads: Option<usize>) -> Counting {
+    pub fn count(&mut self, plan: Arc<Plan>) -> Counting {
         let (stop, rows) = (self.counting.next(), self.rows.clone());
         let counting =
             Counting { counted: Arc::new(Mutex::new(Counted::of(&plan))), plan: Arc::clone(&plan) };
@@ -206,7 +206,6 @@ impl Jobs {
                     before: rows.before,
                     all_rows: all_rows.clone(),
                     interrupt: stop,
-                    threads,
                 };
                 let merge = |(): &mut (), part: &mut CountedPart| shared.lock().merge(part);
                 evaluate_rows(table, &how, (), || CountedPart::of(&plan), merge)?;

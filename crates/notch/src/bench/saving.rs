@@ -145,7 +145,7 @@ impl App<'_> {
         let (reading, source, only) =
             (self.args.reading.words(), self.source.clone(), dialogue.only);
         let from = self.args.table.clone();
-        let threads = self.args.threads;
+        let threads = self.args.reading.threads;
         self.jobs.write(move |stop| {
             write(&from, &reading, source, whole, (&table, rejects.as_deref(), only), threads, stop)
         });

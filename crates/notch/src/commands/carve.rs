@@ -161,7 +161,7 @@ pub fn carve_jig(
         texts: texts_told(args),
         keeps_part: args.tally.file.is_some(),
         all_rows,
-        how: args.making.how(),
+        block: args.making.block,
         progress: Some(&|done| bar.moved(done)),
         interrupt: Some(interrupt),
     };

@@ -69,7 +69,7 @@ pub fn run(args: &Check) -> Result<ExitCode, Problem> {
         texts: TextsTold::Examples,
         keeps_part: args.tally.file.is_some(),
         all_rows,
-        how: args.making.how(),
+        block: args.making.block,
         progress: Some(&|done| bar.moved(done)),
         interrupt: Some(interrupted()),
         ..Carving::new(&work.plan, Vec::new())

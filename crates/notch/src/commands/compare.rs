@@ -227,7 +227,7 @@ impl RowSink for Sink {
         Some(RowFormat::cells(WhichCells::All))
     }
 
-    fn cells(&mut self, rows: &OutputColumns) -> Result<(), TableError> {
+    fn cells(&mut self, rows: &mut OutputColumns) -> Result<(), TableError> {
         for row in 0..rows.len() {
             let (number, line) = rows.place(row);
             let cell = if self.has_origin { rows.cell(row, 2) } else { "" };

@@ -7,7 +7,7 @@
 use std::path::Path;
 
 use keen_notch_core::Plan;
-use keen_notch_table::{How, ReadOptions, Source, Summary, Table, shown_path};
+use keen_notch_table::{ReadOptions, Source, Summary, Table, shown_path};
 
 use crate::cli::{Making, Reading, separator};
 use crate::jig::{Called, Jig, ReadAllowance, ReadCut};
@@ -60,11 +60,6 @@ impl Making {
                 .for_each(|cut| cut.replace = true);
         }
         Ok(jig)
-    }
-
-    /// How the work is done.
-    pub fn how(&self) -> How {
-        How { threads: self.threads.map(usize::from), block: self.block }
     }
 }
 
@@ -137,6 +132,7 @@ impl Reading {
             table_name: self.table_name.clone(),
             timeout: self.timeout,
             file_column: self.file_column.clone(),
+            threads: self.threads.map(usize::from),
         }
     }
 }

@@ -466,7 +466,7 @@ impl CellWriter for ArrowOut {
         self.end_rows()
     }
 
-    fn block(&mut self, rows: &OutputColumns, wanted: &[bool]) -> Result<(), TableError> {
+    fn block(&mut self, rows: &mut OutputColumns, wanted: &[bool]) -> Result<(), TableError> {
         let mut from = 0;
         while from < rows.len() {
             let count = self.begin_rows(&rows.numbers()[from..])?;

@@ -6,6 +6,8 @@
 
 #[cfg(feature = "postgres")]
 mod postgres;
+#[cfg(feature = "sqlite")]
+mod rows_at_hand;
 #[cfg(feature = "postgres")]
 mod server;
 #[cfg(feature = "sqlite")]

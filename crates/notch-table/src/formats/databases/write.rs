@@ -6,6 +6,7 @@ use std::time::Duration;
 use rusqlite::{Connection, OpenFlags};
 
 use super::quoted;
+use super::rows_at_hand::{self, RowsAtHand};
 use super::sqlite::{opened, said};
 use crate::beginnings::SQLITE;
 use crate::cells::{CellColumn, CellWriter, Kind, OutCell, OutputColumns, TypedRows};
@@ -18,8 +19,11 @@ struct DatabaseTable {
     database: Connection,
     place: Place,
     what: Made,
-    /// What inserts a row.
+    /// What inserts the rows that are at hand.
     statement: String,
+    at_hand: RowsAtHand,
+    /// A row that comes by itself.
+    one: OutputColumns,
 }
 
 /// What is made in a file.
@@ -98,54 +102,44 @@ impl DatabaseTable {
         let begin = "PRAGMA journal_mode = OFF; PRAGMA synchronous = OFF; BEGIN";
         database.execute_batch(begin).map_err(|cause| no_file(&cause))?;
         let what = Made { name, table: table.to_owned(), replace, columns: Vec::new() };
-        Ok(Self { database, place, what, statement: String::new() })
+        Ok(Self {
+            database,
+            place,
+            what,
+            statement: String::new(),
+            at_hand: RowsAtHand::default(),
+            one: OutputColumns::default(),
+        })
     }
 
     /// Makes a table with the columns as they are now.
     fn make(&mut self, table: &str) -> rusqlite::Result<()> {
         self.database.execute_batch(&self.what.made(table))?;
-        let marks = vec!["?"; self.what.columns.len()];
-        self.statement =
-            format!("INSERT INTO {} VALUES ({})", quoted(&self.what.table), marks.join(", "));
+        let (into, from) = (quoted(&self.what.table), rows_at_hand::NAME);
+        self.statement = format!("INSERT INTO {into} SELECT * FROM {from}");
         Ok(())
     }
 
-    /// Inserts rows, whose cells have these texts, empty ones where there is none.
-    fn insert<'c>(
-        &mut self,
-        rows: usize,
-        cell: impl Fn(usize, usize) -> &'c str,
-    ) -> rusqlite::Result<()> {
-        let mut row = 0;
-        while row < rows {
+    /// Inserts rows.
+    fn insert(&mut self, rows: &mut OutputColumns) -> rusqlite::Result<()> {
+        let mut from = 0;
+        while from < rows.len() {
             for n in 0..self.what.columns.len() {
-                if self.what.columns[n].has_no_room(cell(row, n)) {
+                if self.what.columns[n].has_no_room(rows.cell(from, n)) {
                     self.widen(n)?;
                 }
             }
             // One statement serves all rows up to the next one that widens a column.
-            let columns = &self.what.columns;
+            let columns = self.what.columns.iter().enumerate();
             let may_widen: Vec<(usize, &CellColumn)> =
-                columns.iter().enumerate().filter(|(_, column)| column.may_widen()).collect();
+                columns.filter(|(_, column)| column.may_widen()).collect();
+            let widens = |row: &usize| {
+                may_widen.iter().any(|(n, column)| column.has_no_room(rows.cell(*row, *n)))
+            };
+            let to = (from + 1..rows.len()).find(widens).unwrap_or(rows.len());
             let mut insert = self.database.prepare_cached(&self.statement)?;
-            loop {
-                for (n, column) in columns.iter().enumerate() {
-                    let value = match (cell(row, n), column.kind) {
-                        ("", _) => None,
-                        ("true", Kind::Truth) => Some("1"),
-                        ("false", Kind::Truth) => Some("0"),
-                        (text, _) => Some(text),
-                    };
-                    insert.raw_bind_parameter(n + 1, value)?;
-                }
-                insert.raw_execute()?;
-                row += 1;
-                let widens =
-                    || may_widen.iter().any(|(n, column)| column.has_no_room(cell(row, *n)));
-                if row == rows || widens() {
-                    break;
-                }
-            }
+            self.at_hand.holding(rows, from..to, || insert.raw_execute())?;
+            from = to;
         }
         Ok(())
     }
@@ -273,23 +267,32 @@ impl CellWriter for DatabaseTable {
             self.what.may_be_replaced(&file)?;
         }
         let table = self.what.table.clone();
-        self.make(&table).map_err(|cause| failed(&self.what.name, &cause))
+        let are_truths =
+            self.what.columns.iter().map(|column| column.kind == Kind::Truth).collect();
+        let made = self.make(&table).and_then(|()| RowsAtHand::make(&self.database, are_truths));
+        self.at_hand = made.map_err(|cause| failed(&self.what.name, &cause))?;
+        Ok(())
     }
 
     fn row<'c>(
         &mut self,
-        _number: u64,
+        number: u64,
         cells: &mut dyn Iterator<Item = OutCell<'c>>,
     ) -> Result<(), TableError> {
-        let cells: Vec<OutCell<'c>> =
-            (0..self.what.columns.len()).map(|_| cells.next().flatten()).collect();
-        self.insert(1, |_, column| cells[column].as_deref().unwrap_or_default())
-            .map_err(|cause| failed(&self.what.name, &cause))
+        let (mut row, width) = (std::mem::take(&mut self.one), self.what.columns.len());
+        row.clear();
+        row.begin_row(number, number, width);
+        for column in 0..width {
+            row.add(column, cells.next().flatten().as_deref().unwrap_or_default());
+        }
+        row.close();
+        let inserted = self.insert(&mut row);
+        self.one = row;
+        inserted.map_err(|cause| failed(&self.what.name, &cause))
     }
 
-    fn block(&mut self, rows: &OutputColumns, _wanted: &[bool]) -> Result<(), TableError> {
-        self.insert(rows.len(), |row, column| rows.cell(row, column))
-            .map_err(|cause| failed(&self.what.name, &cause))
+    fn block(&mut self, rows: &mut OutputColumns, _wanted: &[bool]) -> Result<(), TableError> {
+        self.insert(rows).map_err(|cause| failed(&self.what.name, &cause))
     }
 
     fn finish(self: Box<Self>) -> Result<Finished, TableError> {

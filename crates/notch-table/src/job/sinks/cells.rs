@@ -133,7 +133,7 @@ impl RowSink for CellsOut {
         self.file.text(rows)
     }
 
-    fn cells(&mut self, rows: &OutputColumns) -> Result<(), TableError> {
+    fn cells(&mut self, rows: &mut OutputColumns) -> Result<(), TableError> {
         self.file.block(rows, &self.wanted)
     }
 

@@ -55,7 +55,7 @@ pub trait RowSink: Send {
     ///
     /// # Errors
     /// They cannot be written.
-    fn cells(&mut self, _rows: &OutputColumns) -> Result<(), TableError> {
+    fn cells(&mut self, _rows: &mut OutputColumns) -> Result<(), TableError> {
         Ok(())
     }
 
