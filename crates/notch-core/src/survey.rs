@@ -14,6 +14,7 @@ mod propose;
 mod rows;
 mod rules;
 mod runs;
+mod section;
 mod texts;
 
 use std::collections::BTreeMap;

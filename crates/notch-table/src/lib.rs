@@ -33,6 +33,7 @@ mod charset;
 mod chunks;
 mod early_sync;
 mod error;
+mod format;
 mod formats;
 mod input;
 mod job;
@@ -41,12 +42,14 @@ mod output;
 mod parts;
 mod shown;
 mod table;
+mod text_out;
 mod unreadable;
 
 pub use activity::activity;
 pub use cells::{Kind, OutputColumns};
 pub use charset::encoding_of;
 pub use error::TableError;
+pub use format::{Columnar, Format, foreign_ending, format_of};
 pub use formats::csv::{cell_text, write_cell};
 pub use input::line_map::Whereabouts;
 pub use input::source::Source;
@@ -58,8 +61,8 @@ pub use job::{
 };
 pub use options::{From, ReadOptions};
 pub use output::{
-    Columnar, Finished, Format, NewFile, To, Whole, foreign_ending, format_of, is_standard_input,
-    is_standard_output, same_file, standard_output_is_closed,
+    Finished, NewFile, To, Whole, is_standard_input, is_standard_output, same_file,
+    standard_output_is_closed,
 };
 pub use parts::{Part, do_not_sync, is_guarded, remove_parts, sweep};
 pub use shown::{shown_path, visible};

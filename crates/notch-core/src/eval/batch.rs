@@ -438,6 +438,12 @@ impl<'a> BatchResult<'a> {
         self.outputs.iter().map(move |column| new_cell(column[row]))
     }
 
+    /// A new cell of a row that is not unusual, by its place among [`Plan::outputs`].
+    #[inline]
+    pub fn cell(&self, row: usize, output: usize) -> NewCell<'a> {
+        self.new_cell()(self.outputs[output][row])
+    }
+
     /// The cells of a new column, by its place among [`Plan::outputs`], in some rows none of which
     /// is unusual.
     #[inline(always)]

@@ -3,7 +3,6 @@
 
 use std::any::Any;
 use std::borrow::Cow;
-use std::io;
 use std::sync::Arc;
 
 use keen_notch_core::OutputType;
@@ -11,6 +10,7 @@ use keen_notch_core::OutputType;
 use super::OutputColumns;
 use crate::error::TableError;
 use crate::output::Finished;
+use crate::text_out::TextOut;
 
 /// What the cells of a column hold, in formats that tell.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
@@ -149,15 +149,15 @@ pub(crate) trait CellWriter: Send {
     fn finish(self: Box<Self>) -> Result<Finished, TableError>;
 }
 
-/// How rows of cells become text, each by itself.
+/// How rows of cells become text, each by itself and cell by cell.
 pub(crate) trait RowText: Send + Sync + std::fmt::Debug {
-    /// Adds the text of a row.
-    ///
-    /// # Errors
-    /// A cell cannot be written.
-    fn push<'c>(
-        &self,
-        cells: &mut dyn Iterator<Item = OutCell<'c>>,
-        into: &mut Vec<u8>,
-    ) -> io::Result<()>;
+    /// Begins a row.
+    fn begin(&self, into: &mut TextOut);
+
+    /// Adds the cell of a column, by its place: that many of the bytes, none where it is blank;
+    /// others may follow, and are read with it.
+    fn cell(&self, column: usize, open: &[u8], length: usize, into: &mut TextOut);
+
+    /// Ends a row.
+    fn end(&self, into: &mut TextOut);
 }

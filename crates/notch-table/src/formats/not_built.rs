@@ -26,7 +26,8 @@ pub(crate) mod columnar {
     use crate::cells::{CellWriter, ColumnBlock, ColumnBlockSource, Kind};
     use crate::chunks::ChunkSource;
     use crate::error::TableError;
-    use crate::output::{Columnar, To};
+    use crate::format::Columnar;
+    use crate::output::To;
 
     pub(crate) enum ArrowText {}
     pub(crate) enum Batches {}

@@ -18,13 +18,14 @@ use super::carving::{Carving, Progress, Summary};
 use super::findings::FindingsFile;
 use super::rejects::Rejects;
 use super::row::{NewCells, Row, stopped};
-use super::sinks::{RowFormat, RowSink, TextOut};
+use super::sinks::{RowFormat, RowSink};
 use super::too_long::too_long;
 use crate::blocks::{Block, Blocks, Contents, RowAt, RowCursor, SideBySide};
 use crate::cells::OutputColumns;
 use crate::error::TableError;
 use crate::formats::csv::Record;
 use crate::input::line_map::LineMap;
+use crate::text_out::TextOut;
 use crate::unreadable::Unreadable;
 
 /// What the workers share.

@@ -15,9 +15,10 @@ use super::findings::{encode, encode_unreadable};
 use super::row::{NewCells, OutColumn, Row};
 use super::sinks::{RowFormat, WhichCells};
 use crate::blocks::{Block, Contents, RowAt, RowCursor};
-use crate::cells::{OldCell, OutputColumns};
+use crate::cells::{OldCell, OutputColumns, RowText};
 use crate::error::TableError;
 use crate::formats::csv::{Index, Record, bare_cell, cell_text};
+use crate::text_out::TextOut;
 use crate::unreadable::Unreadable;
 
 impl Part {
@@ -114,11 +115,12 @@ impl Taker for ToEncoded<'_, '_> {
             }
             return Ok(());
         }
+        if let Some(text) = self.row_format.text() {
+            row.push_text(text, columns, &mut into.rows);
+            return Ok(());
+        }
         into.line.clear();
-        into.guarded += self
-            .row_format
-            .row(row, columns, &mut into.line)
-            .map_err(|cause| TableError::io("the output", "cannot be written", cause))?;
+        into.guarded += self.row_format.row(row, columns, &mut into.line);
         into.rows.push(&into.line);
         Ok(())
     }
@@ -202,6 +204,35 @@ fn gather(
     }
 }
 
+/// Adds the text of a row in which nothing is unusual, by its place in the batch and that of its
+/// record in the block.
+fn push_text(
+    text: &dyn RowText,
+    columns: &[OutColumn],
+    batch: &BatchResult<'_>,
+    (at, place): (usize, usize),
+    index: &Index,
+    into: &mut TextOut,
+) {
+    let block = batch.block();
+    text.begin(into);
+    for (n, column) in columns.iter().enumerate() {
+        match column {
+            OutColumn::New(output) => {
+                let cell = batch.cell(at, *output);
+                text.cell(n, cell.open, cell.length, into);
+            }
+            OutColumn::Source(column) => match old_cell(index, place, *column, block) {
+                OldCell::Place((from, to)) => {
+                    text.cell(n, &block.as_bytes()[from as usize..], (to - from) as usize, into);
+                }
+                OldCell::Text(cell) => text.cell(n, cell.as_bytes(), cell.len(), into),
+            },
+        }
+    }
+    text.end(into);
+}
+
 /// The columns that outputs which take cells ask for.
 fn wanted_columns(job: &Job<'_>, row_format: &RowFormat) -> Option<Vec<OutColumn>> {
     let which = row_format.wanted_cells()?;
@@ -281,8 +312,17 @@ impl Encoder<'_> {
                     part.counts.written += 1;
                     continue;
                 }
+                let is_valid = self.rows.invalid().is_none();
+                if let Some(text) = self.row_format.text()
+                    && is_valid
+                {
+                    let columns = &job.carving.columns;
+                    push_text(text, columns, &evaluated, (at, place), index, &mut encoded.rows);
+                    part.counts.written += 1;
+                    continue;
+                }
                 if let Some(columns) = &self.by_column
-                    && self.rows.invalid().is_none()
+                    && is_valid
                 {
                     // All rows up to the next unusual one, unless something may be said of one of
                     // them.

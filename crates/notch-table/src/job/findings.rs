@@ -11,9 +11,10 @@ use super::row::Row;
 use super::sinks::{cells_file, guard};
 use crate::cells::{CellColumn, CellWriter, cell};
 use crate::error::TableError;
+use crate::format::format_of;
 use crate::formats::csv::write_cell;
 use crate::input::line_map::{LineMap, Whereabouts};
-use crate::output::{Finished, NewFile, To, format_of};
+use crate::output::{Finished, NewFile, To};
 use crate::table::Table;
 
 /// The kind of what is odd about a cell without any cut or check having found it.

@@ -7,8 +7,9 @@ use super::carving::Carving;
 use super::sinks::{cells_file, guard};
 use crate::cells::{CellWriter, cell};
 use crate::error::TableError;
+use crate::format::format_of;
 use crate::formats::csv::{Record, cell_text};
-use crate::output::{Finished, NewFile, To, format_of};
+use crate::output::{Finished, NewFile, To};
 use crate::table::Table;
 
 pub(super) enum Rejects {

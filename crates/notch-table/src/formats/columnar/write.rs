@@ -25,7 +25,7 @@ use super::texts::Texts;
 use crate::cells::OutputColumns;
 use crate::cells::{CellColumn, CellWriter, OutCell, TypedRows};
 use crate::error::TableError;
-use crate::output::Columnar;
+use crate::format::Columnar;
 use crate::output::{Finished, NewFile, To};
 
 /// How many rows are made columns together.

@@ -182,6 +182,19 @@ pub(super) fn has_special(bytes: &[u8]) -> bool {
     any_chunk(bytes, |chunk| specials(u8x16::new(*chunk)) != 0, is_special)
 }
 
+/// The same of that many of the bytes; others may follow.
+#[inline(always)]
+pub(super) fn has_special_open(open: &[u8], length: usize) -> bool {
+    match open.first_chunk::<32>().map(|wide| wide.as_chunks::<16>().0) {
+        Some([first, second]) if length <= 32 => {
+            let found = u64::from(specials(u8x16::new(*first)))
+                | u64::from(specials(u8x16::new(*second))) << 16;
+            found & ((1 << length) - 1) != 0
+        }
+        _ => has_special(&open[..length]),
+    }
+}
+
 /// Where the number ends that begins at a place: digits, perhaps with a sign and a point, no more
 /// of them than are exact in any reader (RFC 8259, section 6).
 fn number(bytes: &[u8], from: usize) -> Option<(usize, Kind)> {

@@ -5,7 +5,7 @@ use std::io::Cursor;
 use proptest::prelude::*;
 
 use super::columns::{Found, of_lines};
-use super::flat::has_special;
+use super::flat::{has_special, has_special_open};
 use super::*;
 use crate::cells::Kind;
 
@@ -57,6 +57,10 @@ proptest! {
     ) {
         let is_special = |byte: u8| byte < b' ' || matches!(byte, b'"' | b'\\');
         prop_assert_eq!(has_special(bytes.as_bytes()), bytes.bytes().any(is_special));
+        for length in 0..=bytes.len() {
+            let found = bytes.bytes().take(length).any(is_special);
+            prop_assert_eq!(has_special_open(bytes.as_bytes(), length), found);
+        }
     }
 }
 

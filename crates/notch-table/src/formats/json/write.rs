@@ -1,19 +1,19 @@
 //! JSON out: JSON Lines, or an array of objects.
 
-use std::io;
 use std::sync::Arc;
 
-use super::flat::has_special;
+use super::flat::has_special_open;
 use crate::cells::{CellColumn, CellWriter, OutCell, RowText, TypedRows};
 use crate::error::TableError;
 use crate::output::{Finished, NewFile};
+use crate::text_out::TextOut;
 
 /// A file of JSON objects that all have the same fields, a line each; in an array when they are to
 /// be one value.
 pub(crate) struct ObjectsFile {
     file: NewFile,
     objects: Arc<Objects>,
-    line: Vec<u8>,
+    line: TextOut,
     is_empty: bool,
 }
 
@@ -30,8 +30,8 @@ struct Objects {
 struct Field {
     /// What stands before its value: a comma but for the first one, its name, a colon.
     name: String,
-    /// The same and a quote, before a text.
-    before_text: String,
+    /// The same and a quote, before a text; and more, so that it may be added in one copy.
+    before_text: Vec<u8>,
     /// Whether numbers and truth values in it are written as such.
     is_bare: bool,
 }
@@ -39,7 +39,7 @@ struct Field {
 impl ObjectsFile {
     pub(crate) fn new(file: NewFile, in_array: bool) -> Self {
         let objects = Arc::new(Objects { in_array, fields: Vec::new() });
-        Self { file, objects, line: Vec::new(), is_empty: true }
+        Self { file, objects, line: TextOut::default(), is_empty: true }
     }
 }
 
@@ -52,7 +52,8 @@ impl CellWriter for ObjectsFile {
         let field = |(n, column): (usize, &CellColumn)| {
             let comma = if n > 0 { "," } else { "" };
             let name = format!("{comma}{}:", serde_json::Value::from(&*column.name));
-            Field { before_text: format!("{name}\""), name, is_bare: column.kind.is_bare() }
+            let before_text = format!("{name}\"{}", " ".repeat(TextOut::WIDE)).into_bytes();
+            Field { before_text, name, is_bare: column.kind.is_bare() }
         };
         let fields = columns.iter().enumerate().map(field).collect();
         let in_array = self.objects.in_array;
@@ -67,8 +68,13 @@ impl CellWriter for ObjectsFile {
     ) -> Result<(), TableError> {
         let mut line = std::mem::take(&mut self.line);
         line.clear();
-        self.objects.push(cells, &mut line).map_err(|cause| self.file.failed(cause))?;
-        let written = self.text(&line);
+        self.objects.begin(&mut line);
+        for (n, cell) in cells.enumerate() {
+            let cell = cell.unwrap_or_default();
+            self.objects.cell(n, cell.as_bytes(), cell.len(), &mut line);
+        }
+        self.objects.end(&mut line);
+        let written = self.text(line.bytes());
         self.line = line;
         written
     }
@@ -99,38 +105,45 @@ impl CellWriter for ObjectsFile {
 }
 
 impl RowText for Objects {
-    fn push<'c>(
-        &self,
-        cells: &mut dyn Iterator<Item = OutCell<'c>>,
-        into: &mut Vec<u8>,
-    ) -> io::Result<()> {
-        into.extend_from_slice(if self.in_array { b",\n{" } else { b"{" });
-        for (field, cell) in self.fields.iter().zip(cells) {
-            // JSON knows fewer forms of numbers than people do: what is none of its own stays text.
-            let is_value = |cell: &str| {
-                matches!(cell, "true" | "false")
-                    || serde_json::from_str::<serde_json::Number>(cell).is_ok()
-            };
-            let bare = match cell.as_deref() {
-                None => "null",
-                Some(cell) if field.is_bare && is_value(cell) => cell,
-                Some(text) if has_special(text.as_bytes()) => {
-                    into.extend_from_slice(field.name.as_bytes());
-                    serde_json::to_writer(&mut *into, text)?;
-                    continue;
-                }
-                Some(text) => {
-                    into.reserve(field.before_text.len() + text.len() + 1);
-                    into.extend_from_slice(field.before_text.as_bytes());
-                    into.extend_from_slice(text.as_bytes());
-                    into.push(b'"');
-                    continue;
-                }
-            };
-            into.extend_from_slice(field.name.as_bytes());
-            into.extend_from_slice(bare.as_bytes());
+    fn begin(&self, into: &mut TextOut) {
+        into.push(if self.in_array { b",\n{" } else { b"{" });
+    }
+
+    fn cell(&self, column: usize, open: &[u8], length: usize, into: &mut TextOut) {
+        let Some(field) = self.fields.get(column) else { return };
+        if length == 0 || field.is_bare || has_special_open(open, length) {
+            let text = String::from_utf8_lossy(&open[..length]);
+            return field.push_value(&text, into);
         }
-        into.extend_from_slice(if self.in_array { b"}" } else { b"}\n" });
-        Ok(())
+        let before = field.name.len() + 1;
+        let mut room = into.room(before + length + 2 * TextOut::WIDE);
+        room.push_open(&field.before_text, before);
+        room.push_open(open, length);
+        room.push_end(b"\"");
+        let written = room.at;
+        into.end(written);
+    }
+
+    fn end(&self, into: &mut TextOut) {
+        into.push(if self.in_array { b"}" } else { b"}\n" });
+    }
+}
+
+impl Field {
+    /// Adds a value that is not written as a text that stands as it is.
+    #[inline(never)]
+    fn push_value(&self, text: &str, into: &mut TextOut) {
+        into.push(self.name.as_bytes());
+        // JSON knows fewer forms of numbers than people do: what is none of its own stays text.
+        let is_value = || {
+            matches!(text, "true" | "false")
+                || serde_json::from_str::<serde_json::Number>(text).is_ok()
+        };
+        match text {
+            "" => into.push(b"null"),
+            text if self.is_bare && is_value() => into.push(text.as_bytes()),
+            // Nothing can be wrong with a text in memory.
+            text => drop(serde_json::to_writer(into, text)),
+        }
     }
 }

@@ -6,11 +6,12 @@ use super::row_format::{RowFormat, WhichCells};
 use super::sink::RowSink;
 use crate::cells::{CellColumn, CellWriter, Kind, OutputColumns};
 use crate::error::TableError;
+use crate::format::Format;
 use crate::formats::json::ObjectsFile;
 use crate::formats::text_table::Drawn;
 use crate::formats::{columnar, databases, workbook};
 use crate::job::row::{OutColumn, Row};
-use crate::output::{Finished, Format, To};
+use crate::output::{Finished, To};
 use crate::table::Table;
 
 /// A file of cells in a format; `None` of separated text, which has its own way. `what` is what its

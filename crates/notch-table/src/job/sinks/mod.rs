@@ -4,7 +4,6 @@ mod cells;
 mod row_format;
 mod sink;
 mod text;
-mod text_buffer;
 #[cfg(not(feature = "workbooks"))]
 #[path = "no_workbook.rs"]
 mod workbook;
@@ -17,5 +16,4 @@ pub(crate) use row_format::guard;
 pub use row_format::{RowFormat, WhichCells};
 pub use sink::RowSink;
 pub use text::RowsOut;
-pub(crate) use text_buffer::TextOut;
 pub use workbook::book_rows;

@@ -1,15 +1,14 @@
 //! How rows are written as text: what no cut replaces comes out byte for byte.
 
-use std::io;
 use std::sync::Arc;
 
 use keen_notch_core::{BatchResult, Plan};
 
-use super::text_buffer::TextOut;
 use crate::cells::RowText;
 use crate::formats::csv::{RawRecord, asks_for_quotes, write_cell, write_cell_bytes};
 use crate::job::row::{OutColumn, Row};
 use crate::table::Table;
+use crate::text_out::TextOut;
 
 /// How rows become text. Made once for a table, then shared by all who write rows.
 #[derive(Debug, Clone, Default)]
@@ -120,22 +119,16 @@ impl RowFormat {
         guarded
     }
 
-    /// Writes a row; returns how many of its cells were guarded.
-    ///
-    /// # Errors
-    /// A cell cannot be written in this format.
-    pub(crate) fn row(
-        &self,
-        row: &Row<'_>,
-        columns: &[OutColumn],
-        into: &mut Vec<u8>,
-    ) -> io::Result<u64> {
+    /// How rows become texts otherwise than with separators.
+    #[inline]
+    pub(crate) fn text(&self) -> Option<&dyn RowText> {
+        self.text.as_deref()
+    }
+
+    /// Writes a row with separators; returns how many of its cells were guarded.
+    pub(crate) fn row(&self, row: &Row<'_>, columns: &[OutColumn], into: &mut Vec<u8>) -> u64 {
         if self.nothing {
-            return Ok(0);
-        }
-        if let Some(text) = &self.text {
-            text.push(&mut columns.iter().map(|column| row.out_cell(*column)), into)?;
-            return Ok(0);
+            return 0;
         }
         let rest = match self.whole {
             Some(width) => {
@@ -154,7 +147,7 @@ impl RowFormat {
             }
         });
         into.extend_from_slice(row.record.line_end);
-        Ok(guarded)
+        guarded
     }
 
     /// Whether old columns are copied in one piece, the new ones after them.
@@ -196,7 +189,7 @@ impl RowFormat {
                 room = into.room(short);
             }
         }
-        room.push_line_end(record.line_end);
+        room.push_end(record.line_end);
         let written = room.at;
         into.end(written);
     }

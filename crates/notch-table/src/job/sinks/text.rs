@@ -83,8 +83,7 @@ impl RowSink for RowsOut {
     ) -> Result<(), TableError> {
         let mut line = std::mem::take(&mut self.line);
         line.clear();
-        let guarded =
-            self.row_format.row(row, columns, &mut line).map_err(|cause| self.to.failed(cause))?;
+        let guarded = self.row_format.row(row, columns, &mut line);
         let written = self.text(&line, guarded);
         self.line = line;
         written

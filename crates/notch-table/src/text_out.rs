@@ -1,7 +1,6 @@
 //! Text that is put together in memory, to be written in one piece.
 
-/// How many bytes of a short cell are copied at once.
-const WIDE: usize = 32;
+use std::io;
 
 /// A text that grows. What stands after it in memory is of no meaning: a copy of fixed length may
 /// reach into it, and will be written over.
@@ -22,10 +21,15 @@ impl TextOut {
 
     /// Makes room for that many bytes more.
     #[inline]
-    pub(crate) fn reserve(&mut self, bytes: usize) {
+    fn reserve(&mut self, bytes: usize) {
         if self.bytes.len() < self.length + bytes {
-            self.bytes.resize(2 * self.length + bytes, 0);
+            self.grow(bytes);
         }
+    }
+
+    #[cold]
+    fn grow(&mut self, bytes: usize) {
+        self.bytes.resize(2 * self.length + bytes, 0);
     }
 
     #[inline]
@@ -53,8 +57,22 @@ impl TextOut {
     /// of any.
     pub(crate) const RECORD: usize = 192;
 
+    /// How many bytes of a short cell are copied at once.
+    pub(crate) const WIDE: usize = 32;
+
     /// How much room a short cell asks for, in bytes.
-    pub(crate) const SHORT: usize = 1 + WIDE;
+    pub(crate) const SHORT: usize = 1 + TextOut::WIDE;
+}
+
+impl io::Write for TextOut {
+    fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
+        self.push(bytes);
+        Ok(bytes.len())
+    }
+
+    fn flush(&mut self) -> io::Result<()> {
+        Ok(())
+    }
 }
 
 /// Room at the end of a text.
@@ -88,8 +106,8 @@ impl Room<'_> {
             .bytes
             .get_mut(self.at..)
             .and_then(|rest| rest.first_chunk_mut::<{ TextOut::SHORT }>());
-        match (room, open.first_chunk::<WIDE>()) {
-            (Some(room), Some(wide)) if length <= WIDE => {
+        match (room, open.first_chunk::<{ TextOut::WIDE }>()) {
+            (Some(room), Some(wide)) if length <= TextOut::WIDE => {
                 room[0] = before;
                 room[1..].copy_from_slice(wide);
                 self.at += 1 + length;
@@ -99,9 +117,22 @@ impl Room<'_> {
         }
     }
 
-    /// Adds a line end.
+    /// Adds that many of the bytes; others may follow. There must be room for as many, and for
+    /// [`TextOut::WIDE`] bytes at least: short ones are added in one copy.
     #[inline(always)]
-    pub(crate) fn push_line_end(&mut self, line_end: &[u8]) {
+    pub(crate) fn push_open(&mut self, open: &[u8], length: usize) {
+        let room = &mut self.bytes[self.at..];
+        match (room.first_chunk_mut::<{ TextOut::WIDE }>(), open.first_chunk::<{ TextOut::WIDE }>())
+        {
+            (Some(room), Some(wide)) if length <= TextOut::WIDE => *room = *wide,
+            _ => room[..length].copy_from_slice(&open[..length]),
+        }
+        self.at += length;
+    }
+
+    /// Adds what ends a cell or a line.
+    #[inline(always)]
+    pub(crate) fn push_end(&mut self, line_end: &[u8]) {
         // The commonest by far, without asking how long it is.
         if let [one] = line_end {
             self.bytes[self.at] = *one;
