@@ -4,21 +4,17 @@
 //! are quickest at. The rows in which every cut can go its fast path are done then; each of the
 //! others goes the slow path, which takes over what is known already.
 
-use std::ops::Range;
-
 use bumpalo::Bump;
 use bumpalo::collections::Vec as RowVec;
 
+use super::batch_result::BatchResult;
 use super::columns::{Absent, Columns, Known, RowPlace};
 use super::fast_path::FastRows;
-use super::result::{Branch, RowResult};
 use super::scratch::Scratch;
-use crate::finding::{About, Finding, FindingKind};
-use crate::program::BLANK;
 use crate::program::Event;
 use crate::program::Plan;
 use crate::program::kernel::{Grouped, search};
-use crate::program::span::{CellSpan, Why};
+use crate::program::span::CellSpan;
 use crate::program::{Joined, Start};
 use crate::text::characters::is_blank;
 
@@ -49,21 +45,6 @@ pub struct Batch<'a> {
     scratch: &'a mut Scratch,
     /// How long the block is, in bytes.
     block: usize,
-}
-
-/// What the cuts make of the rows of a batch.
-pub struct BatchResult<'a> {
-    plan: &'a Plan,
-    text: &'a str,
-    block: usize,
-    columns: &'a Columns,
-    /// What has been made for each of the plan's outputs.
-    outputs: &'a [&'a [CellSpan]],
-    /// The rows that went the slow path, by their place in the batch.
-    long: &'a [(usize, RowResult<'a>)],
-    /// What is counted of the rows beside what their results say: the row, by its place in the
-    /// batch, and the event.
-    events: &'a [(usize, Event<'a>)],
 }
 
 impl<'a> Batch<'a> {
@@ -295,223 +276,6 @@ impl Columns {
                 absent[n].is_said = before.map(blank).any(|before| before == Some(origin));
             }
         }
-    }
-}
-
-/// A new cell of a batch.
-#[derive(Debug, Clone, Copy)]
-pub struct NewCell<'a> {
-    /// Its text, with what stands after it in memory: that many bytes may be copied at once as one
-    /// likes.
-    pub open: &'a [u8],
-    /// How many bytes of that are its text.
-    pub length: usize,
-    /// It is a piece of the block.
-    pub is_cut: bool,
-}
-
-impl<'a> BatchResult<'a> {
-    /// How many rows there are.
-    pub fn len(&self) -> usize {
-        self.columns.rows.len()
-    }
-
-    /// Whether there are none.
-    pub fn is_empty(&self) -> bool {
-        self.len() == 0
-    }
-
-    /// The block.
-    #[inline]
-    pub fn block(&self) -> &'a str {
-        &self.text[..self.block]
-    }
-
-    /// The number of a row, from 1.
-    pub fn number(&self, row: usize) -> u64 {
-        self.columns.rows[row].number
-    }
-
-    /// The rows in which something was unusual, by their place in the batch, and the result of
-    /// each. All others are to be written, and there is nothing to be said of them but
-    /// [`BatchResult::findings`].
-    pub fn unusual(&self) -> &'a [(usize, RowResult<'a>)] {
-        self.long
-    }
-
-    /// What is to be said of a row that is not unusual: that a cut has returned nothing. In the
-    /// order of the cuts, then notes.
-    pub fn findings(&self, row: usize) -> Vec<Finding<'a>> {
-        let absent = &self.columns.absent;
-        let from = absent.partition_point(|absent| absent.row < row);
-        let absent = absent[from..].iter().take_while(|absent| absent.row == row);
-        let mut findings: Vec<Finding<'a>> =
-            absent.filter_map(|absent| self.finding(*absent)).collect();
-        findings.sort_by_key(|finding| finding.kind.is_note());
-        findings
-    }
-
-    /// Returns every finding and note, with its row by its place in the batch: those of the unusual
-    /// rows first, those of a row together.
-    pub fn each_finding(&self, mut take: impl FnMut(usize, &Finding<'a>)) {
-        self.long.iter().for_each(|(row, result)| {
-            result.findings.iter().for_each(|finding| take(*row, finding))
-        });
-        for absent in self.absent() {
-            if let Some(finding) = self.finding(*absent) {
-                take(absent.row, &finding);
-            }
-        }
-    }
-
-    /// What is counted of the rows beside what the results of unusual ones say.
-    pub(crate) fn events(&self) -> &'a [(usize, Event<'a>)] {
-        self.events
-    }
-
-    /// The cuts in rows that are not unusual whose piece another chain than the first one has
-    /// given, and how their chains fared.
-    pub(crate) fn branches(&self) -> impl Iterator<Item = (usize, Branch)> {
-        let columns = self.columns;
-        columns
-            .branches
-            .iter()
-            .filter(|(_, row, _)| !columns.is_slow[*row])
-            .map(|(cut, _, branch)| (*cut, *branch))
-    }
-
-    /// The cuts that certainly return nothing in rows that are not unusual, row by row.
-    pub(crate) fn absent(&self) -> &'a [Absent] {
-        &self.columns.absent
-    }
-
-    /// What is to be said of one; `None` when nothing is.
-    pub(crate) fn finding(&self, absent: Absent) -> Option<Finding<'a>> {
-        let cut = &self.plan.cuts[absent.cut];
-        let way = cut.fast.as_ref()?;
-        match self.columns.values[cut.slot][absent.row].why()? {
-            Why::Blank if absent.is_said => None,
-            Why::Blank => cut.origin.map(|origin| Finding {
-                about: About::Column(origin),
-                kind: FindingKind::Blank,
-                reason: BLANK,
-                counted_as: None,
-                value: "",
-            }),
-            Why::Reason(reason) => {
-                let is_said = cut.names.iter().any(|name| !name.optional && !name.hidden);
-                let about = About::Name { cut: absent.cut, name: 0 };
-                is_said.then(|| Finding {
-                    about,
-                    kind: FindingKind::Missing,
-                    reason: way.reasons.get(reason).map_or("", |reason| reason),
-                    counted_as: None,
-                    value: "",
-                })
-            }
-        }
-    }
-
-    /// The rows, by their place in the batch, in which another chain of a cut than the first one
-    /// has given the piece, or none has: the chain, from 0.
-    pub fn other_chains(&self, cut: usize) -> Vec<(usize, Option<usize>)> {
-        let columns = self.columns;
-        let usual =
-            columns.branches.iter().filter(|(of, row, _)| *of == cut && !columns.is_slow[*row]);
-        let mut others: Vec<_> = usual.map(|(_, row, branch)| (*row, branch.taken)).collect();
-        let absent = self.absent().iter().filter(|absent| absent.cut == cut);
-        others.extend(absent.map(|absent| (absent.row, None)));
-        let unusual = self.long.iter().map(|(row, result)| (*row, result.branches[cut].taken));
-        others.extend(unusual.filter(|(_, taken)| *taken != Some(0)));
-        others
-    }
-
-    /// The cell of a source in a row.
-    pub(crate) fn source(&self, row: usize, source: usize) -> &'a str {
-        self.columns.sources[source][row].of(self.text)
-    }
-
-    /// The new cells of a row that is not unusual, in the order of [`Plan::outputs`].
-    #[inline(always)]
-    pub fn cells(&self, row: usize) -> impl ExactSizeIterator<Item = NewCell<'a>> {
-        let new_cell = self.new_cell();
-        self.outputs.iter().map(move |column| new_cell(column[row]))
-    }
-
-    /// A new cell of a row that is not unusual, by its place among [`Plan::outputs`].
-    #[inline]
-    pub fn cell(&self, row: usize, output: usize) -> NewCell<'a> {
-        self.new_cell()(self.outputs[output][row])
-    }
-
-    /// The cells of a new column, by its place among [`Plan::outputs`], in some rows none of which
-    /// is unusual.
-    #[inline(always)]
-    pub fn new_cells(
-        &self,
-        output: usize,
-        rows: Range<usize>,
-    ) -> impl ExactSizeIterator<Item = NewCell<'a>> {
-        self.outputs[output][rows].iter().copied().map(self.new_cell())
-    }
-
-    /// What makes the cell at a place.
-    #[inline(always)]
-    fn new_cell(&self) -> impl Fn(CellSpan) -> NewCell<'a> + use<'a> {
-        let (text, block) = (self.text.as_bytes(), self.block);
-        move |place| {
-            let (from, to) = place.span();
-            NewCell { open: &text[from..], length: to - from, is_cut: from < block }
-        }
-    }
-
-    /// The text of such a cell, by its place among the outputs.
-    pub fn text(&self, row: usize, output: usize) -> &'a str {
-        self.outputs[output][row].of(self.text)
-    }
-
-    /// How many cells of a new column, by its place among [`Plan::outputs`], are blank without a
-    /// finding of their cut that is no note.
-    pub fn blank(&self, output: usize) -> usize {
-        let column = self.outputs[output];
-        let is_usual = |row: &&u32| column[**row as usize].is_none();
-        let cut = self.plan.outputs()[output].cut;
-        let is_blank = |(_, row): &&(usize, RowResult<'_>)| {
-            let has_finding = row
-                .findings
-                .iter()
-                .any(|finding| !finding.kind.is_note() && finding.about.cut() == Some(cut));
-            row.cells.get(output).is_none_or(|cell| cell.text.is_empty()) && !has_finding
-        };
-        self.columns.usual.iter().filter(is_usual).count()
-            + self.long.iter().filter(is_blank).count()
-    }
-
-    /// The texts of a new column, by its place among [`Plan::outputs`]: each with what stands
-    /// after it, how many bytes of that are its text, and its row's place in the batch; of the
-    /// rows that are not unusual. Some may be empty.
-    #[inline(always)]
-    pub(crate) fn column(&self, output: usize) -> impl Iterator<Item = (&'a [u8], usize, usize)> {
-        let (text, column) = (self.text.as_bytes(), self.outputs[output]);
-        self.columns.usual.iter().map(move |row| {
-            let (from, to) = column[*row as usize].span();
-            (&text[from..], to - from, *row as usize)
-        })
-    }
-
-    /// How many texts of such a column are empty.
-    pub(crate) fn lacking(&self, output: usize) -> usize {
-        let cut = self.plan.outputs()[output].cut;
-        if self.columns.lacking.contains(&cut) {
-            self.absent().iter().filter(|absent| absent.cut == cut).count()
-        } else {
-            0
-        }
-    }
-
-    /// The line a row begins in.
-    pub fn line(&self, row: usize) -> u64 {
-        self.columns.rows[row].line
     }
 }
 

@@ -5,6 +5,7 @@
 //! ([`crate::program::kernel`]), and by row where something is unusual.
 
 mod batch;
+mod batch_result;
 mod columns;
 mod condition;
 mod fast_path;
@@ -14,7 +15,8 @@ mod row;
 mod scratch;
 mod source;
 
-pub use batch::{Batch, BatchResult, NewCell};
+pub use batch::Batch;
+pub use batch_result::{BatchResult, NewCell};
 pub(crate) use columns::Absent;
 pub use result::{Branch, Cell, Fate, RowResult};
 pub use scratch::Scratch;

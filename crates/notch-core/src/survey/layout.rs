@@ -4,6 +4,7 @@
 use std::collections::BTreeMap;
 use std::ops::Range;
 
+use super::parts::{is_a_century, is_a_point, share, start_of_column};
 use super::runs::{
     BRACKETS, DAYS, Figures, divided_shape, ends_in_digits, figures_of, has_open_brackets,
     is_decimal, runs_of, written,
@@ -485,33 +486,6 @@ pub(super) struct Mixed {
 /// How many of the parts are there in at least half of the texts.
 fn used(parts: &[PartSurvey]) -> usize {
     parts.iter().filter(|part| part.blank() * 2 < part.texts).count()
-}
-
-/// The share of a kind of character at a position.
-fn share(position: &Position, kind: char) -> f64 {
-    position.share_of(&[kind])
-}
-
-/// Where the column of a record begins of which `n` is the first position with something in it,
-/// mostly: the blanks before it are its own where it is filled from the right and the column before
-/// it is full.
-fn start_of_column(positions: &[Position], n: usize) -> usize {
-    let before =
-        positions[..n].iter().rev().take_while(|position| share(position, 's') > 0.9).count();
-    let is_full = positions[..n - before].last().is_some_and(|last| share(last, 's') < 0.02);
-    if is_full && share(&positions[n], 's') > 0.02 { n - before } else { n }
-}
-
-/// Whether nearly all texts have a point or comma there.
-fn is_a_point(position: &Position) -> bool {
-    position.is_within(b'.'..=b'.') || position.is_within(b','..=b',')
-}
-
-/// Whether two digits are the first ones of a year that is likely.
-fn is_a_century(millennium: &Position, century: &Position) -> bool {
-    (millennium.is_within(b'2'..=b'2') && century.is_within(b'0'..=b'0'))
-        || (millennium.is_within(b'1'..=b'2')
-            && (century.is_within(b'9'..=b'9') || century.different_digits() == 2))
 }
 
 /// Whether nearly all parts are days.

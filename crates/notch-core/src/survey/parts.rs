@@ -384,3 +384,30 @@ impl Divided {
         self.parts.iter_mut().zip(&mut part.parts).for_each(|(ours, theirs)| ours.merge(theirs));
     }
 }
+
+/// The share of a kind of character at a position.
+pub(super) fn share(position: &Position, kind: char) -> f64 {
+    position.share_of(&[kind])
+}
+
+/// Where the column of a record begins of which `n` is the first position with something in it,
+/// mostly: the blanks before it are its own where it is filled from the right and the column before
+/// it is full.
+pub(super) fn start_of_column(positions: &[Position], n: usize) -> usize {
+    let before =
+        positions[..n].iter().rev().take_while(|position| share(position, 's') > 0.9).count();
+    let is_full = positions[..n - before].last().is_some_and(|last| share(last, 's') < 0.02);
+    if is_full && share(&positions[n], 's') > 0.02 { n - before } else { n }
+}
+
+/// Whether nearly all texts have a point or comma there.
+pub(super) fn is_a_point(position: &Position) -> bool {
+    position.is_within(b'.'..=b'.') || position.is_within(b','..=b',')
+}
+
+/// Whether two digits are the first ones of a year that is likely.
+pub(super) fn is_a_century(millennium: &Position, century: &Position) -> bool {
+    (millennium.is_within(b'2'..=b'2') && century.is_within(b'0'..=b'0'))
+        || (millennium.is_within(b'1'..=b'2')
+            && (century.is_within(b'9'..=b'9') || century.different_digits() == 2))
+}

@@ -12,20 +12,22 @@ mod kind;
 pub(crate) mod masks;
 mod number;
 mod plain_texts;
+mod words;
 
 pub use byte_width::ByteWidth;
 pub(crate) use date::{DATES, DatePattern};
 pub(crate) use decimal::Decimal;
 pub(crate) use email::is_email;
-pub(crate) use find::{Mark, Separator, What, blocks, is_letters, plain_byte, words};
+pub(crate) use find::{Mark, Separator, What, plain_byte};
 pub(crate) use fold::{folded, same_ignoring_case};
-pub(crate) use kind::{Kind, is_letter, is_word};
+pub(crate) use kind::{Kind, is_word};
 pub use number::is_format;
 pub(crate) use number::{
     CLOSING, Evidence, Marks, Number, NumberStyle, OPENING, is_currency, is_harmless_before,
     is_harmless_behind, numbers, stands_next,
 };
 pub(crate) use plain_texts::{DIGIT, LOWER, PlainTexts, UPPER};
+pub(crate) use words::{blocks, is_letters, words};
 
 /// A piece of a text, by its first byte and the byte after its last.
 pub(crate) type Span = std::ops::Range<usize>;

@@ -6,6 +6,7 @@
 //! output with types can write them back as they were.
 
 mod open;
+mod told;
 mod union;
 
 use std::collections::HashMap;

@@ -449,3 +449,44 @@ fn cuts_are_run_on_some_of_many_rows() {
     folder.show(&["survey", "lots.csv", "-c", "lot"]);
     insta::assert_snapshot!(folder.screen);
 }
+
+/// What a table holds does not depend on the number of threads; what is cut out of it not on whether
+/// it comes as text or as objects either, some of whose fields are first met far down.
+#[test]
+fn threads_do_not_show() {
+    let (mut table, mut objects) = (String::from("lot,qty,note\n"), String::new());
+    for n in 0..24_000 {
+        let lot = format!("{}-{:05}", ["FH", "GR", "TS"][n % 3], n);
+        let qty = if n % 50 == 7 { format!("{n}.5") } else { n.to_string() };
+        let note = if n > 20_000 { ["checked, dry", "retest", ""][n % 3] } else { "" };
+        let quote = if note.contains(',') { "\"" } else { "" };
+        table.push_str(&format!("{lot},{qty},{quote}{note}{quote}\n"));
+        let note = if note.is_empty() { String::new() } else { format!(",\"note\":\"{note}\"") };
+        let blank = if n % 2 == 0 { " " } else { "" };
+        objects.push_str(&format!("{{\"lot\":{blank}\"{lot}\",\"qty\":{qty}{note}}}\n"));
+    }
+    let folder = Folder::with(&[("lots.csv", &table), ("lots.jsonl", &objects)]);
+    let told = |args: &[&str]| {
+        let (out, err, status) = folder.run(args, b"");
+        assert_eq!((status, &*err), (0, ""), "{args:?}");
+        String::from_utf8(out).unwrap()
+    };
+    for columns in [&["-c", "lot", "-c", "note"][..], &[]] {
+        let survey = |file: &str, threads: &str| {
+            told(&[&["survey", file, "--json", "--threads", threads], columns].concat())
+        };
+        for file in ["lots.csv", "lots.jsonl"] {
+            let first = survey(file, "1");
+            for threads in ["2", "5"] {
+                assert!(first == survey(file, threads), "{file} on {threads} threads: {columns:?}");
+            }
+        }
+    }
+    let cut = |file: &str, threads: &str| {
+        told(&["carve", file, "n = {lot} | after \"-\"", "--to", "csv", "-q", "--threads", threads])
+    };
+    let first = cut("lots.csv", "1");
+    for threads in ["1", "2", "5"] {
+        assert!(first == cut("lots.jsonl", threads), "on {threads} threads");
+    }
+}

@@ -7,6 +7,7 @@
 mod fields;
 mod find;
 mod index;
+mod quick;
 mod quote;
 mod quotes;
 mod records;
