@@ -2,7 +2,7 @@
 //!
 //! [`Plan::trace`] evaluates the row once more with the steps taken one at a time and writes down
 //! what each of them was given and returned, as places in the cell where that is possible. It
-//! decides nothing, and it allocates freely: it is meant for rows that somebody looks at.
+//! decides nothing, and it allocates freely: it is meant for rows that are shown.
 
 use crate::eval::Scratch;
 use crate::finding::FindingKind;

@@ -356,7 +356,7 @@ pub fn standard_output_is_closed() -> bool {
     CLOSED.load(Ordering::Relaxed)
 }
 
-/// Takes note of a standard output that nobody reads.
+/// Takes note of a standard output that is closed.
 fn note_if_closed(cause: &io::Error) {
     if cause.kind() == io::ErrorKind::BrokenPipe {
         CLOSED.store(true, Ordering::Relaxed);
@@ -420,7 +420,7 @@ pub fn is_standard_output(path: &Path) -> bool {
             .is_ok_and(|output| same_file::Handle::from_path(path).is_ok_and(|file| file == output))
 }
 
-/// To be compared a file is opened, which would wait for ever at a pipe that nobody writes to yet.
+/// To be compared a file is opened, which would wait for ever at a pipe without a writer.
 fn is_regular(path: &Path) -> bool {
     fs::metadata(path).is_ok_and(|metadata| metadata.is_file())
 }

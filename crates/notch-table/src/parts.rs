@@ -19,7 +19,7 @@ use tempfile::{NamedTempFile, TempPath};
 
 /// How the name of every part begins.
 const BEGINNING: &str = ".notch-";
-/// A part that nobody has written to for so long may be taken away.
+/// A part that was not written to for so long may be removed.
 const ABANDONED: Duration = Duration::from_secs(60 * 60);
 
 static PARTS: Mutex<Vec<PathBuf>> = Mutex::new(Vec::new());
@@ -135,8 +135,8 @@ fn sync_folder(file: &Path) -> io::Result<()> {
     if cfg!(unix) && syncs() { File::open(folder)?.sync_all() } else { Ok(()) }
 }
 
-/// Whoever gives files their names or writes into a database that is there holds this; a signal
-/// waits for it.
+/// Locks while files are renamed to their final names, or a database that exists is written; the
+/// handler of signals waits for it.
 pub(crate) fn publishing() -> MutexGuard<'static, ()> {
     lock(&PUBLISHING)
 }
@@ -182,8 +182,8 @@ pub fn is_guarded() -> bool {
     GUARDED.get()
 }
 
-/// Takes away what processes have left in a folder that are no more: parts to which nobody has
-/// written for an hour. Returns their names.
+/// Removes the parts that ended processes have left in a folder: those that were not written to for
+/// an hour. Returns their names.
 pub fn sweep(folder: &Path) -> Vec<PathBuf> {
     let entries = fs::read_dir(folder).into_iter().flatten().filter_map(Result::ok);
     let abandoned = entries.filter(|entry| {

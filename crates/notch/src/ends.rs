@@ -1,5 +1,5 @@
-//! How the program ends otherwise than well: by a signal, a panic, or a standard output that nobody
-//! reads.
+//! How the program ends otherwise than well: by a signal, a panic, or a standard output that is
+//! closed.
 
 use std::io::Write;
 use std::panic::PanicHookInfo;
@@ -47,7 +47,7 @@ pub fn before_the_end(last: Option<Box<dyn FnOnce() + Send>>) {
 
 /// Does what is to be done before the end; returns whether there was something.
 fn do_last() -> bool {
-    // Whoever holds the lock is about to end the program as well.
+    // The thread that holds the lock is about to end the program as well.
     let last = LAST.try_lock().ok().and_then(|mut last| last.take());
     last.map(|last| last()).is_some()
 }
@@ -104,7 +104,7 @@ fn panicked(info: &PanicHookInfo<'_>) {
     if is_guarded() {
         return;
     }
-    // Where the code was built is nobody's business.
+    // The folder in which the program was built is left out.
     let file = |path: &str| {
         path.rsplit(['/', '\\'])
             .take(3)

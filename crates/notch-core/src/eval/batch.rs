@@ -126,7 +126,7 @@ impl<'a> Batch<'a> {
             let Scratch { columns, arena, .. } = &mut *scratch;
             columns.run_fast(plan, text, arena);
         }
-        // Whoever copies more than a text at once may go on after the last one.
+        // A copy of fixed length may go on after the last text.
         text.push_str(BEHIND);
         let (scratch, text): (&'a Scratch, &'a str) = (scratch, text);
         let columns = &scratch.columns;

@@ -76,7 +76,7 @@ impl Plan {
                 let cell = cut.origin.and_then(|origin| context.cells.get(origin));
                 let value = match place.piece(text, cell.copied().unwrap_or_default()) {
                     Some(piece) => Some(Value::Text(piece)),
-                    // What nobody reads need not be kept, nor where it stood.
+                    // A value that is not read again need not be kept, nor its place.
                     None => (!cut.is_read).then_some(Value::Intended),
                 };
                 if let Some(value) = value {

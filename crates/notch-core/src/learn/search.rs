@@ -46,7 +46,7 @@ pub(super) fn candidates(cell: &str, piece: &str) -> Vec<Candidate> {
     search.finish(MOST)
 }
 
-/// The cheapest ways to take what lies at a place of a cell: by one step, or first a wider piece
+/// The cheapest ways to take the text at a place of a cell: by one step, or first a wider piece
 /// and then a piece of that.
 pub(super) fn ways_to(cell: &str, place: &Span, most: usize) -> Vec<Candidate> {
     let takes = |text: &str, place: Span| {

@@ -19,7 +19,7 @@ pub(crate) struct CompiledCut {
     pub slot: usize,
     /// Its left side as written, without the question marks.
     pub left: String,
-    /// What findings about the whole cut call it: the same without helpers, which nobody sees.
+    /// What findings about the whole cut call it: the same without helpers.
     pub called: String,
     pub branches: Branches,
     /// The fast path of plain cells: there is one where the first chain starts from a column, has

@@ -83,7 +83,7 @@ pub(crate) type Found = u64;
 /// Of a span that is longer, or in which the byte stands beside something that may belong to it.
 pub(crate) const NOT_TOLD: Found = u64::MAX;
 
-/// A byte, and what lies beyond ASCII, among the bytes from a place on that are looked at together.
+/// A byte, and the bytes beyond ASCII, among those from a place on that are compared together.
 #[inline(always)]
 fn marks(text: &[u8], at: usize, byte: u8) -> (Found, Found) {
     let bytes = wide(text, at);

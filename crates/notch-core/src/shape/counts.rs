@@ -126,7 +126,7 @@ impl Default for Pattern {
 
 impl Pattern {
     /// The pattern of a text of the shape at `place`; `None` for control characters, which are
-    /// rare. What lies beyond ASCII has to be the same.
+    /// rare. Characters beyond ASCII have to be the same.
     fn of(text: &[u8], place: usize) -> Option<Self> {
         let (mut least, mut greatest) = ([[0; WIDE]; 2], [[u8::MAX; WIDE]; 2]);
         for (n, byte) in text.iter().enumerate() {

@@ -1,8 +1,8 @@
 //! Blocks worked on side by side, what becomes of them taken in their order.
 //!
-//! Each worker takes the next block, works on it, and hands in what has become of it. Whoever hands
-//! in the part whose turn it is takes it, and all that follow and are ready, while the others go on
-//! with further blocks. Finding the records of a block is part of taking it: it costs little beside
+//! Each worker reads the next block, works on it, and returns a part. The worker that returns the
+//! part whose turn it is writes it, and all that follow and are ready, while the others go on with
+//! further blocks. Finding the records of a block is part of taking it: it costs little beside
 //! reading, and so every worker knows at once which row and line its block begins with.
 
 use std::collections::BTreeMap;
@@ -72,8 +72,8 @@ impl SideBySide<'_> {
     ) -> Result<T, TableError> {
         let shared = Shared {
             blocks: Mutex::new(blocks),
-            // With more parts than workers nobody waits long for the slowest block, or for one who
-            // takes several.
+            // With more parts than workers none of them waits long for the slowest block, or for
+            // one that writes several parts.
             parts: Mutex::new(Parts {
                 free: (0..2 * self.threads + 2).map(|_| part()).collect(),
                 ready: BTreeMap::new(),
@@ -147,7 +147,7 @@ impl<P, T> Shared<P, T> {
         }
     }
 
-    /// Hands in a part, and takes those whose turn it is unless somebody does already.
+    /// Hands in a part, and takes those whose turn it is unless another worker does already.
     fn hand_in(
         &self,
         n: u64,
@@ -186,7 +186,7 @@ impl<P, T> Shared<P, T> {
     fn stop(&self, error: TableError) {
         lock(&self.error).get_or_insert(error);
         self.stopped.store(true, Ordering::Release);
-        // Whoever waits holds the lock while it looks, so nobody misses the call.
+        // A worker holds the lock until it waits, so none misses the call.
         drop(lock(&self.parts));
         self.moved.notify_all();
     }

@@ -213,8 +213,8 @@ mod tests {
     use crate::formats::csv::Records;
     use proptest::prelude::*;
 
-    /// A source that fails returns nothing afterwards, even if it would go on: somebody else may
-    /// ask for the next block before the error is known to all.
+    /// A source that fails returns nothing afterwards, even if it would go on: another worker
+    /// may ask for the next block before the error is known to all.
     #[test]
     fn nothing_comes_behind_an_error() {
         struct Failing(u32);

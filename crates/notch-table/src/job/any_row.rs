@@ -142,7 +142,7 @@ impl AnyRow {
         Ok((any_row, finder))
     }
 
-    /// The same rows for somebody else, who reads them at other places.
+    /// The same rows for another reader, at a place of its own.
     pub fn another(&self) -> AnyRow {
         AnyRow {
             file: self.source.file().ok().flatten(),

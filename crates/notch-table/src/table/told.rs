@@ -61,7 +61,7 @@ pub(super) fn whole_file(
     copy.map_err(|cause| TableError::io(name, "cannot be copied to a temporary file", cause))
 }
 
-/// Whether what lies in a file is compressed as a whole.
+/// Whether a file is compressed as a whole.
 pub(super) fn is_packed(mut file: &File) -> bool {
     let mut first = [0; 4];
     let is_packed = file.read_exact(&mut first).is_ok() && decompress::is_packed(&first);

@@ -117,7 +117,7 @@ impl<'a> App<'a> {
             let parting = parting.lock().unwrap_or_else(PoisonError::into_inner).clone();
             let (command, said) = parting.finish(true);
             crate::show::say(said);
-            // Where nobody takes it, it is in the file that was named.
+            // Where standard output is closed, it is in the file that was named.
             let _ = crate::show::print(command);
         })));
         let mut screen = screen::take().map_err(io)?;

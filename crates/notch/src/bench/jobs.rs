@@ -148,7 +148,7 @@ impl Jobs {
                 Err(problem) => Some(Report::Failed(first_sentence(&problem))),
             };
             if let Some(report) = report {
-                // Nobody listens when the bench was left.
+                // The receiver is gone when the bench was left.
                 let _ = to.send(Message::Report(report, stop));
             }
         });

@@ -59,7 +59,7 @@ pub enum Run {
     Deleted,
 }
 
-/// What lies open over the bench.
+/// The dialogue that is open over the bench.
 #[derive(Debug, Default)]
 pub enum Open {
     #[default]

@@ -177,8 +177,8 @@ pub fn carve_jig(
     Ok((done, Carved { jig: work.jig, plan: work.plan, name }))
 }
 
-/// What is told of texts: a report of the parts has examples of findings, and nobody sees the
-/// shapes of a run that says nothing. They are a tenth of the work.
+/// What is told of texts: a report of the parts has examples of findings, and a
+/// run with --quiet shows no shapes. They are a tenth of the work.
 fn texts_told(args: &Carve) -> TextsTold {
     match (&args.tally.file, args.quiet) {
         (Some(_), _) => TextsTold::Examples,

@@ -7,7 +7,7 @@ use keen_notch_table::TableError;
 /// Prints to standard output.
 ///
 /// # Errors
-/// Nobody reads it any more, or the disk it goes to is full.
+/// It is closed, or the disk it goes to is full.
 pub fn print(text: impl std::fmt::Display) -> Result<(), TableError> {
     let mut out = anstream::stdout().lock();
     write!(out, "{text}").and_then(|()| out.flush()).map_err(|cause| TableError::Io {
@@ -41,8 +41,7 @@ pub fn print_json(value: &serde_json::Value) -> Result<(), TableError> {
     })
 }
 
-/// Says something about the work on standard error. When nobody listens, the work is not worth
-/// less.
+/// Says something about the work on standard error; where that is closed, nothing.
 pub fn say(text: impl std::fmt::Display) {
     let _ = write!(anstream::stderr().lock(), "{text}");
 }

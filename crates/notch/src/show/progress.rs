@@ -21,7 +21,7 @@ pub struct Bar {
 }
 
 impl Bar {
-    /// For work on a table; nothing is drawn where nobody looks.
+    /// For work on a table; nothing is drawn where standard error is no terminal.
     pub fn new(source: &Source, table: &Table, quiet: bool) -> Self {
         let path = source.path().filter(|_| table.is_as_it_lies());
         let size = path

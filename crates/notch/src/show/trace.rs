@@ -182,7 +182,14 @@ pub fn drawn_within(trace: &Trace, window: usize) -> String {
     let findings: Vec<String> = trace
         .findings
         .iter()
-        .map(|(kind, reason)| format!("({}: {})", kind.name(), visible(reason)))
+        .filter_map(|(kind, reason)| match kind.name() {
+            // A cell that is blank says so itself.
+            name if name == reason => {
+                let is_said = trace.cells.iter().all(|(_, cell)| cell.is_empty());
+                (!is_said).then(|| format!("({name})"))
+            }
+            name => Some(format!("({name}: {})", visible(reason))),
+        })
         .collect();
     if !findings.is_empty() {
         // Beside the cell when there is one alone.

@@ -126,6 +126,57 @@ fn databases_and_drawn_tables() {
     insta::assert_snapshot!(folder.screen);
 }
 
+/// A number that has no room in 64 bits makes text of its column, wherever it stands, and nothing of
+/// what was written before is lost; truth values stay what SQLite takes for such.
+#[test]
+fn columns_of_a_database_make_room() {
+    let object = |n: usize| -> [String; 4] {
+        let whole = if n == 1500 || n == 2700 { "1234567890123456789012" } else { "" };
+        let number = if n == 2000 { "0.1234567890123456789" } else { "" };
+        let usual =
+            |text: &str, usual: String| if text.is_empty() { usual } else { text.to_owned() };
+        let dry = if n % 5 == 4 { "null" } else { ["true", "false"][n % 2] };
+        [
+            usual(whole, n.to_string()),
+            usual(number, format!("{n}.5")),
+            dry.to_owned(),
+            format!("\"FH-{n:05}\""),
+        ]
+    };
+    let objects: String = (0..3000)
+        .map(|n| {
+            let [whole, number, dry, lot] = object(n);
+            format!("{{\"whole\":{whole},\"number\":{number},\"dry\":{dry},\"lot\":{lot}}}\n")
+        })
+        .collect();
+    let folder = Folder::with(&[("lots.jsonl", &objects)]);
+    let cut = "serial = {lot} | after \"-\"";
+    for threads in ["1", "3"] {
+        let args = ["carve", "lots.jsonl", cut, "-o", "lots.db", "-q", "--threads", threads];
+        let _ = std::fs::remove_file(folder.path("lots.db"));
+        let (_, err, status) = folder.run(&args, b"");
+        assert_eq!((status, &*err), (0, ""));
+        let database = rusqlite::Connection::open(folder.path("lots.db")).unwrap();
+        let query = "SELECT typeof(whole), whole, typeof(number), number, typeof(dry), dry, lot, \
+            serial FROM lots ORDER BY rowid";
+        let mut statement = database.prepare(query).unwrap();
+        let mut rows = statement.query([]).unwrap();
+        for n in 0..3000 {
+            let row = rows.next().unwrap().unwrap();
+            let text = |column: usize| row.get::<_, String>(column).unwrap();
+            let [whole, number, dry, lot] = object(n);
+            assert_eq!([text(0), text(1)], ["text".to_owned(), whole], "row {n}");
+            assert_eq!([text(2), text(3)], ["text".to_owned(), number], "row {n}");
+            let held: Option<i64> = row.get(5).unwrap();
+            let kind = if held.is_none() { "null" } else { "integer" };
+            let known = [("true", Some(1)), ("false", Some(0)), ("null", None)];
+            assert_eq!((&*text(4), known.contains(&(&*dry, held))), (kind, true), "row {n}");
+            assert_eq!([&text(6), &text(7)], [&lot[1..9], &lot[4..9]], "row {n}");
+        }
+        assert!(rows.next().unwrap().is_none());
+    }
+}
+
 #[test]
 fn several_tables_and_lines() {
     let mut folder = Folder::with(&[

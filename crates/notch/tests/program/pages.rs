@@ -1,4 +1,4 @@
-//! Pages to hand on: what they say, that it is what `--json` says, and that no cell gets out of its
+//! HTML pages: what they say, that it is what `--json` says, and that no cell gets out of its
 //! place.
 
 use insta::assert_snapshot;

@@ -477,9 +477,7 @@ fn threads_do_not_show() {
         };
         for file in ["lots.csv", "lots.jsonl"] {
             let first = survey(file, "1");
-            for threads in ["2", "5"] {
-                assert!(first == survey(file, threads), "{file} on {threads} threads: {columns:?}");
-            }
+            assert!(first == survey(file, "3"), "{file}: {columns:?}");
         }
     }
     let cut = |file: &str, threads: &str| {

@@ -1,7 +1,7 @@
 //! Tables of databases: a query's rows as comma-separated text, in pieces as they come, and rows
 //! into a new table.
 //!
-//! A query runs on a thread of its own, which waits when nobody takes its rows. Nothing is ever
+//! A query runs on a thread of its own, which waits while its rows are not taken. Nothing is ever
 //! written by it.
 
 #[cfg(feature = "postgres")]
@@ -175,7 +175,7 @@ fn answer(
     sender: &SyncSender<Message>,
     run: impl FnOnce(&SyncSender<Message>) -> Result<(), String>,
 ) {
-    // Whoever waited for it may be gone.
+    // The receiver may be gone.
     let _ = sender.send(match run(sender) {
         Ok(()) => Message::Done,
         Err(why) => Message::Failed(why),

@@ -38,7 +38,7 @@ pub(super) fn run(
     sender: &SyncSender<Message>,
 ) -> Result<(), String> {
     let mut client = connected(url, timeout)?;
-    // Nobody may be waiting any more: then there is nothing to do.
+    // The receiver may be gone: then there is nothing to do.
     if sender.send(Message::Reached).is_err() {
         return Ok(());
     }

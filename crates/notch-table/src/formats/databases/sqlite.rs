@@ -47,7 +47,7 @@ pub(super) fn run(
         .enumerate()
         .map(|(n, (name, kind))| (name, kind.unwrap_or_else(|| held(n))))
         .collect();
-    // Nobody may be waiting any more: then there is nothing to do.
+    // The receiver may be gone: then there is nothing to do.
     if sender.send(Message::Columns(columns)).is_err() {
         return Ok(());
     }
@@ -108,7 +108,7 @@ pub(super) fn opened(path: &Path) -> Result<Connection, Error> {
     }
 }
 
-/// The error of a file that only somebody else can roll back.
+/// The error of a file that cannot be rolled back without the right to write to it.
 fn cut_off() -> Error {
     let text = "a program was ended while it wrote into it, and here it cannot be rolled back: \
         open it once where you may write to it";

@@ -95,7 +95,7 @@ impl DatabaseTable {
             })?;
             (Place::New(file), lies)
         };
-        // Nobody else uses the connection: its locks were an eighth of the time.
+        // One thread uses the connection: its locks were an eighth of the time.
         let flags = OpenFlags::SQLITE_OPEN_READ_WRITE | OpenFlags::SQLITE_OPEN_NO_MUTEX;
         let database = Connection::open_with_flags(lies, flags).map_err(|cause| no_file(&cause))?;
         // It is used only when it is whole.
