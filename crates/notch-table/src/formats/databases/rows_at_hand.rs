@@ -174,7 +174,7 @@ unsafe impl VTabCursor for Cursor<'_> {
             ("false", true) => Some("0"),
             (text, _) => Some(text),
         };
-        context.set_result(&cell)
+        context.set_result(cell)
     }
 
     fn rowid(&self) -> Result<i64> {
