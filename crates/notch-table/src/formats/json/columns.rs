@@ -7,11 +7,11 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Mutex, PoisonError};
 use std::thread;
 
-use memchr::memrchr;
+use memchr::{memchr, memrchr};
 use serde::de::{DeserializeSeed, IgnoredAny, MapAccess, SeqAccess, Visitor};
 
 use super::expected::Expected;
-use super::flat::FlatObject;
+use super::flat::{FlatObject, Value};
 use super::values::{Next, Values, wrong};
 use crate::activity::during;
 use crate::cells::Kind;
@@ -84,9 +84,14 @@ impl Found {
     }
 
     /// The same for an object of any kind.
+    ///
+    /// # Errors
+    /// The bytes are no object, or more than one.
     pub(super) fn add_other(&mut self, object: &[u8]) -> serde_json::Result<()> {
         let names = Names { name: &mut String::new(), found: self };
-        names.deserialize(&mut serde_json::Deserializer::from_slice(object))
+        let mut deserializer = serde_json::Deserializer::from_slice(object);
+        names.deserialize(&mut deserializer)?;
+        deserializer.end()
     }
 
     /// Takes what was found in other blocks of the same lines.
@@ -278,7 +283,7 @@ impl Objects {
     /// Adds the columns of the object that lines begin with; returns its length, `None` where it is
     /// none that ends in its line.
     fn add(&mut self, lines: &[u8], found: &mut Found) -> Option<usize> {
-        let kinds = |n: usize, value: &super::flat::Value| found.add_to(n, value.kind);
+        let kinds = |n: usize, value: &Value| found.add_to(n, value.kind);
         if let Some(length) = self.expected.read(lines, kinds) {
             return Some(length);
         }
@@ -287,7 +292,7 @@ impl Objects {
             found.add_flat(lines, &self.flat);
             length
         } else {
-            let length = memchr::memchr(b'\n', lines).unwrap_or(lines.len());
+            let length = memchr(b'\n', lines).unwrap_or(lines.len());
             found.add_other(&lines[..length]).ok()?;
             length
         };

@@ -135,8 +135,15 @@ proptest! {
 /// What is no list of whole objects by lines is left to the reading by objects.
 #[test]
 fn other_files_are_no_lines_of_objects() {
-    for text in ["[{\"a\":1}]", "{\"a\":\n1}", "{\"a\":1}\n{\"b\":", "{\"a\":1}\nb", "{\"a\":1},\n"]
-    {
+    for text in [
+        "[{\"a\":1}]",
+        "{\"a\":\n1}",
+        "{\"a\":1}\n{\"b\":",
+        "{\"a\":1}\nb",
+        "{\"a\":1},\n",
+        "{\"a\":[1]} {\"b\":2}\n",
+        "{\"a\":[1]}]\n",
+    ] {
         assert_eq!(of_lines(reader(text), 2, 4), None, "{text}");
     }
     let text = "{\"b\":1} {\"a\":null}\n\n{\"a\":\"x\"}\n{\"c\":{\"d\":1.5}}";
