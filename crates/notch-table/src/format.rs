@@ -1,4 +1,4 @@
-//! The formats that are written, by their names and by the endings of files.
+//! The formats that are written, by their names and by the endings of files ([`FORMATS`]).
 
 use std::path::Path;
 

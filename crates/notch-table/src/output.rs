@@ -4,8 +4,6 @@
 //! file, finished and synced, and gets its name when all files of the run are whole. Until then
 //! what was there before is untouched, whatever happens (docs/reliability.md). Devices and pipes
 //! are written directly; of standard output the first [`STANDARD_BUFFER`] bytes are held back.
-//!
-//! [`FORMATS`] has the formats by name and ending.
 
 use std::fs::{self, File};
 use std::io::{self, BufWriter, Write};

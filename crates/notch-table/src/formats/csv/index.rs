@@ -4,8 +4,8 @@
 //! was made.
 //!
 //! Whether a line end lies inside quotes is known only from what stands before it. Where quotes are
-//! regular, counting them is enough; that they are is verified as they are counted ([`Quotes`]). In
-//! a block where they are not they are followed one by one.
+//! regular, counting them is enough; that they are is verified as they are counted
+//! ([`Quotes`](super::quotes::Quotes)). In a block where they are not they are followed one by one.
 
 use std::ops::Range;
 
