@@ -5,7 +5,7 @@ use std::path::Path;
 
 use keen_notch_core::{Plan, PlanOptions, parse_assignment};
 use keen_notch_table::{
-    Carving, How, NewFile, OutColumn, ReadOptions, RowsOut, Source, Table, carve, samples,
+    Carving, NewFile, OutColumn, ReadOptions, RowsOut, Source, Table, carve, samples,
 };
 use tempfile::NamedTempFile;
 
@@ -38,8 +38,9 @@ pub fn read(path: &Path, options: &ReadOptions) {
     let source = Source::File(path.to_owned());
     let Ok(table) = Table::open(&source, options) else { return };
     let _ = samples(table, 0, keen_notch_core::shape);
-    let carved = |how: How| {
-        let table = Table::open(&source, options).ok()?;
+    let carved = |threads: usize, block: Option<usize>| {
+        let options = ReadOptions { threads: Some(threads), ..options.clone() };
+        let table = Table::open(&source, &options).ok()?;
         let first = table.columns().first()?.clone();
         let cut = parse_assignment("a piece of it = first 2").ok()?;
         let plan = Plan::compile(
@@ -50,13 +51,13 @@ pub fn read(path: &Path, options: &ReadOptions) {
         .ok()?;
         let columns =
             (0..table.columns().len()).map(OutColumn::Source).chain([OutColumn::New(0)]).collect();
-        let carving = Carving { how, lists_unreadable: true, ..Carving::new(&plan, columns) };
+        let carving = Carving { block, lists_unreadable: true, ..Carving::new(&plan, columns) };
         let out = NewFile::create(Path::new("/dev/null")).ok()?;
         carve(table, &carving, Box::new(RowsOut::new(out)))
             .ok()
             .map(|done| (done.read, done.unreadable))
     };
-    let small = carved(How { threads: Some(1), block: Some(64) });
-    let usual = carved(How { threads: Some(2), block: None });
+    let small = carved(1, Some(64));
+    let usual = carved(2, None);
     assert_eq!(small, usual, "blocks of another size");
 }
