@@ -3,7 +3,7 @@
 //! The way of a cut: its text → tokens → syntax tree ([`parse_assignment`]) → compiled against the
 //! table's columns ([`Plan::compile`]) → evaluated row by row into reused memory
 //! ([`Plan::evaluate`] with a [`Scratch`]). A compiled [`Plan`] is immutable and may be shared
-//! between threads; what changes per thread is the scratch handed in.
+//! between threads; what changes is in the [`Scratch`] of each thread.
 //!
 //! ```
 //! use keen_notch_core::{Plan, PlanOptions, Scratch, parse_assignment};

@@ -128,7 +128,7 @@ impl Parser<'_> {
         let ranged = self.symbol("..");
         let last = if ranged { self.number() } else { first };
         if first.is_none() && last.is_none() {
-            // `..` alone keeps everything, which nobody means.
+            // `..` alone keeps everything, which is no cut.
             return Ok(None);
         }
         let span = start..self.end_of_last();

@@ -56,7 +56,10 @@ pub(super) fn in_words(shape: &str) -> String {
 
 /// One piece more, put together with those before it where a reader sees one thing.
 fn push(seen: &mut Vec<Seen>, next: Seen) {
-    let joins = |sign: &Seen, signs: &[&str]| matches!(sign, Seen::Sign(sign) if signs.contains(&sign.as_str()));
+    let joins = |sign: &Seen, signs: &[&str]| match sign {
+        Seen::Sign(sign) => signs.contains(&sign.as_str()),
+        _ => false,
+    };
     let is_blank = |space: &Seen| matches!(space, Seen::Space(count) if count.is_empty());
     // How many of the pieces before it, and what stands for them together with it.
     let (last, together) = match (&seen[..], &next) {

@@ -146,7 +146,7 @@ proptest! {
         prop_assert_eq!(cut(&steps.join(" | "), &cell), obvious.map(|left| left.concat()), "{:?}", steps);
     }
 
-    /// Digits with commas and points between them, taken apart the slow way.
+    /// Digits with commas and points between them, parsed by a slow twin.
     #[test]
     fn numbers_are_those_of_a_plain_reading(cell in "(x|[0-9]{1,4}|,|\\.){1,9}") {
         let cell = format!("x{cell}x");

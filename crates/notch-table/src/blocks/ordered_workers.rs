@@ -161,7 +161,7 @@ impl<P, T> Shared<P, T> {
                 None => {
                     let next = taker.0;
                     drop(taker);
-                    // One that was handed in before the taker let go would be left lying.
+                    // A part that came in before the lock was released would stay there.
                     if lock(&self.parts).ready.contains_key(&next) {
                         continue;
                     }

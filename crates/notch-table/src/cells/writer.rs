@@ -160,4 +160,14 @@ pub(crate) trait RowText: Send + Sync + std::fmt::Debug {
 
     /// Ends a row.
     fn end(&self, into: &mut TextOut);
+
+    /// Adds a row of these cells.
+    fn row(&self, cells: &mut dyn Iterator<Item = OutCell<'_>>, into: &mut TextOut) {
+        self.begin(into);
+        for (column, cell) in cells.enumerate() {
+            let cell = cell.unwrap_or_default();
+            self.cell(column, cell.as_bytes(), cell.len(), into);
+        }
+        self.end(into);
+    }
 }

@@ -4,7 +4,7 @@
 //! [`settle`] decides what becomes of a row that can be read and [`settle_unreadable`] of one that
 //! cannot, for every format. There are two ways to them. Where the outputs take text or cells
 //! ([`RowFormat`]), blocks are evaluated and encoded side by side, by columns (`Batch`), and only
-//! what was encoded is handed over in order. Where an output looks at each row itself (a workbook
+//! what was encoded is written in order. Where an output looks at each row itself (a workbook
 //! with its notes, the preview, findings in a workbook), the rows are evaluated one by one when it
 //! is their block's turn.
 //!
@@ -142,7 +142,7 @@ pub(super) trait Taker {
         record: &Record<'_>,
         reason: &Unreadable,
     ) -> Result<(), TableError>;
-    /// Whether rows have been handed over that cannot be taken back.
+    /// Whether rows have been written that cannot be taken back.
     fn has_let_go(&self) -> bool;
 }
 

@@ -116,7 +116,7 @@ impl Taker for ToEncoded<'_, '_> {
             return Ok(());
         }
         if let Some(text) = self.row_format.text() {
-            row.push_text(text, columns, &mut into.rows);
+            text.row(&mut columns.iter().map(|column| row.out_cell(*column)), &mut into.rows);
             return Ok(());
         }
         into.line.clear();

@@ -4,11 +4,10 @@ use std::borrow::Cow;
 
 use keen_notch_core::{About, BatchResult, Cell, Finding, Plan};
 
-use crate::cells::{ColumnBlock, OutCell, RowText, cell};
+use crate::cells::{ColumnBlock, OutCell, cell};
 use crate::error::TableError;
 use crate::formats::csv::{Record, Typed, cell_text};
 use crate::input::line_map::LineMap;
-use crate::text_out::TextOut;
 
 /// A column of the output.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -74,16 +73,6 @@ impl<'r> Row<'r> {
             OutColumn::Source(n) => self.source_cell(n),
             OutColumn::New(n) => self.new_cell(n).into(),
         })
-    }
-
-    /// Adds its text, put together of cells.
-    pub(super) fn push_text(&self, text: &dyn RowText, columns: &[OutColumn], into: &mut TextOut) {
-        text.begin(into);
-        for (n, column) in columns.iter().enumerate() {
-            let cell = self.out_cell(*column).unwrap_or_default();
-            text.cell(n, cell.as_bytes(), cell.len(), into);
-        }
-        text.end(into);
     }
 
     /// What a column of the table holds in this row beside text, by its place from 0.

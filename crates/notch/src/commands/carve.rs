@@ -367,7 +367,11 @@ fn out_columns(jig: &Jig, columns: &[String], plan: &Plan) -> Result<Vec<OutColu
             names.iter().map(|name| chosen(name, columns, plan, old)).collect()
         }
         None => {
-            let added = new().filter(|column| !matches!(column, OutColumn::New(n) if plan.outputs()[*n].replaces.is_some()));
+            let replaces = |column: &OutColumn| match column {
+                OutColumn::New(n) => plan.outputs()[*n].replaces.is_some(),
+                OutColumn::Source(_) => false,
+            };
+            let added = new().filter(|column| !replaces(column));
             Ok((0..columns.len()).map(old).chain(added).collect())
         }
     }

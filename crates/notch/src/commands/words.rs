@@ -200,7 +200,13 @@ fn as_json(word: &Word) -> serde_json::Value {
         .iter()
         .map(|example| json!({ "cell": example.cell, "cut": example.cut, "gives": example.gives }))
         .collect();
-    json!({ "name": word.name, "group": word.group.title(), "form": word.form, "meaning": word.meaning, "examples": examples })
+    json!({
+        "name": word.name,
+        "group": word.group.title(),
+        "form": word.form,
+        "meaning": word.meaning,
+        "examples": examples,
+    })
 }
 
 /// `docs/language.md`: what is written by hand, then the table of words.

@@ -313,6 +313,7 @@ forms! { AllowanceEntry, "a share such as \"0.5%\" or a number of rows",
         Ok(AllowanceEntry::Text(text.to_owned()))
     }
     fn visit_i64<E: serde::de::Error>(self, rows: i64) -> Result<AllowanceEntry, E> {
-        u64::try_from(rows).map(AllowanceEntry::Rows).map_err(|_| E::invalid_value(serde::de::Unexpected::Signed(rows), &self))
+        let negative = |_| E::invalid_value(serde::de::Unexpected::Signed(rows), &self);
+        u64::try_from(rows).map(AllowanceEntry::Rows).map_err(negative)
     }
 }

@@ -1,6 +1,8 @@
 //! The drawing of `notch trace`: a ruler, the text, and under it the span each step keeps.
 
-use keen_notch_core::{ChainTrace, StepTrace, Trace, TracePiece, TraceValue, characters, shape};
+use keen_notch_core::{
+    ChainTrace, FindingKind, StepTrace, Trace, TracePiece, TraceValue, characters, shape,
+};
 use keen_notch_table::Sample;
 use serde_json::{Value, json};
 
@@ -428,41 +430,45 @@ pub fn trace_json(text: &str, sample: Option<&Sample>, trace: Option<&Trace>) ->
         object["then"] = trace.then.iter().map(step_json).collect();
         object["cells"] =
             trace.cells.iter().map(|(name, cell)| json!({ "name": name, "text": cell })).collect();
-        object["findings"] = trace
-            .findings
-            .iter()
-            .map(|(kind, reason)| json!({ "kind": kind.name(), "reason": reason }))
-            .collect();
+        object["findings"] = trace.findings.iter().map(finding_json).collect();
     }
     object
 }
 
 fn chain_json(chain: &ChainTrace) -> Value {
+    let condition = chain.condition.as_ref();
+    let condition = condition.map(|(written, holds)| json!({ "written": written, "holds": holds }));
     json!({
         "written": chain.label,
         "start": value_json(&chain.start),
         "steps": chain.steps.iter().map(step_json).collect::<Vec<_>>(),
-        "condition": chain.condition.as_ref().map(|(written, holds)| json!({ "written": written, "holds": holds })),
+        "condition": condition,
         "taken": chain.taken,
     })
 }
 
+fn finding_json((kind, reason): &(FindingKind, String)) -> Value {
+    json!({ "kind": kind.name(), "reason": reason })
+}
+
 fn step_json(step: &StepTrace) -> Value {
-    json!({
-        "written": step.words,
-        "gives": value_json(&step.value),
-        "findings": step.findings.iter().map(|(kind, reason)| json!({ "kind": kind.name(), "reason": reason })).collect::<Vec<_>>(),
-    })
+    let findings: Vec<_> = step.findings.iter().map(finding_json).collect();
+    json!({ "written": step.words, "gives": value_json(&step.value), "findings": findings })
 }
 
 fn value_json(value: &TraceValue) -> Value {
-    let piece = |piece: &TracePiece| json!({ "text": piece.text, "of": piece.base, "first": piece.positions.0, "last": piece.positions.1 });
+    let piece = |piece: &TracePiece| {
+        let (first, last) = piece.positions;
+        json!({ "text": piece.text, "of": piece.base, "first": first, "last": last })
+    };
+    let missing = |reason: &_| json!({ "missing": reason });
     match value {
         TraceValue::Text(text) => piece(text),
         TraceValue::List(items) => {
-            json!({ "items": items.iter().map(|item| item.as_ref().map_or_else(|reason| json!({ "missing": reason }), piece)).collect::<Vec<_>>() })
+            let items = items.iter().map(|item| item.as_ref().map_or_else(missing, piece));
+            json!({ "items": items.collect::<Vec<_>>() })
         }
-        TraceValue::Missing(reason) => json!({ "missing": reason }),
+        TraceValue::Missing(reason) => missing(reason),
         TraceValue::Blank => json!({ "blank": true }),
     }
 }

@@ -28,7 +28,7 @@ use crate::cells::OutputColumns;
 pub(super) const NAME: &str = "temp.rows_at_hand";
 const MODULE: Module<'_, Table> = Module::read_only_module();
 
-/// Rows that are handed to SQLite and taken back.
+/// Rows that SQLite reads while a statement runs.
 #[derive(Clone, Default)]
 pub(super) struct RowsAtHand(Arc<Mutex<AtHand>>);
 
@@ -37,7 +37,7 @@ struct AtHand {
     rows: OutputColumns,
     /// Which of them are to be read.
     range: Range<usize>,
-    /// For each column whether it holds truth values.
+    /// For each column whether it holds truth values; empty only while a cursor has the rows.
     are_truths: Vec<bool>,
 }
 
@@ -86,6 +86,7 @@ struct Table {
 struct Cursor<'t> {
     base: sqlite3_vtab_cursor,
     rows: RowsAtHand,
+    /// Those of the table, from the first to the last row that is read.
     taken: AtHand,
     row: usize,
     table: PhantomData<&'t Table>,

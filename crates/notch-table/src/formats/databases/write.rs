@@ -138,7 +138,10 @@ impl DatabaseTable {
             };
             let to = (from + 1..rows.len()).find(widens).unwrap_or(rows.len());
             let mut insert = self.database.prepare_cached(&self.statement)?;
-            self.at_hand.holding(rows, from..to, || insert.raw_execute())?;
+            let inserted = self.at_hand.holding(rows, from..to, || insert.raw_execute())?;
+            if inserted != to - from {
+                return Err(rusqlite::Error::StatementChangedRows(inserted));
+            }
             from = to;
         }
         Ok(())

@@ -68,12 +68,7 @@ impl CellWriter for ObjectsFile {
     ) -> Result<(), TableError> {
         let mut line = std::mem::take(&mut self.line);
         line.clear();
-        self.objects.begin(&mut line);
-        for (n, cell) in cells.enumerate() {
-            let cell = cell.unwrap_or_default();
-            self.objects.cell(n, cell.as_bytes(), cell.len(), &mut line);
-        }
-        self.objects.end(&mut line);
+        self.objects.row(cells, &mut line);
         let written = self.text(line.bytes());
         self.line = line;
         written

@@ -23,7 +23,8 @@ pub fn survey_json(column: &Surveyed, places: &Whereabouts) -> Value {
     };
     let repeated = survey.repeated().unwrap_or_default();
     let each_shape = |shapes: &[(&str, u64, &FirstRow)]| -> Vec<Value> {
-        shapes.iter().map(|(shape, texts, row)| json!({ "shape": shape, "texts": texts, "first": first(row) })).collect()
+        let shape = |(shape, texts, row): &(&str, u64, &FirstRow)| json!({ "shape": shape, "texts": texts, "first": first(row) });
+        shapes.iter().map(shape).collect()
     };
     let each_layout = |layout: &Layout| {
         let slots = layout.slots(&layout.first.text).unwrap_or_default();
@@ -36,10 +37,23 @@ pub fn survey_json(column: &Surveyed, places: &Whereabouts) -> Value {
             "slots": slots,
         })
     };
-    let cuts = proposals
+    let cuts = proposals.iter().zip(survey.rests(proposals)).map(|(proposal, rest)| {
+        json!({
+            "names": proposal.names,
+            "cut": proposal.cut_of(&column.source()),
+            "fits": proposal.fits,
+            "rest": each_shape(&rest),
+        })
+    });
+    let lengths = survey.lengths();
+    let lengths = lengths.iter().map(|(length, texts)| json!({ "length": length, "texts": texts }));
+    let repeated = repeated
         .iter()
-        .zip(survey.rests(proposals))
-        .map(|(proposal, rest)| json!({ "names": proposal.names, "cut": proposal.cut_of(&column.source()), "fits": proposal.fits, "rest": each_shape(&rest) }));
+        .take(100)
+        .map(|(text, rows, row)| json!({ "text": text, "rows": rows, "first_row": row }));
+    let troubles = troubles.iter().map(|trouble| {
+        json!({ "what": trouble.what, "texts": trouble.texts, "first": first(&trouble.first) })
+    });
     json!({
         "name": name,
         "rows": survey.rows,
@@ -47,7 +61,7 @@ pub fn survey_json(column: &Surveyed, places: &Whereabouts) -> Value {
         "distinct": distinct,
         "distinct_is_exact": exact,
         "looks_like": survey.looks_like(&column.layouts),
-        "lengths": survey.lengths().iter().map(|(length, texts)| json!({ "length": length, "texts": texts })).collect::<Vec<_>>(),
+        "lengths": lengths.collect::<Vec<_>>(),
         "layouts": layouts.layouts.iter().map(each_layout).collect::<Vec<_>>(),
         "odd": layouts.odd.iter().map(first).collect::<Vec<_>>(),
         "odd_texts": layouts.odd_texts,
@@ -59,11 +73,11 @@ pub fn survey_json(column: &Surveyed, places: &Whereabouts) -> Value {
         })).collect::<Vec<_>>(),
         "shapes": each_shape(&shapes),
         "more_shapes": more_shapes,
-        "repeated": repeated.iter().take(100).map(|(text, rows, row)| json!({ "text": text, "rows": rows, "first_row": row })).collect::<Vec<_>>(),
+        "repeated": repeated.collect::<Vec<_>>(),
         "placed": survey.placed(),
         "from_left": positions(&survey.left),
         "from_right": positions(&survey.right),
-        "troubles": troubles.iter().map(|trouble| json!({ "what": trouble.what, "texts": trouble.texts, "first": first(&trouble.first) })).collect::<Vec<_>>(),
+        "troubles": troubles.collect::<Vec<_>>(),
         "cuts": cuts.collect::<Vec<_>>(),
         "tried": column.tried,
     })
