@@ -93,6 +93,7 @@ def test_a_survey_and_what_is_learnt() -> None:
     table = pa.table({"lot": [f"GR-{2000 + n}-TIL-{n:05}-7" for n in range(40)]})
     survey = keen_notch.survey(table)
     assert survey.rows == 40 and survey["lot"].filled == 40
+    assert keen_notch.survey(table, "lot", threads=1) == survey
     made = keen_notch.carve(table, cuts=[str(cut) for cut in survey["lot"].cuts], column="lot")
     assert made.table.num_columns > 3 and made.findings.num_rows == 0
     learned = keen_notch.learn(table, "lot", {table["lot"][7].as_py(): ("GR", "2007")}, names=["house", "year"])

@@ -233,7 +233,7 @@ impl Tally {
             for (n, output) in self.outputs.iter_mut().enumerate() {
                 let lacking = batch.lacking(n) as u64;
                 if self.texts >= TextsTold::Shapes {
-                    output.shapes.add_all(batch.column(n), |row| batch.line(row));
+                    batch.count_shapes(n, &mut output.shapes);
                 }
                 output.filled += usual - lacking;
                 output.blank += lacking;

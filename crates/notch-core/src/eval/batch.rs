@@ -122,6 +122,7 @@ impl<'a> Batch<'a> {
     /// Evaluates all cuts for all rows.
     pub fn evaluate(self) -> BatchResult<'a> {
         let Self { plan, text, scratch, block } = self;
+        let made_from = text.len();
         {
             let Scratch { columns, arena, .. } = &mut *scratch;
             columns.run_fast(plan, text, arena);
@@ -162,6 +163,7 @@ impl<'a> Batch<'a> {
             plan,
             text,
             block,
+            made_from,
             columns,
             outputs: scratch.arena.alloc_slice_fill_iter(made),
             long,

@@ -7,12 +7,14 @@ use super::result::{Branch, RowResult};
 use crate::finding::{About, Finding, FindingKind};
 use crate::program::span::{CellSpan, Why};
 use crate::program::{BLANK, Event, Plan};
+use crate::shape::ShapeCounts;
 
 /// What the cuts make of the rows of a batch.
 pub struct BatchResult<'a> {
     pub(super) plan: &'a Plan,
     pub(super) text: &'a str,
     pub(super) block: usize,
+    pub(super) made_from: usize,
     pub(super) columns: &'a Columns,
     /// What has been made for each of the plan's outputs.
     pub(super) outputs: &'a [&'a [CellSpan]],
@@ -31,8 +33,9 @@ pub struct NewCell<'a> {
     pub open: &'a [u8],
     /// How many bytes of that are its text.
     pub length: usize,
-    /// It is a piece of the block.
-    pub is_cut: bool,
+    /// Where it begins, in bytes from the beginning of the block. What a step has made stands after
+    /// the block, from [`BatchResult::made_from`] on.
+    pub from: usize,
 }
 
 impl<'a> BatchResult<'a> {
@@ -50,6 +53,27 @@ impl<'a> BatchResult<'a> {
     #[inline]
     pub fn block(&self) -> &'a str {
         &self.text[..self.block]
+    }
+
+    /// How many bytes stand before what steps have made: the block, and cells that do not lie in it.
+    #[inline]
+    pub fn made_from(&self) -> usize {
+        self.made_from
+    }
+
+    /// What steps have made, one text after the other.
+    pub fn made(&self) -> &'a str {
+        &self.text[self.made_from..]
+    }
+
+    /// The first row, from that one on, that is unusual or comes after the last one. With
+    /// `or_said`, also one of which may be said that a cut has returned nothing.
+    pub fn usual_up_to(&self, from: usize, or_said: bool) -> usize {
+        let unusual = self.long.partition_point(|(row, _)| *row < from);
+        let end = self.long.get(unusual).map_or(self.len(), |(row, _)| *row);
+        let absent = self.columns.absent.partition_point(|absent| absent.row < from);
+        let said = self.columns.absent.get(absent).filter(|_| or_said);
+        said.map_or(end, |absent| absent.row.min(end))
     }
 
     /// The number of a row, from 1.
@@ -183,10 +207,10 @@ impl<'a> BatchResult<'a> {
     /// What makes the cell at a place.
     #[inline(always)]
     fn new_cell(&self) -> impl Fn(CellSpan) -> NewCell<'a> + use<'a> {
-        let (text, block) = (self.text.as_bytes(), self.block);
+        let text = self.text.as_bytes();
         move |place| {
             let (from, to) = place.span();
-            NewCell { open: &text[from..], length: to - from, is_cut: from < block }
+            NewCell { open: &text[from..], length: to - from, from }
         }
     }
 
@@ -212,16 +236,21 @@ impl<'a> BatchResult<'a> {
             + self.long.iter().filter(is_blank).count()
     }
 
-    /// The texts of a new column, by its place among [`Plan::outputs`]: each with what stands
-    /// after it, how many bytes of that are its text, and its row's place in the batch; of the
-    /// rows that are not unusual. Some may be empty.
-    #[inline(always)]
-    pub(crate) fn column(&self, output: usize) -> impl Iterator<Item = (&'a [u8], usize, usize)> {
+    /// Counts the shapes of the texts of a new column, by its place among [`Plan::outputs`], in the
+    /// rows that are not unusual.
+    pub(crate) fn count_shapes(&self, output: usize, shapes: &mut ShapeCounts) {
         let (text, column) = (self.text.as_bytes(), self.outputs[output]);
-        self.columns.usual.iter().map(move |row| {
-            let (from, to) = column[*row as usize].span();
-            (&text[from..], to - from, *row as usize)
-        })
+        let open = |place: CellSpan, row: usize| {
+            let (from, to) = place.span();
+            (&text[from..], to - from, row)
+        };
+        let line = |row: usize| self.line(row);
+        if self.long.is_empty() {
+            let texts = column.iter().enumerate();
+            return shapes.add_all(texts.map(|(row, place)| open(*place, row)), line);
+        }
+        let rows = self.columns.usual.iter().map(|row| *row as usize);
+        shapes.add_all(rows.map(|row| open(column[row], row)), line);
     }
 
     /// How many texts of such a column are empty.

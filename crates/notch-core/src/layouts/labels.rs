@@ -3,6 +3,7 @@
 //! In a sample it is seen which labels there are (`Labels::of`), in a pass over all texts how many
 //! texts have each (`LabelCounts`).
 
+use std::cell::LazyCell;
 use std::collections::BTreeMap;
 
 use super::counts::merge;
@@ -122,8 +123,10 @@ pub(super) fn labels(sample: &[Sampled], layouts: &[Layout]) -> Vec<Label> {
     let mut seen: BTreeMap<String, Seen<'_>> = BTreeMap::new();
     for sampled in sample {
         let mut own: Vec<String> = Vec::new();
-        let slots =
-            layouts.iter().find_map(|layout| layout.slots(&sampled.text)).unwrap_or_default();
+        let slots = LazyCell::new(|| {
+            let layout = layouts.iter().find(|layout| layout.fits(&sampled.text));
+            layout.and_then(|layout| layout.slots(&sampled.text)).unwrap_or_default()
+        });
         for Labelled { label: place, is_word, code } in labelled(&sampled.text) {
             let label = place.to_lowercase();
             if own.contains(&label) {

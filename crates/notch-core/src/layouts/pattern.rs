@@ -261,7 +261,7 @@ fn words(
             pieces.push(Piece::Slot(values));
         }
         if let Some(word) = steady.get(gap) {
-            let spellings = words.iter().flatten().filter(|other| other.to_lowercase() == *word);
+            let spellings = words.iter().flatten().filter(|other| is_in_lower_case(word, other));
             let mut counts: BTreeMap<&str, usize> = BTreeMap::new();
             spellings.for_each(|spelling| *counts.entry(spelling).or_default() += 1);
             pieces.push(Piece::Literal(counts));
@@ -315,6 +315,11 @@ fn steady(words: &[Vec<&str>]) -> Vec<String> {
     steady
 }
 
+/// Whether a word is another one in lower case.
+fn is_in_lower_case(word: &str, other: &str) -> bool {
+    if other.is_ascii() { other.eq_ignore_ascii_case(word) } else { other.to_lowercase() == word }
+}
+
 /// Where steady words stand among the words of a text, one after the other.
 fn places(words: &[&str], steady: &[String]) -> Option<Vec<usize>> {
     let mut from = 0;
@@ -322,7 +327,7 @@ fn places(words: &[&str], steady: &[String]) -> Option<Vec<usize>> {
         .iter()
         .map(|word| {
             let place =
-                from + words[from..].iter().position(|other| other.to_lowercase() == *word)?;
+                from + words[from..].iter().position(|other| is_in_lower_case(word, other))?;
             from = place + 1;
             Some(place)
         })

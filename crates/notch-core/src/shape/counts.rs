@@ -66,6 +66,8 @@ pub struct ShapeCounts {
     /// Patterns of shapes that were counted, by the length of the text: most texts of a column look
     /// like one before.
     patterns: Vec<[Pattern; WAYS]>,
+    /// How many texts came by whose pattern was not kept.
+    passed: u8,
     /// How texts look whose shapes were counted, each byte of ASCII by its kind: the hash, of which
     /// ten thousand have two alike once in a hundred thousand million columns, and the place among
     /// the counts.
@@ -107,6 +109,9 @@ const LONGEST_PATTERN: usize = 2 * WIDE;
 
 /// How many patterns are kept for texts of one length.
 const WAYS: usize = 4;
+/// Where there are more shapes of a length, one text in this number takes its turn: a pattern that
+/// is soon replaced costs more than it saves.
+const PASSED: u8 = 16;
 
 /// What texts of a shape and length look like byte by byte: the least and the greatest byte that
 /// may stand at each place.
@@ -298,17 +303,23 @@ impl ShapeCounts {
 
     /// Makes a pattern of a text whose shape stands at that place.
     fn remember(&mut self, text: &str, place: usize) {
-        let is_short = (1..=LONGEST_PATTERN).contains(&text.len());
-        let Some(pattern) =
-            Some(text.as_bytes()).filter(|_| is_short).and_then(|text| Pattern::of(text, place))
-        else {
-            return;
-        };
+        let Some(way) = self.way_for(text.len()) else { return };
+        let Some(pattern) = Pattern::of(text.as_bytes(), place) else { return };
+        self.patterns[text.len()][way] = pattern;
+    }
+
+    /// The way in which the pattern of a text of that length is kept, if it is. The shapes that come
+    /// first are the commonest, mostly: they stay, and some of the others take turns.
+    fn way_for(&mut self, length: usize) -> Option<usize> {
+        if !(1..=LONGEST_PATTERN).contains(&length) {
+            return None;
+        }
         self.patterns.resize_with(LONGEST_PATTERN + 1, Default::default);
-        // The shapes that come first are the commonest, mostly: they stay, and others take turns.
-        let ways = &mut self.patterns[text.len()];
-        let free = ways.iter().position(|way| way.place == usize::MAX);
-        ways[free.unwrap_or(WAYS - 1)] = pattern;
+        let free = self.patterns[length].iter().position(|way| way.place == usize::MAX);
+        if free.is_none() {
+            self.passed = self.passed.wrapping_add(1);
+        }
+        free.or(self.passed.is_multiple_of(PASSED).then_some(WAYS - 1))
     }
 
     /// Counts a shape; returns its place among the counts.

@@ -5,12 +5,12 @@
 
 use unicode_segmentation::{GraphemeCursor, UnicodeSegmentation};
 
-use super::Span;
+use super::{Span, masks};
 
 /// Whether each byte of the text is one character: ASCII without a carriage return, which with a
 /// line feed makes one character.
 pub(crate) fn is_plain(text: &str) -> bool {
-    text.bytes().fold(true, |plain, b| plain & (b < 0x80) & (b != b'\r'))
+    masks::each_its_own(text.as_bytes(), 0, text.len())
 }
 
 /// Whether a text has nothing in it, or only white space.

@@ -8,7 +8,7 @@
 use std::io::{self, Read};
 
 use crate::cells::ColumnBlockSource;
-use crate::formats::csv::{Index, LONGEST_RECORD, UNCLOSED, too_long};
+use crate::formats::csv::{Index, LONGEST_RECORD, MadeRows, RowMaker, UNCLOSED, too_long};
 use crate::formats::workbook::Sheet;
 
 /// How many bytes are worked on at a time when nothing is said: that many stay in a core's cache.
@@ -73,6 +73,36 @@ impl Block {
         self.index.len() > 0
     }
 
+    /// Fills it with rows that a format makes; returns whether there were any left.
+    fn fill_with_made(
+        &mut self,
+        maker: &mut dyn RowMaker,
+        made: &mut MadeRows,
+        size: usize,
+    ) -> io::Result<bool> {
+        self.bytes.clear();
+        self.index.begin();
+        while self.bytes.len() < size {
+            made.clear();
+            maker.next_rows(size - self.bytes.len(), made)?;
+            if made.bytes.is_empty() {
+                break;
+            }
+            if made.bytes.len() > LONGEST_RECORD + size {
+                let row = self.row + (self.index.len() + made.len()) as u64 - 1;
+                return Err(too_long(format_args!("row {row}"), ""));
+            }
+            self.index.add_made(made, self.bytes.len());
+            if self.bytes.is_empty() {
+                std::mem::swap(&mut self.bytes, &mut made.bytes);
+            } else {
+                self.bytes.extend_from_slice(&made.bytes);
+            }
+        }
+        (self.length, self.empty) = (self.bytes.len(), 0);
+        Ok(self.length > 0)
+    }
+
     /// Takes back memory that was handed out.
     pub(crate) fn give_back(&mut self, bytes: Vec<u8>) {
         self.bytes = bytes;
@@ -97,6 +127,8 @@ pub(crate) struct BlockOptions {
 pub(crate) enum RowSource {
     /// Separated text.
     Text(Box<dyn Read + Send>),
+    /// Rows that a format makes, and memory for them.
+    Made(Box<dyn RowMaker + Send>, MadeRows),
     /// The rows of a sheet.
     Sheet(Box<Sheet>),
     /// What never was text.
@@ -143,6 +175,9 @@ impl Blocks {
     fn read(&mut self, block: &mut Block) -> io::Result<bool> {
         let text = match &mut self.rows {
             RowSource::Text(text) => text,
+            RowSource::Made(maker, made) => {
+                return block.fill_with_made(&mut **maker, made, self.options.size);
+            }
             RowSource::Cells(cells) => return block.fill_with(&mut **cells, self.options.size),
             RowSource::Sheet(sheet) => return Ok(block.fill_from_sheet(sheet, &self.options)),
         };

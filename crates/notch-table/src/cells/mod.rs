@@ -10,4 +10,4 @@ pub(crate) use matching::matching;
 pub use output_columns::OutputColumns;
 pub(crate) use output_columns::{OldCell, TextColumn};
 pub use writer::Kind;
-pub(crate) use writer::{CellColumn, CellWriter, OutCell, RowText, TypedRows, cell};
+pub(crate) use writer::{CellColumn, CellWriter, OpenCell, OutCell, RowText, TypedRows, cell};

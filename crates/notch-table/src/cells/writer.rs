@@ -154,9 +154,11 @@ pub(crate) trait RowText: Send + Sync + std::fmt::Debug {
     /// Begins a row.
     fn begin(&self, into: &mut TextOut);
 
-    /// Adds the cell of a column, by its place: that many of the bytes, none where it is blank;
-    /// others may follow, and are read with it.
-    fn cell(&self, column: usize, open: &[u8], length: usize, into: &mut TextOut);
+    /// Whether cells of these bytes are written as they stand, wherever they are divided.
+    fn is_verbatim(&self, bytes: &[u8]) -> bool;
+
+    /// Adds the cell of a column, by its place.
+    fn cell(&self, column: usize, cell: OpenCell<'_>, into: &mut TextOut);
 
     /// Ends a row.
     fn end(&self, into: &mut TextOut);
@@ -166,8 +168,26 @@ pub(crate) trait RowText: Send + Sync + std::fmt::Debug {
         self.begin(into);
         for (column, cell) in cells.enumerate() {
             let cell = cell.unwrap_or_default();
-            self.cell(column, cell.as_bytes(), cell.len(), into);
+            self.cell(column, OpenCell::of(cell.as_bytes()), into);
         }
         self.end(into);
+    }
+}
+
+/// A cell, blank where it has no bytes.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct OpenCell<'c> {
+    /// Its text, with what stands after it in memory, which is read with it.
+    pub open: &'c [u8],
+    /// How many bytes of that are its text.
+    pub length: usize,
+    /// It is known that [`RowText::is_verbatim`] is true of it.
+    pub is_verbatim: bool,
+}
+
+impl<'c> OpenCell<'c> {
+    /// A cell of these bytes, of which nothing is known.
+    pub(crate) fn of(bytes: &'c [u8]) -> Self {
+        Self { open: bytes, length: bytes.len(), is_verbatim: false }
     }
 }

@@ -7,7 +7,7 @@
 
 use std::ops::Range;
 
-use keen_notch_core::{BatchResult, Fate, Finding, Scratch};
+use keen_notch_core::{BatchResult, Fate, Finding, NewCell, Scratch};
 
 use super::batches::{TOGETHER, UnreadableRow, next_batch};
 use super::driver::{Encoded, Job, Part, Taker, settle, settle_unreadable};
@@ -15,7 +15,7 @@ use super::findings::{encode, encode_unreadable};
 use super::row::{NewCells, OutColumn, Row};
 use super::sinks::{RowFormat, WhichCells};
 use crate::blocks::{Block, Contents, RowAt, RowCursor};
-use crate::cells::{OldCell, OutputColumns, RowText};
+use crate::cells::{OldCell, OpenCell, OutputColumns, RowText};
 use crate::error::TableError;
 use crate::formats::csv::{Index, Record, bare_cell, cell_text};
 use crate::text_out::TextOut;
@@ -204,33 +204,60 @@ fn gather(
     }
 }
 
-/// Adds the text of a row in which nothing is unusual, by its place in the batch and that of its
-/// record in the block.
-fn push_text(
+/// Adds the texts of rows in which nothing is unusual: their places in the batch, and those of
+/// their records in the block. What steps have made is written as it stands from `made_from` on.
+fn push_texts(
     text: &dyn RowText,
     columns: &[OutColumn],
-    batch: &BatchResult<'_>,
-    (at, place): (usize, usize),
+    (batch, made_from): (&BatchResult<'_>, usize),
+    (rows, places): (Range<usize>, &[u32]),
     index: &Index,
     into: &mut TextOut,
 ) {
-    let block = batch.block();
-    text.begin(into);
-    for (n, column) in columns.iter().enumerate() {
-        match column {
-            OutColumn::New(output) => {
-                let cell = batch.cell(at, *output);
-                text.cell(n, cell.open, cell.length, into);
-            }
-            OutColumn::Source(column) => match old_cell(index, place, *column, block) {
-                OldCell::Place((from, to)) => {
-                    text.cell(n, &block.as_bytes()[from as usize..], (to - from) as usize, into);
-                }
-                OldCell::Text(cell) => text.cell(n, cell.as_bytes(), cell.len(), into),
-            },
+    let (block, has_records) = (batch.block(), index.cells.rows() == 0);
+    let open = |(from, to): (u32, u32), verbatim_to: usize| {
+        let (from, to) = (from as usize, to as usize);
+        OpenCell {
+            open: &block.as_bytes()[from..],
+            length: to - from,
+            is_verbatim: to <= verbatim_to,
         }
+    };
+    for (at, place) in rows.zip(places) {
+        let place = *place as usize;
+        // Asked once of the record up to its first quote, not of each cell.
+        let (bare_to, verbatim_to) = if has_records {
+            let bare = index.bare(place);
+            let is_verbatim = text.is_verbatim(&block.as_bytes()[bare.clone()]);
+            (bare.end as u32, if is_verbatim { bare.end } else { 0 })
+        } else {
+            (0, 0)
+        };
+        text.begin(into);
+        for (n, column) in columns.iter().enumerate() {
+            let column = match column {
+                OutColumn::New(output) => {
+                    let NewCell { open, length, from } = batch.cell(at, *output);
+                    let is_verbatim = from + length <= verbatim_to || from >= made_from;
+                    text.cell(n, OpenCell { open, length, is_verbatim }, into);
+                    continue;
+                }
+                OutColumn::Source(column) => *column,
+            };
+            if has_records {
+                let field = index.field(place, column);
+                if field.1 <= bare_to {
+                    text.cell(n, open(field, verbatim_to), into);
+                    continue;
+                }
+            }
+            match old_cell(index, place, column, block) {
+                OldCell::Place(cell) => text.cell(n, open(cell, 0), into),
+                OldCell::Text(cell) => text.cell(n, OpenCell::of(cell.as_bytes()), into),
+            }
+        }
+        text.end(into);
     }
-    text.end(into);
 }
 
 /// The columns that outputs which take cells ask for.
@@ -262,6 +289,43 @@ impl Encoder<'_> {
         Row { number, record, text, columns, cells, findings, places }
     }
 
+    /// Encodes rows in which nothing is unusual: their places in the batch, and those of their
+    /// records in the block. Returns whether that could be done; else each is to be settled by
+    /// itself.
+    fn add_usual(
+        &self,
+        (rows, places): (Range<usize>, &[u32]),
+        (batch, verbatim_from): (&BatchResult<'_>, usize),
+        into: &mut Encoded,
+    ) -> bool {
+        let (index, invalid) = (self.rows.index, self.rows.invalid());
+        if self.row_format.is_whole() {
+            let block = invalid.unwrap_or(batch.block().as_bytes());
+            let is_text = invalid.is_none();
+            let records = places.iter().map(|place| index.raw(*place as usize, block, is_text));
+            let records = rows.zip(records);
+            self.row_format.whole_rows(
+                records,
+                (batch, verbatim_from),
+                &mut into.line,
+                &mut into.rows,
+            );
+            return true;
+        }
+        if invalid.is_some() {
+            return false;
+        }
+        if let Some(text) = self.row_format.text() {
+            let columns = &self.job.carving.columns;
+            let batch = (batch, verbatim_from);
+            push_texts(text, columns, batch, (rows, places), index, &mut into.rows);
+            return true;
+        }
+        let Some(columns) = &self.by_column else { return false };
+        gather(&mut into.cells, columns, batch, (rows, places), index);
+        true
+    }
+
     /// Evaluates and encodes the next rows, as many as are taken together, up to one that cannot be
     /// read, which is returned.
     ///
@@ -280,7 +344,9 @@ impl Encoder<'_> {
         let evaluated = batch.evaluate();
         part.tally.add_batch(plan, &evaluated);
         part.counts.read += evaluated.len() as u64;
-        let (index, encoded) = (self.rows.index, &mut part.encoded);
+        let encoded = &mut part.encoded;
+        let verbatim_from = self.row_format.verbatim_from(&evaluated);
+        let is_listed = self.findings.is_some();
         let mut unusual = evaluated.unusual();
         let mut next = 0;
         while let Some(place) = places.get(next) {
@@ -294,44 +360,15 @@ impl Encoder<'_> {
                 _ => None,
             };
             // Of rows with nothing unusual in them it may still be listed that a cut gave nothing.
-            let absent = if result.is_none() && self.findings.is_some() {
-                evaluated.findings(at)
-            } else {
-                Vec::new()
-            };
+            let absent =
+                if result.is_none() && is_listed { evaluated.findings(at) } else { Vec::new() };
             if result.is_none() && absent.is_empty() {
-                if self.row_format.is_whole() {
-                    let block = self.rows.invalid().unwrap_or(evaluated.block().as_bytes());
-                    self.row_format.whole_row(
-                        &index.raw(place, block),
-                        &evaluated,
-                        at,
-                        &mut encoded.line,
-                        &mut encoded.rows,
-                    );
-                    part.counts.written += 1;
-                    continue;
-                }
-                let is_valid = self.rows.invalid().is_none();
-                if let Some(text) = self.row_format.text()
-                    && is_valid
-                {
-                    let columns = &job.carving.columns;
-                    push_text(text, columns, &evaluated, (at, place), index, &mut encoded.rows);
-                    part.counts.written += 1;
-                    continue;
-                }
-                if let Some(columns) = &self.by_column
-                    && is_valid
-                {
-                    // All rows up to the next unusual one, unless something may be said of one of
-                    // them.
-                    if self.findings.is_none() {
-                        next = unusual.first().map_or(places.len(), |(of, _)| *of);
-                    }
-                    let rows = (at..next, &places[at..next]);
-                    gather(&mut encoded.cells, columns, &evaluated, rows, index);
-                    part.counts.written += (next - at) as u64;
+                // And so are those that follow up to the next unusual one.
+                let end = evaluated.usual_up_to(next, is_listed);
+                let rows = (at..end, &places[at..end]);
+                if self.add_usual(rows, (&evaluated, verbatim_from), encoded) {
+                    part.counts.written += (end - at) as u64;
+                    next = end;
                     continue;
                 }
             }

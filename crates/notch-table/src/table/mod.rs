@@ -21,7 +21,7 @@ use crate::cells::{CellColumn, Kind, TypedRows};
 use crate::chunks::{ChunkReader, ChunkSource};
 use crate::error::TableError;
 use crate::formats::columnar::{ArrowText, Batches};
-use crate::formats::csv::{Fields, Record, Records, cell_text};
+use crate::formats::csv::{Fields, MadeRows, MadeText, Record, Records, RowMaker, cell_text};
 use crate::formats::workbook::Sheet;
 use crate::input::line_map::{LineMap, Whereabouts};
 
@@ -64,6 +64,8 @@ pub struct Table {
 /// Where the rows come from.
 enum Rows {
     Text(Records<Box<dyn Read + Send>>),
+    /// Rows that a format makes.
+    Made(Option<Box<dyn RowMaker + Send>>),
     Sheet(Box<Sheet>),
     /// Typed columns, of which records are made when one is asked for.
     Columns(Option<Box<ArrowText>>),
@@ -80,10 +82,18 @@ impl Rows {
 
     /// The same rows as records.
     fn as_records(&mut self) -> &mut Self {
-        if let Rows::Columns(columns) = self
-            && let Some(columns) = columns.take()
-        {
-            *self = Self::of_text(*columns);
+        match self {
+            Rows::Columns(columns) => {
+                if let Some(columns) = columns.take() {
+                    *self = Self::of_text(*columns);
+                }
+            }
+            Rows::Made(maker) => {
+                if let Some(maker) = maker.take() {
+                    *self = Self::of_text(MadeText::new(maker));
+                }
+            }
+            Rows::Text(_) | Rows::Sheet(_) => {}
         }
         self
     }
@@ -92,7 +102,7 @@ impl Rows {
         match self.as_records() {
             Rows::Text(records) => records.peek(),
             Rows::Sheet(sheet) => Ok(sheet.peek()),
-            Rows::Columns(_) => Ok(None),
+            Rows::Columns(_) | Rows::Made(_) => Ok(None),
         }
     }
 
@@ -100,7 +110,7 @@ impl Rows {
         match self.as_records() {
             Rows::Text(records) => records.next(),
             Rows::Sheet(sheet) => Ok(sheet.next()),
-            Rows::Columns(_) => Ok(None),
+            Rows::Columns(_) | Rows::Made(_) => Ok(None),
         }
     }
 }
@@ -404,7 +414,7 @@ impl Table {
     pub(crate) fn into_blocks(mut self, size: usize) -> Blocks {
         let (separator, width, rows_are_lines) =
             (self.separator, self.columns.len(), self.rows_are_lines);
-        if !self.only_cells {
+        if !self.only_cells && matches!(self.records, Rows::Columns(_)) {
             self.records.as_records();
         }
         let (rows, line) = match self.records {
@@ -414,7 +424,8 @@ impl Table {
             }
             Rows::Columns(Some(columns)) => (RowSource::Cells(columns), 1),
             Rows::Sheet(sheet) => (RowSource::Sheet(sheet), 1),
-            Rows::Columns(None) => (RowSource::Text(Box::new(io::empty())), 1),
+            Rows::Made(Some(maker)) => (RowSource::Made(maker, MadeRows::default()), 1),
+            Rows::Columns(None) | Rows::Made(None) => (RowSource::Text(Box::new(io::empty())), 1),
         };
         Blocks::new(rows, BlockOptions { separator, width, line, rows_are_lines, size })
     }

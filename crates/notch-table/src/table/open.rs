@@ -257,7 +257,8 @@ impl Table {
                 "A table is an object for each row.",
             ));
         }
-        Ok(Self::of_text(JsonText::new(reader, columns), name, names, notices))
+        let maker = Box::new(JsonText::new(reader, columns));
+        Ok(Self::of_rows(Rows::Made(Some(maker)), name, names, notices))
     }
 
     /// A table of rows that were no text and have become comma-separated text, a line each.
@@ -315,8 +316,12 @@ impl Table {
         options: &ReadOptions,
     ) -> Result<Table, TableError> {
         names_itself(&name, "is a database", options)?;
-        let (text, columns) = databases::open(source, options)?;
-        let mut table = Self::of_text(text, name, columns, Vec::new());
+        let (queried, columns) = databases::open(source, options)?;
+        let rows = match source {
+            Source::Server(_) => Rows::of_text(queried),
+            _ => Rows::Made(Some(Box::new(queried))),
+        };
+        let mut table = Self::of_rows(rows, name, columns, Vec::new());
         table.say_odd_names();
         Ok(table)
     }

@@ -9,7 +9,10 @@
 
 use std::ops::Range;
 
+use memchr::memchr;
+
 use super::find::{CHUNK, Finder, Marks, Take};
+use super::made::MadeRows;
 use super::quick::{Found, Quick};
 use super::{Fields, Record, Typed};
 use crate::cells::ColumnBlock;
@@ -42,8 +45,9 @@ pub(crate) struct RawRecord<'b> {
     pub open: &'b [u8],
     pub length: usize,
     pub line_end: &'b [u8],
-    /// No quote stands in it anywhere.
-    pub unquoted: bool,
+    /// The byte of the block before which no quote stands in it; 0 where its bytes are not those of
+    /// the block's text.
+    pub bare_to: usize,
 }
 
 /// Where a record lies in its block.
@@ -57,8 +61,9 @@ struct Place {
     fields: (u32, u32),
     /// The line it begins in, from 0.
     line: u32,
+    /// Its first quote, or its end.
+    bare_to: u32,
     unclosed: bool,
-    unquoted: bool,
     /// Its sheet has found something wrong with it.
     has_problem: bool,
 }
@@ -78,8 +83,8 @@ impl Place {
             end: 0,
             fields: (0, 0),
             line,
+            bare_to: 0,
             unclosed: false,
-            unquoted: true,
             has_problem: false,
         }
     }
@@ -198,15 +203,22 @@ impl Index {
         (from, self.ends[at])
     }
 
-    /// A record as it stands in the block.
+    /// Where the bytes of a record lie in the block up to its first quote.
     #[inline]
-    pub(crate) fn raw<'b>(&self, n: usize, block: &'b [u8]) -> RawRecord<'b> {
+    pub(crate) fn bare(&self, n: usize) -> Range<usize> {
+        let place = &self.records[n];
+        place.from as usize..place.bare_to as usize
+    }
+
+    /// A record as it stands in the block; `is_text` where that is UTF-8.
+    #[inline]
+    pub(crate) fn raw<'b>(&self, n: usize, block: &'b [u8], is_text: bool) -> RawRecord<'b> {
         let place = &self.records[n];
         RawRecord {
             open: &block[place.from as usize..],
             length: (place.to - place.from) as usize,
             line_end: &block[place.to as usize..place.end as usize],
-            unquoted: place.unquoted,
+            bare_to: if is_text { place.bare_to as usize } else { 0 },
         }
     }
 
@@ -236,10 +248,34 @@ impl Index {
             end: (to + record.line_end.len()) as u32,
             fields: (first, self.ends.len() as u32),
             line: u32::try_from(line).unwrap_or(u32::MAX),
+            bare_to: memchr(b'"', record.raw).map_or(to, |quote| from + quote) as u32,
             unclosed: record.unclosed,
-            unquoted: !record.raw.contains(&b'"'),
             has_problem: record.problem.is_some(),
         });
+    }
+
+    /// Adds rows that were made, which are to stand in the block from `from` on, a line each.
+    pub(crate) fn add_made(&mut self, made: &MadeRows, from: usize) {
+        let (before, from) = (self.ends.len() as u32, from as u32);
+        self.ends.extend(made.ends.iter().map(|end| from + end));
+        let (mut start, mut first) = (0, 0);
+        self.records.reserve(made.rows.len());
+        for behind in &made.rows {
+            let to = made.ends[*behind as usize - 1];
+            let quote = memchr(b'"', &made.bytes[start as usize..to as usize]);
+            self.records.push(Place {
+                from: from + start,
+                to: from + to,
+                end: from + to + 1,
+                fields: (before + first, before + behind),
+                line: self.records.len() as u32,
+                bare_to: quote.map_or(from + to, |quote| from + start + quote as u32),
+                unclosed: false,
+                has_problem: false,
+            });
+            (start, first) = (to + 1, *behind);
+        }
+        self.lines = self.records.len() as u64;
     }
 
     /// What is wrong with a record of a sheet.
@@ -290,7 +326,7 @@ impl Index {
         let mut inner = found.inner_feeds.iter().peekable();
         let (mut start, mut first, mut line, mut width) = (0_u32, 0_usize, 0_u32, 1_usize);
         let length = block.len() as u32;
-        let has_quotes = |from: u32, to: u32| from < to && any(&found.quotes, from, to);
+        let bare_to = |from: u32, to: u32| first_bit(&found.quotes, from, to);
         let mut lines = &found.line_ends[..found.lines];
         if !at_end && lines.last().is_some_and(|last| is_open_end(block, *last)) {
             lines = &lines[..lines.len() - 1];
@@ -310,8 +346,8 @@ impl Index {
                 end,
                 fields,
                 line,
+                bare_to: bare_to(start, *to),
                 unclosed: false,
-                unquoted: !has_quotes(start, *to),
                 has_problem: false,
             };
             while inner.next_if(|feed| *feed < to).is_some() {
@@ -328,8 +364,8 @@ impl Index {
                 end: length,
                 fields,
                 line,
+                bare_to: bare_to(start, length),
                 unclosed,
-                unquoted: !has_quotes(start, length),
                 has_problem: false,
             });
             line += inner.count() as u32;
@@ -350,7 +386,7 @@ impl Index {
             field: 0,
             first_field: 0,
             quoted: false,
-            has_quotes: false,
+            quote: None,
             line: 0,
             record_line: 0,
             passed: 0,
@@ -374,17 +410,19 @@ fn is_open_end(block: &[u8], at: u32) -> bool {
     at as usize + 1 == block.len() && block.last() == Some(&b'\r')
 }
 
-/// Whether there is a bit from one place on before another; 64 are in each number.
+/// The first bit from one place on before another, `to` where there is none; 64 are in each number.
 #[inline]
-fn any(bits: &[u64], from: u32, to: u32) -> bool {
-    let (first, last) = (from as usize / CHUNK, (to - 1) as usize / CHUNK);
-    let (low, high) = (u64::MAX << (from % 64), u64::MAX >> (63 - (to - 1) % 64));
-    if first == last {
-        bits[first] & low & high != 0
-    } else {
-        bits[first] & low | bits[last] & high != 0
-            || bits[first + 1..last].iter().any(|bits| *bits != 0)
+fn first_bit(bits: &[u64], from: u32, to: u32) -> u32 {
+    let mut at = from - from % 64;
+    let mut low = u64::MAX << (from % 64);
+    while at < to {
+        let found = bits[at as usize / CHUNK] & low;
+        if found != 0 {
+            return to.min(at + found.trailing_zeros());
+        }
+        (at, low) = (at + 64, u64::MAX);
     }
+    to
 }
 
 /// A pass byte by byte: how far it has come.
@@ -399,8 +437,8 @@ struct Walk<'i> {
     /// The first field of the record.
     first_field: usize,
     quoted: bool,
-    /// There is a quote in the record.
-    has_quotes: bool,
+    /// The first quote in the record.
+    quote: Option<usize>,
     /// Lines so far.
     line: u32,
     /// The line the record begins in.
@@ -435,7 +473,10 @@ impl Take for Walk<'_> {
             }
             match byte {
                 // A quote opens a field only at its beginning.
-                b'"' => (self.quoted, self.has_quotes) = (at == self.field, true),
+                b'"' => {
+                    self.quoted = at == self.field;
+                    self.quote.get_or_insert(at);
+                }
                 b'\r' if self.block.get(at + 1) == Some(&b'\n') => {
                     self.end_record(at, at + 2, false);
                     self.passed = at + 2;
@@ -456,11 +497,10 @@ impl Walk<'_> {
             end: end as u32,
             fields: (self.first_field as u32, behind as u32),
             line: self.record_line,
+            bare_to: self.quote.take().unwrap_or(at) as u32,
             unclosed,
-            unquoted: !self.has_quotes,
             has_problem: false,
         });
-        self.has_quotes = false;
         self.line += u32::from(end > at);
         (self.start, self.field, self.first_field, self.record_line) =
             (end, end, behind, self.line);
@@ -488,7 +528,8 @@ mod tests {
                 let ours = index.record(n, text.as_bytes(), 1);
                 prop_assert_eq!((ours.raw, ours.line_end, ours.line), (twin.raw, twin.line_end, twin.line));
                 prop_assert_eq!(ours.fields.iter().collect::<Vec<_>>(), twin.fields.iter().collect::<Vec<_>>());
-                prop_assert_eq!((ours.unclosed, index.raw(n, text.as_bytes()).unquoted), (twin.unclosed, !twin.raw.contains(&b'"')));
+                let bare = index.raw(n, text.as_bytes(), true).bare_to - index.range(n).start;
+                prop_assert_eq!((ours.unclosed, bare), (twin.unclosed, twin.raw.iter().take_while(|byte| **byte != b'"').count()));
                 n += 1;
             }
             prop_assert_eq!(n, index.len());

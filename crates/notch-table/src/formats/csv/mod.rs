@@ -7,6 +7,7 @@
 mod fields;
 mod find;
 mod index;
+mod made;
 mod quick;
 mod quote;
 mod quotes;
@@ -15,7 +16,8 @@ mod separator;
 
 pub(crate) use fields::Fields;
 pub(crate) use index::{Index, RawRecord};
-pub(crate) use quote::{asks_for_quotes, bare_cell, write_cell_bytes, write_text_of};
+pub(crate) use made::{MadeRows, MadeText, RowMaker};
+pub(crate) use quote::{asks_for_quotes, bare_cell, has_special, write_cell_bytes, write_text_of};
 pub use quote::{cell_text, write_cell};
 pub(crate) use records::{LONGEST_RECORD, Record, Records, Typed, UNCLOSED, too_long};
 pub(crate) use separator::find_separator;

@@ -85,7 +85,7 @@ fn special(bytes: &[u8; 16], separator: u8) -> u64 {
 
 /// Whether a cell holds one of them.
 #[inline]
-fn has_special(bytes: &[u8], separator: u8) -> bool {
+pub(crate) fn has_special(bytes: &[u8], separator: u8) -> bool {
     any_chunk(
         bytes,
         |chunk| special(chunk, separator) != 0,

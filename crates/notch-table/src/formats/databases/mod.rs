@@ -33,6 +33,7 @@ pub(crate) use super::not_built::sqlite::writer;
 use crate::cells::Kind;
 use crate::chunks::ChunkSource;
 use crate::error::TableError;
+use crate::formats::csv::{MadeRows, RowMaker};
 use crate::input::source::Source;
 use crate::options::ReadOptions;
 
@@ -49,8 +50,10 @@ enum Message {
     Reached,
     /// The names of the columns and what they hold, before any rows.
     Columns(Vec<(String, Kind)>),
-    /// Rows.
-    Rows(Vec<u8>),
+    /// Rows, whole ones with the places of their fields.
+    Rows(MadeRows),
+    /// The text of rows, a piece after the other.
+    Text(Vec<u8>),
     /// Why it cannot go on, as a clause.
     Failed(String),
     /// All is said.
@@ -124,7 +127,7 @@ pub(crate) fn open(
                 };
                 return Err(TableError::no_table(&name, format!("cannot be read: {why}."), remedy));
             }
-            Ok(Message::Rows(_) | Message::Done) => {
+            Ok(Message::Rows(_) | Message::Text(_) | Message::Done) => {
                 return Err(TableError::no_table(
                     &name,
                     "gave no columns.",
@@ -205,22 +208,38 @@ impl Queried {
     }
 }
 
-impl ChunkSource for Queried {
-    fn next_piece(&mut self, piece: &mut Vec<u8>) -> io::Result<()> {
+impl Queried {
+    /// The next message with rows; `None` at the end.
+    fn next_rows(&mut self) -> io::Result<Option<Message>> {
         while !self.at_end {
             match self.next() {
-                Ok(Message::Rows(rows)) if rows.is_empty() => {}
-                Ok(Message::Rows(rows)) => {
-                    *piece = rows;
-                    return Ok(());
-                }
                 Ok(Message::Columns(_) | Message::Reached) => {}
-                Ok(Message::Done) => {
-                    self.at_end = true;
-                    return Ok(());
-                }
+                Ok(Message::Rows(rows)) if rows.bytes.is_empty() => {}
+                Ok(Message::Text(text)) if text.is_empty() => {}
+                Ok(rows @ (Message::Rows(_) | Message::Text(_))) => return Ok(Some(rows)),
+                Ok(Message::Done) => self.at_end = true,
                 Ok(Message::Failed(why)) | Err(why) => return Err(io::Error::other(why)),
             }
+        }
+        Ok(None)
+    }
+}
+
+/// What a server says.
+impl ChunkSource for Queried {
+    fn next_piece(&mut self, piece: &mut Vec<u8>) -> io::Result<()> {
+        if let Some(Message::Text(text)) = self.next_rows()? {
+            *piece = text;
+        }
+        Ok(())
+    }
+}
+
+/// What is in a file.
+impl RowMaker for Queried {
+    fn next_rows(&mut self, _size: usize, made: &mut MadeRows) -> io::Result<()> {
+        if let Some(Message::Rows(rows)) = Self::next_rows(self)? {
+            *made = rows;
         }
         Ok(())
     }

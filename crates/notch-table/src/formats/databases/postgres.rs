@@ -90,11 +90,11 @@ pub(super) fn run(
         if read == 0 {
             break;
         }
-        if text.len() >= PIECE && sender.send(Message::Rows(std::mem::take(&mut text))).is_err() {
+        if text.len() >= PIECE && sender.send(Message::Text(std::mem::take(&mut text))).is_err() {
             return Ok(());
         }
     }
-    let _ = sender.send(Message::Rows(text));
+    let _ = sender.send(Message::Text(text));
     Ok(())
 }
 

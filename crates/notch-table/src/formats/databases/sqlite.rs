@@ -2,6 +2,7 @@
 
 use std::fmt;
 use std::io::Write;
+use std::mem::take;
 use std::path::Path;
 use std::sync::mpsc::SyncSender;
 
@@ -11,7 +12,7 @@ use rusqlite::{Connection, Error, ErrorCode, OpenFlags, Statement};
 use super::{Message, PIECE, Wanted, quoted};
 use crate::cells::Kind;
 use crate::error::TableError;
-use crate::formats::csv::write_cell_bytes;
+use crate::formats::csv::{MadeRows, write_cell_bytes};
 
 /// SQLite is part of this build.
 #[allow(clippy::unnecessary_wraps, reason = "where it is not part of it, this is an error")]
@@ -51,38 +52,32 @@ pub(super) fn run(
     if sender.send(Message::Columns(columns)).is_err() {
         return Ok(());
     }
-    let mut text = Vec::new();
+    let mut made = MadeRows::default();
     while let Some(row) = next {
-        let from = text.len();
         for n in 0..width {
+            let text = &mut made.bytes;
             if n > 0 {
                 text.push(b',');
             }
             match row.get_ref(n).map_err(|cause| said(&cause))? {
                 ValueRef::Null => {}
                 // What is no UTF-8 makes its row one that cannot be read.
-                ValueRef::Text(bytes) => write_cell_bytes(bytes, b',', &mut text),
-                ValueRef::Integer(integer) => put(&mut text, format_args!("{integer}")),
-                ValueRef::Real(real) => put(&mut text, format_args!("{real}")),
+                ValueRef::Text(bytes) => write_cell_bytes(bytes, b',', text),
+                ValueRef::Integer(integer) => put(text, format_args!("{integer}")),
+                ValueRef::Real(real) => put(text, format_args!("{real}")),
                 ValueRef::Blob(bytes) => {
-                    bytes.iter().for_each(|byte| put(&mut text, format_args!("{byte:02x}")))
+                    bytes.iter().for_each(|byte| put(text, format_args!("{byte:02x}")))
                 }
             }
+            made.end_field();
         }
-        // A line with nothing in it would be no row.
-        if text.len() == from {
-            text.extend_from_slice(b"\"\"");
-        }
-        text.push(b'\n');
-        if text.len() >= PIECE {
-            let piece = std::mem::replace(&mut text, Vec::with_capacity(PIECE + PIECE / 4));
-            if sender.send(Message::Rows(piece)).is_err() {
-                return Ok(());
-            }
+        made.end_row();
+        if made.bytes.len() >= PIECE && sender.send(Message::Rows(take(&mut made))).is_err() {
+            return Ok(());
         }
         next = rows.next().map_err(|cause| said(&cause))?;
     }
-    let _ = sender.send(Message::Rows(text));
+    let _ = sender.send(Message::Rows(made));
     Ok(())
 }
 

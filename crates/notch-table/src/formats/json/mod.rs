@@ -22,8 +22,7 @@ use serde::Deserialize;
 use serde::de::{MapAccess, Visitor};
 use serde_json::value::RawValue;
 
-use crate::chunks::ChunkSource;
-use crate::formats::csv::{write_cell, write_cell_bytes};
+use crate::formats::csv::{MadeRows, RowMaker, write_cell, write_cell_bytes};
 pub(crate) use columns::{Columns, columns, columns_of_lines};
 use expected::Expected;
 use flat::FlatObject;
@@ -73,10 +72,11 @@ impl JsonText {
 
     /// Writes the row of the object that begins there, if it has the expected fields; returns
     /// whether it has.
-    fn push_expected(&mut self, from: usize, piece: &mut Vec<u8>) -> io::Result<bool> {
-        let (bytes, before) = (&self.values.bytes()[from..], piece.len());
+    fn push_expected(&mut self, from: usize, made: &mut MadeRows) -> io::Result<bool> {
+        let (bytes, before) = (&self.values.bytes()[from..], made.bytes.len());
         let (mut is_ascii, mut is_right) = (true, true);
         let read = self.expected.read(bytes, |n, value| {
+            let piece = &mut made.bytes;
             if n > 0 {
                 piece.push(b',');
             }
@@ -92,6 +92,7 @@ impl JsonText {
             } else {
                 push_short(&bytes[value.at.start..], value.at.len(), piece);
             }
+            made.end_field();
         });
         match read {
             Some(length) if is_right => {
@@ -103,25 +104,25 @@ impl JsonText {
                 Ok(true)
             }
             _ => {
-                piece.truncate(before);
+                made.take_back(before);
                 Ok(false)
             }
         }
     }
 
     /// Writes the row of an object that lies there.
-    fn push_other(&mut self, object: Range<usize>, piece: &mut Vec<u8>) -> io::Result<()> {
+    fn push_other(&mut self, object: Range<usize>, made: &mut MadeRows) -> io::Result<()> {
         let mut cells = vec![String::new(); self.columns.len()];
         let object = parsed(&self.values.bytes()[object])
             .map_err(|error| wrong(self.number, &error.to_string()))?;
         for field in object.0 {
             cells[self.column(&field.name)?] = field.text;
         }
-        push_row(cells.iter().map(|cell| Ok(cell.into())), piece)
+        push_row(cells.iter().map(|cell| Ok(cell.into())), made)
     }
 
     /// Writes the row of a flat object that lies there.
-    fn push_flat(&mut self, object: Range<usize>, piece: &mut Vec<u8>) -> io::Result<()> {
+    fn push_flat(&mut self, object: Range<usize>, made: &mut MadeRows) -> io::Result<()> {
         let text = std::str::from_utf8(&self.values.bytes()[object])
             .map_err(|error| wrong(self.number, &error.to_string()))?;
         let mut cells = std::mem::take(&mut self.cells);
@@ -139,7 +140,7 @@ impl JsonText {
                 .map(Cow::Owned)
                 .map_err(|error| wrong(self.number, &error.to_string())),
         });
-        push_row(texts, piece)?;
+        push_row(texts, made)?;
         self.cells = cells;
         Ok(())
     }
@@ -169,35 +170,31 @@ fn parsed(object: &[u8]) -> serde_json::Result<Object> {
 /// Adds the cells of a row, divided by commas.
 fn push_row<'c>(
     cells: impl Iterator<Item = io::Result<Cow<'c, str>>>,
-    piece: &mut Vec<u8>,
+    made: &mut MadeRows,
 ) -> io::Result<()> {
     for (n, cell) in cells.enumerate() {
         if n > 0 {
-            piece.push(b',');
+            made.bytes.push(b',');
         }
-        write_cell(&cell?, b',', piece);
+        write_cell(&cell?, b',', &mut made.bytes);
+        made.end_field();
     }
     Ok(())
 }
 
-impl ChunkSource for JsonText {
-    fn next_piece(&mut self, piece: &mut Vec<u8>) -> io::Result<()> {
-        const PIECE: usize = 64 * 1024;
-        while piece.len() < PIECE {
+impl RowMaker for JsonText {
+    fn next_rows(&mut self, size: usize, made: &mut MadeRows) -> io::Result<()> {
+        while made.bytes.len() < size {
             self.number += 1;
             let Some(from) = self.values.next(self.number)? else { return Ok(()) };
-            if !self.push_expected(from, piece)? {
+            if !self.push_expected(from, made)? {
                 let names = self.expected.names();
                 match self.values.object(from, self.number, &mut self.flat, names)? {
-                    Next::Flat(object) => self.push_flat(object, piece)?,
-                    Next::Other(object) => self.push_other(object, piece)?,
+                    Next::Flat(object) => self.push_flat(object, made)?,
+                    Next::Other(object) => self.push_other(object, made)?,
                 }
             }
-            // A line with nothing in it would be no row.
-            if piece.last().is_none_or(|last| *last == b'\n') {
-                piece.extend_from_slice(b"\"\"");
-            }
-            piece.push(b'\n');
+            made.end_row();
         }
         Ok(())
     }

@@ -117,18 +117,18 @@ proptest! {
         let found = of_lines(reader(&text), threads, size);
         prop_assert_eq!(found.as_ref(), Some(&wanted), "{}", text);
 
-        let mut rows = Vec::new();
+        let mut rows = MadeRows::default();
         for line in lines.iter().filter(|line| !line.is_empty()) {
             let mut cells = vec![""; wanted.columns.len()];
             let object = parsed(line.as_bytes()).unwrap();
             object.0.iter().for_each(|field| cells[wanted.places[&field.name]] = &field.text);
-            let from = rows.len();
             push_row(cells.into_iter().map(|cell| Ok(cell.into())), &mut rows).unwrap();
-            rows.extend_from_slice(if rows.len() == from { b"\"\"\n" } else { b"\n" });
+            rows.end_row();
         }
-        let (mut json, mut read) = (JsonText::new(reader(&text), wanted), Vec::new());
-        json.next_piece(&mut read).unwrap();
-        prop_assert_eq!(String::from_utf8(read), String::from_utf8(rows), "{}", text);
+        let (mut json, mut read) = (JsonText::new(reader(&text), wanted), MadeRows::default());
+        json.next_rows(usize::MAX, &mut read).unwrap();
+        prop_assert_eq!(String::from_utf8_lossy(&read.bytes), String::from_utf8_lossy(&rows.bytes), "{}", text);
+        prop_assert!(read == rows, "{}", text);
     }
 }
 

@@ -2,8 +2,8 @@
 
 use std::sync::Arc;
 
-use super::flat::has_special_open;
-use crate::cells::{CellColumn, CellWriter, OutCell, RowText, TypedRows};
+use super::flat::{has_special, has_special_open};
+use crate::cells::{CellColumn, CellWriter, OpenCell, OutCell, RowText, TypedRows};
 use crate::error::TableError;
 use crate::output::{Finished, NewFile};
 use crate::text_out::TextOut;
@@ -104,11 +104,15 @@ impl RowText for Objects {
         into.push(if self.in_array { b",\n{" } else { b"{" });
     }
 
-    fn cell(&self, column: usize, open: &[u8], length: usize, into: &mut TextOut) {
+    fn is_verbatim(&self, bytes: &[u8]) -> bool {
+        !has_special(bytes)
+    }
+
+    fn cell(&self, column: usize, cell: OpenCell<'_>, into: &mut TextOut) {
         let Some(field) = self.fields.get(column) else { return };
-        if length == 0 || field.is_bare || has_special_open(open, length) {
-            let text = String::from_utf8_lossy(&open[..length]);
-            return field.push_value(&text, into);
+        let OpenCell { open, length, is_verbatim } = cell;
+        if length == 0 || field.is_bare || !(is_verbatim || is_verbatim_open(open, length)) {
+            return field.push_other(&open[..length], into);
         }
         let before = field.name.len() + 1;
         let mut room = into.room(before + length + 2 * TextOut::WIDE);
@@ -124,10 +128,18 @@ impl RowText for Objects {
     }
 }
 
+/// Whether a text, that many of the bytes, stands in JSON as it is.
+#[inline(never)]
+fn is_verbatim_open(open: &[u8], length: usize) -> bool {
+    !has_special_open(open, length)
+}
+
 impl Field {
-    /// Adds a value that is not written as a text that stands as it is.
+    /// Adds a value that is not written as a text that stands as it is. A function of its own, so
+    /// that the way of most cells is short.
     #[inline(never)]
-    fn push_value(&self, text: &str, into: &mut TextOut) {
+    fn push_other(&self, bytes: &[u8], into: &mut TextOut) {
+        let text = &*String::from_utf8_lossy(bytes);
         into.push(self.name.as_bytes());
         // JSON knows fewer forms of numbers than people do: what is none of its own stays text.
         let is_value = || {

@@ -2,10 +2,10 @@
 
 use std::sync::Arc;
 
-use keen_notch_core::{BatchResult, Plan};
+use keen_notch_core::{BatchResult, NewCell, Plan};
 
 use crate::cells::RowText;
-use crate::formats::csv::{RawRecord, asks_for_quotes, write_cell, write_cell_bytes};
+use crate::formats::csv::{RawRecord, asks_for_quotes, has_special, write_cell, write_cell_bytes};
 use crate::job::row::{OutColumn, Row};
 use crate::table::Table;
 use crate::text_out::TextOut;
@@ -155,24 +155,48 @@ impl RowFormat {
         self.whole.is_some()
     }
 
-    /// Writes a record as it stands and after it the new cells of a row of a batch with nothing
-    /// unusual in it. `memory` is to work with.
+    /// From which byte of a batch's text on its new cells are known to be written as they stand:
+    /// what steps have made, where that is so of all of it.
+    pub(crate) fn verbatim_from(&self, batch: &BatchResult<'_>) -> usize {
+        let made = batch.made().as_bytes();
+        let is_verbatim = match &self.text {
+            Some(text) => text.is_verbatim(made),
+            None => self.is_whole() && !has_special(made, self.separator),
+        };
+        if is_verbatim { batch.made_from() } else { usize::MAX }
+    }
+
+    /// Writes records as they stand, and after each the new cells of its row, by its place in the
+    /// batch. Nothing is unusual in the rows. `memory` is to work with.
     #[inline(never)]
-    pub(crate) fn whole_row(
+    pub(crate) fn whole_rows<'b>(
         &self,
-        record: &RawRecord<'_>,
-        batch: &BatchResult<'_>,
-        at: usize,
+        rows: impl Iterator<Item = (usize, RawRecord<'b>)>,
+        (batch, verbatim_from): (&BatchResult<'_>, usize),
         memory: &mut Vec<u8>,
         into: &mut TextOut,
     ) {
-        let cells = batch.cells(at);
+        for (at, record) in rows {
+            self.whole_row(&record, batch.cells(at), verbatim_from, memory, into);
+        }
+    }
+
+    #[inline(always)]
+    fn whole_row<'b>(
+        &self,
+        record: &RawRecord<'_>,
+        cells: impl ExactSizeIterator<Item = NewCell<'b>>,
+        verbatim_from: usize,
+        memory: &mut Vec<u8>,
+        into: &mut TextOut,
+    ) {
         let short = TextOut::SHORT * cells.len() + record.line_end.len();
         let mut room = into.room(record.length + TextOut::RECORD + short);
         room.push_record(record.open, record.length);
         for cell in cells {
-            // A piece of a record without quotes holds nothing that would have to be quoted.
-            let is_bare = record.unquoted && cell.is_cut
+            // A piece that lies before all quotes of its record holds nothing that asks for them.
+            let is_bare = cell.from + cell.length <= record.bare_to
+                || cell.from >= verbatim_from
                 || !asks_for_quotes(cell.open, cell.length, self.separator);
             if !(is_bare && room.push_short(self.separator, cell.open, cell.length)) {
                 let written = room.at;
