@@ -11,7 +11,7 @@ use std::ops::Range;
 
 use memchr::memchr;
 
-use super::find::{CHUNK, Finder, Marks, Take};
+use super::find::{CHUNK, Finder};
 use super::made::MadeRows;
 use super::quick::{Found, Quick};
 use super::{Fields, Record, Typed};
@@ -21,11 +21,11 @@ use crate::cells::ColumnBlock;
 pub(crate) struct Index {
     /// The cells of rows that were no text; then there are no records.
     pub cells: ColumnBlock,
-    finder: Finder,
-    records: Vec<Place>,
+    pub(super) finder: Finder,
+    pub(super) records: Vec<Place>,
     /// Where the fields of all records end. What stands after those is of no meaning: it is
     /// written over.
-    ends: Vec<u32>,
+    pub(super) ends: Vec<u32>,
     found: Found,
     /// How many lines the block has.
     pub lines: u64,
@@ -52,20 +52,20 @@ pub(crate) struct RawRecord<'b> {
 
 /// Where a record lies in its block.
 #[derive(Debug, Clone, Copy)]
-struct Place {
-    from: u32,
-    to: u32,
+pub(super) struct Place {
+    pub(super) from: u32,
+    pub(super) to: u32,
     /// The end of its line end.
-    end: u32,
+    pub(super) end: u32,
     /// Its first field among the ends, and the one after its last.
-    fields: (u32, u32),
+    pub(super) fields: (u32, u32),
     /// The line it begins in, from 0.
-    line: u32,
+    pub(super) line: u32,
     /// Its first quote, or its end.
-    bare_to: u32,
-    unclosed: bool,
+    pub(super) bare_to: u32,
+    pub(super) unclosed: bool,
     /// Its sheet has found something wrong with it.
-    has_problem: bool,
+    pub(super) has_problem: bool,
 }
 
 impl Place {
@@ -372,41 +372,11 @@ impl Index {
         }
         self.lines = u64::from(line);
     }
-
-    /// Finds the records byte by byte, whatever the quotes are like.
-    #[cold]
-    fn build_slowly(&mut self, block: &[u8], separator: u8, at_end: bool) {
-        self.ends.clear();
-        let finder = self.finder;
-        let mut walk = Walk {
-            index: self,
-            block,
-            separator,
-            start: 0,
-            field: 0,
-            first_field: 0,
-            quoted: false,
-            quote: None,
-            line: 0,
-            record_line: 0,
-            passed: 0,
-        };
-        finder.each_chunk(block, separator, &mut walk);
-        if at_end && walk.start < block.len() {
-            let unclosed = walk.quoted;
-            walk.end_record(block.len(), block.len(), unclosed);
-        }
-        // After the last record lies nothing, or one that is not over yet.
-        self.lines = u64::from(walk.record_line);
-        if !at_end && let Some(last) = self.records.pop_if(|last| is_open_end(block, last.to)) {
-            self.lines = u64::from(last.line);
-        }
-    }
 }
 
 /// Whether a line end is a carriage return at the very end of a block, after which a line feed may
 /// follow.
-fn is_open_end(block: &[u8], at: u32) -> bool {
+pub(super) fn is_open_end(block: &[u8], at: u32) -> bool {
     at as usize + 1 == block.len() && block.last() == Some(&b'\r')
 }
 
@@ -423,88 +393,6 @@ fn first_bit(bits: &[u64], from: u32, to: u32) -> u32 {
         (at, low) = (at + 64, u64::MAX);
     }
     to
-}
-
-/// A pass byte by byte: how far it has come.
-struct Walk<'i> {
-    index: &'i mut Index,
-    block: &'i [u8],
-    separator: u8,
-    /// Where the record begins.
-    start: usize,
-    /// Where the field begins.
-    field: usize,
-    /// The first field of the record.
-    first_field: usize,
-    quoted: bool,
-    /// The first quote in the record.
-    quote: Option<usize>,
-    /// Lines so far.
-    line: u32,
-    /// The line the record begins in.
-    record_line: u32,
-    /// Bytes before this place belong to something that was seen already.
-    passed: usize,
-}
-
-impl Take for Walk<'_> {
-    fn take(&mut self, base: usize, marks: Marks) {
-        let mut found = marks.separators | marks.quotes | marks.line_ends();
-        while found != 0 {
-            let at = base + found.trailing_zeros() as usize;
-            found &= found - 1;
-            if at < self.passed {
-                continue;
-            }
-            let byte = self.block[at];
-            if self.quoted {
-                match byte {
-                    b'"' if self.block.get(at + 1) == Some(&b'"') => self.passed = at + 2,
-                    b'"' => self.quoted = false,
-                    b'\n' => self.line += 1,
-                    _ => {}
-                }
-                continue;
-            }
-            if byte == self.separator {
-                self.index.ends.push(at as u32);
-                self.field = at + 1;
-                continue;
-            }
-            match byte {
-                // A quote opens a field only at its beginning.
-                b'"' => {
-                    self.quoted = at == self.field;
-                    self.quote.get_or_insert(at);
-                }
-                b'\r' if self.block.get(at + 1) == Some(&b'\n') => {
-                    self.end_record(at, at + 2, false);
-                    self.passed = at + 2;
-                }
-                _ => self.end_record(at, at + 1, false),
-            }
-        }
-    }
-}
-
-impl Walk<'_> {
-    fn end_record(&mut self, at: usize, end: usize, unclosed: bool) {
-        self.index.ends.push(at as u32);
-        let behind = self.index.ends.len();
-        self.index.records.push(Place {
-            from: self.start as u32,
-            to: at as u32,
-            end: end as u32,
-            fields: (self.first_field as u32, behind as u32),
-            line: self.record_line,
-            bare_to: self.quote.take().unwrap_or(at) as u32,
-            unclosed,
-            has_problem: false,
-        });
-        self.line += u32::from(end > at);
-        (self.start, self.field, self.first_field, self.record_line) =
-            (end, end, behind, self.line);
-    }
 }
 
 #[cfg(test)]

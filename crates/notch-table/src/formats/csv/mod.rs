@@ -13,6 +13,7 @@ mod quote;
 mod quotes;
 mod records;
 mod separator;
+mod walk;
 
 pub(crate) use fields::Fields;
 pub(crate) use index::{Index, RawRecord};
