@@ -148,8 +148,8 @@ fn attempt(chain: &str, texts: &[LayoutTexts<'_>], odd: &[&str], piece: &Piece) 
     let proposal = Proposal { names: "piece".to_owned(), cut: chain.to_owned(), fits: 0 };
     let plan = Proposal::plan(std::slice::from_ref(&proposal))?;
     let mut scratch = Scratch::default();
-    // Nearly all chains are done with here: trying them on all texts took three quarters of the
-    // time of a survey of few rows.
+    // Most chains are done with here. Trying all of them on all texts took 390 million instructions
+    // in a survey of notes, and takes 220 so.
     let each = piece.of.iter().zip(texts);
     if !each
         .filter_map(|(of, texts)| Some((of.as_ref()?, texts)))

@@ -51,6 +51,16 @@ impl MadeRows {
         self.rows.last().map_or(0, |fields| *fields as usize)
     }
 
+    /// Hands out the rows; there is room then for as many more.
+    pub(crate) fn take(&mut self) -> Self {
+        let room = Self {
+            bytes: Vec::with_capacity(self.bytes.len()),
+            ends: Vec::with_capacity(self.ends.len()),
+            rows: Vec::with_capacity(self.rows.len()),
+        };
+        std::mem::replace(self, room)
+    }
+
     pub(crate) fn clear(&mut self) {
         self.bytes.clear();
         self.ends.clear();

@@ -2,7 +2,6 @@
 
 use std::fmt;
 use std::io::Write;
-use std::mem::take;
 use std::path::Path;
 use std::sync::mpsc::SyncSender;
 
@@ -72,7 +71,7 @@ pub(super) fn run(
             made.end_field();
         }
         made.end_row();
-        if made.bytes.len() >= PIECE && sender.send(Message::Rows(take(&mut made))).is_err() {
+        if made.bytes.len() >= PIECE && sender.send(Message::Rows(made.take())).is_err() {
             return Ok(());
         }
         next = rows.next().map_err(|cause| said(&cause))?;
