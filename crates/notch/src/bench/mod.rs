@@ -6,7 +6,7 @@
 //! | `keys`, `mouse` | what follows from a key or a click: a plain function from a state to the next |
 //! | `cuts`, `field`, `offers`, `ruler`, `save`, `actions` | the parts of the state |
 //! | `rows`, `count`, `tally`, `look`, `learn` | what the cuts make of rows; all of it comes from the core |
-//! | `app`, `saving` | the bench at work: keys and reports in, the state on, the screen out; the jig and the table written |
+//! | `app`, `settle`, `saving` | the bench at work: keys and reports in, the state on and what follows from it, the screen out; the jig and the table written |
 //! | `jobs` | what goes on beside the keys |
 //! | `view` | the screen, drawn from the state |
 //! | `screen` | the terminal, taken and given back |
@@ -29,6 +29,7 @@ mod ruler;
 mod save;
 mod saving;
 mod screen;
+mod settle;
 mod state;
 mod tally;
 mod view;
