@@ -111,7 +111,7 @@ impl NewFile {
                     .map(drop)
                     .map_err(|cause| TableError::io(&name, "cannot be written", cause))
             }),
-            // The last of it stands in the memory of anyone who asked for little at a time.
+            // The last of it is still in memory where it was written in small pieces.
             Ended::Standard(held) => Whole::new(name.clone(), move || {
                 let mut out = io::stdout().lock();
                 let written = out.write_all(&held).and_then(|()| out.flush());

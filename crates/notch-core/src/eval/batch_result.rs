@@ -55,7 +55,8 @@ impl<'a> BatchResult<'a> {
         &self.text[..self.block]
     }
 
-    /// How many bytes stand before what steps have made: the block, and cells that do not lie in it.
+    /// How many bytes stand before what steps have made: the block, and cells that are not pieces
+    /// of it.
     #[inline]
     pub fn made_from(&self) -> usize {
         self.made_from
@@ -240,17 +241,11 @@ impl<'a> BatchResult<'a> {
     /// rows that are not unusual.
     pub(crate) fn count_shapes(&self, output: usize, shapes: &mut ShapeCounts) {
         let (text, column) = (self.text.as_bytes(), self.outputs[output]);
-        let open = |place: CellSpan, row: usize| {
-            let (from, to) = place.span();
-            (&text[from..], to - from, row)
-        };
-        let line = |row: usize| self.line(row);
-        if self.long.is_empty() {
-            let texts = column.iter().enumerate();
-            return shapes.add_all(texts.map(|(row, place)| open(*place, row)), line);
-        }
-        let rows = self.columns.usual.iter().map(|row| *row as usize);
-        shapes.add_all(rows.map(|row| open(column[row], row)), line);
+        let texts = self.columns.usual.iter().map(|row| {
+            let (from, to) = column[*row as usize].span();
+            (&text[from..], to - from, *row as usize)
+        });
+        shapes.add_all(texts, |row| self.line(row));
     }
 
     /// How many texts of such a column are empty.

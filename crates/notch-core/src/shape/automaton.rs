@@ -85,7 +85,7 @@ impl Automaton {
         self.first_with(&mut self.0.caches.get(), text)
     }
 
-    /// A cache for who asks about many texts, so that none has to be borrowed for each of them.
+    /// A cache for a caller with many texts, so that none has to be borrowed for each of them.
     pub(crate) fn cache(&self) -> Cache {
         self.0.dfa.create_cache()
     }

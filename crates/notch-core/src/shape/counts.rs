@@ -66,7 +66,7 @@ pub struct ShapeCounts {
     /// Patterns of shapes that were counted, by the length of the text: most texts of a column look
     /// like one before.
     patterns: Vec<[Pattern; WAYS]>,
-    /// How many texts came by whose pattern was not kept.
+    /// How many texts there were of which no pattern was free to be kept; starts again after 255.
     passed: u8,
     /// How texts look whose shapes were counted, each byte of ASCII by its kind: the hash, of which
     /// ten thousand have two alike once in a hundred thousand million columns, and the place among
@@ -109,8 +109,8 @@ const LONGEST_PATTERN: usize = 2 * WIDE;
 
 /// How many patterns are kept for texts of one length.
 const WAYS: usize = 4;
-/// Where there are more shapes of a length, one text in this number takes its turn: a pattern that
-/// is soon replaced costs more than it saves.
+/// Where there are more shapes of a length, the last pattern is replaced by that of one text in
+/// this number: one that is soon replaced costs more than it saves.
 const PASSED: u8 = 16;
 
 /// What texts of a shape and length look like byte by byte: the least and the greatest byte that
@@ -308,8 +308,8 @@ impl ShapeCounts {
         self.patterns[text.len()][way] = pattern;
     }
 
-    /// The way in which the pattern of a text of that length is kept, if it is. The shapes that come
-    /// first are the commonest, mostly: they stay, and some of the others take turns.
+    /// The place among the patterns of that length, in bytes, in which the next one is kept; `None`
+    /// where it is not. The shapes that come first are mostly the commonest: their patterns stay.
     fn way_for(&mut self, length: usize) -> Option<usize> {
         if !(1..=LONGEST_PATTERN).contains(&length) {
             return None;

@@ -189,8 +189,8 @@ fn attempt(chain: &str, texts: &[LayoutTexts<'_>], odd: &[&str], piece: &Piece) 
     Some(Tried { chain: chain.to_owned(), did, takes_odd })
 }
 
-/// Whether a cut may be right for the texts of a layout as far as is seen up to the first that it
-/// is right for: among those before it are not too many for which it is not.
+/// Whether a cut may be right for a layout, by its texts up to the first for which it is right:
+/// none before that gives something else, and at most one in twenty of all gives nothing or doubt.
 fn may_be_right(
     plan: &Plan,
     place: &Place,

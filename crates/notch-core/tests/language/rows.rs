@@ -53,7 +53,7 @@ fn what_cuts_hand_each_other() {
             &["d = after \"-\"", "e = {d} | upper", "f = \"{d}!\""][..],
             "d= e= f= [d missing: no \"-\"]",
         ),
-        // A helper makes no finding of its own; anyone who reads it does.
+        // A helper makes no finding of its own; the cut that reads it does.
         (
             ["x", "", ""],
             &["_d = after \"-\"", "e = {_d} | upper", "f = \"{_d}!\""],
@@ -92,7 +92,7 @@ fn blanks_and_missings() {
             &["d = first 2", "e = last 2", "f = {b} | trim"][..],
             "d= e= f= [a blank: blank] [b blank: blank]",
         ),
-        // The note is made anyone who yields the value.
+        // The note is made whichever chain gives the value.
         (["", "y", ""], &["d = first 2 else {b}"], "d=y [a blank: blank]"),
         (
             ["", "", ""],

@@ -142,7 +142,7 @@ pub(crate) struct Blocks {
     /// What was read after the last block.
     rest: Vec<u8>,
     at_end: bool,
-    /// It could not be read: there is nothing more, anyone the caller.
+    /// It could not be read: no caller gets anything more.
     failed: bool,
     /// The number, the first row and the line of the next block.
     next: (u64, u64, u64),

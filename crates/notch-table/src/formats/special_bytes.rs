@@ -1,7 +1,7 @@
 //! Looking for bytes that a format does not write as they are, sixteen at a time.
 
-/// Whether one of the bytes is special: `in_chunk` says it of sixteen, `is_special` of one. Some are
-/// looked at twice, so that only three bytes and less are looked at one by one.
+/// Whether one of the bytes is special: `in_chunk` says it of sixteen, `is_special` of one. Some
+/// are looked at twice, so that only three bytes and less are looked at one by one.
 #[inline]
 pub(super) fn any_chunk(
     bytes: &[u8],

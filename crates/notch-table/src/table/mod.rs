@@ -364,7 +364,7 @@ impl Table {
         self.places.clone()
     }
 
-    /// The same, for who tells of them.
+    /// The same, for messages.
     pub fn whereabouts(&self) -> Whereabouts {
         Whereabouts(self.places())
     }

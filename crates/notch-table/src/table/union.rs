@@ -141,8 +141,8 @@ impl Many {
                         write_cell(&cell_text(&text[record.fields.at(*place)]), b',', piece);
                     }
                 }
-                // What cannot be read keeps its fields, so that anyone who reads on says the same
-                // of it.
+                // A row that cannot be read keeps its fields, so that the same is found wrong with
+                // it later.
                 Err(_) if separator != b',' => {
                     for (n, field) in record.fields.iter().enumerate() {
                         if n > 0 {

@@ -179,7 +179,7 @@ impl Jobs {
         });
     }
 
-    /// Glances at all columns, for who chooses one.
+    /// Glances at all columns, for the list to choose from.
     pub fn glance(&mut self, columns: usize) {
         let (stop, rows) = (self.glancing.next(), self.rows.clone());
         self.run(stop, move |stop| {

@@ -1,5 +1,5 @@
-//! What follows from the state and is made anew after each change: the list, the lines of the tally,
-//! the rows on the screen and the steps of the chosen one.
+//! What follows from the state and is made anew after each change: the list, the lines of the
+//! tally, the rows on the screen and the steps of the chosen one.
 
 use super::app::{App, FIRST_ROWS};
 use super::rows::{MadeRow, made, steps};

@@ -150,7 +150,7 @@ pub enum Ask {
     Save,
     /// Look at the column anew.
     Look,
-    /// Glance at all columns, for who chooses one.
+    /// Glance at all columns, for the list to choose from.
     Glance,
     /// Take the mouse, or give it back.
     Mouse(bool),

@@ -1,4 +1,4 @@
-//! The Parquet file that a table is read from, for who reads in it once more.
+//! The Parquet file that a table is read from, to be read a second time.
 
 use std::fs::File;
 use std::io::{self, BufReader, Read};
@@ -205,7 +205,7 @@ impl SourceParquet {
 /// that every row names takes all.
 const BATCH_BYTES: u64 = 64 * 1024 * 1024;
 
-/// A file that is read at any place, anyone who else reads in it.
+/// A file that several readers read at any place.
 #[derive(Debug, Clone)]
 struct AnyPlace(Arc<File>);
 

@@ -16,29 +16,34 @@ pub(crate) struct MadeRows {
 }
 
 impl MadeRows {
-    /// Ends a field whose text stands in the bytes.
+    /// Adds a field to the row; `write` adds its text to the bytes, in quotes where it needs them.
     #[inline(always)]
-    pub(crate) fn end_field(&mut self) {
+    pub(crate) fn add_field(&mut self, write: impl FnOnce(&mut Vec<u8>)) {
+        if self.ends.len() > self.fields() {
+            self.bytes.push(b',');
+        }
+        write(&mut self.bytes);
         self.ends.push(self.bytes.len() as u32);
     }
 
-    /// Ends a row whose fields have ended.
+    /// Ends the row.
     #[inline]
     pub(crate) fn end_row(&mut self) {
         // A line with nothing in it would be no row.
         if self.bytes.last().is_none_or(|last| *last == b'\n') {
-            self.bytes.extend_from_slice(b"\"\"");
             self.ends.truncate(self.fields());
-            self.end_field();
+            self.add_field(|bytes| bytes.extend_from_slice(b"\"\""));
         }
         self.bytes.push(b'\n');
         self.rows.push(self.ends.len() as u32);
     }
 
-    /// Takes back the row that has not ended, of which so many bytes stood before it.
-    pub(crate) fn take_back(&mut self, before: usize) {
-        self.bytes.truncate(before);
+    /// Takes back the row that has not ended.
+    pub(crate) fn take_back(&mut self) {
         self.ends.truncate(self.fields());
+        // A line end stands after the last field of each row.
+        let before = self.ends.last().map_or(0, |end| *end as usize + 1);
+        self.bytes.truncate(before);
     }
 
     /// How many rows there are.
@@ -47,11 +52,12 @@ impl MadeRows {
     }
 
     /// How many fields the rows have that have ended.
+    #[inline(always)]
     fn fields(&self) -> usize {
         self.rows.last().map_or(0, |fields| *fields as usize)
     }
 
-    /// Hands out the rows; there is room then for as many more.
+    /// Returns the rows and begins anew, with room for as many.
     pub(crate) fn take(&mut self) -> Self {
         let room = Self {
             bytes: Vec::with_capacity(self.bytes.len()),
@@ -61,6 +67,7 @@ impl MadeRows {
         std::mem::replace(self, room)
     }
 
+    /// Forgets all rows; their memory is used again.
     pub(crate) fn clear(&mut self) {
         self.bytes.clear();
         self.ends.clear();
@@ -78,7 +85,7 @@ pub(crate) trait RowMaker {
     fn next_rows(&mut self, size: usize, made: &mut MadeRows) -> io::Result<()>;
 }
 
-/// Made rows as bytes alone.
+/// Made rows as a stream of text, for readers that take records one by one.
 pub(crate) struct MadeText(Box<dyn RowMaker + Send>, MadeRows);
 
 impl MadeText {
@@ -131,14 +138,10 @@ mod tests {
                 let mut some = MadeRows::default();
                 for row in part {
                     // What was begun and taken back leaves no trace.
-                    let before = some.bytes.len();
-                    some.bytes.extend_from_slice(b"\"x");
-                    some.end_field();
-                    some.take_back(before);
-                    for (n, cell) in row.iter().enumerate() {
-                        some.bytes.extend_from_slice(if n > 0 { b"," } else { b"" });
-                        write_cell(cell, b',', &mut some.bytes);
-                        some.end_field();
+                    some.add_field(|bytes| bytes.extend_from_slice(b"\"x"));
+                    some.take_back();
+                    for cell in row {
+                        some.add_field(|bytes| write_cell(cell, b',', bytes));
                     }
                     some.end_row();
                 }

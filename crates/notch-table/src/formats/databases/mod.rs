@@ -41,7 +41,7 @@ use crate::options::ReadOptions;
 const USUAL_TIMEOUT: u64 = 10;
 /// What is passed on at a time, in bytes.
 const PIECE: usize = 64 * 1024;
-/// How many pieces may wait for who takes them.
+/// How many pieces may wait for the reader.
 const AHEAD: usize = 4;
 
 /// What a query's thread passes on.
@@ -225,7 +225,7 @@ impl Queried {
     }
 }
 
-/// What a server says.
+/// Rows of a server, as text.
 impl ChunkSource for Queried {
     fn next_piece(&mut self, piece: &mut Vec<u8>) -> io::Result<()> {
         if let Some(Message::Text(text)) = self.next_rows()? {
@@ -235,7 +235,7 @@ impl ChunkSource for Queried {
     }
 }
 
-/// What is in a file.
+/// Rows of a file.
 impl RowMaker for Queried {
     fn next_rows(&mut self, _size: usize, made: &mut MadeRows) -> io::Result<()> {
         if let Some(Message::Rows(rows)) = Self::next_rows(self)? {

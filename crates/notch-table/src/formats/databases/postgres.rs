@@ -170,7 +170,7 @@ fn tls(verifies: bool) -> Result<ClientConfig, String> {
     Ok(builder.with_root_certificates(roots).with_no_client_auth())
 }
 
-/// Takes every certificate: what goes over the line is encrypted, anyone who answers.
+/// Takes every certificate: what goes over the line is encrypted, whichever server answers.
 #[derive(Debug)]
 struct Anyone(Arc<CryptoProvider>);
 

@@ -54,21 +54,17 @@ pub(super) fn run(
     let mut made = MadeRows::default();
     while let Some(row) = next {
         for n in 0..width {
-            let text = &mut made.bytes;
-            if n > 0 {
-                text.push(b',');
-            }
-            match row.get_ref(n).map_err(|cause| said(&cause))? {
+            let value = row.get_ref(n).map_err(|cause| said(&cause))?;
+            made.add_field(|text| match value {
                 ValueRef::Null => {}
                 // What is no UTF-8 makes its row one that cannot be read.
                 ValueRef::Text(bytes) => write_cell_bytes(bytes, b',', text),
                 ValueRef::Integer(integer) => put(text, format_args!("{integer}")),
                 ValueRef::Real(real) => put(text, format_args!("{real}")),
                 ValueRef::Blob(bytes) => {
-                    bytes.iter().for_each(|byte| put(text, format_args!("{byte:02x}")))
+                    bytes.iter().for_each(|byte| put(text, format_args!("{byte:02x}")));
                 }
-            }
-            made.end_field();
+            });
         }
         made.end_row();
         if made.bytes.len() >= PIECE && sender.send(Message::Rows(made.take())).is_err() {

@@ -73,26 +73,23 @@ impl JsonText {
     /// Writes the row of the object that begins there, if it has the expected fields; returns
     /// whether it has.
     fn push_expected(&mut self, from: usize, made: &mut MadeRows) -> io::Result<bool> {
-        let (bytes, before) = (&self.values.bytes()[from..], made.bytes.len());
+        let bytes = &self.values.bytes()[from..];
         let (mut is_ascii, mut is_right) = (true, true);
-        let read = self.expected.read(bytes, |n, value| {
-            let piece = &mut made.bytes;
-            if n > 0 {
-                piece.push(b',');
-            }
+        let read = self.expected.read(bytes, |_, value| {
             is_ascii &= value.is_ascii;
-            if value.has_escapes {
-                let text = &bytes[value.at.start - 1..value.end];
-                match serde_json::from_slice::<Cow<'_, str>>(text) {
-                    Ok(text) => write_cell(&text, b',', piece),
-                    Err(_) => is_right = false,
+            made.add_field(|row| {
+                if value.has_escapes {
+                    let text = &bytes[value.at.start - 1..value.end];
+                    match serde_json::from_slice::<Cow<'_, str>>(text) {
+                        Ok(text) => write_cell(&text, b',', row),
+                        Err(_) => is_right = false,
+                    }
+                } else if value.has_commas {
+                    write_cell_bytes(&bytes[value.at.clone()], b',', row);
+                } else {
+                    push_short(&bytes[value.at.start..], value.at.len(), row);
                 }
-            } else if value.has_commas {
-                write_cell_bytes(&bytes[value.at.clone()], b',', piece);
-            } else {
-                push_short(&bytes[value.at.start..], value.at.len(), piece);
-            }
-            made.end_field();
+            });
         });
         match read {
             Some(length) if is_right => {
@@ -104,7 +101,7 @@ impl JsonText {
                 Ok(true)
             }
             _ => {
-                made.take_back(before);
+                made.take_back();
                 Ok(false)
             }
         }
@@ -172,12 +169,9 @@ fn push_row<'c>(
     cells: impl Iterator<Item = io::Result<Cow<'c, str>>>,
     made: &mut MadeRows,
 ) -> io::Result<()> {
-    for (n, cell) in cells.enumerate() {
-        if n > 0 {
-            made.bytes.push(b',');
-        }
-        write_cell(&cell?, b',', &mut made.bytes);
-        made.end_field();
+    for cell in cells {
+        let cell = cell?;
+        made.add_field(|row| write_cell(&cell, b',', row));
     }
     Ok(())
 }
