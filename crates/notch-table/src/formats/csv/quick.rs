@@ -43,40 +43,53 @@ impl<'i> Quick<'i> {
 
 impl Take for Quick<'_> {
     #[inline(always)]
-    fn take(&mut self, base: usize, marks: Marks) {
-        let inside = self.quotes.inside(&marks);
-        self.found.quotes.push(marks.quotes);
-        if marks.feeds & inside != 0 {
+    fn take(&mut self, base: usize, marks: &[Marks]) {
+        let found = &mut *self.found;
+        make_room(self.ends, found.fields + marks.len() * CHUNK);
+        make_room(&mut found.line_ends, found.lines + marks.len() * CHUNK);
+        found.quotes.extend(marks.iter().map(|marks| marks.quotes));
+        // How far the passes have come is kept in registers meanwhile.
+        let (ends, line_ends) = (&mut self.ends[..], &mut found.line_ends[..]);
+        let (mut fields, mut lines) = (found.fields, found.lines);
+        let (mut quotes, mut returned) = (self.quotes, self.returned);
+        for (base, marks) in (base as u32..).step_by(CHUNK).zip(marks) {
+            let inside = quotes.inside(marks);
             let mut inner = marks.feeds & inside;
             while inner != 0 {
-                self.found.inner_feeds.push(base as u32 + inner.trailing_zeros());
+                found.inner_feeds.push(base + inner.trailing_zeros());
                 inner &= inner - 1;
             }
+            let mut at_end = marks.line_ends() & !inside;
+            if marks.returns | returned != 0 {
+                // A line feed after a carriage return belongs to it.
+                at_end &= !(marks.feeds & (marks.returns << 1 | returned));
+                returned = marks.returns >> 63;
+            }
+            fields +=
+                write_places(&mut ends[fields..], base, marks.separators & !inside | at_end, 4);
+            lines += write_places(&mut line_ends[lines..], base, at_end, 1);
         }
-        let mut lines = marks.line_ends() & !inside;
-        if marks.returns | self.returned != 0 {
-            // A line feed after a carriage return belongs to it.
-            lines &= !(marks.feeds & (marks.returns << 1 | self.returned));
-            self.returned = marks.returns >> 63;
-        }
-        let fields = marks.separators & !inside | lines;
-        write_places(self.ends, &mut self.found.fields, base, fields, 4);
-        write_places(&mut self.found.line_ends, &mut self.found.lines, base, lines, 1);
+        (found.fields, found.lines) = (fields, lines);
+        (self.quotes, self.returned) = (quotes, returned);
     }
 }
 
-/// Writes the places of bits after the first `count` numbers of a list. As many as are `usual` are
-/// written without asking whether there are that many; those that are not will be written over.
-#[inline(always)]
-fn write_places(list: &mut Vec<u32>, count: &mut usize, base: usize, mut bits: u64, usual: usize) {
-    if list.len() < *count + CHUNK {
-        list.resize(2 * *count + CHUNK, 0);
+/// Makes a list at least that long.
+fn make_room(list: &mut Vec<u32>, length: usize) {
+    if list.len() < length {
+        list.resize(2 * length, 0);
     }
-    let to = &mut list[*count..*count + CHUNK];
-    *count += bits.count_ones() as usize;
+}
+
+/// Writes the places of bits, of which the lowest stands at `base`; returns how many there are. As
+/// many as are `usual` are written without asking whether there are that many; those that are not
+/// will be written over. There must be room for [`CHUNK`] numbers.
+#[inline(always)]
+fn write_places(to: &mut [u32], base: u32, mut bits: u64, usual: usize) -> usize {
+    let (count, to) = (bits.count_ones() as usize, &mut to[..CHUNK]);
     let mut next = 0;
     let mut one = |bits: &mut u64| {
-        to[next % CHUNK] = base as u32 + bits.trailing_zeros();
+        to[next % CHUNK] = base + bits.trailing_zeros();
         *bits &= bits.wrapping_sub(1);
         next += 1;
     };
@@ -84,4 +97,5 @@ fn write_places(list: &mut Vec<u32>, count: &mut usize, base: usize, mut bits: u
     while bits != 0 {
         one(&mut bits);
     }
+    count
 }

@@ -8,7 +8,7 @@
 use super::find::Marks;
 
 /// How far the quotes of a block, which begins where a record does, have been followed.
-#[derive(Debug)]
+#[derive(Debug, Clone, Copy)]
 pub(super) struct Quotes {
     /// All bits where the chunk at hand begins inside quotes, else none.
     inside: u64,
@@ -28,12 +28,9 @@ impl Quotes {
     #[inline(always)]
     pub(super) fn inside(&mut self, marks: &Marks) -> u64 {
         let before = marks.separators | marks.line_ends() | marks.quotes;
-        let mut inside = self.inside;
-        if marks.quotes != 0 {
-            inside ^= odd_so_far(marks.quotes);
-            self.odd |= marks.quotes & inside & !(before << 1 | self.before);
-            self.inside = (inside.cast_signed() >> 63).cast_unsigned();
-        }
+        let inside = self.inside ^ marks.after_odd;
+        self.odd |= marks.quotes & inside & !(before << 1 | self.before);
+        self.inside = (inside.cast_signed() >> 63).cast_unsigned();
         self.before = before >> 63;
         inside
     }
@@ -47,10 +44,4 @@ impl Quotes {
     pub(super) fn are_open(&self) -> bool {
         self.inside != 0
     }
-}
-
-/// The bits up to which, themselves included, an odd number of bits is set.
-#[inline(always)]
-fn odd_so_far(bits: u64) -> u64 {
-    [1, 2, 4, 8, 16, 32].into_iter().fold(bits, |bits, by| bits ^ bits << by)
 }

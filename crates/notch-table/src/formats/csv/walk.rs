@@ -1,6 +1,6 @@
 //! The slow pass over a block: byte by byte from mark to mark, whatever its quotes are like.
 
-use super::find::{Marks, Take};
+use super::find::{CHUNK, Marks, Take};
 use super::index::{Index, Place, is_open_end};
 
 impl Index {
@@ -46,7 +46,33 @@ struct Walk<'i> {
 }
 
 impl Take for Walk<'_> {
-    fn take(&mut self, base: usize, marks: Marks) {
+    fn take(&mut self, base: usize, marks: &[Marks]) {
+        for (base, marks) in (base..).step_by(CHUNK).zip(marks) {
+            self.take_chunk(base, marks);
+        }
+    }
+}
+
+impl<'i> Walk<'i> {
+    /// At the beginning of a block.
+    fn new(index: &'i mut Index, block: &'i [u8], separator: u8) -> Self {
+        Self {
+            index,
+            block,
+            separator,
+            start: 0,
+            field: 0,
+            first_field: 0,
+            quoted: false,
+            quote: None,
+            line: 0,
+            record_line: 0,
+            passed: 0,
+        }
+    }
+
+    /// Follows the marks of a chunk.
+    fn take_chunk(&mut self, base: usize, marks: &Marks) {
         let mut found = marks.separators | marks.quotes | marks.line_ends();
         while found != 0 {
             let at = base + found.trailing_zeros() as usize;
@@ -81,25 +107,6 @@ impl Take for Walk<'_> {
                 }
                 _ => self.end_record(at, at + 1, false),
             }
-        }
-    }
-}
-
-impl<'i> Walk<'i> {
-    /// At the beginning of a block.
-    fn new(index: &'i mut Index, block: &'i [u8], separator: u8) -> Self {
-        Self {
-            index,
-            block,
-            separator,
-            start: 0,
-            field: 0,
-            first_field: 0,
-            quoted: false,
-            quote: None,
-            line: 0,
-            record_line: 0,
-            passed: 0,
         }
     }
 
