@@ -132,7 +132,9 @@ impl<'a> Batch<'a> {
         let (scratch, text): (&'a Scratch, &'a str) = (scratch, text);
         let columns = &scratch.columns;
         let mut long = RowVec::new_in(&scratch.arena);
-        for row in (0..columns.rows.len()).filter(|row| columns.is_slow[*row]) {
+        // Most batches have no such row.
+        let slow = if columns.usual.len() < columns.rows.len() { columns.rows.len() } else { 0 };
+        for row in (0..slow).filter(|row| columns.is_slow[*row]) {
             let cells = columns.sources.iter().map(|column| column[row].of(text));
             let known = Known { columns, text, row };
             long.push((
@@ -193,7 +195,12 @@ impl Columns {
         self.run_cuts(plan, text, arena);
         let Self { is_slow, usual, .. } = self;
         usual.clear();
-        usual.extend((0..).zip(&*is_slow).filter(|(_, is_slow)| !**is_slow).map(|(row, _)| row));
+        if is_slow.contains(&true) {
+            usual
+                .extend((0..).zip(&*is_slow).filter(|(_, is_slow)| !**is_slow).map(|(row, _)| row));
+        } else {
+            usual.extend(0..is_slow.len() as u32);
+        }
         self.find_absent(plan, text);
     }
 

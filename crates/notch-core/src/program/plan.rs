@@ -128,10 +128,11 @@ impl Plan {
     /// met. `false` also where that cannot be told from the cells.
     pub(crate) fn is_usual<'c>(&self, cell: &impl Fn(usize) -> Option<&'c str>) -> bool {
         let is_filled = |source: usize| cell(source).is_some_and(|text| !is_blank(text));
-        let column_is = |column: &CompiledColumn| match is_filled(column.source) {
-            true => column.checks.iter().all(|check| check.is_met_by(cell(column.source), cell)),
-            false => !column.required,
-        };
+        let column_is =
+            |column: &CompiledColumn| match cell(column.source).filter(|text| !is_blank(text)) {
+                Some(text) => column.checks.iter().all(|check| check.is_met_by(Some(text), cell)),
+                None => !column.required,
+            };
         let is_there =
             |source: &CompiledSource| matches!(source, CompiledSource::Column(n) if is_filled(*n));
         self.only_rows.is_none()

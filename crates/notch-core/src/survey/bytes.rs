@@ -12,6 +12,9 @@ pub(super) const AT: u32 = 1 << 21;
 pub(super) const LETTER: u32 = 1 << 22;
 pub(super) const RETURN: u32 = 1 << 23;
 
+/// Letters that are mistaken for digits.
+pub(super) const LOOK_LIKE_DIGITS: [u8; 4] = *b"OoIl";
+
 /// What each byte is.
 pub(super) const BYTES: [u32; 256] = {
     let mut bytes = [0; 256];
@@ -20,7 +23,6 @@ pub(super) const BYTES: [u32; 256] = {
         let byte = n as u8;
         let mut is = match byte {
             b'0'..=b'9' => DIGIT,
-            b'O' | b'o' | b'I' | b'l' => LIKE_DIGIT | LETTER,
             b'A'..=b'Z' | b'a'..=b'z' => LETTER,
             b'\r' => SPACE | CONTROL | RETURN,
             b'\t'..=b'\r' => SPACE | CONTROL,
@@ -36,6 +38,13 @@ pub(super) const BYTES: [u32; 256] = {
                 is |= 1 << divider;
             }
             divider += 1;
+        }
+        let mut like = 0;
+        while like < LOOK_LIKE_DIGITS.len() {
+            if LOOK_LIKE_DIGITS[like] == byte {
+                is |= LIKE_DIGIT;
+            }
+            like += 1;
         }
         bytes[n] = is;
         n += 1;

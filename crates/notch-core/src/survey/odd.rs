@@ -2,7 +2,7 @@
 
 use std::collections::{BTreeMap, HashMap, HashSet};
 
-use super::bytes::{BEYOND, BYTES, CONTROL, LIKE_DIGIT, is_in_a_word};
+use super::bytes::{BEYOND, BYTES, CONTROL, LOOK_LIKE_DIGITS, is_in_a_word};
 use super::runs::runs_of;
 use super::{ColumnSurvey, DIVIDERS, LONGEST, PartSurvey, Position};
 use crate::first_row::FirstRow;
@@ -266,11 +266,11 @@ impl Oddities {
     /// Whether a text has a letter that looks like a digit where nearly all have a digit: at that
     /// position, or in that section, which would then be written as in nearly all others.
     pub fn has_like_digits(&self, text: &str) -> bool {
-        let is_like = |byte: u8| BYTES[usize::from(byte)] & LIKE_DIGIT != 0;
-        if !self.has_digits || !text.bytes().any(is_like) {
+        let bytes = text.as_bytes();
+        if !self.has_digits || !masks::has_any_of(bytes, LOOK_LIKE_DIGITS) {
             return false;
         }
-        let bytes = text.as_bytes();
+        let is_like = |byte: u8| LOOK_LIKE_DIGITS.contains(&byte);
         let places: Vec<usize> = (0..bytes.len())
             .filter(|place| is_like(bytes[*place]) && !is_in_a_word(bytes, *place))
             .collect();

@@ -4,7 +4,7 @@ use memchr::memmem::Finder;
 use regex::Regex;
 
 use super::characters::{self, is_notch};
-use super::masks::count_equal;
+use super::masks::count_in_plain;
 use super::{Kind, Span, is_word};
 
 /// What is looked for.
@@ -195,16 +195,15 @@ impl What {
 
     /// How many occurrences there are.
     pub(crate) fn count(&self, text: &str) -> usize {
-        match self {
+        let told = match self {
             // In a plain text each byte is a character.
-            What::Text(finder) if finder.needle().len() == 1 && characters::is_plain(text) => {
-                match finder.needle()[0] {
-                    0 => text.bytes().filter(|byte| *byte == 0).count(),
-                    byte => count_equal(text.as_bytes(), byte),
-                }
-            }
-            _ => self.all(text).count(),
-        }
+            What::Text(finder) => match finder.needle() {
+                [byte] => count_in_plain(text.as_bytes(), *byte),
+                _ => None,
+            },
+            _ => None,
+        };
+        told.unwrap_or_else(|| self.all(text).count())
     }
 }
 

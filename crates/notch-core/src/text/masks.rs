@@ -22,6 +22,10 @@ pub(crate) fn wide(text: &[u8], at: usize) -> Wide {
 #[inline(never)]
 fn last(text: &[u8], at: usize) -> u128 {
     let rest = text.get(at..).unwrap_or_default();
+    // Of a longer text its last bytes, moved down: most tails are those of one.
+    if let (Some(end), false) = (text.last_chunk::<WIDE>(), rest.is_empty()) {
+        return u128::from_le_bytes(*end) >> (8 * (WIDE - rest.len()));
+    }
     // Two halves that may overlap, put together: quicker than a copy of any length.
     match (rest.first_chunk(), rest.last_chunk()) {
         (Some(first), Some(last)) => {
@@ -99,6 +103,24 @@ pub(crate) fn each_equal(text: &[u8], byte: u8, mut tell: impl FnMut(usize)) {
     }
 }
 
+/// How often a byte stands in a text of which each byte is a character of its own, as
+/// [`each_its_own`] has it; `None` where one is not.
+#[inline]
+pub(crate) fn count_in_plain(text: &[u8], byte: u8) -> Option<usize> {
+    if text.len() > 64 {
+        let count = || text.iter().filter(|one| **one == byte).count();
+        return each_its_own(text, 0, text.len()).then(count);
+    }
+    let (mut found, mut odd) = (0, 0);
+    for at in (0..text.len()).step_by(WIDE) {
+        let bytes = wide(text, at);
+        found |= equal(&bytes, byte) << at;
+        odd |= beyond_ascii(&bytes) | equal(&bytes, b'\r');
+    }
+    // Zeros are read behind the text.
+    (odd == 0).then(|| (found & lowest(text.len())).count_ones() as usize)
+}
+
 /// How often a byte other than zero stands in a text.
 #[inline]
 pub(crate) fn count_equal(text: &[u8], byte: u8) -> usize {
@@ -117,6 +139,16 @@ pub(crate) fn count_equal(text: &[u8], byte: u8) -> usize {
         counts.to_array().iter().map(|count| usize::from(*count)).sum()
     };
     text.chunks(usize::from(u8::MAX) * WIDE).map(count_in).sum()
+}
+
+/// Whether one of some bytes other than zero stands in a text.
+#[inline]
+pub(crate) fn has_any_of<const N: usize>(text: &[u8], bytes: [u8; N]) -> bool {
+    (0..text.len()).step_by(WIDE).any(|at| {
+        let wide = u8x16::new(wide(text, at));
+        let equal = |byte: u8| wide.simd_eq(u8x16::splat(byte));
+        bytes.into_iter().fold(u8x16::splat(0), |found, byte| found | equal(byte)).any()
+    })
 }
 
 /// How many words a text has, divided by blanks, and whether two blanks stand together in it.
@@ -222,7 +254,9 @@ mod tests {
             let from = from.min(bytes.len());
             let to = (from + length).min(bytes.len());
             let chunk = wide(&bytes, from);
-            prop_assert_eq!(&chunk[..WIDE.min(bytes.len() - from)], &bytes[from..bytes.len().min(from + WIDE)]);
+            let there = WIDE.min(bytes.len() - from);
+            prop_assert_eq!(&chunk[..there], &bytes[from..from + there]);
+            prop_assert_eq!(&chunk[there..], &[0; WIDE][there..]);
             prop_assert_eq!(equal(&chunk, b'-'), plain(&chunk, |byte| byte == b'-'));
             prop_assert_eq!(letters(&chunk), plain(&chunk, |byte| byte.is_ascii_alphabetic()));
             prop_assert_eq!(digits(&chunk), plain(&chunk, |byte| byte.is_ascii_digit()));
@@ -240,6 +274,13 @@ mod tests {
             let mut places = Vec::new();
             each_equal(&bytes[from..to], b'-', |at| places.push(at));
             prop_assert_eq!(count_equal(&bytes[from..to], b'-'), places.len());
+            let found = bytes[from..to].iter().any(|byte| b"-7".contains(byte));
+            prop_assert_eq!(has_any_of(&bytes[from..to], *b"-7"), found);
+            for byte in [b'-', 0] {
+                let count = bytes[from..to].iter().filter(|one| **one == byte).count();
+                let told = each_its_own(&bytes, from, to).then_some(count);
+                prop_assert_eq!(count_in_plain(&bytes[from..to], byte), told);
+            }
             prop_assert!(places.iter().copied().eq(memchr::memchr_iter(b'-', &bytes[from..to])));
             let text: String = bytes[from..to].iter().map(|byte| if byte % 3 == 0 { ' ' } else { 'x' }).collect();
             prop_assert_eq!(words(text.as_bytes()), (text.split_ascii_whitespace().count(), text.contains("  ")), "{:?}", text);

@@ -100,10 +100,20 @@ pub fn write_cell(text: &str, separator: u8, into: &mut Vec<u8>) {
 
 /// The same for the bytes of a cell.
 pub(crate) fn write_cell_bytes(bytes: &[u8], separator: u8, into: &mut Vec<u8>) {
-    if !has_special(bytes, separator) {
-        into.extend_from_slice(bytes);
-        return;
+    let from = into.len();
+    into.extend_from_slice(bytes);
+    // A short cell is looked at where it stands now, together with what stands before it.
+    let is_special = match into.last_chunk::<16>() {
+        Some(end) if bytes.len() <= 16 => special(end, separator) >> (16 - bytes.len()) != 0,
+        _ => has_special(bytes, separator),
+    };
+    if is_special {
+        into.truncate(from);
+        write_in_quotes(bytes, into);
     }
+}
+
+fn write_in_quotes(bytes: &[u8], into: &mut Vec<u8>) {
     into.push(b'"');
     for piece in bytes.split_inclusive(|byte| *byte == b'"') {
         into.extend_from_slice(piece);
@@ -112,4 +122,28 @@ pub(crate) fn write_cell_bytes(bytes: &[u8], separator: u8, into: &mut Vec<u8>) 
         }
     }
     into.push(b'"');
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    proptest! {
+        /// Whatever stands before it, a cell is written as the plain way writes it.
+        #[test]
+        fn cells_are_quoted_where_they_need_it(
+            before in "[ab,\"\n]{0,20}", cell in "[ab;\"\n\r]{0,4}|[a-zé]{0,20}[a-z;\n]{0,20}",
+        ) {
+            let mut written = before.clone().into_bytes();
+            write_cell(&cell, b';', &mut written);
+            let wanted = if cell.contains([';', '"', '\n', '\r']) {
+                format!("{before}\"{}\"", cell.replace('"', "\"\""))
+            } else {
+                format!("{before}{cell}")
+            };
+            prop_assert_eq!(written, wanted.into_bytes());
+        }
+    }
 }
