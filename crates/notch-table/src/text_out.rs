@@ -117,20 +117,37 @@ impl Room<'_> {
         }
     }
 
-    /// Adds that many of the bytes; others may follow. There must be room for as many, and for
-    /// [`TextOut::WIDE`] bytes at least: short ones are added in one copy.
+    /// How much room [`Room::push_between`] asks for, in bytes.
+    pub(crate) const BETWEEN: usize = 2 * TextOut::WIDE + 1;
+
+    /// Adds a text that is that many of the bytes, others may follow, with another text
+    /// before it and a byte behind it; returns whether that could be done in two copies, else
+    /// nothing is added.
     #[inline(always)]
-    pub(crate) fn push_open(&mut self, open: &[u8], length: usize) {
-        let room = &mut self.bytes[self.at..];
-        match (room.first_chunk_mut::<{ TextOut::WIDE }>(), open.first_chunk::<{ TextOut::WIDE }>())
-        {
-            (Some(room), Some(wide)) if length <= TextOut::WIDE => *room = *wide,
-            _ => room[..length].copy_from_slice(&open[..length]),
+    pub(crate) fn push_between(
+        &mut self,
+        (before, before_length): (&[u8; TextOut::WIDE], usize),
+        (open, length): (&[u8], usize),
+        behind: u8,
+    ) -> bool {
+        let room = self
+            .bytes
+            .get_mut(self.at..)
+            .and_then(|rest| rest.first_chunk_mut::<{ Room::BETWEEN }>());
+        let (Some(room), Some(wide)) = (room, open.first_chunk::<{ TextOut::WIDE }>()) else {
+            return false;
+        };
+        if before_length > TextOut::WIDE || length > TextOut::WIDE {
+            return false;
         }
-        self.at += length;
+        room[..TextOut::WIDE].copy_from_slice(before);
+        room[before_length..before_length + TextOut::WIDE].copy_from_slice(wide);
+        room[before_length + length] = behind;
+        self.at += before_length + length + 1;
+        true
     }
 
-    /// Adds what ends a cell or a line.
+    /// Adds what begins or ends a line.
     #[inline(always)]
     pub(crate) fn push_end(&mut self, line_end: &[u8]) {
         // The commonest by far, without asking how long it is.

@@ -7,10 +7,9 @@ use std::sync::Arc;
 
 use keen_notch_core::OutputType;
 
-use super::OutputColumns;
+use super::{OutputColumns, RowText};
 use crate::error::TableError;
 use crate::output::Finished;
-use crate::text_out::TextOut;
 
 /// What the cells of a column hold, in formats that tell.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
@@ -122,7 +121,7 @@ pub(crate) trait CellWriter: Send {
 
     /// How its rows become text, when that is all there is to them: they may then be made into text
     /// elsewhere and passed on as [`CellWriter::text`]. Asked after [`CellWriter::begin`].
-    fn row_text(&self) -> Option<Arc<dyn RowText>> {
+    fn row_text(&self) -> Option<Arc<RowText>> {
         None
     }
 
@@ -147,47 +146,4 @@ pub(crate) trait CellWriter: Send {
 
     /// Makes it whole.
     fn finish(self: Box<Self>) -> Result<Finished, TableError>;
-}
-
-/// How rows of cells become text, each by itself and cell by cell.
-pub(crate) trait RowText: Send + Sync + std::fmt::Debug {
-    /// Begins a row.
-    fn begin(&self, into: &mut TextOut);
-
-    /// Whether cells of these bytes are written as they stand, wherever they are divided.
-    fn is_verbatim(&self, bytes: &[u8]) -> bool;
-
-    /// Adds the cell of a column, by its place.
-    fn cell(&self, column: usize, cell: OpenCell<'_>, into: &mut TextOut);
-
-    /// Ends a row.
-    fn end(&self, into: &mut TextOut);
-
-    /// Adds a row of these cells.
-    fn row(&self, cells: &mut dyn Iterator<Item = OutCell<'_>>, into: &mut TextOut) {
-        self.begin(into);
-        for (column, cell) in cells.enumerate() {
-            let cell = cell.unwrap_or_default();
-            self.cell(column, OpenCell::of(cell.as_bytes()), into);
-        }
-        self.end(into);
-    }
-}
-
-/// A cell, blank where it has no bytes.
-#[derive(Debug, Clone, Copy)]
-pub(crate) struct OpenCell<'c> {
-    /// Its text, with what stands after it in memory, which is read with it.
-    pub open: &'c [u8],
-    /// How many bytes of that are its text.
-    pub length: usize,
-    /// It is known that [`RowText::is_verbatim`] is true of it.
-    pub is_verbatim: bool,
-}
-
-impl<'c> OpenCell<'c> {
-    /// A cell of these bytes, of which nothing is known.
-    pub(crate) fn of(bytes: &'c [u8]) -> Self {
-        Self { open: bytes, length: bytes.len(), is_verbatim: false }
-    }
 }

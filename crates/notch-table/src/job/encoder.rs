@@ -116,7 +116,7 @@ impl Taker for ToEncoded<'_, '_> {
             return Ok(());
         }
         if let Some(text) = self.row_format.text() {
-            text.row(&mut columns.iter().map(|column| row.out_cell(*column)), &mut into.rows);
+            text.row(columns.iter().map(|column| row.out_cell(*column)), &mut into.rows);
             return Ok(());
         }
         into.line.clear();
@@ -207,7 +207,7 @@ fn gather(
 /// Adds the texts of rows in which nothing is unusual: their places in the batch, and those of
 /// their records in the block. What steps have made is written as it stands from `made_from` on.
 fn push_texts(
-    text: &dyn RowText,
+    text: &RowText,
     columns: &[OutColumn],
     (batch, made_from): (&BatchResult<'_>, usize),
     (rows, places): (Range<usize>, &[u32]),
@@ -223,40 +223,52 @@ fn push_texts(
             is_verbatim: to <= verbatim_to,
         }
     };
+    let bare_field = |place: usize, column: usize, bare_to: u32| {
+        let field = has_records.then(|| index.field(place, column));
+        field.filter(|(_, to)| *to <= bare_to)
+    };
     for (at, place) in rows.zip(places) {
         let place = *place as usize;
         // Asked once of the record up to its first quote, not of each cell.
         let (bare_to, verbatim_to) = if has_records {
             let bare = index.bare(place);
-            let is_verbatim = text.is_verbatim(&block.as_bytes()[bare.clone()]);
+            let is_verbatim = (text.is_verbatim)(&block.as_bytes()[bare.clone()]);
             (bare.end as u32, if is_verbatim { bare.end } else { 0 })
         } else {
             (0, 0)
         };
-        text.begin(into);
-        for (n, column) in columns.iter().enumerate() {
-            let column = match column {
+        let mut room = into.room(text.short_row());
+        room.push_end(text.begin);
+        for (field, column) in text.fields.iter().zip(columns) {
+            let text_of_quotes;
+            let cell = match column {
                 OutColumn::New(output) => {
                     let NewCell { open, length, from } = batch.cell(at, *output);
                     let is_verbatim = from + length <= verbatim_to || from >= made_from;
-                    text.cell(n, OpenCell { open, length, is_verbatim }, into);
-                    continue;
+                    OpenCell { open, length, is_verbatim }
                 }
-                OutColumn::Source(column) => *column,
+                OutColumn::Source(column) => match bare_field(place, *column, bare_to) {
+                    Some(field) => open(field, verbatim_to),
+                    None => match old_cell(index, place, *column, block) {
+                        OldCell::Place(cell) => open(cell, 0),
+                        OldCell::Text(text) => {
+                            text_of_quotes = text;
+                            OpenCell::of(text_of_quotes.as_bytes())
+                        }
+                    },
+                },
             };
-            if has_records {
-                let field = index.field(place, column);
-                if field.1 <= bare_to {
-                    text.cell(n, open(field, verbatim_to), into);
-                    continue;
-                }
-            }
-            match old_cell(index, place, column, block) {
-                OldCell::Place(cell) => text.cell(n, open(cell, 0), into),
-                OldCell::Text(cell) => text.cell(n, OpenCell::of(cell.as_bytes()), into),
+            if !text.short_cell(field, cell, &mut room) {
+                let written = room.at;
+                into.end(written);
+                text.cell(field, cell, into);
+                // The cells that follow need their room still.
+                room = into.room(text.short_row());
             }
         }
-        text.end(into);
+        room.push_end(text.end);
+        let written = room.at;
+        into.end(written);
     }
 }
 

@@ -18,7 +18,7 @@ pub struct RowFormat {
     /// Cells are written for a file of cells rather than for a person, see [`RowFormat::cells`].
     cells: Option<WhichCells>,
     /// Rows become text otherwise than with separators, see [`RowFormat::texts`].
-    text: Option<Arc<dyn RowText>>,
+    text: Option<Arc<RowText>>,
     separator: u8,
     /// Fields can be copied as they stand.
     same_separator: bool,
@@ -46,7 +46,7 @@ impl RowFormat {
 
     /// For files whose rows are texts made of cells, passed on as
     /// [`RowSink::text`](super::RowSink::text).
-    pub(crate) fn texts(text: Arc<dyn RowText>) -> Self {
+    pub(crate) fn texts(text: Arc<RowText>) -> Self {
         Self { text: Some(text), ..Self::default() }
     }
 
@@ -121,7 +121,7 @@ impl RowFormat {
 
     /// How rows become texts otherwise than with separators.
     #[inline]
-    pub(crate) fn text(&self) -> Option<&dyn RowText> {
+    pub(crate) fn text(&self) -> Option<&RowText> {
         self.text.as_deref()
     }
 
@@ -160,7 +160,7 @@ impl RowFormat {
     pub(crate) fn verbatim_from(&self, batch: &BatchResult<'_>) -> usize {
         let made = batch.made().as_bytes();
         let is_verbatim = match &self.text {
-            Some(text) => text.is_verbatim(made),
+            Some(text) => (text.is_verbatim)(made),
             None => self.is_whole() && !has_special(made, self.separator),
         };
         if is_verbatim { batch.made_from() } else { usize::MAX }
@@ -195,8 +195,9 @@ impl RowFormat {
         room.push_record(record.open, record.length);
         for cell in cells {
             // A piece that lies before all quotes of its record holds nothing that asks for them.
-            let is_bare = cell.from + cell.length <= record.bare_to
-                || cell.from >= verbatim_from
+            // Both are asked, without a branch that is hard to foresee.
+            let is_bare = (cell.from + cell.length <= record.bare_to)
+                | (cell.from >= verbatim_from)
                 || !asks_for_quotes(cell.open, cell.length, self.separator);
             if !(is_bare && room.push_short(self.separator, cell.open, cell.length)) {
                 let written = room.at;
