@@ -28,12 +28,14 @@ pub(super) struct ClassRuns {
 
 enum Step {
     /// That many bytes of the run whose bit this is.
-    RowContext {
+    Run {
         bit: u64,
         least: usize,
         most: usize,
         choice: Choice,
     },
+    /// One byte of the run whose bit this is.
+    One(u64),
     /// One of these texts, the first that leads on; the bit is that of their first bytes.
     Either {
         bit: u64,
@@ -65,7 +67,7 @@ impl Step {
     /// The bit of the bytes it begins with, if it takes any.
     fn bit(&self) -> u64 {
         match self {
-            Step::RowContext { bit, .. } | Step::Either { bit, .. } => *bit,
+            Step::Run { bit, .. } | Step::Either { bit, .. } | Step::One(bit) => *bit,
             Step::Maybe(_) | Step::Open(_) | Step::Close(_) | Step::End | Step::Edge => 0,
         }
     }
@@ -102,16 +104,16 @@ impl ClassRuns {
         runs.add(expression)?;
         runs.first = runs.beginning(0)?;
         let mut begin = runs.steps.iter().filter(|step| !matches!(step, Step::Open(_)));
-        if let Some(Step::RowContext { bit, most: usize::MAX, .. }) = begin.next() {
+        if let Some(Step::Run { bit, most: usize::MAX, .. }) = begin.next() {
             runs.endless = *bit;
         }
         for n in 0..runs.steps.len() {
-            let Step::RowContext { bit, least, most, .. } = runs.steps[n] else { continue };
+            let Step::Run { bit, least, most, .. } = runs.steps[n] else { continue };
             let beginning = runs.beginning(n + 1);
             let next = beginning.unwrap_or_else(|| runs.bits(n + 1));
             let goes_on = runs.within.iter().any(|within| within & bit != 0 && within & next != 0);
             let is_open = goes_on || runs.steps[n..].iter().any(|step| matches!(step, Step::Edge));
-            if let Step::RowContext { choice, .. } = &mut runs.steps[n] {
+            if let Step::Run { choice, .. } = &mut runs.steps[n] {
                 *choice = match *choice {
                     _ if least == most => Choice::All,
                     Choice::Fewest(_) => Choice::Fewest(beginning),
@@ -185,7 +187,10 @@ impl ClassRuns {
     ) -> Option<()> {
         let bit = self.bit(ranges)?;
         let choice = if as_many { Choice::Most(None) } else { Choice::Fewest(None) };
-        self.steps.push(Step::RowContext { bit, least, most, choice });
+        self.steps.push(match (least, most) {
+            (1, 1) => Step::One(bit),
+            _ => Step::Run { bit, least, most, choice },
+        });
         Some(())
     }
 
@@ -220,7 +225,7 @@ impl ClassRuns {
                 n = *behind;
             }
             bits |= step.bit();
-            if matches!(step, Step::RowContext { least: 1.., .. } | Step::Either { .. }) {
+            if matches!(step, Step::Run { least: 1.., .. } | Step::One(_) | Step::Either { .. }) {
                 return Some(bits);
             }
         }
@@ -285,6 +290,12 @@ impl ClassRuns {
         while let Some(step) = self.steps.get(n) {
             n += 1;
             match *step {
+                Step::One(bit) => {
+                    if !is_in(at, bit) {
+                        return None;
+                    }
+                    at += 1;
+                }
                 Step::Either { ref texts, .. } => {
                     for way in texts.iter().filter(|way| text[at..].starts_with(way)) {
                         let end = self.follow(n, at + way.len(), search);
@@ -301,13 +312,13 @@ impl ClassRuns {
                     }
                     n = behind;
                 }
-                Step::RowContext { bit, least, most, choice } => {
-                    let rest = &text[at..];
-                    let rest = &rest[..rest.len().min(most)];
-                    let taken = rest
-                        .iter()
-                        .position(|byte| self.within[usize::from(*byte)] & bit == 0)
-                        .unwrap_or(rest.len());
+                Step::Run { bit, least, most, choice } => {
+                    let behind = text.len().min(at.saturating_add(most));
+                    let mut end = at;
+                    while end < behind && self.within[usize::from(text[end])] & bit != 0 {
+                        end += 1;
+                    }
+                    let taken = end - at;
                     if taken < least {
                         return None;
                     }
@@ -386,7 +397,7 @@ mod tests {
             parts in prop::collection::vec((prop::sample::select(CHARACTERS), prop::sample::select(TIMES)), 1..5),
             (group, from) in (0_u32..2, 0_usize..4),
             (start, end) in (any::<bool>(), any::<bool>()),
-            text in "[ab1.-]{0,9}",
+            text in "[ab1.-]{0,9}|[ab]{0,9}[1.-]{0,9}[ab1-]{0,60}",
         ) {
             let from = from.min(parts.len() - 1);
             let mut pattern = if start { "^".to_owned() } else { String::new() };
