@@ -51,9 +51,8 @@ impl RowText {
         self.fields.len() * Room::BETWEEN + self.begin.len() + self.end.len()
     }
 
-    /// Adds the cell of a column where it is a short text; returns whether it is. Where all rows
-    /// pass this is compiled into their loop, with the room in registers: calls took more than half
-    /// of 130 instructions a cell.
+    /// Adds the cell of a column where it is a short text; returns whether it is. It is compiled
+    /// into the loop over all rows: that takes 27 instructions a cell less than a call.
     #[inline(always)]
     pub(crate) fn short_cell(
         &self,
