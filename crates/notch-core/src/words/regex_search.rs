@@ -55,9 +55,8 @@ impl OwnRegex {
     pub(crate) fn find(&self, places: &mut [CellSpan], text: &str, reasons: usize, group: usize) {
         self.with_own(|own| {
             narrow_with(places, text, std::iter::repeat(()), |_, from, to, ()| {
-                match own.find(text, from..to, group) {
-                    Found::At(start, end) if start < end => CellSpan::at(from + start, from + end),
-                    Found::At(..) => CellSpan::NONE,
+                match own.find(&text[from..to], group) {
+                    Found::At(start, end) => CellSpan::new(from + start, from + end),
                     Found::NoMatch => CellSpan::absent(reasons),
                     Found::NoGroup => CellSpan::NONE,
                 }
@@ -70,7 +69,7 @@ impl OwnRegex {
     pub(crate) fn each_match(&self, text: &str, take: &mut dyn FnMut(Span) -> bool) -> bool {
         self.with_own(|own| {
             let mut at = 0;
-            while let Found::At(start, end) = own.find(text, at..text.len(), 0) {
+            while let Found::At(start, end) = own.find(&text[at..], 0) {
                 if !take(at + start..at + end) {
                     return false;
                 }
@@ -108,17 +107,13 @@ pub(crate) fn is_free(regex: &Regex) -> bool {
 }
 
 impl Own {
-    /// Looks for the group of the first match in a span of a text, as if that were all of it;
-    /// returns where it lies in the span.
-    fn find(&mut self, text: &str, span: Span, group: usize) -> Found {
-        let (bytes, Span { start, end }) = (text.as_bytes(), span);
-        if let Some(quick) = self.quick.as_ref().filter(|_| bytes[start..end].is_ascii())
-            && let Some(found) =
-                quick.search(self.cache.as_mut(), &bytes[start..end], &mut self.slots, group)
+    /// Looks for the group of the first match.
+    fn find(&mut self, text: &str, group: usize) -> Found {
+        if let Some(quick) = self.quick.as_ref().filter(|_| text.is_ascii())
+            && let Some(found) = quick.search(self.cache.as_mut(), text, &mut self.slots, group)
         {
             return found;
         }
-        let text = &text[start..end];
         if group == 0 {
             let found = self.regex.find(text);
             return Found::of(found.is_some(), || found.map(|found| (found.start(), found.end())));
@@ -192,25 +187,25 @@ impl Quick {
     fn search(
         &self,
         cache: Option<&mut onepass::Cache>,
-        text: &[u8],
+        text: &str,
         slots: &mut [Option<NonMaxUsize>],
         group: usize,
     ) -> Option<Found> {
-        if self.part.as_ref().is_some_and(|part| part.find(text).is_none()) {
+        if self.part.as_ref().is_some_and(|part| part.find(text.as_bytes()).is_none()) {
             return Some(Found::NoMatch);
         }
         let (dfa, first, cache) = match (&self.way, cache) {
             (Way::ClassRuns(runs), _) => {
-                let found = runs.search(text, group as u32)?;
+                let found = runs.search(text.as_bytes(), group as u32)?;
                 return Some(found.map_or(Found::NoMatch, |(from, to)| Found::At(from, to)));
             }
             (Way::OnePass(dfa, first), Some(cache)) => (dfa, first, cache),
             (Way::OnePass(..), None) => return None,
         };
         let mut starts = text
-            .iter()
+            .bytes()
             .enumerate()
-            .filter(|(_, byte)| first[usize::from(**byte)])
+            .filter(|(_, byte)| first[usize::from(*byte)])
             .map(|(at, _)| at);
         for start in starts.by_ref().take(TRIES) {
             let input = Input::new(text).span(start..text.len()).anchored(Anchored::Yes);
