@@ -39,18 +39,13 @@ impl TextOut {
         self.length += bytes.len();
     }
 
-    /// Room for that many bytes more, to write into; what was written is to be told to
-    /// [`TextOut::end`].
+    /// Room for that many bytes more, to write into; what was written counts when the room is closed
+    /// ([`Room::close`]).
     #[inline(always)]
     pub(crate) fn room(&mut self, bytes: usize) -> Room<'_> {
         self.reserve(bytes);
-        Room { bytes: &mut self.bytes[self.length..], at: 0 }
-    }
-
-    /// Is told that that many bytes were written into the room.
-    #[inline(always)]
-    pub(crate) fn end(&mut self, written: usize) {
-        self.length += written;
+        let Self { bytes, length } = self;
+        Room { bytes: &mut bytes[*length..], at: 0, length }
     }
 
     /// Most records are no longer than this, in bytes: a copy of fixed length is quicker than one
@@ -79,10 +74,18 @@ impl io::Write for TextOut {
 pub(crate) struct Room<'t> {
     bytes: &'t mut [u8],
     /// How much of it is written.
-    pub at: usize,
+    at: usize,
+    /// How long the text is without it.
+    length: &'t mut usize,
 }
 
 impl Room<'_> {
+    /// Adds what was written to the text.
+    #[inline(always)]
+    pub(crate) fn close(self) {
+        *self.length += self.at;
+    }
+
     /// Adds a record of that many of the bytes; others may follow. There must be room for
     /// [`TextOut::RECORD`] bytes more.
     #[inline(always)]

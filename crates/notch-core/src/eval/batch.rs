@@ -132,9 +132,9 @@ impl<'a> Batch<'a> {
         let (scratch, text): (&'a Scratch, &'a str) = (scratch, text);
         let columns = &scratch.columns;
         let mut long = RowVec::new_in(&scratch.arena);
-        // Most batches have no such row.
-        let slow = if columns.usual.len() < columns.rows.len() { columns.rows.len() } else { 0 };
-        for row in (0..slow).filter(|row| columns.is_slow[*row]) {
+        let (rows, slow) = (columns.rows.len(), columns.rows.len() - columns.usual.len());
+        // None is looked at where none is slow, as in most batches.
+        for row in (0..rows).filter(|row| columns.is_slow[*row]).take(slow) {
             let cells = columns.sources.iter().map(|column| column[row].of(text));
             let known = Known { columns, text, row };
             long.push((

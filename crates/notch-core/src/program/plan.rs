@@ -127,14 +127,12 @@ impl Plan {
     /// cuts make of them: all columns are as demanded, all checks of the row can be made and are
     /// met. `false` also where that cannot be told from the cells.
     pub(crate) fn is_usual<'c>(&self, cell: &impl Fn(usize) -> Option<&'c str>) -> bool {
-        let is_filled = |source: usize| cell(source).is_some_and(|text| !is_blank(text));
-        let column_is =
-            |column: &CompiledColumn| match cell(column.source).filter(|text| !is_blank(text)) {
-                Some(text) => column.checks.iter().all(|check| check.is_met_by(Some(text), cell)),
-                None => !column.required,
-            };
-        let is_there =
-            |source: &CompiledSource| matches!(source, CompiledSource::Column(n) if is_filled(*n));
+        let filled = |source: usize| cell(source).filter(|text| !is_blank(text));
+        let column_is = |column: &CompiledColumn| match filled(column.source) {
+            Some(text) => column.checks.iter().all(|check| check.is_met_by(Some(text), cell)),
+            None => !column.required,
+        };
+        let is_there = |source: &CompiledSource| matches!(source, CompiledSource::Column(n) if filled(*n).is_some());
         self.only_rows.is_none()
             && self.uniques.is_empty()
             && self.columns.iter().all(column_is)

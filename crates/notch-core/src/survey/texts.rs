@@ -58,7 +58,7 @@ impl Texts {
         }
     }
 
-    /// Counts a text, so often, first in that row; returns its place, or `None` where there is no
+    /// Counts a text that number of times, first in that row; returns its place, or `None` where there is no
     /// room for another one.
     fn count(&mut self, text: &str, hash: u64, (count, row): (u64, u64)) -> Option<usize> {
         if let Some(place) = self.places.find(hash, |place| *self.counted[*place].text == *text) {

@@ -4,12 +4,12 @@
 //! One of several texts may stand between them, and some may be left out. Where the characters of a
 //! run are none that what follows can begin with, nothing is ever to be tried twice from one place:
 //! the run takes as many characters as it can. Else other lengths are tried, as the expression
-//! prefers them, but only so often. Most expressions that take something out of a code are such.
+//! prefers them, up to a limit. Most expressions that take something out of a code are such.
 
 use regex_syntax::hir::{Class, Hir, HirKind, Look};
 
-/// So often it is tried in a text; then the expression as a whole goes on, whose time does not grow
-/// with the tries.
+/// From how many places a match is tried in a text; then the expression as a whole goes on, whose
+/// time does not grow with the tries.
 pub(super) const TRIES: usize = 16;
 
 /// An expression for texts of ASCII.

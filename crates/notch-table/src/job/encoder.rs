@@ -259,16 +259,14 @@ fn push_texts(
                 },
             };
             if !text.short_cell(field, cell, &mut room) {
-                let written = room.at;
-                into.end(written);
+                room.close();
                 text.cell(field, cell, into);
                 // The cells that follow need their room still.
                 room = into.room(text.short_row());
             }
         }
         room.push_end(text.end);
-        let written = room.at;
-        into.end(written);
+        room.close();
     }
 }
 

@@ -42,8 +42,8 @@ pub(super) const MOST_ARCHIVES: usize = 8;
 /// How many lines are looked at for a separator.
 pub(super) const LOOKED_AT: usize = 20;
 
-/// What is read from any place: the file itself where it lies as it is, else a copy of what has
-/// been unpacked or piped.
+/// A file that can be read from any place: the source itself where it is a plain file, else a copy
+/// of what was unpacked or piped.
 pub(super) fn whole_file(
     source: &Source,
     records: Records<Box<dyn Read + Send>>,

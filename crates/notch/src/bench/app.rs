@@ -25,7 +25,7 @@ use crate::cli::Bench;
 use crate::ends;
 use crate::show::{Problem, visible};
 
-/// The screen is drawn at most so often for what jobs report.
+/// The least time between two drawings of the screen for what jobs report.
 const BETWEEN: Duration = Duration::from_millis(100);
 /// The exit status of a terminal that is gone: that of a hang-up.
 const HUNG_UP: u8 = 129;

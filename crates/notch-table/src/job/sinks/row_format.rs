@@ -200,8 +200,7 @@ impl RowFormat {
                 | (cell.from >= verbatim_from)
                 || !asks_for_quotes(cell.open, cell.length, self.separator);
             if !(is_bare && room.push_short(self.separator, cell.open, cell.length)) {
-                let written = room.at;
-                into.end(written);
+                room.close();
                 memory.clear();
                 memory.push(self.separator);
                 write_cell_bytes(
@@ -215,8 +214,7 @@ impl RowFormat {
             }
         }
         room.push_end(record.line_end);
-        let written = room.at;
-        into.end(written);
+        room.close();
     }
 
     /// Writes columns after what stands there already.
