@@ -1,7 +1,7 @@
 //! PostgreSQL servers: what a query gives, copied out by the server as comma-separated text.
 
 use std::error::Error as _;
-use std::io::Read;
+use std::io::BufRead;
 use std::str::FromStr;
 use std::sync::Arc;
 use std::sync::mpsc::SyncSender;
@@ -80,18 +80,22 @@ pub(super) fn run(
     }
     let mut rows = client.copy_out(&copy).map_err(|cause| said(&cause))?;
     loop {
-        let from = text.len();
-        text.resize(from + PIECE, 0);
-        let read = rows.read(&mut text[from..]).map_err(|cause| {
+        // A row, as the server sends it.
+        let row = rows.fill_buf().map_err(|cause| {
             let error = cause.get_ref().and_then(|error| error.downcast_ref::<Error>());
             error.map_or_else(|| cause.to_string(), said)
         })?;
-        text.truncate(from + read);
+        let read = row.len();
         if read == 0 {
             break;
         }
-        if text.len() >= PIECE && sender.send(Message::Text(std::mem::take(&mut text))).is_err() {
-            return Ok(());
+        text.extend_from_slice(row);
+        rows.consume(read);
+        if text.len() >= PIECE {
+            let next = Vec::with_capacity(text.len());
+            if sender.send(Message::Text(std::mem::replace(&mut text, next))).is_err() {
+                return Ok(());
+            }
         }
     }
     let _ = sender.send(Message::Text(text));
