@@ -6,6 +6,7 @@
 
 mod arrow_target;
 mod dictionaries;
+mod extremes;
 mod parquet_in;
 mod parquet_out;
 mod read;

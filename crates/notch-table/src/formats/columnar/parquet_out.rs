@@ -5,15 +5,19 @@
 use std::ops::Range;
 use std::sync::{Arc, Mutex, PoisonError};
 
+use arrow_array::cast::AsArray;
 use arrow_array::{ArrayRef, RecordBatch};
-use arrow_schema::{Field, SchemaRef};
+use arrow_schema::{DataType, Field, SchemaRef};
 use parquet::arrow::ArrowWriter;
-use parquet::arrow::arrow_writer::{ArrowColumnWriter, ArrowRowGroupWriterFactory, compute_leaves};
+use parquet::arrow::arrow_writer::{
+    ArrowColumnChunk, ArrowColumnWriter, ArrowRowGroupWriterFactory, compute_leaves,
+};
 use parquet::basic::{Compression, ZstdLevel};
 use parquet::errors::Result;
 use parquet::file::properties::{EnabledStatistics, WriterProperties};
-use parquet::schema::types::SchemaDescriptor;
+use parquet::schema::types::{ColumnPath, SchemaDescriptor};
 
+use super::extremes::Extremes;
 use super::row_groups::{Column, RowGroup, RowGroups};
 use super::source_parquet::SourceParquet;
 use crate::output::NewFile;
@@ -34,13 +38,40 @@ pub(super) struct ParquetOut {
     described: SchemaDescriptor,
     factory: ArrowRowGroupWriterFactory,
     threads: usize,
-    /// The row group at hand: for each column a writer for each of its leaves.
-    columns: Vec<Vec<ArrowColumnWriter>>,
+    /// The columns of the row group at hand.
+    columns: Vec<OpenColumn>,
     /// How many rows it has.
     rows: usize,
     /// How many row groups there are before it.
     before: usize,
     stay: Option<Stay>,
+}
+
+/// A column of the row group at hand.
+struct OpenColumn {
+    /// A writer for each of its leaves.
+    leaves: Vec<ArrowColumnWriter>,
+    /// What its texts are, where it is one of texts; the library does not look then.
+    extremes: Option<Extremes>,
+}
+
+impl OpenColumn {
+    fn write(&mut self, field: &Field, array: &ArrayRef) -> Result<()> {
+        if let Some((extremes, texts)) = self.extremes.as_mut().zip(array.as_string_opt()) {
+            extremes.add(texts);
+        }
+        let leaves = compute_leaves(field, array)?;
+        leaves.iter().zip(&mut self.leaves).try_for_each(|(leaf, writer)| writer.write(leaf))
+    }
+
+    fn close(self) -> Result<Vec<ArrowColumnChunk>> {
+        let chunks = self.leaves.into_iter().map(ArrowColumnWriter::close);
+        let mut chunks = chunks.collect::<Result<Vec<_>>>()?;
+        if let Some((extremes, chunk)) = self.extremes.zip(chunks.first_mut()) {
+            extremes.write(&mut chunk.close_mut().metadata)?;
+        }
+        Ok(chunks)
+    }
 }
 
 /// Columns that stay as they were in the file they were read from.
@@ -61,11 +92,15 @@ impl Stay {
 
 impl ParquetOut {
     pub(super) fn new(file: NewFile, schema: &SchemaRef, threads: usize) -> Result<Self> {
-        let properties = WriterProperties::builder()
+        let mut properties = WriterProperties::builder()
             .set_statistics_enabled(EnabledStatistics::Chunk)
             .set_dictionary_page_size_limit(DICTIONARY)
             .set_compression(Compression::ZSTD(ZstdLevel::default()))
             .set_created_by(concat!("Keen Notch ", env!("CARGO_PKG_VERSION")).to_owned());
+        for column in schema.fields().iter().filter(|column| is_text(column)) {
+            let path = ColumnPath::from(column.name().as_str());
+            properties = properties.set_column_statistics_enabled(path, EnabledStatistics::None);
+        }
         let writer = ArrowWriter::try_new(file, Arc::clone(schema), Some(properties.build()))?;
         let (file, factory) = writer.into_serialized_writer()?;
         let described = file.schema_descr().clone();
@@ -154,22 +189,23 @@ impl ParquetOut {
                     .filter(|leaf| schema.get_column_root_idx(*leaf) == column)
                     .count()
             };
-            self.columns = (0..self.schema.fields().len())
-                .map(|column| writers.by_ref().take(leaves(column)).collect())
+            let fields = self.schema.fields().iter().enumerate();
+            self.columns = fields
+                .map(|(column, field)| OpenColumn {
+                    leaves: writers.by_ref().take(leaves(column)).collect(),
+                    extremes: is_text(field).then(Extremes::default),
+                })
                 .collect();
         }
         let given = self.schema.fields().iter().zip(columns).zip(&mut self.columns);
         let given = given
-            .filter_map(|((field, array), writers)| Some((&**field, array.as_ref()?, writers)))
+            .filter_map(|((field, array), column)| Some((&**field, array.as_ref()?, column)))
             .collect();
         let encoded = side_by_side(
             self.threads,
             given,
-            |(field, array, writers): (&Field, &ArrayRef, &mut Vec<ArrowColumnWriter>)| {
-                compute_leaves(field, array)?
-                    .iter()
-                    .zip(writers)
-                    .try_for_each(|(leaf, writer)| writer.write(leaf))
+            |(field, array, column): (&Field, &ArrayRef, &mut OpenColumn)| {
+                column.write(field, array)
             },
         );
         encoded.into_iter().collect()
@@ -192,19 +228,14 @@ impl ParquetOut {
         let source = |column: usize| {
             copied.and_then(|(stay, group)| Some((&stay.original, group, stay.sources[column]?)))
         };
-        let writers: Vec<(usize, Vec<ArrowColumnWriter>)> =
+        let columns: Vec<(usize, OpenColumn)> =
             std::mem::take(&mut self.columns).into_iter().enumerate().collect();
-        let columns =
-            side_by_side(self.threads, writers, |(column, writers)| match source(column) {
-                Some((original, group, column)) => {
-                    Ok(Column::Copied { original: Arc::clone(original), group, column })
-                }
-                None => writers
-                    .into_iter()
-                    .map(ArrowColumnWriter::close)
-                    .collect::<Result<_>>()
-                    .map(Column::Encoded),
-            });
+        let columns = side_by_side(self.threads, columns, |(column, open)| match source(column) {
+            Some((original, group, column)) => {
+                Ok(Column::Copied { original: Arc::clone(original), group, column })
+            }
+            None => open.close().map(Column::Encoded),
+        });
         self.file.push(RowGroup {
             rows: self.rows,
             columns: columns.into_iter().collect::<Result<_>>()?,
@@ -241,6 +272,11 @@ impl ParquetOut {
         self.close_group()?;
         self.file.finish()
     }
+}
+
+/// Whether a column has nothing but texts.
+fn is_text(column: &Field) -> bool {
+    column.data_type() == &DataType::Utf8
 }
 
 /// Does the same to several things, side by side; returns what comes of each, in their order.
