@@ -11,22 +11,57 @@ pub(super) struct Expected {
     keys: Vec<Key>,
 }
 
-/// A name as it is written before its value: in quotes, a colon behind.
+/// A name as it is written before its value.
 struct Key {
+    /// In quotes, a colon behind.
+    bare: Beginning,
+    /// The same with the comma in front that stands after the value before it.
+    after_comma: Option<Beginning>,
+}
+
+impl Key {
+    fn of((n, name): (usize, &str)) -> Self {
+        let bare = format!("\"{name}\":");
+        let after_comma = (n > 0).then(|| Beginning::new(&format!(",{bare}")));
+        Self { bare: Beginning::new(&bare), after_comma }
+    }
+
+    /// Where it ends that begins at a place, perhaps with blanks before the comma and the quote;
+    /// `None` where something else does.
+    #[inline(always)]
+    fn end(&self, bytes: &[u8], mut at: usize) -> Option<usize> {
+        if let Some(after_comma) = &self.after_comma {
+            // Most programs write no blanks.
+            if after_comma.begins(bytes.get(at..)?) {
+                return Some(at + after_comma.text.len());
+            }
+            at = past_blanks(bytes, at);
+            if bytes.get(at) != Some(&b',') {
+                return None;
+            }
+            at += 1;
+        }
+        at = past_blanks(bytes, at);
+        self.bare.begins(bytes.get(at..)?).then_some(at + self.bare.text.len())
+    }
+}
+
+/// What a text may begin with.
+struct Beginning {
     text: Vec<u8>,
     /// Its first sixteen bytes, and which of them it has.
     first: u128,
     has: u128,
 }
 
-impl Key {
-    fn of(name: &str) -> Self {
-        let text = format!("\"{name}\":").into_bytes();
+impl Beginning {
+    fn new(text: &str) -> Self {
         let [mut first, mut has] = [[0; 16]; 2];
-        for (at, byte) in text.iter().take(16).enumerate() {
-            (first[at], has[at]) = (*byte, 0xFF);
+        for (at, byte) in text.bytes().take(16).enumerate() {
+            (first[at], has[at]) = (byte, 0xFF);
         }
-        Self { text, first: u128::from_le_bytes(first), has: u128::from_le_bytes(has) }
+        let [first, has] = [first, has].map(u128::from_le_bytes);
+        Self { text: text.as_bytes().to_vec(), first, has }
     }
 
     /// Whether bytes begin with it. Sixteen are compared at once: a call for a few bytes takes
@@ -49,7 +84,7 @@ impl Expected {
         }
         Self {
             names: names.clone().map(str::to_owned).collect(),
-            keys: names.map(Key::of).collect(),
+            keys: names.enumerate().map(Key::of).collect(),
         }
     }
 
@@ -65,21 +100,12 @@ impl Expected {
     pub(super) fn read(&self, bytes: &[u8], mut each: impl FnMut(usize, &Value)) -> Option<usize> {
         let mut at = 1;
         for (n, key) in self.keys.iter().enumerate() {
-            if n > 0 {
-                if bytes.get(at) != Some(&b',') {
-                    return None;
-                }
-                at += 1;
-            }
-            at = past_blanks(bytes, at);
-            if !key.begins(bytes.get(at..)?) {
-                return None;
-            }
-            at = past_blanks(bytes, at + key.text.len());
-            let value = value(bytes, at)?;
+            at = key.end(bytes, at)?;
+            let value = value(bytes, past_blanks(bytes, at))?;
             each(n, &value);
-            at = past_blanks(bytes, value.end);
+            at = value.end;
         }
+        at = past_blanks(bytes, at);
         (at > 1 && at < LONGEST_RECORD && bytes.get(at) == Some(&b'}')).then_some(at + 1)
     }
 }
