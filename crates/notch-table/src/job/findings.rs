@@ -1,18 +1,16 @@
 //! The findings file: one line for each finding and note.
 
-use std::borrow::Cow;
 use std::path::Path;
 
 use keen_notch_core::Plan;
 
 use super::carving::Carving;
-use super::finding_cells::{finding_cells, finding_columns, unreadable_cells};
+use super::finding_lines::{FindingLine, finding_columns};
 use super::row::Row;
-use super::sinks::{cells_file, guard};
+use super::sinks::cells_file;
 use crate::cells::{CellColumn, CellWriter, cell};
 use crate::error::TableError;
 use crate::format::format_of;
-use crate::formats::csv::write_cell;
 use crate::input::line_map::{LineMap, Whereabouts};
 use crate::output::{Finished, NewFile, To};
 use crate::table::Table;
@@ -50,17 +48,15 @@ impl FindingsOut {
                 cells.begin(columns.collect(), None)?;
                 Target::Cells(cells)
             }
-            None => Target::Text {
-                file: NewFile::create(path)?,
-                separator: format.separator().unwrap_or(b','),
-            },
+            None => {
+                let separator = format.separator().unwrap_or(b',');
+                let mut file = NewFile::create(path)?;
+                let heads = columns.join(&*char::from(separator).to_string()) + "\n";
+                file.write(heads.as_bytes())?;
+                Target::Text { file, separator }
+            }
         };
-        let is_text = matches!(to, Target::Text { .. });
-        let mut file = Self { to, line: Vec::new(), guard_formulas: false };
-        if is_text {
-            file.write(0, columns.iter().map(|name| Cow::from(*name)))?;
-        }
-        Ok(file)
+        Ok(Self { to, line: Vec::new(), guard_formulas: false })
     }
 
     /// Lists what is odd about the cell of a column, as it was found without any cut.
@@ -74,10 +70,8 @@ impl FindingsOut {
         reason: &str,
         places: &Whereabouts,
     ) -> Result<(), TableError> {
-        let (line, file) = places.stood(line);
-        let (row, line) = (row.to_string(), line.to_string());
-        let cells = [&row, &line, column, "", ODD, reason, cell, ""].map(Cow::from);
-        self.write(0, cells.into_iter().chain(file.map(Cow::from)).chain(["".into()]))
+        let said = [column, ODD, reason, cell];
+        self.write(&FindingLine::of_place((row, line), said, places.0.as_deref()))
     }
 
     /// Lists a row that cannot be read.
@@ -90,19 +84,15 @@ impl FindingsOut {
         reason: &str,
         places: &Whereabouts,
     ) -> Result<(), TableError> {
-        self.write(row, unreadable_cells(row, line, reason, places.0.as_deref()))
+        self.write(&FindingLine::unreadable((row, line), reason, places.0.as_deref()))
     }
 
-    fn write<'c>(
-        &mut self,
-        row: u64,
-        cells: impl Iterator<Item = Cow<'c, str>>,
-    ) -> Result<(), TableError> {
+    fn write(&mut self, line: &FindingLine<'_>) -> Result<(), TableError> {
         match &mut self.to {
-            Target::Cells(file) => file.row(row, &mut cells.map(cell)),
+            Target::Cells(file) => file.row(line.row(), &mut line.cells().map(cell)),
             Target::Text { file, separator } => {
                 self.line.clear();
-                write_line(cells, *separator, self.guard_formulas, &mut self.line);
+                line.write(*separator, self.guard_formulas, &mut self.line);
                 file.write(&self.line)
             }
         }
@@ -142,9 +132,9 @@ impl<'p> FindingsFile<'p> {
 
     /// Lists what a row did.
     pub(super) fn row(&mut self, row: &Row<'_>) -> Result<(), TableError> {
-        row.findings.iter().try_for_each(|finding| {
-            self.out.write(row.number, finding_cells(self.plan, row, finding))
-        })
+        row.findings
+            .iter()
+            .try_for_each(|finding| self.out.write(&FindingLine::new(self.plan, row, finding)))
     }
 
     /// Lists a row that could not be read.
@@ -180,37 +170,17 @@ impl<'p> FindingsFile<'p> {
 
 /// Writes the findings of a row as lines of a findings file.
 pub(super) fn encode(plan: &Plan, row: &Row<'_>, separator: u8, into: &mut Vec<u8>) {
-    row.findings
-        .iter()
-        .for_each(|finding| write_line(finding_cells(plan, row, finding), separator, false, into));
+    let lines = row.findings.iter().map(|finding| FindingLine::new(plan, row, finding));
+    lines.for_each(|line| line.write(separator, false, into));
 }
 
 /// Writes a row that could not be read as a line of a findings file.
 pub(super) fn encode_unreadable(
-    (number, line): (u64, u64),
+    place: (u64, u64),
     reason: &str,
     places: Option<&LineMap>,
     separator: u8,
     into: &mut Vec<u8>,
 ) {
-    write_line(unreadable_cells(number, line, reason, places), separator, false, into);
-}
-
-fn write_line<'c>(
-    cells: impl Iterator<Item = Cow<'c, str>>,
-    separator: u8,
-    guard_formulas: bool,
-    into: &mut Vec<u8>,
-) {
-    for (n, cell) in cells.enumerate() {
-        if n > 0 {
-            into.push(separator);
-        }
-        let from = into.len();
-        write_cell(&cell, separator, into);
-        if guard_formulas {
-            guard(into, from);
-        }
-    }
-    into.push(b'\n');
+    FindingLine::unreadable(place, reason, places).write(separator, false, into);
 }

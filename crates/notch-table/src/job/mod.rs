@@ -9,7 +9,7 @@
 //! | `encoder` | many rows at once, as the text or cells that the outputs take |
 //! | `row` | a row on its way out |
 //! | `sinks` | what takes the rows |
-//! | `findings`, `finding_cells`, `rejects` | the files beside the output |
+//! | `findings`, `finding_lines`, `rejects` | the files beside the output |
 //! | `too_long` | texts that are longer than a cell of a workbook |
 //! | `batches` | rows of a block as a batch, and all rows evaluated without an output |
 //! | `any_row` | any row at once, without the table in memory |
@@ -20,7 +20,7 @@ mod batches;
 mod carving;
 mod driver;
 mod encoder;
-mod finding_cells;
+mod finding_lines;
 mod findings;
 mod look_through;
 mod rejects;

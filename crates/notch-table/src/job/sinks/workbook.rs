@@ -14,7 +14,7 @@ use crate::formats::workbook::write::{
     LONGEST_TEXT, Look, MOST_COLUMNS, MOST_DIGITS, MOST_ROWS, SheetOut, Value, digits_of_number,
     fitting, in_book, new_book, too_many_rows, write_cells,
 };
-use crate::job::finding_cells::{finding_cells, finding_columns};
+use crate::job::finding_lines::{FindingLine, finding_columns};
 use crate::job::row::{OutColumn, Row};
 use crate::output::{Finished, NewFile};
 use crate::table::Table;
@@ -183,7 +183,7 @@ impl BookRows {
                 write_cells(
                     &mut self.book,
                     sheet,
-                    finding_cells(plan, row, finding),
+                    FindingLine::new(plan, row, finding).cells(),
                     &[Look::Integer; 2],
                 )?;
             }
