@@ -22,7 +22,30 @@ FORMS = """
 {lot} | check has "-" · {lot} | check length 10..20 · {lot} | check is not digits
 {lot} | part 9 by "-" else first 2 · {lot} | first 2 if {lot} has "-" · "{lot}/{badge}"
 """
+# A jig as analysts write it: of two in a hundred rows something is to be said (half of them divided by a slash, half with a low serial).
 JIG = """column = "lot"
+[lists]
+houses = ["FH", "GR", "ML", "TS"]
+teams = ["SOW", "DRY", "COLD", "GATE", "FIELD"]
+[columns]
+lot = { required = true, check = 'has exactly 4 "-"' }
+qty = { required = true, check = 'is digits' }
+[cuts]
+house = 'part 1 by "-" | check is in houses'
+year = 'part 2 by "-" | check value 2015..2031'
+genus = 'part 3 by "-" | check is upper and length 3'
+serial = 'part 4 by "-" | check is digits and value 1000..99999 | pad left 8 with "0"'
+digit = 'part 5 by "-"'
+desk = '{badge} | before "-"'
+team = '{badge} | after last "-" | check is in teams'
+name = '{contact} | before "@"'
+domain = '{contact} | after "@"'
+amount = '{note} | number'
+[checks]
+"an address" = '{contact} is email'
+"""
+# One that a quarter of the rows fail.
+FAILING_JIG = """column = "lot"
 [lists]
 houses = ["FH", "GR", "ML"]
 [columns]
@@ -41,7 +64,8 @@ WATCHED = {
     "six cuts": ["carve", "TABLE.csv", *NATIVE, "-q", "-o", "OUT.csv"],
     "one regex of six": ["carve", "TABLE.csv", *ONE_REGEX, "-q", "-o", "OUT.csv"],
     "five regexes": ["carve", "TABLE.csv", *REGEXES, "-q", "-o", "OUT.csv"],
-    "a jig with checks and findings": ["carve", "TABLE.csv", "-j", "JIG", "-q", "-o", "OUT.csv", "--findings", "FOUND.csv"],
+    "a jig with checks and findings": ["carve", "TABLE.csv", "-j", "JIG", "-q", "-o", "OUT.csv", "--findings", "FOUND.csv", "--rejects", "REJECTED.csv"],
+    "a jig that a quarter of the rows fail": ["carve", "TABLE.csv", "-j", "FAILING", "-q", "-o", "OUT.csv", "--findings", "FOUND.csv"],
     "else, a template and a condition": ["carve", "TABLE.csv", 'a = {lot} | part 9 by "-" else first 2', 'b = "{lot | first 2}/{badge}"',
                                          'c = {lot} | last 1 if {badge} has "SOW"', "-q", "-o", "OUT.csv"],
     "check": ["check", "TABLE.csv", "-j", "JIG"],
