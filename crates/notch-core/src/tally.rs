@@ -298,17 +298,22 @@ impl Tally {
         let found = absent
             .iter()
             .filter_map(|absent| Some((absent.cut, absent.row, batch.finding(*absent)?)));
-        let mut found: Vec<(usize, usize, Finding<'_>)> = found.collect();
+        let found: Vec<(usize, usize, Finding<'_>)> = found.collect();
         let rows = found.chunk_by(|one, next| one.1 == next.1);
         self.rows_with_findings += rows
             .filter(|row| row.iter().any(|(.., finding)| !finding.kind.is_note()))
             .count() as u64;
-        // Those of one cut stay in the order of their rows.
-        found.sort_by_key(|(cut, _, finding)| (*cut, finding.kind));
-        for found in
-            found.chunk_by(|(cut, _, one), (other, _, next)| (cut, one.kind) == (other, next.kind))
-        {
-            self.find_all(found.iter().map(|(cut, row, finding)| {
+        // Those of one cut and kind together, in the order of their rows: there are few of both.
+        let mut groups: Vec<(usize, FindingKind)> = Vec::new();
+        for (cut, _, Finding { kind, .. }) in &found {
+            if !groups.contains(&(*cut, *kind)) {
+                groups.push((*cut, *kind));
+            }
+        }
+        groups.sort_unstable();
+        for group in groups {
+            let of_group = found.iter().filter(|(cut, _, finding)| (*cut, finding.kind) == group);
+            self.find_all(of_group.map(|(cut, row, finding)| {
                 let cell = plan.origin(*cut).map_or("", |origin| batch.source(*row, origin));
                 (*finding, FindingPlace { row: batch.number(*row), line: batch.line(*row), cell })
             }));

@@ -121,11 +121,14 @@ struct Pattern {
     greatest: [Wide; 2],
     /// The place of the shape among the counts; beyond all of them in a pattern that is none.
     place: usize,
+    /// Whether each byte of such texts is a character.
+    is_plain: bool,
 }
 
 impl Default for Pattern {
     fn default() -> Self {
-        Self { least: [[u8::MAX; WIDE]; 2], greatest: [[0; WIDE]; 2], place: usize::MAX }
+        let (least, greatest) = ([[u8::MAX; WIDE]; 2], [[0; WIDE]; 2]);
+        Self { least, greatest, place: usize::MAX, is_plain: false }
     }
 }
 
@@ -144,7 +147,7 @@ impl Pattern {
             };
             (least[n / WIDE][n % WIDE], greatest[n / WIDE][n % WIDE]) = (low, high);
         }
-        Some(Self { least, greatest, place })
+        Some(Self { least, greatest, place, is_plain: text.is_ascii() })
     }
 
     /// Whether bytes fit one half of the pattern.
@@ -204,9 +207,10 @@ impl ShapeCounts {
     /// Counts the shape of a text; returns whether each of its bytes is a character, as is known of
     /// most. Those that come later stand in later lines.
     pub(crate) fn add_telling_plain(&mut self, text: &str, line: u64) -> bool {
-        if self.add_known(text.as_bytes(), text.len()).is_none() {
-            self.add_unseen(text, line);
+        if let Some(known) = self.add_known(text.as_bytes(), text.len()) {
+            return known.is_plain;
         }
+        self.add_unseen(text, line);
         characters::is_plain(text)
     }
 
@@ -219,7 +223,8 @@ impl ShapeCounts {
     /// The same of a text with what stands after it in memory: bytes that begin with it.
     #[inline]
     pub(crate) fn add_open(&mut self, text: &str, open: &[u8], line: u64) -> Option<usize> {
-        let place = self.add_known(open, text.len()).or_else(|| self.add_unseen(text, line))?;
+        let known = self.add_known(open, text.len()).map(|known| known.place);
+        let place = known.or_else(|| self.add_unseen(text, line))?;
         // Rows that went the slow path are counted after others of their batch.
         self.counts[place].first_line = self.counts[place].first_line.min(line);
         Some(place)
@@ -242,9 +247,9 @@ impl ShapeCounts {
         }
     }
 
-    /// Counts a text that fits a pattern; returns the place of its shape.
+    /// Counts a text that fits a pattern; returns that.
     #[inline(always)]
-    fn add_known(&mut self, open: &[u8], length: usize) -> Option<usize> {
+    fn add_known(&mut self, open: &[u8], length: usize) -> Option<&Pattern> {
         let patterns = self.patterns.get(length)?;
         let first = wide(open, 0);
         for pattern in patterns {
@@ -253,7 +258,7 @@ impl ShapeCounts {
                 && let Some(known) = self.counts.get_mut(pattern.place)
             {
                 known.count += 1;
-                return Some(pattern.place);
+                return Some(pattern);
             }
         }
         None
