@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use hashbrown::{DefaultHashBuilder, HashTable};
 
-use crate::text::folded;
+use crate::text::{ShortTexts, folded};
 
 /// A list of values, or of two columns: keys and what each stands for. All texts stand in one
 /// piece, so that a list of millions is quickly made.
@@ -139,6 +139,11 @@ impl List {
                 .map_err(|two| format!("Ignoring case, {two}"))?;
         }
         Ok(FoldedList(list))
+    }
+
+    /// The values or keys that are short, in one piece; `None` where they are none or many.
+    pub(crate) fn short_texts(&self) -> Option<ShortTexts> {
+        ShortTexts::of(self.entries.iter().map(|entry| entry.key(&self.text)))
     }
 
     /// Whether a text is one of the values or keys.

@@ -12,10 +12,9 @@ use super::columns::{Absent, Columns, Known, RowPlace};
 use super::fast_path::FastRows;
 use super::scratch::Scratch;
 use crate::program::Event;
-use crate::program::Plan;
 use crate::program::kernel::{Grouped, search};
 use crate::program::span::CellSpan;
-use crate::program::{Joined, Start};
+use crate::program::{CompiledCheck, CompiledColumn, CompiledSource, Demand, Joined, Plan, Start};
 use crate::text::characters::is_blank;
 
 /// Rows that are evaluated together: cells of one block of text.
@@ -186,12 +185,7 @@ impl Columns {
         let Self { rows, sources, is_slow, .. } = self;
         is_slow.clear();
         is_slow.resize(rows.len(), false);
-        if plan.looks_at_rows() {
-            for (row, is_slow) in is_slow.iter_mut().enumerate() {
-                *is_slow = !plan
-                    .is_usual(&|source| sources.get(source).map(|column| column[row].of(text)));
-            }
-        }
+        find_unusual(plan, sources, text, is_slow);
         self.run_cuts(plan, text, arena);
         let Self { is_slow, usual, .. } = self;
         usual.clear();
@@ -284,6 +278,40 @@ impl Columns {
                     absent[..n].iter().rev().take_while(|before| before.row == absent[n].row);
                 absent[n].is_said = before.map(blank).any(|before| before == Some(origin));
             }
+        }
+    }
+}
+
+/// Marks the rows that may not have what is demanded of columns and rows, column by column.
+fn find_unusual(plan: &Plan, sources: &[Vec<CellSpan>], text: &str, is_slow: &mut [bool]) {
+    if plan.only_rows.is_some() || !plan.uniques.is_empty() {
+        is_slow.fill(true);
+        return;
+    }
+    let cell = |source: usize, row: usize| Some(sources.get(source)?.get(row)?.of(text));
+    for CompiledColumn { source, required, checks, .. } in &plan.columns {
+        for (row, (span, is_slow)) in sources[*source].iter().zip(&mut *is_slow).enumerate() {
+            let (from, to) = span.span();
+            let open = &text.as_bytes()[from..];
+            let is_filled = from < to && open[0].is_ascii_graphic();
+            // Most cells are as they should be, and told from their bytes.
+            if is_filled && checks.iter().all(|check| check.is_surely_met_by(open, to - from)) {
+                continue;
+            }
+            let filled = cell(*source, row).filter(|text| !is_blank(text));
+            let is_met =
+                |check: &Demand| check.is_met_by(filled, &|source: usize| cell(source, row));
+            *is_slow |= if filled.is_some() { !checks.iter().all(is_met) } else { *required };
+        }
+    }
+    for CompiledCheck { needs, demand, .. } in &plan.checks {
+        for (row, is_slow) in is_slow.iter_mut().enumerate() {
+            let is_there = |source: &CompiledSource| match source {
+                CompiledSource::Column(n) => cell(*n, row).is_some_and(|text| !is_blank(text)),
+                _ => false,
+            };
+            *is_slow |= !(needs.iter().all(is_there)
+                && demand.is_met_by(None, &|source: usize| cell(source, row)));
         }
     }
 }

@@ -3,7 +3,7 @@
 
 use crate::program::CompiledSource;
 use crate::program::{Condition, Demand, Event, Holds, RowContext, Subject, Test, Value, Watched};
-use crate::text::PlainTexts;
+use crate::text::SureTexts;
 use crate::text::characters::is_blank;
 
 impl Test {
@@ -100,15 +100,15 @@ impl Condition {
     }
 
     /// Texts the chain may have reached of which it holds, whatever else their row has.
-    pub(crate) fn surely(&self) -> Option<PlainTexts> {
+    pub(crate) fn surely(&self) -> Option<SureTexts> {
         match self {
             Condition::Any(conditions) => conditions.iter().find_map(Condition::surely),
             Condition::All(conditions) => conditions
                 .iter()
                 .map(Condition::surely)
-                .reduce(|all, texts| Some(all?.and(texts?)))
+                .reduce(|all, texts| all?.and(texts?))
                 .flatten(),
-            Condition::Test(Subject::It, test, _) => test.surely.filter(|_| !test.negated),
+            Condition::Test(Subject::It, test, _) => test.surely.clone().filter(|_| !test.negated),
             Condition::Test(..) | Condition::Not(_) | Condition::Unique { .. } => None,
         }
     }
@@ -127,13 +127,20 @@ impl Condition {
 }
 
 impl Demand {
+    /// Whether a text, that many of the bytes, others may follow, meets it whatever its row;
+    /// `false` where that is not told from the bytes alone.
+    #[inline]
+    pub(crate) fn is_surely_met_by(&self, open: &[u8], length: usize) -> bool {
+        self.surely.as_ref().is_some_and(|texts| texts.has(open, length))
+    }
+
     /// Whether it is met, as far as that can be told without the row.
     pub(crate) fn is_met_by<'c>(
         &self,
         it: Option<&str>,
         cell: &impl Fn(usize) -> Option<&'c str>,
     ) -> bool {
-        if it.zip(self.surely).is_some_and(|(text, texts)| texts.has(text)) {
+        if it.is_some_and(|text| self.is_surely_met_by(text.as_bytes(), text.len())) {
             return true;
         }
         let asked = self.when.as_ref().map_or(Some(true), |when| when.holds_of(it, cell));

@@ -10,7 +10,7 @@ use super::output_type::OutputType;
 use super::row_context::RowContext;
 use super::step::Step;
 use crate::text::characters::is_blank;
-use crate::text::{PlainTexts, What};
+use crate::text::{SureTexts, What};
 
 pub(crate) struct CompiledCut {
     pub names: Vec<CompiledName>,
@@ -104,7 +104,7 @@ pub(crate) struct Test {
     pub of_missing: bool,
     pub holds: Holds,
     /// Texts of which it is true, before it is negated: they need not be asked one by one.
-    pub surely: Option<PlainTexts>,
+    pub surely: Option<SureTexts>,
 }
 
 pub(crate) enum Holds {
@@ -131,8 +131,8 @@ impl Test {
     }
 
     /// The same test, which is true of these texts, before it is negated.
-    pub(crate) fn true_of(self, texts: PlainTexts) -> Self {
-        Self { surely: Some(texts), ..self }
+    pub(crate) fn true_of(self, texts: Option<SureTexts>) -> Self {
+        Self { surely: texts, ..self }
     }
 
     /// The test that is true of something missing.
@@ -175,7 +175,7 @@ pub(crate) struct Demand {
     pub when: Option<Condition>,
     pub reason: String,
     /// Texts that meet it, whatever their row.
-    pub surely: Option<PlainTexts>,
+    pub surely: Option<SureTexts>,
 }
 
 impl Demand {

@@ -7,7 +7,6 @@ use super::options::OnFinding;
 use super::output_type::OutputType;
 use super::watch::Watches;
 use crate::finding::About;
-use crate::text::characters::is_blank;
 
 /// A column of the table that cuts start from.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -121,33 +120,6 @@ impl Plan {
     /// Whether rows can be evaluated only after [`Plan::gather`] has seen them all.
     pub fn needs_all_rows(&self) -> bool {
         !self.uniques.is_empty()
-    }
-
-    /// Whether nothing is to be said of a row with these cells of the sources, apart from what its
-    /// cuts make of them: all columns are as demanded, all checks of the row can be made and are
-    /// met. `false` also where that cannot be told from the cells.
-    pub(crate) fn is_usual<'c>(&self, cell: &impl Fn(usize) -> Option<&'c str>) -> bool {
-        let filled = |source: usize| cell(source).filter(|text| !is_blank(text));
-        let column_is = |column: &CompiledColumn| match filled(column.source) {
-            Some(text) => column.checks.iter().all(|check| check.is_met_by(Some(text), cell)),
-            None => !column.required,
-        };
-        let is_there = |source: &CompiledSource| matches!(source, CompiledSource::Column(n) if filled(*n).is_some());
-        self.only_rows.is_none()
-            && self.uniques.is_empty()
-            && self.columns.iter().all(column_is)
-            && self
-                .checks
-                .iter()
-                .all(|check| check.needs.iter().all(is_there) && check.demand.is_met_by(None, cell))
-    }
-
-    /// Whether something is asked of rows beside what each cut makes of its cell.
-    pub(crate) fn looks_at_rows(&self) -> bool {
-        !(self.columns.is_empty()
-            && self.checks.is_empty()
-            && self.only_rows.is_none()
-            && self.uniques.is_empty())
     }
 
     /// How many cuts there are.

@@ -68,6 +68,13 @@ pub(crate) fn letters(bytes: &Wide) -> u64 {
     u64::from(moved.simd_eq(moved.min(u8x16::splat(25))).to_bitmask())
 }
 
+/// The bytes that are capitals of ASCII.
+#[inline(always)]
+pub(crate) fn capitals(bytes: &Wide) -> u64 {
+    let moved = u8x16::new(*bytes) - u8x16::splat(b'A');
+    u64::from(moved.simd_eq(moved.min(u8x16::splat(25))).to_bitmask())
+}
+
 /// The bytes beyond ASCII.
 #[inline(always)]
 pub(crate) fn beyond_ascii(bytes: &Wide) -> u64 {
@@ -259,6 +266,7 @@ mod tests {
             prop_assert_eq!(&chunk[there..], &[0; WIDE][there..]);
             prop_assert_eq!(equal(&chunk, b'-'), plain(&chunk, |byte| byte == b'-'));
             prop_assert_eq!(letters(&chunk), plain(&chunk, |byte| byte.is_ascii_alphabetic()));
+            prop_assert_eq!(capitals(&chunk), plain(&chunk, |byte| byte.is_ascii_uppercase()));
             prop_assert_eq!(digits(&chunk), plain(&chunk, |byte| byte.is_ascii_digit()));
             prop_assert_eq!(beyond_ascii(&chunk), plain(&chunk, |byte| !byte.is_ascii()));
             prop_assert_eq!(first_digit(&bytes, from, to), bytes[from..to].iter().position(u8::is_ascii_digit).map(|at| from + at));

@@ -11,7 +11,7 @@ mod fold;
 mod kind;
 pub(crate) mod masks;
 mod number;
-mod plain_texts;
+mod sure_texts;
 mod words;
 
 pub use byte_width::ByteWidth;
@@ -26,7 +26,7 @@ pub(crate) use number::{
     CLOSING, Evidence, Marks, Number, NumberStyle, OPENING, is_currency, is_harmless_before,
     is_harmless_behind, numbers, stands_next,
 };
-pub(crate) use plain_texts::{DIGIT, LOWER, PlainTexts, UPPER};
+pub(crate) use sure_texts::{DIGIT, LOWER, ShortTexts, SureTexts, UPPER, short_whole};
 pub(crate) use words::{blocks, is_letters, words};
 
 /// A piece of a text, by its first byte and the byte after its last.

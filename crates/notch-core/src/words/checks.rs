@@ -176,8 +176,11 @@ struct Met(Arc<Demand>);
 
 impl Kernel for Met {
     fn run(&self, rows: &mut KernelRows<'_>) {
+        let bytes = rows.text.as_bytes();
         for span in rows.spans.iter_mut().filter(|span| !span.is_none()) {
-            if !self.0.is_met_by(Some(span.of(rows.text)), &|_| None) {
+            let (from, to) = span.span();
+            let is_met = self.0.is_surely_met_by(&bytes[from..], to - from);
+            if !is_met && !self.0.is_met_by(Some(span.of(rows.text)), &|_| None) {
                 *span = CellSpan::NONE;
             }
         }

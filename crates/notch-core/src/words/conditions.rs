@@ -14,7 +14,7 @@ use crate::list::List;
 use crate::program::Test;
 use crate::shape::ShapePattern;
 use crate::text::{
-    DIGIT, DatePattern, Kind, LOWER, Mark, NumberStyle, PlainTexts, UPPER, characters, is_letters,
+    DIGIT, DatePattern, Kind, LOWER, Mark, NumberStyle, SureTexts, UPPER, characters, is_letters,
     numbers, same_ignoring_case,
 };
 
@@ -215,7 +215,8 @@ pub(crate) const WORDS: &[Word] = &[
                 args.list()?
             };
             if !args.given()? {
-                return Ok(Test::new(negated, move |text| list.has(text)));
+                let short = list.short_texts().map(SureTexts::of_list);
+                return Ok(Test::new(negated, move |text| list.has(text)).true_of(short));
             }
             let list = list.ignoring_case().map_err(|problem| args.refuse(problem))?;
             Ok(Test::new(negated, move |text| list.has(text)))
@@ -302,7 +303,8 @@ pub(crate) const WORDS: &[Word] = &[
         build: Build::Test(|args| {
             let count = args.count()?;
             let mark = every(args)?;
-            Ok(Test::new(false, move |text| mark.what.count(text) == count))
+            let surely = mark.what.plain_byte().map(|byte| SureTexts::holding(byte, count));
+            Ok(Test::new(false, move |text| mark.what.count(text) == count).true_of(surely))
         }),
     },
     Word {
@@ -370,7 +372,7 @@ pub(crate) const WORDS: &[Word] = &[
                 i64::try_from(characters::count(text)).is_ok_and(|n| (least..=most).contains(&n))
             });
             let length = |of: i64| usize::try_from(of).unwrap_or(usize::MAX);
-            Ok(test.true_of(PlainTexts::of_length(length(least)..=length(most))))
+            Ok(test.true_of(Some(SureTexts::of_length(length(least)..=length(most)))))
         }),
     },
     Word {
@@ -473,11 +475,12 @@ fn is_kind(args: &mut Args<'_>) -> Result<Test, CutError> {
         let any = |kind: Kind| characters::each(text).any(|character| kind.holds(character));
         any(wanted) && !any(other)
     };
-    let is_of =
-        |kinds: u8, test: fn(&str) -> bool| Test::new(negated, test).true_of(PlainTexts::of(kinds));
+    let is_of = |kinds: u8, test: fn(&str) -> bool| {
+        Test::new(negated, test).true_of(Some(SureTexts::of(kinds)))
+    };
     let is_cased = |kinds: u8, wanted: Kind, other: Kind| {
         let test = Test::new(negated, move |text| cased(text, wanted, other));
-        test.true_of(PlainTexts::of(kinds))
+        test.true_of(Some(SureTexts::of(kinds)))
     };
     Ok(match args.chosen()? {
         0 => is_of(DIGIT, |text| !text.is_empty() && text.bytes().all(|b| b.is_ascii_digit())),

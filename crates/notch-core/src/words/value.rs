@@ -5,7 +5,7 @@ use std::ops::RangeInclusive;
 
 use crate::language::{Comparison, CutError, Limits, Operand};
 use crate::program::{RowContext, Test};
-use crate::text::Decimal;
+use crate::text::{Decimal, SureTexts, short_whole};
 
 use super::{Args, number_style};
 
@@ -21,7 +21,8 @@ pub(super) fn value(args: &mut Args<'_>) -> Result<Test, CutError> {
             let first = first.as_deref().map(|text| decimal(args, text)).transpose()?;
             let last = last.as_deref().map(|text| decimal(args, text)).transpose()?;
             let whole = WholeNumbers::between(first.as_ref(), last.as_ref());
-            Ok(Test::new(false, move |text| {
+            let surely = whole.texts();
+            let test = Test::new(false, move |text| {
                 if let Some(holds) = whole.has(text) {
                     return holds;
                 }
@@ -29,16 +30,19 @@ pub(super) fn value(args: &mut Args<'_>) -> Result<Test, CutError> {
                     first.as_ref().is_none_or(|first| n >= *first)
                         && last.as_ref().is_none_or(|last| n <= *last)
                 })
-            }))
+            });
+            Ok(test.true_of(surely))
         }
         Limits::Compared(comparison, Operand::Text(text)) => {
             let (comparison, limit) = (*comparison, decimal(args, text)?);
             let whole = WholeNumbers::compared(comparison, &limit);
-            Ok(Test::new(false, move |text| {
+            let surely = whole.texts();
+            let test = Test::new(false, move |text| {
                 whole.has(text).unwrap_or_else(|| {
                     Decimal::of_text(text, style).is_some_and(|n| compares(&n, comparison, &limit))
                 })
-            }))
+            });
+            Ok(test.true_of(surely))
         }
         Limits::Compared(comparison, Operand::Column(column)) => {
             let (comparison, column) = (*comparison, args.resolve(column)?);
@@ -85,20 +89,16 @@ impl WholeNumbers {
         }))
     }
 
+    /// The texts that are a few digits and let through.
+    fn texts(&self) -> Option<SureTexts> {
+        self.0.clone().map(SureTexts::of_numbers)
+    }
+
     /// Whether the number that a text is lies between them; `None` of texts other than a few
     /// digits.
     fn has(&self, text: &str) -> Option<bool> {
         Some(self.0.as_ref()?.contains(&short_whole(text)?))
     }
-}
-
-/// The number that a text of at most 15 digits is.
-fn short_whole(text: &str) -> Option<i64> {
-    let is_short = (1..=15).contains(&text.len());
-    if !is_short || !text.bytes().all(|byte| byte.is_ascii_digit()) {
-        return None;
-    }
-    Some(text.bytes().fold(0, |number, digit| 10 * number + i64::from(digit - b'0')))
 }
 
 #[cfg(test)]

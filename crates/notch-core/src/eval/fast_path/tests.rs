@@ -122,7 +122,7 @@ proptest! {
     /// that returns the same and finds nothing.
     #[test]
     fn the_fast_path_ends_where_evaluation_by_row_does(
-        text in "([abA019E]|-| |,|\\.|\\(|\\)|'|\\+|:|é|e\u{301}|\r\n|\u{a0}|00|1,250|250|1.250,50|€|\\$|R\\$|EUR|TL|kr\\.|kr|–|−|½|\u{200d}|\u{200f}|[a-]{60}){0,9}",
+        text in "([abA019E]|-| |,|\\.|\\(|\\)|'|\\+|:|é|e\u{301}|\r\n|\u{a0}|00|1,250|250|1.250,50|€|°|\\$|R\\$|EUR|TL|kr\\.|kr|–|−|½|\u{200d}|\u{200f}|[a-]{60}){0,9}",
         steps in prop::collection::vec(prop::sample::select([&STEPS[..], &OTHERS].concat()), 1..4),
         then in prop::option::of(prop::sample::select(&STEPS[..])),
     ) {
@@ -234,8 +234,8 @@ const SEVERAL: [&str; 13] = [
     "x, y = {a} | parts by \"-\" else \"\"",
 ];
 
-/// Checks that may be told by the kinds of a text's bytes and its length.
-const CHECKS: [&str; 12] = [
+/// Checks that may be told from a text's bytes.
+const CHECKS: [&str; 21] = [
     "is digits",
     "is not digits",
     "is letters",
@@ -248,6 +248,15 @@ const CHECKS: [&str; 12] = [
     "is lower and not (length 1)",
     "is digits and it has \"0\"",
     "is letters when length 2..3",
+    "is in (\"A\", \"aB\", \"09\", \"é\")",
+    "is not in (\"A\", \"aB\")",
+    "is in (\"A\", \"aB\", \"09\") and length 2",
+    "is in (\"A\", \"a\") ignoring case",
+    "value 0..9",
+    "value > 5 and is digits",
+    "value ..90 and value 9..",
+    "has exactly 1 \"-\"",
+    "has exactly 1 \"-\" and it has exactly 1 \"A\"",
 ];
 
 proptest! {
