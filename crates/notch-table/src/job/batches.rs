@@ -147,7 +147,7 @@ pub fn evaluate_rows<P: TakesRows + Send, T: Send>(
     take: impl Fn(&mut T, &mut P) -> Result<(), TableError> + Sync,
 ) -> Result<T, TableError> {
     let (name, width) = (table.name().to_owned(), table.columns().len());
-    SideBySide { threads: table.threads(), name: &name, interrupt: Some(how.interrupt) }.run(
+    SideBySide { threads: table.workers(), name: &name, interrupt: Some(how.interrupt) }.run(
         table.into_blocks(BLOCK),
         taker,
         part,

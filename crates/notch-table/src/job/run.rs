@@ -67,7 +67,8 @@ fn carve_rows<'o>(
     let (name, width) = (table.name().to_owned(), table.columns().len());
     let (has_rejects, places) = (rejects.is_some(), table.places());
     let way = way(carving, &*sink, findings.as_ref(), rejects.as_ref());
-    let threads = table.threads();
+    // Typed columns keep one more at work.
+    let threads = if sink.row_format().is_some() { table.workers() } else { table.threads() };
     let job = Job { carving, name: &name, width, way, threads, has_rejects, places };
     let outputs = Outputs {
         sink,

@@ -111,7 +111,7 @@ pub fn gather_rows<P: Send, T: Send>(
 ) -> Result<T, TableError> {
     let (name, width) = (table.name().to_owned(), table.columns().len());
     table.needs_only(columns.to_vec());
-    SideBySide { threads: table.threads(), name: &name, interrupt }.run(
+    SideBySide { threads: table.workers(), name: &name, interrupt }.run(
         table.into_blocks(BLOCK),
         taker,
         part,

@@ -215,6 +215,7 @@ impl Table {
             places: None,
             only_cells: false,
             threads: 1,
+            has_reading_thread: false,
             likely_separator: None,
         };
         table.read_header(options.no_header)?;
@@ -305,6 +306,7 @@ impl Table {
             places: None,
             only_cells: false,
             threads: 1,
+            has_reading_thread: false,
             likely_separator: None,
         }
     }
@@ -322,6 +324,7 @@ impl Table {
             _ => Rows::Made(Some(Box::new(queried))),
         };
         let mut table = Self::of_rows(rows, name, columns, Vec::new());
+        table.has_reading_thread = true;
         table.say_odd_names();
         Ok(table)
     }
@@ -474,6 +477,7 @@ impl Table {
             places: opened.places.map(Arc::new),
             only_cells: false,
             threads: 1,
+            has_reading_thread: false,
             likely_separator: None,
         };
         if !options.no_header {

@@ -57,16 +57,6 @@ impl MadeRows {
         self.rows.last().map_or(0, |fields| *fields as usize)
     }
 
-    /// Returns the rows and begins anew, with room for as many.
-    pub(crate) fn take(&mut self) -> Self {
-        let room = Self {
-            bytes: Vec::with_capacity(self.bytes.len()),
-            ends: Vec::with_capacity(self.ends.len()),
-            rows: Vec::with_capacity(self.rows.len()),
-        };
-        std::mem::replace(self, room)
-    }
-
     /// Forgets all rows; their memory is used again.
     pub(crate) fn clear(&mut self) {
         self.bytes.clear();

@@ -127,6 +127,19 @@ pub(crate) fn write_cell_bytes(bytes: &[u8], separator: u8, into: &mut Vec<u8>) 
     }
 }
 
+/// The same for a cell that is that many of the bytes; others may follow.
+#[inline]
+pub(crate) fn write_open_cell(open: &[u8], length: usize, separator: u8, into: &mut Vec<u8>) {
+    match open.first_chunk::<32>() {
+        Some(wide) if !asks_for_quotes(open, length, separator) => {
+            let end = into.len() + length;
+            into.extend_from_slice(wide);
+            into.truncate(end);
+        }
+        _ => write_cell_bytes(&open[..length], separator, into),
+    }
+}
+
 /// Writes bytes, that many, of which the first and the last are given, all of them together. A copy
 /// of fixed length is quicker than one of any.
 #[inline(always)]
@@ -161,13 +174,15 @@ mod tests {
     use super::*;
 
     proptest! {
-        /// Whatever stands before it, a cell is written as the plain way writes it.
+        /// Whatever stands before and behind it, a cell is written as the plain way writes it.
         #[test]
         fn cells_are_quoted_where_they_need_it(
-            before in "[ab,\"\n]{0,20}", cell in "[ab;\"\n\r]{0,4}|[a-z;é]{7,18}|[a-zé]{0,20}[a-z;\n]{0,20}",
+            (before, behind) in ("[ab,\"\n]{0,20}", "[a;]{0,40}"), cell in "[ab;\"\n\r]{0,4}|[a-z;é]{7,18}|[a-zé]{0,20}[a-z;\n]{0,20}",
         ) {
-            let mut written = before.clone().into_bytes();
+            let [mut written, mut open] = [before.clone().into_bytes(), before.clone().into_bytes()];
             write_cell(&cell, b';', &mut written);
+            write_open_cell(format!("{cell}{behind}").as_bytes(), cell.len(), b';', &mut open);
+            prop_assert_eq!(&written, &open);
             let wanted = if cell.contains([';', '"', '\n', '\r']) {
                 format!("{before}\"{}\"", cell.replace('"', "\"\""))
             } else {

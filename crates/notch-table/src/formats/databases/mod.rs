@@ -33,7 +33,7 @@ pub(crate) use super::not_built::sqlite::writer;
 use crate::cells::Kind;
 use crate::chunks::ChunkSource;
 use crate::error::TableError;
-use crate::formats::csv::{MadeRows, RowMaker};
+use crate::formats::csv::{MadeRows, RowMaker, write_open_cell};
 use crate::input::source::Source;
 use crate::options::ReadOptions;
 
@@ -41,8 +41,9 @@ use crate::options::ReadOptions;
 const USUAL_TIMEOUT: u64 = 10;
 /// What is passed on at a time, in bytes.
 const PIECE: usize = 64 * 1024;
-/// How many pieces may wait for the reader.
-const AHEAD: usize = 4;
+/// How many pieces may wait: as many as a few blocks have, so that the database is asked for more
+/// while all others work (1.56 and 1.41 of the time of a copy with 4 and 32).
+const AHEAD: usize = 32;
 
 /// What a query's thread passes on.
 enum Message {
@@ -50,14 +51,39 @@ enum Message {
     Reached,
     /// The names of the columns and what they hold, before any rows.
     Columns(Vec<(String, Kind)>),
-    /// Rows, whole ones with the places of their fields.
-    Rows(MadeRows),
+    /// The cells of whole rows.
+    Rows(Cells),
     /// The text of rows, a piece after the other.
     Text(Vec<u8>),
     /// Why it cannot go on, as a clause.
     Failed(String),
     /// All is said.
     Done,
+}
+
+/// The cells of rows, one after the other as they are. They become fields only where they are taken:
+/// the thread that asks the database for them is what all others wait for.
+struct Cells {
+    text: Vec<u8>,
+    /// Where each ends, in bytes.
+    ends: Vec<u32>,
+    /// How many a row has.
+    width: usize,
+}
+
+impl Cells {
+    /// Adds the rows with their fields.
+    fn add_to(&self, made: &mut MadeRows) {
+        let mut from = 0;
+        for row in self.ends.chunks(self.width) {
+            for end in row {
+                let (open, length) = (&self.text[from..], *end as usize - from);
+                made.add_field(|text| write_open_cell(open, length, b',', text));
+                from = *end as usize;
+            }
+            made.end_row();
+        }
+    }
 }
 
 /// The rows of a query as comma-separated text.
@@ -214,7 +240,7 @@ impl Queried {
         while !self.at_end {
             match self.next() {
                 Ok(Message::Columns(_) | Message::Reached) => {}
-                Ok(Message::Rows(rows)) if rows.bytes.is_empty() => {}
+                Ok(Message::Rows(rows)) if rows.ends.is_empty() => {}
                 Ok(Message::Text(text)) if text.is_empty() => {}
                 Ok(rows @ (Message::Rows(_) | Message::Text(_))) => return Ok(Some(rows)),
                 Ok(Message::Done) => self.at_end = true,
@@ -239,7 +265,7 @@ impl ChunkSource for Queried {
 impl RowMaker for Queried {
     fn next_rows(&mut self, _size: usize, made: &mut MadeRows) -> io::Result<()> {
         if let Some(Message::Rows(rows)) = Self::next_rows(self)? {
-            *made = rows;
+            rows.add_to(made);
         }
         Ok(())
     }

@@ -8,10 +8,9 @@ use std::sync::mpsc::SyncSender;
 use rusqlite::types::ValueRef;
 use rusqlite::{Connection, Error, ErrorCode, OpenFlags, Statement};
 
-use super::{Message, PIECE, Wanted, quoted};
+use super::{Cells, Message, PIECE, Wanted, quoted};
 use crate::cells::Kind;
 use crate::error::TableError;
-use crate::formats::csv::{MadeRows, write_cell_bytes};
 
 /// SQLite is part of this build.
 #[allow(clippy::unnecessary_wraps, reason = "where it is not part of it, this is an error")]
@@ -51,28 +50,36 @@ pub(super) fn run(
     if sender.send(Message::Columns(columns)).is_err() {
         return Ok(());
     }
-    let mut made = MadeRows::default();
+    let mut cells = Cells { text: Vec::new(), ends: Vec::new(), width: width.max(1) };
     while let Some(row) = next {
         for n in 0..width {
-            let value = row.get_ref(n).map_err(|cause| said(&cause))?;
-            made.add_field(|text| match value {
+            let (value, text) = (row.get_ref(n).map_err(|cause| said(&cause))?, &mut cells.text);
+            match value {
                 ValueRef::Null => {}
                 // What is no UTF-8 makes its row one that cannot be read.
-                ValueRef::Text(bytes) => write_cell_bytes(bytes, b',', text),
+                ValueRef::Text(bytes) => text.extend_from_slice(bytes),
                 ValueRef::Integer(integer) => put(text, format_args!("{integer}")),
                 ValueRef::Real(real) => put(text, format_args!("{real}")),
                 ValueRef::Blob(bytes) => {
                     bytes.iter().for_each(|byte| put(text, format_args!("{byte:02x}")));
                 }
-            });
+            }
+            cells.ends.push(text.len() as u32);
         }
-        made.end_row();
-        if made.bytes.len() >= PIECE && sender.send(Message::Rows(made.take())).is_err() {
-            return Ok(());
+        // Cells without text fill it as well.
+        if cells.text.len() + cells.ends.len() >= PIECE {
+            let next = Cells {
+                text: Vec::with_capacity(cells.text.len()),
+                ends: Vec::with_capacity(cells.ends.len()),
+                width: cells.width,
+            };
+            if sender.send(Message::Rows(std::mem::replace(&mut cells, next))).is_err() {
+                return Ok(());
+            }
         }
         next = rows.next().map_err(|cause| said(&cause))?;
     }
-    let _ = sender.send(Message::Rows(made));
+    let _ = sender.send(Message::Rows(cells));
     Ok(())
 }
 
