@@ -418,6 +418,45 @@ fn row_groups_are_copied_where_they_stay_whole() {
     }
 }
 
+/// The file says of each new column what its least and its greatest text are, short where they are
+/// long, and how many are missing.
+#[test]
+fn readers_are_told_the_least_and_the_greatest_text() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = |name: &str| folder.path().join(name);
+    let rows = (0..300_000).map(|n| match n {
+        7 => "\"first, é\",a\n".to_owned(),
+        200_000 => format!("{},zz\n", "é".repeat(50)),
+        _ => format!("{},\n", ["seed", "tray", "shelf"][n % 3]),
+    });
+    std::fs::write(path("in.csv"), "note,mark\n".to_owned() + &rows.collect::<String>()).unwrap();
+    cut(&path("in.csv"), &["x = {note} | upper"], &path("out"), Columnar::Parquet).unwrap();
+    let file = File::open(path("out")).unwrap();
+    let metadata = ParquetRecordBatchReaderBuilder::try_new(file).unwrap().metadata().clone();
+    let said = metadata.row_groups().iter().flat_map(|group| group.columns()).map(|column| {
+        let said = column.statistics().unwrap();
+        let text =
+            |bytes: Option<&[u8]>| bytes.map(|text| String::from_utf8(text.to_vec()).unwrap());
+        let ends = [text(said.min_bytes_opt()), text(said.max_bytes_opt())];
+        (ends.map(Option::unwrap_or_default), said.max_is_exact(), said.null_count_opt().unwrap())
+    });
+    let ends = |least: &str, greatest: &str| [least.to_owned(), greatest.to_owned()];
+    let long = |e: &str, next: &str| e.repeat(31) + next;
+    let groups = [131_072, 131_072, 37_856];
+    let wanted = [
+        (ends("first, é", "tray"), true, 0),
+        (ends("a", "a"), true, groups[0] - 1),
+        (ends("FIRST, É", "TRAY"), true, 0),
+        (ends("seed", &long("é", "ê")), false, 0),
+        (ends("zz", "zz"), true, groups[1] - 1),
+        (ends("SEED", &long("É", "Ê")), false, 0),
+        (ends("seed", "tray"), true, 0),
+        (ends("", ""), false, groups[2]),
+        (ends("SEED", "TRAY"), true, 0),
+    ];
+    assert_eq!(said.collect::<Vec<_>>(), wanted);
+}
+
 #[cfg(unix)]
 #[test]
 fn columns_of_texts_are_as_wide_as_they_must_be() {

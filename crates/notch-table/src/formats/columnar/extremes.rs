@@ -57,7 +57,7 @@ impl Extremes {
     /// # Errors
     /// What it says is not whole.
     pub(super) fn write(self, column: &mut ColumnChunkMetaData) -> Result<()> {
-        let least = self.least.as_deref().map(|text| &text[..text.floor_char_boundary(LONGEST)]);
+        let least = self.least.as_deref().map(beginning);
         let greatest = self.greatest.as_deref().and_then(not_below);
         let are_whole = [(&self.least, least), (&self.greatest, greatest.as_deref())]
             .map(|(text, said)| text.as_deref() == said);
@@ -70,10 +70,19 @@ impl Extremes {
     }
 }
 
+/// The first characters of a text, at most [`LONGEST`] bytes.
+fn beginning(text: &str) -> &str {
+    let mut end = text.len().min(LONGEST);
+    while !text.is_char_boundary(end) {
+        end -= 1;
+    }
+    &text[..end]
+}
+
 /// A text that is not less than this one and not longer than [`LONGEST`] by much: itself, or its
 /// beginning with a greater last character. `None` where no character is greater.
 fn not_below(text: &str) -> Option<String> {
-    let mut said = text[..text.floor_char_boundary(LONGEST)].to_owned();
+    let mut said = beginning(text).to_owned();
     if said.len() == text.len() {
         return Some(said);
     }
