@@ -1,6 +1,6 @@
 //! The least and the greatest text of a column in a row group, which readers use to pass over row
 //! groups. The library finds them by comparing whole texts; here eight bytes as a number tell
-//! nearly all (some 1,100 and 200 instructions a row of eleven columns).
+//! nearly all (some 1,100 and 500 instructions a row of eleven columns).
 
 use arrow_array::{Array, StringArray};
 use parquet::data_type::ByteArray;
