@@ -11,11 +11,11 @@ pub(crate) trait ChunkSource {
     fn next_piece(&mut self, piece: &mut Vec<u8>) -> io::Result<()>;
 }
 
-/// Hands out what is made piece by piece.
+/// Reads what is made piece by piece.
 pub(crate) struct ChunkReader<P> {
     pieces: P,
     piece: Vec<u8>,
-    /// How much of the piece has been handed out.
+    /// How many bytes of the piece have been returned.
     at: usize,
 }
 

@@ -127,8 +127,8 @@ impl Condition {
 }
 
 impl Demand {
-    /// Whether a text, that many of the bytes, others may follow, meets it whatever its row;
-    /// `false` where that is not told from the bytes alone.
+    /// Whether the text of the first `length` bytes meets it whatever its row; `false` where the
+    /// bytes alone do not decide that.
     #[inline]
     pub(crate) fn is_surely_met_by(&self, open: &[u8], length: usize) -> bool {
         self.surely.as_ref().is_some_and(|texts| texts.has(open, length))

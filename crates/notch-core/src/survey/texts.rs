@@ -29,7 +29,7 @@ pub(super) struct Texts {
     counted: Vec<Counted>,
     /// Where each of them is, by its hash.
     places: HashTable<usize>,
-    /// A bit for each hash that came by, when there are too many texts to count.
+    /// A bit for each hash seen, when there are too many texts to count.
     sketch: Vec<u64>,
     /// The hashes of the texts, in a part of a survey in which there are too many to count.
     hashes: Option<Vec<u64>>,
@@ -182,7 +182,7 @@ pub(super) struct Hashes {
     known: HashTable<u64>,
     /// In a part, those that the whole may not know yet.
     new: Vec<u64>,
-    /// A bit for each hash that came by, when there are too many to count.
+    /// A bit for each hash seen, when there are too many to count.
     sketch: Vec<u64>,
     /// It is known of the whole that there are too many: a part counts none.
     are_many: bool,

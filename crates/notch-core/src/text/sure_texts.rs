@@ -45,8 +45,8 @@ fn of_kinds(bytes: &Wide, kinds: u8) -> u64 {
     each.into_iter().filter(|(kind, _)| kinds & kind != 0).fold(0, |found, (_, of)| found | of)
 }
 
-/// Texts of some kinds of bytes and some lengths, perhaps only those that are certain numbers or
-/// stand in a list.
+/// Texts of certain kinds of bytes and certain lengths; where given, only numbers within limits,
+/// texts of a list, or those in which a byte occurs a given number of times.
 #[derive(Debug, Clone)]
 pub(crate) struct SureTexts {
     kinds: u8,
@@ -112,7 +112,7 @@ impl SureTexts {
         })
     }
 
-    /// Whether a text is one of them: that many of the bytes, others may follow.
+    /// Whether the first `length` bytes are one of them.
     #[inline]
     pub(crate) fn has(&self, open: &[u8], length: usize) -> bool {
         if length > WIDE {
@@ -144,7 +144,7 @@ impl SureTexts {
     }
 }
 
-/// The number that the first bytes are, at most [`MOST_DIGITS`] digits.
+/// The value of the first `length` bytes, at most [`MOST_DIGITS`] digits.
 #[inline(always)]
 fn number(digits: &Wide, length: usize) -> i64 {
     if length > 8 {
@@ -194,7 +194,7 @@ impl ShortTexts {
         (1..=Self::MOST).contains(&numbers.len()).then_some(Self(numbers))
     }
 
-    /// Of the first bytes so many and, in the highest place, how many there are.
+    /// The first `length` bytes and, in the highest byte, their number.
     #[inline(always)]
     fn number(bytes: &Wide, length: usize) -> u64 {
         first_eight(bytes) & lowest(8 * length) | (length as u64) << (8 * Self::LONGEST)
@@ -213,7 +213,7 @@ mod tests {
     use super::*;
 
     proptest! {
-        /// What is told from bytes is what the plain way says of the text.
+        /// The same as the text itself says, checked character by character.
         #[test]
         fn texts_are_told_as_the_plain_way_tells_them(
             list in prop::collection::vec("[aB1\u{0}é-]{0,9}", 0..6),

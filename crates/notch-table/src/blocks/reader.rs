@@ -37,7 +37,7 @@ impl Block {
         self.length
     }
 
-    /// Hands out its bytes.
+    /// Returns its bytes.
     pub(crate) fn take(&mut self) -> Vec<u8> {
         let mut bytes = std::mem::take(&mut self.bytes);
         bytes.truncate(self.length);
@@ -103,7 +103,7 @@ impl Block {
         Ok(self.length > 0)
     }
 
-    /// Takes back memory that was handed out.
+    /// Takes back memory that it has returned.
     pub(crate) fn give_back(&mut self, bytes: Vec<u8>) {
         self.bytes = bytes;
     }

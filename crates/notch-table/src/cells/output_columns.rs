@@ -5,6 +5,8 @@ use std::ops::Range;
 
 use keen_notch_core::{BatchResult, NewCell};
 
+use crate::formats::csv::push_short;
+
 /// A text of no more bytes is short.
 const SHORT: usize = 32;
 
@@ -62,15 +64,8 @@ impl TextColumn {
         for cell in cells {
             match cell {
                 OldCell::Place((from, to)) => {
-                    let (open, length) = (&block.as_bytes()[from as usize..], (to - from) as usize);
-                    match open.first_chunk::<SHORT>().filter(|_| length <= SHORT) {
-                        Some(wide) => {
-                            let end = self.bytes.len() + length;
-                            self.bytes.extend_from_slice(wide);
-                            self.bytes.truncate(end);
-                        }
-                        None => self.bytes.extend_from_slice(&open[..length]),
-                    }
+                    let open = &block.as_bytes()[from as usize..];
+                    push_short(open, (to - from) as usize, &mut self.bytes);
                     self.ends.push(self.bytes.len());
                 }
                 OldCell::Text(text) => self.push(&text),
@@ -78,7 +73,7 @@ impl TextColumn {
         }
     }
 
-    /// Is told that all are there. That they are text is looked at once for all of them.
+    /// Ends the column. That its bytes are UTF-8 is checked once for all texts.
     fn close(&mut self) {
         self.text = String::from_utf8(std::mem::take(&mut self.bytes)).unwrap_or_default();
     }
@@ -199,7 +194,7 @@ impl OutputColumns {
         }
     }
 
-    /// Is told that all rows are there.
+    /// Ends all columns.
     pub(crate) fn close(&mut self) {
         self.columns.iter_mut().for_each(TextColumn::close);
     }

@@ -8,10 +8,10 @@ use parquet::errors::Result;
 use parquet::file::metadata::ColumnChunkMetaData;
 use parquet::file::statistics::ValueStatistics;
 
-/// Of a longer text no more bytes are said than these, as the library has it too.
+/// A longer text is cut to this number of bytes, as by the library.
 const LONGEST: usize = 64;
 
-/// What is known of the texts of a column.
+/// The least and the greatest text of a column so far, and how many cells are null.
 #[derive(Debug, Default, Clone)]
 pub(super) struct Extremes {
     least: Option<String>,
@@ -39,17 +39,9 @@ impl Extremes {
                 greatest = (prefix, Some(texts.value(n)));
             }
         }
-        let [known_least, known_greatest] = [&mut self.least, &mut self.greatest];
-        if let Some(least) =
-            least.1.filter(|text| known_least.as_deref().is_none_or(|known| *text < known))
-        {
-            *known_least = Some(least.to_owned());
-        }
-        if let Some(greatest) =
-            greatest.1.filter(|text| known_greatest.as_deref().is_none_or(|known| *text > known))
-        {
-            *known_greatest = Some(greatest.to_owned());
-        }
+        let [least, greatest] = [least.1, greatest.1].map(|text| text.map(str::to_owned));
+        self.least = self.least.take().into_iter().chain(least).min();
+        self.greatest = self.greatest.take().max(greatest);
     }
 
     /// Writes them into what the file says of the column.
@@ -95,8 +87,8 @@ fn not_below(text: &str) -> Option<String> {
     None
 }
 
-/// The first eight bytes of a text, that many of the bytes, as a number whose order is that of the
-/// texts; zeros stand for those it does not have.
+/// The first eight bytes of the text of the first `length` bytes, as a number that sorts as the text
+/// does; a shorter text is filled with zeros.
 #[inline(always)]
 fn prefix(open: &[u8], length: usize) -> u64 {
     let first = match open.first_chunk() {

@@ -38,7 +38,7 @@ pub(super) struct ParquetOut {
     described: SchemaDescriptor,
     factory: ArrowRowGroupWriterFactory,
     threads: usize,
-    /// The columns of the row group at hand.
+    /// The columns of the current row group.
     columns: Vec<OpenColumn>,
     /// How many rows it has.
     rows: usize,
@@ -47,11 +47,11 @@ pub(super) struct ParquetOut {
     stay: Option<Stay>,
 }
 
-/// A column of the row group at hand.
+/// A column of the current row group.
 struct OpenColumn {
     /// A writer for each of its leaves.
     leaves: Vec<ArrowColumnWriter>,
-    /// What its texts are, where it is one of texts; the library does not look then.
+    /// Of a text column its least and greatest text, which the library does not compute then.
     extremes: Option<Extremes>,
 }
 

@@ -114,7 +114,7 @@ impl RowGroup {
 /// A column chunk that is taken verbatim, with that many rows.
 fn as_it_lies(chunk: &ColumnChunkMetaData, rows: usize) -> Result<ColumnCloseResult> {
     let mut metadata = chunk.clone();
-    // Programs of old took the least and the greatest of a column by an order that was not agreed
+    // Old programs took the least and the greatest of a column by an order that was not agreed
     // on.
     if metadata.statistics().is_some_and(|statistics| statistics.is_min_max_deprecated()) {
         metadata = metadata.into_builder().clear_statistics().build()?;

@@ -19,7 +19,8 @@ pub(crate) use fields::Fields;
 pub(crate) use index::{Index, RawRecord};
 pub(crate) use made::{MadeRows, MadeText, RowMaker};
 pub(crate) use quote::{
-    asks_for_quotes, bare_cell, has_special, write_cell_bytes, write_open_cell, write_text_of,
+    asks_for_quotes, bare_cell, has_special, push_short, write_cell_bytes, write_open_cell,
+    write_text_of,
 };
 pub use quote::{cell_text, write_cell};
 pub(crate) use records::{LONGEST_RECORD, Record, Records, Typed, UNCLOSED, too_long};

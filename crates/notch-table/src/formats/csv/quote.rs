@@ -127,21 +127,32 @@ pub(crate) fn write_cell_bytes(bytes: &[u8], separator: u8, into: &mut Vec<u8>) 
     }
 }
 
-/// The same for a cell that is that many of the bytes; others may follow.
+/// The same for the cell of the first `length` bytes.
 #[inline]
 pub(crate) fn write_open_cell(open: &[u8], length: usize, separator: u8, into: &mut Vec<u8>) {
+    if asks_for_quotes(open, length, separator) {
+        write_cell_bytes(&open[..length], separator, into);
+    } else {
+        push_short(open, length, into);
+    }
+}
+
+/// Adds the first `length` bytes, short ones in a copy of fixed length, which is quicker than one of
+/// any.
+#[inline(always)]
+pub(crate) fn push_short(open: &[u8], length: usize, into: &mut Vec<u8>) {
     match open.first_chunk::<32>() {
-        Some(wide) if !asks_for_quotes(open, length, separator) => {
+        Some(wide) if length <= 32 => {
             let end = into.len() + length;
             into.extend_from_slice(wide);
             into.truncate(end);
         }
-        _ => write_cell_bytes(&open[..length], separator, into),
+        _ => into.extend_from_slice(&open[..length]),
     }
 }
 
-/// Writes bytes, that many, of which the first and the last are given, all of them together. A copy
-/// of fixed length is quicker than one of any.
+/// Adds `length` bytes, given by the first and the last `N` of them, which may overlap but leave
+/// none out.
 #[inline(always)]
 fn write_halves<const N: usize>(
     first: &[u8; N],

@@ -22,7 +22,7 @@ use serde::Deserialize;
 use serde::de::{MapAccess, Visitor};
 use serde_json::value::RawValue;
 
-use crate::formats::csv::{MadeRows, RowMaker, write_cell, write_cell_bytes};
+use crate::formats::csv::{MadeRows, RowMaker, push_short, write_cell, write_cell_bytes};
 pub(crate) use columns::{Columns, columns, columns_of_lines};
 use expected::Expected;
 use flat::FlatObject;
@@ -140,20 +140,6 @@ impl JsonText {
         push_row(texts, made)?;
         self.cells = cells;
         Ok(())
-    }
-}
-
-/// Adds that many of the bytes; others may follow. Short ones in a copy of fixed length, which is
-/// quicker than one of any.
-#[inline(always)]
-fn push_short(open: &[u8], length: usize, piece: &mut Vec<u8>) {
-    match open.first_chunk::<32>() {
-        Some(wide) if length <= 32 => {
-            let end = piece.len() + length;
-            piece.extend_from_slice(wide);
-            piece.truncate(end);
-        }
-        _ => piece.extend_from_slice(&open[..length]),
     }
 }
 
