@@ -101,27 +101,13 @@ pub fn write_cell(text: &str, separator: u8, into: &mut Vec<u8>) {
 /// The same for the bytes of a cell.
 pub(crate) fn write_cell_bytes(bytes: &[u8], separator: u8, into: &mut Vec<u8>) {
     let from = into.len();
-    // Most cells are short and written as two halves, which are looked at in registers.
-    let found = if let (Some(first), Some(last), true) =
-        (bytes.first_chunk::<16>(), bytes.last_chunk::<16>(), bytes.len() <= 32)
-    {
-        write_halves(first, last, bytes.len(), into);
-        special(first, separator) | special(last, separator)
-    } else if let (Some(first), Some(last), true) =
-        (bytes.first_chunk::<8>(), bytes.last_chunk::<8>(), bytes.len() <= 16)
-    {
-        write_halves(first, last, bytes.len(), into);
-        let [first, last] = [first, last].map(|half| u128::from(u64::from_le_bytes(*half)));
-        special(&(first | last << 64).to_le_bytes(), separator)
-    } else {
-        into.extend_from_slice(bytes);
-        match into.last_chunk::<16>() {
-            // Looked at where it stands now, together with what stands before it.
-            Some(end) if bytes.len() <= 16 => special(end, separator) >> (16 - bytes.len()),
-            _ => u64::from(has_special(bytes, separator)),
-        }
+    into.extend_from_slice(bytes);
+    // A short cell is looked at where it stands now, together with what stands before it.
+    let is_special = match into.last_chunk::<16>() {
+        Some(end) if bytes.len() <= 16 => special(end, separator) >> (16 - bytes.len()) != 0,
+        _ => has_special(bytes, separator),
     };
-    if found != 0 {
+    if is_special {
         into.truncate(from);
         write_in_quotes(bytes, into);
     }
@@ -149,22 +135,6 @@ pub(crate) fn push_short(open: &[u8], length: usize, into: &mut Vec<u8>) {
         }
         _ => into.extend_from_slice(&open[..length]),
     }
-}
-
-/// Adds `length` bytes, given by the first and the last `N` of them, which may overlap but leave
-/// none out.
-#[inline(always)]
-fn write_halves<const N: usize>(
-    first: &[u8; N],
-    last: &[u8; N],
-    length: usize,
-    into: &mut Vec<u8>,
-) {
-    let from = into.len();
-    into.reserve(2 * N);
-    into.extend_from_slice(first);
-    into.truncate(from + length - N);
-    into.extend_from_slice(last);
 }
 
 fn write_in_quotes(mut bytes: &[u8], into: &mut Vec<u8>) {
