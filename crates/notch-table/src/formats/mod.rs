@@ -1,6 +1,7 @@
 //! The formats of tables, each in and out. None of them knows of cuts: readers return records or
 //! columns of text, writers take cells ([`crate::cells`]).
 
+mod chunk_marks;
 #[cfg(feature = "parquet")]
 pub(crate) mod columnar;
 pub(crate) mod csv;

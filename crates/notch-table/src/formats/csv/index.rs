@@ -11,13 +11,14 @@ use std::ops::Range;
 
 use memchr::memchr;
 
-use super::find::{CHUNK, Finder};
 use super::made::MadeRows;
 use super::quick::{Found, Quick};
 use super::{Fields, Record, Typed};
 use crate::cells::ColumnBlock;
+use crate::formats::chunk_marks::{CHUNK, Finder};
 
 /// Where the records of a block lie; reused from block to block.
+#[derive(Default)]
 pub(crate) struct Index {
     /// The cells of rows that were no text; then there are no records.
     pub cells: ColumnBlock,
@@ -86,22 +87,6 @@ impl Place {
             bare_to: 0,
             unclosed: false,
             has_problem: false,
-        }
-    }
-}
-
-impl Default for Index {
-    fn default() -> Self {
-        Self {
-            cells: ColumnBlock::default(),
-            finder: Finder::fastest(),
-            records: Vec::new(),
-            ends: Vec::new(),
-            found: Found::default(),
-            lines: 0,
-            problems: Vec::new(),
-            typed: Vec::new(),
-            typed_ends: Vec::new(),
         }
     }
 }
@@ -260,16 +245,15 @@ impl Index {
         self.ends.extend(made.ends.iter().map(|end| from + end));
         let (mut start, mut first) = (0, 0);
         self.records.reserve(made.rows.len());
-        for behind in &made.rows {
+        for (behind, bare_to) in &made.rows {
             let to = made.ends[*behind as usize - 1];
-            let quote = memchr(b'"', &made.bytes[start as usize..to as usize]);
             self.records.push(Place {
                 from: from + start,
                 to: from + to,
                 end: from + to + 1,
                 fields: (before + first, before + behind),
                 line: self.records.len() as u32,
-                bare_to: quote.map_or(from + to, |quote| from + start + quote as u32),
+                bare_to: from + bare_to,
                 unclosed: false,
                 has_problem: false,
             });

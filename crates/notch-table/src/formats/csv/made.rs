@@ -11,8 +11,11 @@ pub(crate) struct MadeRows {
     pub bytes: Vec<u8>,
     /// Where the fields of all rows end, in bytes.
     pub(super) ends: Vec<u32>,
-    /// How many fields there are up to the end of each row.
-    pub(super) rows: Vec<u32>,
+    /// How many fields there are up to the end of each row, and where its first quote is, or its
+    /// end.
+    pub(super) rows: Vec<(u32, u32)>,
+    /// The first quote of the row that has not ended, from 1; 0 where there is none.
+    quote: u32,
 }
 
 impl MadeRows {
@@ -22,7 +25,12 @@ impl MadeRows {
         if self.ends.len() > self.fields() {
             self.bytes.push(b',');
         }
+        let from = self.bytes.len();
         write(&mut self.bytes);
+        // A field that has a quote in it begins with one.
+        if self.quote == 0 && self.bytes.get(from) == Some(&b'"') {
+            self.quote = from as u32 + 1;
+        }
         self.ends.push(self.bytes.len() as u32);
     }
 
@@ -34,8 +42,10 @@ impl MadeRows {
             self.ends.truncate(self.fields());
             self.add_field(|bytes| bytes.extend_from_slice(b"\"\""));
         }
+        let bare_to = self.quote.checked_sub(1).unwrap_or(self.bytes.len() as u32);
+        self.quote = 0;
         self.bytes.push(b'\n');
-        self.rows.push(self.ends.len() as u32);
+        self.rows.push((self.ends.len() as u32, bare_to));
     }
 
     /// Takes back the row that has not ended.
@@ -44,6 +54,7 @@ impl MadeRows {
         // A line end stands after the last field of each row.
         let before = self.ends.last().map_or(0, |end| *end as usize + 1);
         self.bytes.truncate(before);
+        self.quote = 0;
     }
 
     /// How many rows there are.
@@ -54,7 +65,7 @@ impl MadeRows {
     /// How many fields the rows have that have ended.
     #[inline(always)]
     fn fields(&self) -> usize {
-        self.rows.last().map_or(0, |fields| *fields as usize)
+        self.rows.last().map_or(0, |(fields, _)| *fields as usize)
     }
 
     /// Forgets all rows; their memory is used again.
@@ -62,6 +73,7 @@ impl MadeRows {
         self.bytes.clear();
         self.ends.clear();
         self.rows.clear();
+        self.quote = 0;
     }
 }
 

@@ -5,9 +5,9 @@
 //! LF or CR.
 
 mod fields;
-mod find;
 mod index;
 mod made;
+mod marks;
 mod quick;
 mod quote;
 mod quotes;

@@ -1,7 +1,8 @@
 //! The quick pass over a block, which counts its quotes.
 
-use super::find::{CHUNK, Marks, Take};
+use super::marks::Marks;
 use super::quotes::Quotes;
+use crate::formats::chunk_marks::{CHUNK, Take, make_room, write_places};
 
 /// What a quick pass over a block has found.
 #[derive(Default)]
@@ -42,6 +43,8 @@ impl<'i> Quick<'i> {
 }
 
 impl Take for Quick<'_> {
+    type Marks = Marks;
+
     #[inline(always)]
     fn take(&mut self, base: usize, marks: &[Marks]) {
         let found = &mut *self.found;
@@ -72,30 +75,4 @@ impl Take for Quick<'_> {
         (found.fields, found.lines) = (fields, lines);
         (self.quotes, self.returned) = (quotes, returned);
     }
-}
-
-/// Makes a list at least that long.
-fn make_room(list: &mut Vec<u32>, length: usize) {
-    if list.len() < length {
-        list.resize(2 * length, 0);
-    }
-}
-
-/// Writes the places of bits, of which the lowest stands at `base`; returns how many there are. As
-/// many as are `usual` are written without asking whether there are that many; those that are not
-/// will be written over. There must be room for [`CHUNK`] numbers.
-#[inline(always)]
-fn write_places(to: &mut [u32], base: u32, mut bits: u64, usual: usize) -> usize {
-    let (count, to) = (bits.count_ones() as usize, &mut to[..CHUNK]);
-    let mut next = 0;
-    let mut one = |bits: &mut u64| {
-        to[next % CHUNK] = base + bits.trailing_zeros();
-        *bits &= bits.wrapping_sub(1);
-        next += 1;
-    };
-    (0..usual).for_each(|_| one(&mut bits));
-    while bits != 0 {
-        one(&mut bits);
-    }
-    count
 }

@@ -5,7 +5,7 @@
 //! then one that should open stands where none can, and that is noticed: the guess is verified as
 //! it is made.
 
-use super::find::Marks;
+use super::marks::Marks;
 
 /// How far the quotes of a block, which begins where a record does, have been followed.
 #[derive(Debug, Clone, Copy)]

@@ -1,7 +1,8 @@
 //! The slow pass over a block: byte by byte from mark to mark, whatever its quotes are like.
 
-use super::find::{CHUNK, Marks, Take};
 use super::index::{Index, Place, is_open_end};
+use super::marks::Marks;
+use crate::formats::chunk_marks::{CHUNK, Take};
 
 impl Index {
     /// Finds the records byte by byte, whatever the quotes are like.
@@ -46,6 +47,8 @@ struct Walk<'i> {
 }
 
 impl Take for Walk<'_> {
+    type Marks = Marks;
+
     fn take(&mut self, base: usize, marks: &[Marks]) {
         for (base, marks) in (base..).step_by(CHUNK).zip(marks) {
             self.take_chunk(base, marks);

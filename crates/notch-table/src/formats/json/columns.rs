@@ -12,6 +12,7 @@ use serde::de::{DeserializeSeed, IgnoredAny, MapAccess, SeqAccess, Visitor};
 
 use super::expected::Expected;
 use super::flat::{FlatObject, Value};
+use super::key_ends::{KeyEnd, KeyEnds, kind_of_value};
 use super::values::{Next, Values, wrong};
 use crate::activity::during;
 use crate::cells::Kind;
@@ -183,13 +184,13 @@ pub(super) fn of_lines(
     let look_through = || {
         during("reading the table", || {
             let (mut found, mut block) = (Found::default(), Vec::new());
-            let mut objects = Objects::default();
+            let (mut objects, mut key_ends) = (Objects::default(), KeyEnds::default());
             while !stopped.load(Ordering::Relaxed) {
                 let read = lines.lock().unwrap_or_else(PoisonError::into_inner).next(&mut block);
                 match read {
                     Ok(Some(number)) => {
                         found.block = number;
-                        if objects.add_all(&block, &mut found).is_some() {
+                        if objects.add_all(&block, key_ends.find(&block), &mut found).is_some() {
                             continue;
                         }
                     }
@@ -260,24 +261,69 @@ impl Lines {
 #[derive(Default)]
 struct Objects {
     expected: Expected,
+    /// Where the expected names end.
+    key_ends: Vec<KeyEnd>,
     flat: FlatObject,
 }
 
 impl Objects {
-    /// Adds the columns of all objects of some lines; `None` where there is anything else in them.
-    fn add_all(&mut self, lines: &[u8], found: &mut Found) -> Option<()> {
-        let mut at = 0;
-        while let Some(byte) = lines.get(at) {
-            if matches!(byte, b' ' | b'\t' | b'\n' | b'\r') {
-                at += 1;
-                continue;
+    /// Adds the columns of all objects of some lines, whose names end at some places; `None` where
+    /// there is anything else in them.
+    fn add_all(&mut self, lines: &[u8], places: &[u32], found: &mut Found) -> Option<()> {
+        // Where the last object begins whose first name was met, and how many places are done with.
+        let (mut begin, mut done) = (0, 0);
+        loop {
+            (begin, done) = self.add_usual(lines, begin, (places, done), found);
+            let Some(odd) = places.get(done) else { break };
+            while begin <= *odd as usize {
+                begin = self.add_next(lines, begin, found)?;
             }
-            if *byte != b'{' {
-                return None;
-            }
-            at += self.add(&lines[at..], found)?;
+            done += places[done..].iter().take_while(|place| (**place as usize) < begin).count();
+        }
+        // What stands behind the last name is not known.
+        while begin < lines.len() {
+            begin = self.add_next(lines, begin, found)?;
         }
         Some(())
+    }
+
+    /// Adds the columns of objects with the expected fields, told by their names alone, up to a
+    /// place at which something else ends; returns where the object begins in which that is, or one
+    /// before it, and how many places are done with.
+    #[inline]
+    fn add_usual(
+        &self,
+        lines: &[u8],
+        mut begin: usize,
+        (places, mut done): (&[u32], usize),
+        found: &mut Found,
+    ) -> (usize, usize) {
+        while let Some(places) = places.get(done..done + self.key_ends.len())
+            && !places.is_empty()
+        {
+            let mut next = begin;
+            for (n, (key, place)) in self.key_ends.iter().zip(places).enumerate() {
+                let place = *place as usize;
+                let Some(from) = key.begin(lines, place) else { return (next, done + n) };
+                if n == 0 {
+                    next = from;
+                }
+                let Some(kind) = kind_of_value(lines, place) else { return (next, done + n) };
+                found.add_to(n, kind);
+            }
+            (begin, done) = (next, done + places.len());
+        }
+        (begin, done)
+    }
+
+    /// Adds the columns of the next object, which may begin there; returns where it ends, or the
+    /// next byte if that is white space.
+    fn add_next(&mut self, lines: &[u8], at: usize, found: &mut Found) -> Option<usize> {
+        match lines.get(at)? {
+            b' ' | b'\t' | b'\n' | b'\r' => Some(at + 1),
+            b'{' => Some(at + self.add(&lines[at..], found)?),
+            _ => None,
+        }
     }
 
     /// Adds the columns of the object that lines begin with; returns its length, `None` where it is
@@ -298,6 +344,7 @@ impl Objects {
         };
         if found.columns.len() > known {
             self.expected = found.expected();
+            self.key_ends = self.expected.names().iter().enumerate().map(KeyEnd::of).collect();
         }
         (length <= LONGEST_RECORD).then_some(length)
     }

@@ -32,7 +32,7 @@ pub(super) struct Value {
     pub kind: Option<Kind>,
     /// It is a text with characters that are written as escapes.
     pub has_escapes: bool,
-    /// There may be a comma in it.
+    /// There is a comma in it, before any escape at least.
     pub has_commas: bool,
     /// It is certainly ASCII.
     pub is_ascii: bool,
@@ -124,8 +124,9 @@ fn text(bytes: &[u8], from: usize) -> Option<Value> {
         let rest = bytes.get(at..)?;
         let Some(chunk) = rest.first_chunk::<16>() else {
             // The last bytes of all that was read.
-            (commas, high) = (1, 1);
             let ahead = rest.iter().position(|byte| is_special(*byte))?;
+            commas |= u32::from(rest[..ahead].contains(&b','));
+            high |= u32::from(!rest[..ahead].is_ascii());
             match rest[ahead] {
                 b'"' => at += ahead,
                 b'\\' => {

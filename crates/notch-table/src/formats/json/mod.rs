@@ -7,6 +7,7 @@
 mod columns;
 mod expected;
 mod flat;
+mod key_ends;
 #[cfg(test)]
 mod tests;
 mod values;
@@ -22,7 +23,7 @@ use serde::Deserialize;
 use serde::de::{MapAccess, Visitor};
 use serde_json::value::RawValue;
 
-use crate::formats::csv::{MadeRows, RowMaker, push_short, write_cell, write_cell_bytes};
+use crate::formats::csv::{MadeRows, RowMaker, push_short, write_cell};
 pub(crate) use columns::{Columns, columns, columns_of_lines};
 use expected::Expected;
 use flat::FlatObject;
@@ -85,7 +86,10 @@ impl JsonText {
                         Err(_) => is_right = false,
                     }
                 } else if value.has_commas {
-                    write_cell_bytes(&bytes[value.at.clone()], b',', row);
+                    // No quote is in it.
+                    row.push(b'"');
+                    row.extend_from_slice(&bytes[value.at.clone()]);
+                    row.push(b'"');
                 } else {
                     push_short(&bytes[value.at.start..], value.at.len(), row);
                 }
