@@ -2,6 +2,7 @@
 //! text asks it here.
 
 use crate::program::CompiledSource;
+use crate::program::span::CellSpan;
 use crate::program::{Condition, Demand, Event, Holds, RowContext, Subject, Test, Value, Watched};
 use crate::text::SureTexts;
 use crate::text::characters::is_blank;
@@ -127,11 +128,25 @@ impl Condition {
 }
 
 impl Demand {
-    /// Whether the text of the first `length` bytes meets it whatever its row; `false` where the
-    /// bytes alone do not decide that.
+    /// Calls `unsure` for some pieces of a text that may not meet it: those of which the bytes alone
+    /// do not tell that they do, whatever their rows.
     #[inline]
-    pub(crate) fn is_surely_met_by(&self, open: &[u8], length: usize) -> bool {
-        self.surely.as_ref().is_some_and(|texts| texts.has(open, length))
+    pub(crate) fn find_unsure<T>(
+        &self,
+        text: &str,
+        pieces: impl Iterator<Item = (CellSpan, T)>,
+        unsure: impl FnMut(T),
+    ) {
+        match &self.surely {
+            Some(texts) => {
+                let texts_of = pieces.map(|(span, what)| {
+                    let (from, to) = span.span();
+                    (what, &text.as_bytes()[from..], to - from)
+                });
+                texts.find_others(texts_of, unsure);
+            }
+            None => pieces.map(|(_, what)| what).for_each(unsure),
+        }
     }
 
     /// Whether it is met, as far as that can be told without the row.
@@ -140,7 +155,8 @@ impl Demand {
         it: Option<&str>,
         cell: &impl Fn(usize) -> Option<&'c str>,
     ) -> bool {
-        if it.is_some_and(|text| self.is_surely_met_by(text.as_bytes(), text.len())) {
+        let is_sure = |text: &str, sure: &SureTexts| sure.has(text.as_bytes(), text.len());
+        if it.zip(self.surely.as_ref()).is_some_and(|(text, sure)| is_sure(text, sure)) {
             return true;
         }
         let asked = self.when.as_ref().map_or(Some(true), |when| when.holds_of(it, cell));

@@ -128,6 +128,49 @@ impl SureTexts {
             })
     }
 
+    /// Calls `other` with each of some texts, the first `length` bytes, that is none of them. What is
+    /// asked most often is settled before any text is looked at.
+    #[inline(always)]
+    pub(crate) fn find_others<'t, T>(
+        &self,
+        texts: impl Iterator<Item = (T, &'t [u8], usize)>,
+        other: impl FnMut(T),
+    ) {
+        let is_short = |length: usize| (self.least..=self.most).contains(&length) && length <= WIDE;
+        let are = |of: u64, length: usize| !of & lowest(length) == 0;
+        match (self.kinds, &self.numbers, &self.list, self.holds) {
+            (DIGIT, Some(all), None, None) => others(texts, other, |open, length| {
+                let bytes = wide(open, 0);
+                is_short(length)
+                    && are(digits(&bytes), length)
+                    && all.contains(&number(&bytes, length))
+            }),
+            (ANY, None, Some(list), None) => others(texts, other, |open, length| {
+                is_short(length) && list.has(&wide(open, 0), length)
+            }),
+            (DIGIT, None, None, None) => others(texts, other, |open, length| {
+                is_short(length) && are(digits(&wide(open, 0)), length) || self.has(open, length)
+            }),
+            (UPPER, None, None, None) => others(texts, other, |open, length| {
+                is_short(length) && are(capitals(&wide(open, 0)), length) || self.has(open, length)
+            }),
+            (PLAIN, None, None, holds) => others(texts, other, |open, length| {
+                if length > 2 * WIDE {
+                    return self.has(open, length);
+                }
+                let [first, second] = [0, WIDE].map(|at| wide(open, at));
+                let is = |of: fn(&Wide) -> u64| (of(&first) | of(&second) << WIDE) & lowest(length);
+                (self.least..=self.most).contains(&length)
+                    && is(|bytes| beyond_ascii(bytes) | equal(bytes, b'\r')) == 0
+                    && holds.is_none_or(|(byte, times)| {
+                        let found = equal(&first, byte) | equal(&second, byte) << WIDE;
+                        (found & lowest(length)).count_ones() as usize == times
+                    })
+            }),
+            _ => others(texts, other, |open, length| self.has(open, length)),
+        }
+    }
+
     /// The same for texts of more than sixteen bytes, which no numbers and no lists have. A function
     /// of its own: short texts need none of its registers.
     #[inline(never)]
@@ -141,6 +184,20 @@ impl SureTexts {
             && self.list.is_none()
             && (0..length).step_by(WIDE).all(are_of_kinds)
             && self.holds.is_none_or(|(byte, times)| count_equal(&open[..length], byte) == times)
+    }
+}
+
+/// Calls `other` with each of some texts that is not one of those.
+#[inline(always)]
+fn others<'t, T>(
+    texts: impl Iterator<Item = (T, &'t [u8], usize)>,
+    mut other: impl FnMut(T),
+    is_one: impl Fn(&[u8], usize) -> bool,
+) {
+    for (what, open, length) in texts {
+        if !is_one(open, length) {
+            other(what);
+        }
     }
 }
 
@@ -226,6 +283,10 @@ mod tests {
                 let has = |texts: &SureTexts| {
                     let alone = texts.has(text.as_bytes(), text.len());
                     assert_eq!(alone, texts.has(open.as_bytes(), text.len()), "{text:?}");
+                    let both = [text.as_bytes(), open.as_bytes()].map(|open| ((), open, text.len()));
+                    let mut others = 0;
+                    texts.find_others(both.into_iter(), |()| others += 1);
+                    assert_eq!(others, if alone { 0 } else { 2 }, "{text:?}");
                     alone
                 };
                 let is_plain = text.is_ascii() && !text.contains('\r');

@@ -176,13 +176,12 @@ struct Met(Arc<Demand>);
 
 impl Kernel for Met {
     fn run(&self, rows: &mut KernelRows<'_>) {
-        let bytes = rows.text.as_bytes();
-        for span in rows.spans.iter_mut().filter(|span| !span.is_none()) {
-            let (from, to) = span.span();
-            let is_met = self.0.is_surely_met_by(&bytes[from..], to - from);
-            if !is_met && !self.0.is_met_by(Some(span.of(rows.text)), &|_| None) {
+        let text = &**rows.text;
+        let spans = rows.spans.iter_mut().filter(|span| !span.is_none());
+        self.0.find_unsure(text, spans.map(|span| (*span, span)), |span| {
+            if !self.0.is_met_by(Some(span.of(text)), &|_| None) {
                 *span = CellSpan::NONE;
             }
-        }
+        });
     }
 }

@@ -391,7 +391,10 @@ fn nth_part(
         return CellSpan::NONE;
     }
     let (mut rest, mut start) = (found, from);
-    for _ in 1..n {
+    if n > 1 {
+        for _ in 2..n {
+            rest &= rest.wrapping_sub(1);
+        }
         if rest == 0 {
             let parts = found.count_ones() as usize + 1;
             return if of.is_none() && parts <= COUNTED {
