@@ -198,9 +198,11 @@ impl ParquetOut {
                 .collect();
         }
         let given = self.schema.fields().iter().zip(columns).zip(&mut self.columns);
-        let given = given
+        let mut given: Vec<_> = given
             .filter_map(|((field, array), column)| Some((&**field, array.as_ref()?, column)))
             .collect();
+        // The largest first, so that no thread is left with one while the others wait.
+        given.sort_by_key(|(_, array, _)| std::cmp::Reverse(array.get_buffer_memory_size()));
         let encoded = side_by_side(
             self.threads,
             given,
