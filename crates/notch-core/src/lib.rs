@@ -82,7 +82,7 @@ pub use tally::{
     CutTally, FindingExample, FindingGroup, FindingTally, LINES_OF_PART, OutputTally, Tally,
     TallyPart, TextsTold,
 };
-pub use text::ByteWidth;
+pub use text::{ByteWidth, OpenText};
 pub use text::{characters, is_format};
 pub use trace::{ChainTrace, StepTrace, Trace, TracePiece, TraceValue};
 pub use unique::{AllRows, Gathered};

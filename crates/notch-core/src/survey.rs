@@ -24,10 +24,7 @@ use crate::first_row::FirstRow;
 use crate::layouts::{Layouts, SAMPLE, Sampled, TextSample};
 use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
-use crate::text::DATES;
-use crate::text::characters;
-use crate::text::is_email;
-use crate::text::masks;
+use crate::text::{DATES, OpenText, characters, is_email, masks};
 use bytes::{AT, BEYOND, BYTES, CONTROL, DIGIT, LETTER, RETURN, SPACE};
 pub use odd::{LIKE_DIGITS, Oddities, Trouble};
 pub use overview::{ColumnOverview, Glance, OverviewPart};
@@ -140,16 +137,17 @@ impl Default for ColumnSurvey {
 impl ColumnSurvey {
     /// Takes a cell of that row and line. What stands at each position comes from the first rows
     /// and some of those after.
-    pub fn add(&mut self, text: &str, row: u64, line: u64) {
-        self.take(text, (row, line), is_looked_at(row, FIRST_ROWS, 4));
+    pub fn add<'t>(&mut self, text: impl Into<OpenText<'t>>, row: u64, line: u64) {
+        self.take(text.into(), (row, line), is_looked_at(row, FIRST_ROWS, 4));
     }
 
     /// Takes a cell that also tells what stands at each position, whatever its row.
-    pub fn add_closely(&mut self, text: &str, row: u64, line: u64) {
-        self.take(text, (row, line), true);
+    pub fn add_closely<'t>(&mut self, text: impl Into<OpenText<'t>>, row: u64, line: u64) {
+        self.take(text.into(), (row, line), true);
     }
 
-    fn take(&mut self, text: &str, (row, line): (u64, u64), closely: bool) {
+    fn take(&mut self, open_text: OpenText<'_>, (row, line): (u64, u64), closely: bool) {
+        let text = open_text.text();
         self.rows += 1;
         // What kinds of bytes there are is seen in one look; most questions need not be asked then.
         let seen = text.bytes().fold(0, |seen, byte| seen | BYTES[usize::from(byte)]);
@@ -161,7 +159,7 @@ impl ColumnSurvey {
         }
         self.texts.add(text, row);
         self.sample.add(text, row, line);
-        let shape = self.shapes.add(text, line);
+        let shape = self.shapes.add(open_text, line);
         if shape == Some(self.first_rows.len()) {
             self.first_rows.push(FirstRow { row, line, text: text.to_owned() });
         }

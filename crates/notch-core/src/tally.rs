@@ -402,7 +402,8 @@ impl Tally {
             }
             group.rows.add(row);
             if has_texts {
-                group.shapes.add(if finding.value.is_empty() { cell } else { finding.value }, line);
+                let text = if finding.value.is_empty() { cell } else { finding.value };
+                group.shapes.add(text, line);
             }
             if has_texts && group.examples.len() < EXAMPLES {
                 let (cell, value, reason) =

@@ -18,8 +18,8 @@ use xxhash_rust::xxh3::xxh3_64;
 
 use super::sentences::{in_words, is_sentence};
 use super::shape_into;
-use crate::text::characters;
-use crate::text::masks::{WIDE, Wide, all_between, kinds, wide};
+use crate::text::masks::{WIDE, Wide, all_between, kinds, lowest, wide};
+use crate::text::{OpenText, characters};
 
 /// How many different shapes are kept; a column of free text has as many as rows.
 pub const MOST_SHAPES: usize = 1000;
@@ -89,18 +89,22 @@ impl Default for Spelling {
 
 impl Spelling {
     /// Spells a text; `None` of one that is too long, and where what follows a control character
-    /// may make one character with it or not.
-    fn of(&mut self, text: &[u8]) -> Option<&[u8]> {
-        if text.len() > LONGEST_SHAPE {
+    /// may make one character with it or not. Says also whether each byte is surely a character.
+    fn of(&mut self, text: OpenText<'_>) -> Option<(&[u8], bool)> {
+        let (open, length) = (text.open(), text.len());
+        if length > LONGEST_SHAPE {
             return None;
         }
-        let mut odd = 0;
-        for (at, spelled) in (0..text.len()).step_by(WIDE).zip(self.0.as_chunks_mut::<WIDE>().0) {
-            let (kinds, not_plain) = kinds(&wide(text, at));
-            (*spelled, odd) = (kinds, odd | not_plain);
+        let (mut odd, mut last, mut rest) = (0, 0, 0);
+        for (at, spelled) in (0..length).step_by(WIDE).zip(self.0.as_chunks_mut::<WIDE>().0) {
+            odd |= last;
+            (*spelled, last) = kinds(&wide(open, at));
+            rest = length - at;
         }
-        let is_clear = odd == 0 || !text.iter().any(u8::is_ascii_control);
-        is_clear.then_some(&self.0[..text.len()])
+        // What stands after the text does not count.
+        odd |= last & lowest(rest);
+        let is_clear = odd == 0 || !text.bytes().any(|byte| byte.is_ascii_control());
+        is_clear.then_some((&self.0[..length], odd == 0))
     }
 }
 
@@ -206,25 +210,21 @@ impl ShapeCounts {
 
     /// Counts the shape of a text; returns whether each of its bytes is a character, as is known of
     /// most. Those that come later stand in later lines.
-    pub(crate) fn add_telling_plain(&mut self, text: &str, line: u64) -> bool {
-        if let Some(known) = self.add_known(text.as_bytes(), text.len()) {
+    pub(crate) fn add_telling_plain(&mut self, text: OpenText<'_>, line: u64) -> bool {
+        if let Some(known) = self.add_known(text.open(), text.len()) {
             return known.is_plain;
         }
-        self.add_unseen(text, line);
-        characters::is_plain(text)
+        let (_, is_surely_plain) = self.add_unseen(text, line);
+        is_surely_plain || characters::is_plain(&text)
     }
 
     /// Counts the shape of a text, which stands in that line of the input; returns its place among
     /// the counts, if it is kept.
-    pub(crate) fn add(&mut self, text: &str, line: u64) -> Option<usize> {
-        self.add_open(text, text.as_bytes(), line)
-    }
-
-    /// The same of a text with what stands after it in memory: bytes that begin with it.
     #[inline]
-    pub(crate) fn add_open(&mut self, text: &str, open: &[u8], line: u64) -> Option<usize> {
-        let known = self.add_known(open, text.len()).map(|known| known.place);
-        let place = known.or_else(|| self.add_unseen(text, line))?;
+    pub(crate) fn add<'t>(&mut self, text: impl Into<OpenText<'t>>, line: u64) -> Option<usize> {
+        let text = text.into();
+        let known = self.add_known(text.open(), text.len()).map(|known| known.place);
+        let place = known.or_else(|| self.add_unseen(text, line).0)?;
         // Rows that went the slow path are counted after others of their batch.
         self.counts[place].first_line = self.counts[place].first_line.min(line);
         Some(place)
@@ -242,7 +242,7 @@ impl ShapeCounts {
         for (open, length, row) in texts {
             if self.add_known(open, length).is_none() && length > 0 {
                 let text = open.get(..length).and_then(|text| std::str::from_utf8(text).ok());
-                self.add_unseen(text.unwrap_or_default(), line(row));
+                self.add_unseen(text.unwrap_or_default().into(), line(row));
             }
         }
     }
@@ -264,24 +264,29 @@ impl ShapeCounts {
         None
     }
 
+    /// Counts any other text; returns the place of its shape, and whether each of its bytes is
+    /// surely a character.
     #[inline(never)]
-    fn add_unseen(&mut self, text: &str, line: u64) -> Option<usize> {
-        let spelling = self.spelling.of(text.as_bytes());
-        let hash = spelling.map(xxh3_64);
+    fn add_unseen(&mut self, text: OpenText<'_>, line: u64) -> (Option<usize>, bool) {
+        let spelling = self.spelling.of(text);
+        let is_plain = spelling.is_some_and(|(_, is_plain)| is_plain);
+        let hash = spelling.map(|(spelling, _)| xxh3_64(spelling));
         let known = hash
             .and_then(|hash| self.spelled.find(hash, |(known, _)| *known == hash))
             .map(|(_, place)| *place);
         if let Some(place) = known {
             self.counts[place].count(1, line);
-            self.remember(text, place);
-            return Some(place);
+            self.remember(&text, place);
+            return (Some(place), is_plain);
         }
-        let place = self.add_unspelled(text, line)?;
+        let place = self.add_unspelled(&text, line);
         // Texts beyond ASCII may be spelled in more ways than there are shapes.
-        if let Some(hash) = hash.filter(|_| self.spelled.len() < MOST_KNOWN) {
+        if let Some((hash, place)) = hash.zip(place)
+            && self.spelled.len() < MOST_KNOWN
+        {
             self.spelled.insert_unique(hash, (hash, place), |(hash, _)| *hash);
         }
-        Some(place)
+        (place, is_plain)
     }
 
     fn add_unspelled(&mut self, text: &str, line: u64) -> Option<usize> {

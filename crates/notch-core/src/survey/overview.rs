@@ -7,10 +7,10 @@ use std::mem::take;
 use serde::{Deserialize, Serialize};
 
 use super::texts::{Distinct, Hashes, HashesPart};
-use super::{ColumnSurvey, LONGEST, MOST_SHAPES, is_looked_at, trim};
+use super::{ColumnSurvey, LONGEST, MOST_SHAPES, is_looked_at};
 use crate::shape::{ShapeCount, ShapeCounts, ShapesPart};
 use crate::tally::LINES_OF_PART;
-use crate::text::characters;
+use crate::text::{OpenText, characters};
 
 /// All rows up to this one are looked at closely, and some after it.
 const FIRST_ROWS: u64 = 4096;
@@ -57,7 +57,7 @@ fn commonest(shapes: &ShapeCounts) -> Option<ShapeCount> {
 pub struct ColumnOverview {
     rows: u64,
     blank: u64,
-    lengths: Option<(usize, usize)>,
+    lengths: Lengths,
     texts: Hashes,
     shapes: ShapeCounts,
     /// The rows that are looked at closely; in a part those that are to be: the text, the row and
@@ -66,6 +66,27 @@ pub struct ColumnOverview {
     to_look_at: Vec<(String, u64, u64)>,
     /// Those that were looked at, where they are kept for a tally.
     kept: Option<Kept>,
+}
+
+/// The lengths of the shortest and the longest text, in characters; the shortest is longer where
+/// there is none.
+#[derive(Clone, Copy)]
+struct Lengths((usize, usize));
+
+impl Default for Lengths {
+    fn default() -> Self {
+        Self((usize::MAX, 0))
+    }
+}
+
+impl Lengths {
+    fn and(self, (least, most): (usize, usize)) -> Self {
+        Self((self.0.0.min(least), self.0.1.max(most)))
+    }
+
+    fn found(self) -> Option<(usize, usize)> {
+        Some(self.0).filter(|(least, most)| least <= most)
+    }
 }
 
 /// The texts of some rows, the same ones however the rows are divided.
@@ -125,7 +146,7 @@ impl ColumnOverview {
         Self {
             rows: 0,
             blank: 0,
-            lengths: None,
+            lengths: Lengths::default(),
             texts: Hashes::default(),
             shapes,
             looked_at,
@@ -145,36 +166,35 @@ impl ColumnOverview {
     }
 
     /// Takes a cell of that row and line of a part.
-    pub fn add(&mut self, text: &str, row: u64, line: u64) {
+    pub fn add<'t>(&mut self, text: impl Into<OpenText<'t>>, row: u64, line: u64) {
+        self.take(text.into(), row, line);
+    }
+
+    fn take(&mut self, text: OpenText<'_>, row: u64, line: u64) {
         self.rows += 1;
         let bits = if row <= MANY_ROWS { SOME_ROWS } else { FEW_ROWS };
         if is_looked_at(row, FIRST_ROWS, bits) {
-            self.to_look_at.push((text.to_owned(), row, line));
+            self.to_look_at.push((text.text().to_owned(), row, line));
         }
-        if trim(text).is_empty() {
+        if characters::is_blank(&text) {
             self.blank += 1;
             return;
         }
-        self.texts.add(text);
+        self.texts.add(&text);
         let is_plain = self.shapes.add_telling_plain(text, line);
-        let length = if is_plain { text.len() } else { characters::count(text) }.min(LONGEST);
-        let (least, most) = self.lengths.unwrap_or((length, length));
-        self.lengths = Some((least.min(length), most.max(length)));
+        let length = if is_plain { text.len() } else { characters::count(&text) }.min(LONGEST);
+        self.lengths = self.lengths.and((length, length));
     }
 
     /// Adds the overview of the part that comes next, and empties it.
     pub fn merge(&mut self, part: &mut ColumnOverview) {
         self.rows += take(&mut part.rows);
         self.blank += take(&mut part.blank);
-        let both = |(a, b): (usize, usize), (c, d): (usize, usize)| (a.min(c), b.max(d));
-        self.lengths = match (self.lengths, part.lengths.take()) {
-            (Some(ours), Some(theirs)) => Some(both(ours, theirs)),
-            (ours, theirs) => ours.or(theirs),
-        };
+        self.lengths = self.lengths.and(take(&mut part.lengths).0);
         self.texts.merge(&mut part.texts);
         self.shapes.merge(&mut part.shapes);
         for (text, row, line) in part.to_look_at.drain(..) {
-            self.looked_at.add_closely(&text, row, line);
+            self.looked_at.add_closely(&*text, row, line);
             if let Some(kept) = &mut self.kept {
                 kept.add(&text, row, line);
             }
@@ -187,7 +207,7 @@ impl ColumnOverview {
         OverviewPart {
             rows: self.rows,
             blank: self.blank,
-            lengths: self.lengths,
+            lengths: self.lengths.found(),
             texts: self.texts.to_part(),
             shapes: self.shapes.to_part(),
             looked_at: self.kept.as_ref().map(|kept| kept.texts.clone()).unwrap_or_default(),
@@ -207,7 +227,7 @@ impl ColumnOverview {
             whole.merge(&mut Self {
                 rows,
                 blank,
-                lengths,
+                lengths: lengths.map(Lengths).unwrap_or_default(),
                 to_look_at: looked_at.into_iter().map(moved).collect(),
                 ..Self::counting(ShapeCounts::of_part(shapes, lines_before))
             });
@@ -221,7 +241,7 @@ impl ColumnOverview {
         Glance {
             rows: self.rows,
             blank: self.blank,
-            lengths: self.lengths,
+            lengths: self.lengths.found(),
             distinct: self.texts.distinct(),
             shape: commonest(&self.shapes),
             looks_like: self.looked_at.looks_like(&self.looked_at.likely_layouts()),

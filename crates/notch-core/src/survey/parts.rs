@@ -7,6 +7,7 @@ use std::mem::take;
 use super::runs::written;
 use super::trim;
 use crate::shape::{ShapeCounts, shape};
+use crate::text::OpenText;
 use crate::text::masks::{count_equal, each_equal};
 
 /// How many different characters of a position are told apart.
@@ -203,11 +204,11 @@ fn trimmed(mut runs: &[(char, usize)]) -> &[(char, usize)] {
 }
 
 impl PartSurvey {
-    /// Takes one of its texts, with what stands after it.
-    fn add(&mut self, text: &str, open: &[u8], line: u64) {
+    /// Takes one of its texts.
+    fn add(&mut self, text: OpenText<'_>, line: u64) {
         self.texts += 1;
         self.looked_at += 1;
-        self.shapes.add_open(text, open, line);
+        self.shapes.add(text, line);
         self.zeros += u64::from(matches!(text.as_bytes(), [b'0', b'0'..=b'9', ..]));
         if let [b'1', b'9', rest @ ..] | [b'2', b'0', rest @ ..] = text.as_bytes() {
             self.years += u64::from(matches!(rest, [b'0'..=b'9', b'0'..=b'9']));
@@ -222,7 +223,7 @@ impl PartSurvey {
         if self.many {
             return;
         }
-        self.count(text, 1);
+        self.count(&text, 1);
     }
 
     fn count(&mut self, text: &str, count: u64) {
@@ -322,8 +323,9 @@ impl Divided {
                 self.reach(parts);
                 let part = &text[from..end];
                 let part = if has_space { trim(part) } else { part };
-                let open = &text.as_bytes()[part.as_ptr() as usize - text.as_ptr() as usize..];
-                self.parts[parts].add(part, open, line);
+                let at = part.as_ptr() as usize - text.as_ptr() as usize;
+                let part = OpenText::of(text, at, at + part.len()).unwrap_or(part.into());
+                self.parts[parts].add(part, line);
             }
             (parts, from) = (parts + 1, end + 1);
         };

@@ -11,6 +11,7 @@ mod fold;
 mod kind;
 pub(crate) mod masks;
 mod number;
+mod open_text;
 mod sure_texts;
 mod words;
 
@@ -26,6 +27,7 @@ pub(crate) use number::{
     CLOSING, Evidence, Marks, Number, NumberStyle, OPENING, is_currency, is_harmless_before,
     is_harmless_behind, numbers, stands_next,
 };
+pub use open_text::OpenText;
 pub(crate) use sure_texts::{DIGIT, LOWER, ShortTexts, SureTexts, UPPER, short_whole};
 pub(crate) use words::{blocks, is_letters, words};
 

@@ -5,9 +5,11 @@ use std::collections::HashMap;
 use std::ops::Range;
 use std::sync::atomic::AtomicBool;
 
+use keen_notch_core::OpenText;
+
 use crate::blocks::{BLOCK, Contents, RowCursor, SideBySide, each_row};
 use crate::error::TableError;
-use crate::formats::csv::cell_text;
+use crate::formats::csv::{bare_cell, cell_text};
 use crate::table::Table;
 use crate::unreadable::Unreadable;
 
@@ -106,7 +108,7 @@ pub fn gather_rows<P: Send, T: Send>(
     interrupt: Option<&AtomicBool>,
     taker: T,
     part: impl Fn() -> P,
-    work: impl Fn(&mut P, usize, u64, u64, Option<&str>) + Sync,
+    work: impl Fn(&mut P, usize, u64, u64, Option<OpenText<'_>>) + Sync,
     take: impl Fn(&mut T, &mut P) -> Result<(), TableError> + Sync,
 ) -> Result<T, TableError> {
     let (name, width) = (table.name().to_owned(), table.columns().len());
@@ -141,17 +143,27 @@ pub fn gather_rows<P: Send, T: Send>(
                 for Run { places, number, block_line } in &*runs {
                     let lines = rows.index.lines_of(places.clone()).map(|below| block_line + below);
                     let each = (*number..).zip(lines);
-                    let mut take = |(number, line), cell: Cow<'_, str>| {
-                        work(part, place, number, line, Some(&cell));
+                    let mut take = |(number, line), cell: OpenText<'_>| {
+                        work(part, place, number, line, Some(cell));
                     };
                     if rows.are_in(text) {
                         let fields = rows.index.fields_of(places.clone(), width, *column);
-                        for (at, (from, to)) in each.zip(fields) {
-                            take(at, cell_text(&text[from as usize..to as usize]));
+                        for (at, field) in each.zip(fields) {
+                            let cell = bare_cell(text.as_bytes(), field).and_then(|(from, to)| {
+                                OpenText::of(text, from as usize, to as usize)
+                            });
+                            match cell {
+                                Some(cell) => take(at, cell),
+                                None => {
+                                    let (from, to) = field;
+                                    let cell = cell_text(&text[from as usize..to as usize]);
+                                    take(at, (&*cell).into());
+                                }
+                            }
                         }
                     } else {
                         for (at, place) in each.zip(places.clone()) {
-                            take(at, rows.cell(place, *column, text));
+                            take(at, (&*rows.cell(place, *column, text)).into());
                         }
                     }
                 }

@@ -143,7 +143,7 @@ pub fn look(
         Kinds::default,
         |part: &mut Kinds, _, row, _, cell| {
             let kind = match cell {
-                Some(cell) if !is_blank(cell) => kind(&layouts, &oddities, cell, row),
+                Some(cell) if !is_blank(&cell) => kind(&layouts, &oddities, &cell, row),
                 _ => return,
             };
             part.add(kind, row);

@@ -323,6 +323,7 @@ pub fn second_pass(
         |part, column, row, line, cell| match cell {
             _ if step > 1 && (row - 1) % step != 0 => {}
             Some(cell) => {
+                let cell = cell.text();
                 if !is_blank(cell) {
                     part.add(RULES, column, cell, &asked);
                     // Of a sample all rows can be looked at closely.

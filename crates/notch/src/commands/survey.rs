@@ -5,7 +5,7 @@ use std::process::ExitCode;
 
 use keen_notch_core::characters::is_blank;
 use keen_notch_core::{
-    ColumnOverview, ColumnSurvey, Glance, Layouts, OverviewPart, TextSample, shape,
+    ColumnOverview, ColumnSurvey, Glance, Layouts, OpenText, OverviewPart, TextSample, shape,
 };
 use keen_notch_table::{NewFile, Source, Table, TableError, Whereabouts, gather_rows};
 use serde_json::json;
@@ -103,7 +103,7 @@ fn glance(args: &Survey) -> Result<ExitCode, Problem> {
     let how = Gathering {
         whole: if keeps { ColumnOverview::keeping } else { ColumnOverview::default },
         part: ColumnOverview::part,
-        add: ColumnOverview::add,
+        add: |column, cell, row, line| column.add(cell, row, line),
         merge: ColumnOverview::merge,
     };
     let made = |seen: ColumnOverview| (seen.glance(), keeps.then(|| seen.to_part()));
@@ -186,7 +186,10 @@ pub fn look(
     let mut seen = std::collections::BTreeSet::new();
     places.retain(|place| seen.insert(*place));
     // Of a sample all rows can be looked at closely.
-    let add = if step == 1 { ColumnSurvey::add } else { ColumnSurvey::add_closely };
+    let add: fn(&mut ColumnSurvey, OpenText<'_>, u64, u64) = match step {
+        1 => |column, cell, row, line| column.add(cell, row, line),
+        _ => |column, cell, row, line| column.add_closely(cell, row, line),
+    };
     let how = Gathering {
         whole: ColumnSurvey::default,
         part: ColumnSurvey::part,
@@ -224,9 +227,9 @@ pub fn look(
 /// # Errors
 /// The table cannot be read.
 pub fn layouts_of(table: Table, place: usize) -> Result<Layouts, TableError> {
-    let add = |sample: &mut TextSample, text: &str, row, line| {
-        if !is_blank(text) {
-            sample.add(text, row, line);
+    let add = |sample: &mut TextSample, text: OpenText<'_>, row, line| {
+        if !is_blank(&text) {
+            sample.add(&text, row, line);
         }
     };
     let how = Gathering {
@@ -257,7 +260,7 @@ pub fn kind_of(layouts: &Layouts, text: &str) -> String {
 struct Gathering<G> {
     whole: fn() -> G,
     part: fn() -> G,
-    add: fn(&mut G, &str, u64, u64),
+    add: fn(&mut G, OpenText<'_>, u64, u64),
     merge: fn(&mut G, &mut G),
 }
 

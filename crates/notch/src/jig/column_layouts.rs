@@ -67,7 +67,7 @@ pub fn find(
         none(),
         none,
         |part: &mut Vec<TextSample>, column, row, line, cell| match cell {
-            Some(cell) if !is_blank(cell) => part[column].add(cell, row, line),
+            Some(cell) if !is_blank(&cell) => part[column].add(&cell, row, line),
             _ => {}
         },
         |all, part| {
@@ -101,10 +101,10 @@ pub fn count(
         |part: &mut Vec<ColumnLayouts>, column, row, line, cell| {
             let Some(cell) = cell else { return };
             let of = &mut part[column];
-            if is_blank(cell) {
+            if is_blank(&cell) {
                 of.blank += 1;
-            } else if !of.counts.add(cell, row, line) {
-                of.odd.add(cell, row, line);
+            } else if !of.counts.add(&cell, row, line) {
+                of.odd.add(&cell, row, line);
             }
         },
         |all, part| {
