@@ -7,27 +7,26 @@
 //! needed.
 //!
 //! The rest of the folder has what is asked on the way: `columns.rs` looks names up,
-//! `conditions.rs` compiles what stands after `if`, `rules.rs` what is demanded of columns and
+//! `conditions.rs` compiles what stands after `if`, `resolve.rs` says what the arguments of words
+//! stand for, `rules.rs` what is demanded of columns and
 //! rows, `templates.rs` texts with fields, `watched.rs` what hints need to count, `fast_path.rs`
 //! whether a chain has one.
 
 use std::ops::Range;
-use std::sync::Arc;
 
 use super::columns::{Columns, Resolved};
 use crate::finding::About;
 use crate::language::{
-    Arg, ArgValue, Assignment, Build, Chain, ColumnRef, ConditionNode, Cut, CutError, Name, Source,
-    StepNode, nearest,
+    Arg, ArgValue, Assignment, Build, Chain, Cut, CutError, Name, Source, StepNode, nearest,
 };
-use crate::list::{List, Lists};
+use crate::list::Lists;
 use crate::program::{
-    Branches, CELL_LIMIT, CompiledChain, CompiledCut, CompiledName, CompiledSource, Condition,
-    NOWHERE, OnFinding, Output, OutputType, Plan, PlanError, PlanOptions, RulePlace, Search, Step,
-    Watch, Watches, Written,
+    Branches, CELL_LIMIT, CompiledChain, CompiledCut, CompiledName, CompiledSource, NOWHERE,
+    OnFinding, Output, OutputType, Plan, PlanError, PlanOptions, RulePlace, Search, Step, Watch,
+    Watches, Written,
 };
 use crate::text::ByteWidth;
-use crate::words::{Args, Resolve, digits};
+use crate::words::{Args, digits};
 
 impl Plan {
     /// Compiles cuts for a table with these columns, in the order of the table.
@@ -176,8 +175,8 @@ fn check_replace(
 
 pub(super) struct Compiler<'c> {
     pub(super) columns: Columns<'c>,
-    lists: &'c Lists,
-    byte_width: Option<&'c ByteWidth>,
+    pub(super) lists: &'c Lists,
+    pub(super) byte_width: Option<&'c ByteWidth>,
     pub(super) start: Option<Resolved>,
     /// The text of the cut at hand.
     pub(super) text: &'c str,
@@ -437,62 +436,6 @@ impl<'c> Compiler<'c> {
             "Begin with a column, {{name}} | {step}, or give one for all cuts: -c name."
         ))
         .remedy(self.columns.list())
-    }
-}
-
-impl Resolve for Compiler<'_> {
-    fn column(
-        &mut self,
-        column: &ColumnRef,
-        span: Range<usize>,
-    ) -> Result<CompiledSource, CutError> {
-        self.columns.resolve(column, span).map(CompiledSource::from)
-    }
-
-    fn byte_width(&self) -> Option<ByteWidth> {
-        self.byte_width.cloned()
-    }
-
-    fn watch(&mut self, watch: Watch) -> usize {
-        self.watches.add(self.cuts_so_far, watch)
-    }
-
-    fn condition(&mut self, node: &ConditionNode) -> Result<Condition, CutError> {
-        Compiler::condition(self, node)
-    }
-
-    fn written(&self, span: Range<usize>) -> String {
-        self.quote(&span)
-    }
-
-    fn list(&mut self, name: &str, span: Range<usize>) -> Result<Arc<List>, CutError> {
-        if let Some(list) = self.lists.get(name) {
-            return Ok(Arc::clone(list));
-        }
-        let error = CutError::new(span, format!("There is no list {name}"));
-        let known: Vec<&str> = self.lists.keys().map(String::as_str).collect();
-        Err(match (nearest(name, known.iter().copied()), known.as_slice()) {
-            (Some(near), _) => {
-                let mut error = error.remedy(format!("The nearest is {near}."));
-                error.instead = Some(near.into());
-                error
-            }
-            (None, []) => error.remedy(
-                "Lists stand in a jig, under [lists]; texts may stand here in brackets: is in \
-                (\"A\", \"B\").",
-            ),
-            (None, known) => error.remedy(format!("The lists are: {}.", known.join(", "))),
-        })
-    }
-}
-
-impl From<Resolved> for CompiledSource {
-    fn from(resolved: Resolved) -> Self {
-        match resolved {
-            Resolved::Source(source) => CompiledSource::Column(source),
-            Resolved::Value { slot, name, hidden } => CompiledSource::Value { slot, name, hidden },
-            Resolved::Reached => CompiledSource::Reached,
-        }
     }
 }
 

@@ -5,6 +5,7 @@ mod columns;
 mod conditions;
 mod cuts;
 mod fast_path;
+mod resolve;
 mod rules;
 mod templates;
 mod watched;

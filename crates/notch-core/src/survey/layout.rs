@@ -4,7 +4,7 @@
 use std::collections::BTreeMap;
 use std::ops::Range;
 
-use super::parts::{is_a_century, is_a_point, share, start_of_column};
+use super::parts::{Divider, Mixed, is_a_century, is_a_point, share, start_of_column};
 use super::runs::{
     BRACKETS, DAYS, Figures, divided_shape, ends_in_digits, figures_of, has_open_brackets,
     is_decimal, runs_of, written,
@@ -460,27 +460,6 @@ impl ColumnSurvey {
             .max_by_key(|(.., fits)| *fits)
             .filter(|(.., fits)| fits * 1000 >= self.filled() * LAYOUT)
     }
-}
-
-/// A character that divides texts.
-pub(super) struct Divider<'s> {
-    pub character: char,
-    /// What stands between it.
-    pub parts: &'s [PartSurvey],
-    /// The last part is often absent.
-    pub optional: bool,
-    /// How many texts it does not divide.
-    pub undivided: u64,
-}
-
-/// Texts that several characters divide in one order.
-pub(super) struct Mixed {
-    /// These characters, each once, as a cut has them in quotes.
-    pub characters: String,
-    /// What stands between them.
-    pub parts: Vec<PartSurvey>,
-    /// How many texts are so.
-    pub fits: u64,
 }
 
 /// How many of the parts are there in at least half of the texts.

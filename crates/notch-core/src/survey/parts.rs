@@ -195,6 +195,27 @@ fn two(digits: &[u8]) -> u8 {
     digits.iter().take(2).fold(0, |number, digit| number * 10 + (digit - b'0'))
 }
 
+/// A character that divides texts.
+pub(super) struct Divider<'s> {
+    pub character: char,
+    /// What stands between it.
+    pub parts: &'s [PartSurvey],
+    /// The last part is often absent.
+    pub optional: bool,
+    /// How many texts it does not divide.
+    pub undivided: u64,
+}
+
+/// Texts that several characters divide in one order.
+pub(super) struct Mixed {
+    /// These characters, each once, as a cut has them in quotes.
+    pub characters: String,
+    /// What stands between them.
+    pub parts: Vec<PartSurvey>,
+    /// How many texts are so.
+    pub fits: u64,
+}
+
 /// The runs without the blanks at both ends.
 fn trimmed(mut runs: &[(char, usize)]) -> &[(char, usize)] {
     while let [('s', _), inner @ ..] | [inner @ .., ('s', _)] = runs {

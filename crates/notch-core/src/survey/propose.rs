@@ -5,7 +5,8 @@ use std::ops::Range;
 
 use super::by_layout;
 use super::kinds;
-use super::layout::{Divider, LAYOUT, What};
+use super::layout::{LAYOUT, What};
+use super::parts::Divider;
 use super::proposal::{Names, Proposal};
 use super::runs::{Figures, runs_of};
 use super::section::{HOLDS, day, is_constant, is_there, is_usual, listed, section};

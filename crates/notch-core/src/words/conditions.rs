@@ -461,16 +461,9 @@ fn is_kind(args: &mut Args<'_>) -> Result<Test, CutError> {
     let cased = |text: &str, wanted: Kind, other: Kind| {
         // Where every letter is a byte, no characters are looked for: 100 ns less a text.
         if text.is_ascii() {
-            let any = |kind: Kind| {
-                let has = |has, byte: &u8| {
-                    has | match kind {
-                        Kind::Upper => byte.is_ascii_uppercase(),
-                        _ => byte.is_ascii_lowercase(),
-                    }
-                };
-                text.as_bytes().iter().fold(false, has)
-            };
-            return any(wanted) && !any(other);
+            let any = |is: fn(&u8) -> bool| text.as_bytes().iter().any(is);
+            let has = (any(u8::is_ascii_uppercase), any(u8::is_ascii_lowercase));
+            return has == (wanted == Kind::Upper, wanted == Kind::Lower);
         }
         let any = |kind: Kind| characters::each(text).any(|character| kind.holds(character));
         any(wanted) && !any(other)

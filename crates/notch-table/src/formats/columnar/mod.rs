@@ -13,6 +13,7 @@ mod read;
 mod row_groups;
 mod source_parquet;
 mod texts;
+mod typed_file;
 mod values;
 mod write;
 
