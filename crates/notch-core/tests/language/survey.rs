@@ -2,7 +2,7 @@
 //! hold.
 
 use keen_notch_core::{
-    ColumnOverview, ColumnSurvey, Distinct, Glance, Plan, PlanOptions, Proposal, Scratch,
+    ColumnOverview, ColumnSurvey, Distinct, Glance, OpenText, Plan, PlanOptions, Proposal, Scratch,
     parse_assignment,
 };
 use proptest::prelude::*;
@@ -11,6 +11,15 @@ fn survey(texts: &[String]) -> ColumnSurvey {
     let mut survey = ColumnSurvey::default();
     texts.iter().zip(1..).for_each(|(text, row)| survey.add(text, row, row + 1));
     survey
+}
+
+/// Texts as they lie in a block, one right after the other: what comes after one is not of it.
+fn open_texts<'b>(texts: &[String], block: &'b str) -> impl Iterator<Item = OpenText<'b>> {
+    let ends = texts.iter().scan(0, |end, text| {
+        *end += text.len();
+        Some((*end - text.len(), *end))
+    });
+    ends.filter_map(|(from, to)| OpenText::of(block, from, to))
 }
 
 /// The pieces that the proposals make of a text, with what they find.
@@ -815,10 +824,11 @@ fn parts_of_a_column_put_together_are_the_column() {
             let mut parts = [ColumnSurvey::part(), ColumnSurvey::part(), ColumnSurvey::part()];
             for (n, chunk) in texts.chunks(size).enumerate() {
                 let part = &mut parts[n * n % 3];
-                chunk
-                    .iter()
-                    .zip((n * size) as u64 + first_row..)
-                    .for_each(|(text, row)| part.add(text, row, row + 1));
+                let block = chunk.concat();
+                let rows = (n * size) as u64 + first_row..;
+                for (text, row) in open_texts(chunk, &block).zip(rows) {
+                    part.add(text, row, row + 1);
+                }
                 together.merge(part);
             }
             assert_eq!(seen(&together), seen(&whole), "{size}");
@@ -832,10 +842,10 @@ fn parts_of_a_column_put_together_are_the_column() {
         let mut parts = [ColumnOverview::part(), ColumnOverview::part()];
         for (n, chunk) in texts.chunks(size).enumerate() {
             let part = &mut parts[n % 2];
-            chunk
-                .iter()
-                .zip((n * size) as u64 + 1..)
-                .for_each(|(text, row)| part.add(text, row, row + 1));
+            let block = chunk.concat();
+            for (text, row) in open_texts(chunk, &block).zip((n * size) as u64 + 1..) {
+                part.add(text, row, row + 1);
+            }
             overview.merge(part);
         }
         let (glance, whole) = (overview.glance(), survey(texts).glance());

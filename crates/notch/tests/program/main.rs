@@ -12,6 +12,7 @@ mod jig;
 mod jobs;
 mod learn;
 mod messages;
+mod objects;
 mod pages;
 mod support;
 mod survey;

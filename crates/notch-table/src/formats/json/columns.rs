@@ -13,7 +13,7 @@ use serde::de::{DeserializeSeed, IgnoredAny, MapAccess, SeqAccess, Visitor};
 use super::expected::Expected;
 use super::flat::{FlatObject, Value};
 use super::key_ends::{KeyEnd, KeyEnds, kind_of_value};
-use super::values::{Next, Values, wrong};
+use super::values::{Next, Values, no_json};
 use crate::activity::during;
 use crate::cells::Kind;
 use crate::formats::csv::LONGEST_RECORD;
@@ -148,7 +148,7 @@ pub(crate) fn columns(reader: Box<dyn Read + Send>) -> io::Result<Columns> {
                 Next::Flat(object) => found.add_flat(&values.bytes()[object], &flat),
                 Next::Other(object) => found
                     .add_other(&values.bytes()[object])
-                    .map_err(|error| wrong(number, &error.to_string()))?,
+                    .map_err(|error| no_json(number, &error))?,
             }
             if found.columns.len() > known {
                 expected = found.expected();

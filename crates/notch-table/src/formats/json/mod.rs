@@ -27,7 +27,7 @@ use crate::formats::csv::{MadeRows, RowMaker, push_short, write_cell};
 pub(crate) use columns::{Columns, columns, columns_of_lines};
 use expected::Expected;
 use flat::FlatObject;
-use values::{Next, Values, wrong};
+use values::{Next, Values, no_json, no_text, wrong};
 pub(crate) use write::ObjectsFile;
 
 /// Objects as comma-separated text.
@@ -99,7 +99,7 @@ impl JsonText {
             Some(length) if is_right => {
                 if !is_ascii {
                     std::str::from_utf8(&bytes[..length])
-                        .map_err(|error| wrong(self.number, &error.to_string()))?;
+                        .map_err(|error| no_text(self.number, &error))?;
                 }
                 self.values.done_to(from + length);
                 Ok(true)
@@ -114,8 +114,8 @@ impl JsonText {
     /// Writes the row of an object that lies there.
     fn push_other(&mut self, object: Range<usize>, made: &mut MadeRows) -> io::Result<()> {
         let mut cells = vec![String::new(); self.columns.len()];
-        let object = parsed(&self.values.bytes()[object])
-            .map_err(|error| wrong(self.number, &error.to_string()))?;
+        let object =
+            parsed(&self.values.bytes()[object]).map_err(|error| no_json(self.number, &error))?;
         for field in object.0 {
             cells[self.column(&field.name)?] = field.text;
         }
@@ -125,7 +125,7 @@ impl JsonText {
     /// Writes the row of a flat object that lies there.
     fn push_flat(&mut self, object: Range<usize>, made: &mut MadeRows) -> io::Result<()> {
         let text = std::str::from_utf8(&self.values.bytes()[object])
-            .map_err(|error| wrong(self.number, &error.to_string()))?;
+            .map_err(|error| no_text(self.number, &error))?;
         let mut cells = std::mem::take(&mut self.cells);
         cells.fill((0..0, false));
         for (place, field) in self.flat.fields.iter().enumerate() {
@@ -137,9 +137,12 @@ impl JsonText {
         }
         let texts = cells.iter().map(|(cell, has_escapes)| match has_escapes {
             false => Ok(text[cell.clone()].into()),
-            true => serde_json::from_str(&text[cell.start - 1..cell.end + 1])
-                .map(Cow::Owned)
-                .map_err(|error| wrong(self.number, &error.to_string())),
+            // What is wrong is said of the whole object.
+            true => {
+                serde_json::from_str(&text[cell.start - 1..cell.end + 1]).map(Cow::Owned).map_err(
+                    |error| no_json(self.number, &parsed(text.as_bytes()).err().unwrap_or(error)),
+                )
+            }
         });
         push_row(texts, made)?;
         self.cells = cells;

@@ -77,7 +77,8 @@ impl Values {
                 (None, Some(true)) => {
                     return wrong("the file ends before the array is closed".to_owned());
                 }
-                (None, _) | (Some(b']'), Some(true)) => return Ok(None),
+                (Some(b']'), Some(true)) => return self.nothing_behind(at + 1, number),
+                (None, _) => return Ok(None),
                 (Some(byte), _) => {
                     return wrong(format!("there is no object, but {:?}", char::from(byte)));
                 }
@@ -85,6 +86,17 @@ impl Values {
         }
         self.in_array.get_or_insert(false);
         Ok(Some(at))
+    }
+
+    /// None, where nothing stands behind the array that ends before a place.
+    fn nothing_behind(&mut self, mut at: usize, number: u64) -> io::Result<Option<usize>> {
+        while let Some(byte) = self.byte(at)? {
+            if !matches!(byte, b' ' | b'\t' | b'\n' | b'\r') {
+                return Err(wrong(number, "something stands behind the array"));
+            }
+            at += 1;
+        }
+        Ok(None)
     }
 
     /// Where the object ends that begins at a place, and where its fields lie when it is a flat
@@ -134,6 +146,24 @@ impl Values {
             }
         }
     }
+}
+
+/// That an object is no JSON, and where.
+pub(super) fn no_json(number: u64, error: &serde_json::Error) -> io::Error {
+    let said = error.to_string();
+    let what = said.split(" at line ").next().unwrap_or_default();
+    let line = if error.line() > 1 { format!("line {}, ", error.line()) } else { String::new() };
+    wrong(number, &format!("it is no JSON at its {line}byte {}: {what}", error.column()))
+}
+
+/// That an object is no UTF-8, and where.
+pub(super) fn no_text(number: u64, error: &std::str::Utf8Error) -> io::Error {
+    let what = format!(
+        "it is not UTF-8 text at its byte {}. If the text is of another encoding, say which: \
+        --encoding windows-1252",
+        error.valid_up_to() + 1
+    );
+    wrong(number, &what)
 }
 
 /// What is wrong with an object.
