@@ -28,7 +28,7 @@ fn objects() -> Vec<Object> {
             ("qty", if n % 7 == 3 { "null".to_owned() } else { (3 * n).to_string() }),
             ("größe, in mm", text(&format!("{}", n % 12))),
             ("a name that is longer than sixteen bytes", format!("{}.5", n % 3)),
-            ("dry", (n % 2 == 0).to_string()),
+            ("dry", n.is_multiple_of(2).to_string()),
         ];
         match n % 500 {
             20 => drop(fields.remove(0)),
