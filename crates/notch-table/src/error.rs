@@ -7,6 +7,14 @@ use thiserror::Error;
 
 use crate::unreadable::Unreadable;
 
+/// What to do about text that is not UTF-8.
+macro_rules! other_encoding {
+    () => {
+        "If the text is of another encoding than UTF-8, say which: --encoding windows-1252."
+    };
+}
+pub(crate) use other_encoding;
+
 /// What stopped the work.
 #[derive(Debug, Error)]
 pub enum TableError {
@@ -131,9 +139,11 @@ impl TableError {
                 read into a file of their own: --rejects FILE."
             }
             TableError::Row { reason: Unreadable::NotUtf8 { .. }, .. } => {
-                "Nothing was written. If the text is of another encoding than UTF-8, say which: \
-                --encoding windows-1252. Rows that cannot be read go into a file of their own with \
-                --rejects FILE."
+                concat!(
+                    "Nothing was written. ",
+                    other_encoding!(),
+                    " Rows that cannot be read go into a file of their own with --rejects FILE."
+                )
             }
             TableError::Row { .. } => {
                 "Nothing was written. Mend the row, or put the rows that cannot be read into a \

@@ -155,8 +155,9 @@ impl Demand {
         it: Option<&str>,
         cell: &impl Fn(usize) -> Option<&'c str>,
     ) -> bool {
-        let is_sure = |text: &str, sure: &SureTexts| sure.has(text.as_bytes(), text.len());
-        if it.zip(self.surely.as_ref()).is_some_and(|(text, sure)| is_sure(text, sure)) {
+        if let Some((text, sure)) = it.zip(self.surely.as_ref())
+            && sure.has(text.as_bytes(), text.len())
+        {
             return true;
         }
         let asked = self.when.as_ref().map_or(Some(true), |when| when.holds_of(it, cell));

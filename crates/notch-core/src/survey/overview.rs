@@ -71,21 +71,28 @@ pub struct ColumnOverview {
 /// The lengths of the shortest and the longest text, in characters; the shortest is longer where
 /// there is none.
 #[derive(Clone, Copy)]
-struct Lengths((usize, usize));
+struct Lengths {
+    least: usize,
+    most: usize,
+}
 
 impl Default for Lengths {
     fn default() -> Self {
-        Self((usize::MAX, 0))
+        Self { least: usize::MAX, most: 0 }
     }
 }
 
 impl Lengths {
-    fn and(self, (least, most): (usize, usize)) -> Self {
-        Self((self.0.0.min(least), self.0.1.max(most)))
+    fn of((least, most): (usize, usize)) -> Self {
+        Self { least, most }
+    }
+
+    fn and(self, other: Self) -> Self {
+        Self { least: self.least.min(other.least), most: self.most.max(other.most) }
     }
 
     fn found(self) -> Option<(usize, usize)> {
-        Some(self.0).filter(|(least, most)| least <= most)
+        (self.least <= self.most).then_some((self.least, self.most))
     }
 }
 
@@ -183,14 +190,14 @@ impl ColumnOverview {
         self.texts.add(&text);
         let is_plain = self.shapes.add_telling_plain(text, line);
         let length = if is_plain { text.len() } else { characters::count(&text) }.min(LONGEST);
-        self.lengths = self.lengths.and((length, length));
+        self.lengths = self.lengths.and(Lengths::of((length, length)));
     }
 
     /// Adds the overview of the part that comes next, and empties it.
     pub fn merge(&mut self, part: &mut ColumnOverview) {
         self.rows += take(&mut part.rows);
         self.blank += take(&mut part.blank);
-        self.lengths = self.lengths.and(take(&mut part.lengths).0);
+        self.lengths = self.lengths.and(take(&mut part.lengths));
         self.texts.merge(&mut part.texts);
         self.shapes.merge(&mut part.shapes);
         for (text, row, line) in part.to_look_at.drain(..) {
@@ -227,7 +234,7 @@ impl ColumnOverview {
             whole.merge(&mut Self {
                 rows,
                 blank,
-                lengths: lengths.map(Lengths).unwrap_or_default(),
+                lengths: lengths.map(Lengths::of).unwrap_or_default(),
                 to_look_at: looked_at.into_iter().map(moved).collect(),
                 ..Self::counting(ShapeCounts::of_part(shapes, lines_before))
             });

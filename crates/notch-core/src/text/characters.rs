@@ -77,7 +77,7 @@ pub(crate) fn with_places(text: &str) -> Characters<'_> {
 /// asked for, so that what begins anew after every find stays linear.
 pub(crate) struct Characters<'t> {
     text: &'t str,
-    /// What has not been handed out; it begins and ends between characters.
+    /// What has not been returned; it begins and ends between characters.
     rest: Span,
 }
 

@@ -137,31 +137,32 @@ impl SureTexts {
         other: impl FnMut(T),
     ) {
         let is_short = |length: usize| (self.least..=self.most).contains(&length) && length <= WIDE;
-        let are = |of: u64, length: usize| !of & lowest(length) == 0;
+        let are =
+            |bytes: &Wide, kinds: u8, length: usize| !of_kinds(bytes, kinds) & lowest(length) == 0;
         match (self.kinds, &self.numbers, &self.list, self.holds) {
             (DIGIT, Some(all), None, None) => others(texts, other, |open, length| {
                 let bytes = wide(open, 0);
                 is_short(length)
-                    && are(digits(&bytes), length)
+                    && are(&bytes, DIGIT, length)
                     && all.contains(&number(&bytes, length))
             }),
             (ANY, None, Some(list), None) => others(texts, other, |open, length| {
                 is_short(length) && list.has(&wide(open, 0), length)
             }),
             (DIGIT, None, None, None) => others(texts, other, |open, length| {
-                is_short(length) && are(digits(&wide(open, 0)), length) || self.has(open, length)
+                is_short(length) && are(&wide(open, 0), DIGIT, length) || self.has(open, length)
             }),
             (UPPER, None, None, None) => others(texts, other, |open, length| {
-                is_short(length) && are(capitals(&wide(open, 0)), length) || self.has(open, length)
+                is_short(length) && are(&wide(open, 0), UPPER, length) || self.has(open, length)
             }),
             (PLAIN, None, None, holds) => others(texts, other, |open, length| {
                 if length > 2 * WIDE {
                     return self.has(open, length);
                 }
                 let [first, second] = [0, WIDE].map(|at| wide(open, at));
-                let is = |of: fn(&Wide) -> u64| (of(&first) | of(&second) << WIDE) & lowest(length);
                 (self.least..=self.most).contains(&length)
-                    && is(|bytes| beyond_ascii(bytes) | equal(bytes, b'\r')) == 0
+                    && are(&first, PLAIN, length.min(WIDE))
+                    && are(&second, PLAIN, length.saturating_sub(WIDE))
                     && holds.is_none_or(|(byte, times)| {
                         let found = equal(&first, byte) | equal(&second, byte) << WIDE;
                         (found & lowest(length)).count_ones() as usize == times

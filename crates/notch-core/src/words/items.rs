@@ -54,9 +54,9 @@ pub(super) fn picking(
     .lacking(reasons)
 }
 
-/// A step that makes a list of the pieces of a text which `find` hands out, as long as it is told
-/// to go on; a missing of the reason `none` where there are none. `find` returns whether it was
-/// told to go on to the end.
+/// A step that makes a list of pieces of a text; a missing of the reason `none` where there are
+/// none. `find` calls its function with each piece until that returns `false`, and returns whether
+/// it never did.
 pub(super) fn list_of(
     find: impl Fn(&str, &mut dyn FnMut(Span) -> bool) -> bool + Send + Sync + 'static,
     none: &str,

@@ -13,7 +13,7 @@ fn survey(texts: &[String]) -> ColumnSurvey {
     survey
 }
 
-/// Texts as they lie in a block, one right after the other: what comes after one is not of it.
+/// Texts of a block in which nothing stands between them: what follows a text is not part of it.
 fn open_texts<'b>(texts: &[String], block: &'b str) -> impl Iterator<Item = OpenText<'b>> {
     let ends = texts.iter().scan(0, |end, text| {
         *end += text.len();

@@ -24,8 +24,9 @@ pub(super) trait Chunk: Copy {
 
 /// What is to be known of a chunk.
 pub(super) trait Marks: Copy + Default {
-    /// Finds it in a chunk, of which the bytes of some bits count.
-    fn find<C: Chunk>(chunk: C, separator: u8, within: u64) -> Self;
+    /// Finds it in a chunk, of which the bytes of some bits count; `byte` is one that is sought,
+    /// such as the separator.
+    fn find<C: Chunk>(chunk: C, byte: u8, within: u64) -> Self;
 }
 
 /// Does something with the marks of chunks that follow each other.
@@ -61,9 +62,8 @@ impl Finder {
         Finder::Wide
     }
 
-    /// Hands the marks of all chunks of a block to `take`; those that know of a separator are told
-    /// it.
-    pub(super) fn each_chunk(self, block: &[u8], separator: u8, take: &mut impl Take) {
+    /// Calls `take` with the marks of all chunks of a block; `byte` is for [`Marks::find`].
+    pub(super) fn each_chunk(self, block: &[u8], byte: u8, take: &mut impl Take) {
         match self {
             #[cfg(target_arch = "x86_64")]
             Finder::Widest => {
@@ -74,10 +74,10 @@ impl Finder {
                     reason = "functions compiled for more than every machine has are unsafe to call"
                 )]
                 unsafe {
-                    x86::each_chunk(block, separator, take);
+                    x86::each_chunk(block, byte, take);
                 }
             }
-            Finder::Wide => each_chunk(block, separator, take, Sixteens),
+            Finder::Wide => each_chunk(block, byte, take, Sixteens),
         }
     }
 }
@@ -92,7 +92,7 @@ impl Default for Finder {
 #[inline(always)]
 fn each_chunk<T: Take, C: Chunk>(
     block: &[u8],
-    separator: u8,
+    byte: u8,
     take: &mut T,
     load: impl Fn([u8; CHUNK]) -> C,
 ) {
@@ -100,7 +100,7 @@ fn each_chunk<T: Take, C: Chunk>(
     let mut marks = [T::Marks::default(); TOGETHER];
     for (n, chunks) in chunks.chunks(TOGETHER).enumerate() {
         for (marks, chunk) in marks.iter_mut().zip(chunks) {
-            *marks = T::Marks::find(load(*chunk), separator, u64::MAX);
+            *marks = T::Marks::find(load(*chunk), byte, u64::MAX);
         }
         take.take(n * TOGETHER * CHUNK, &marks[..chunks.len()]);
     }
@@ -108,7 +108,7 @@ fn each_chunk<T: Take, C: Chunk>(
         let mut last = [0; CHUNK];
         last[..rest.len()].copy_from_slice(rest);
         let within = (1 << rest.len()) - 1;
-        take.take(chunks.len() * CHUNK, &[T::Marks::find(load(last), separator, within)]);
+        take.take(chunks.len() * CHUNK, &[T::Marks::find(load(last), byte, within)]);
     }
 }
 
@@ -157,9 +157,9 @@ mod x86 {
     use super::{CHUNK, Chunk, Take};
 
     #[target_feature(enable = "avx2,bmi1,popcnt,pclmulqdq")]
-    pub(super) fn each_chunk(block: &[u8], separator: u8, take: &mut impl Take) {
+    pub(super) fn each_chunk(block: &[u8], byte: u8, take: &mut impl Take) {
         // SAFETY: this function is compiled for what the chunk needs.
-        super::each_chunk(block, separator, take, |chunk| unsafe { Halves::load(&chunk) });
+        super::each_chunk(block, byte, take, |chunk| unsafe { Halves::load(&chunk) });
     }
 
     /// A chunk that is looked at in halves. There is one only where AVX2 and PCLMULQDQ are.

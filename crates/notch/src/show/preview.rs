@@ -28,7 +28,7 @@ pub enum Shown {
     OfEachKind(usize, Box<dyn Fn(&str) -> String + Send>),
 }
 
-/// Collects the rows and prints them when all rows have gone by.
+/// Collects the rows and prints them when all rows have been read.
 pub struct Preview {
     most: usize,
     header: Vec<String>,

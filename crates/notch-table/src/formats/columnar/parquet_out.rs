@@ -201,7 +201,7 @@ impl ParquetOut {
         let mut given: Vec<_> = given
             .filter_map(|((field, array), column)| Some((&**field, array.as_ref()?, column)))
             .collect();
-        // The largest first, so that no thread is left with one while the others wait.
+        // The largest first, so that no thread works on one while the others wait.
         given.sort_by_key(|(_, array, _)| std::cmp::Reverse(array.get_buffer_memory_size()));
         let encoded = side_by_side(
             self.threads,

@@ -14,8 +14,8 @@ pub(crate) struct MadeRows {
     /// How many fields there are up to the end of each row, and where its first quote is, or its
     /// end.
     pub(super) rows: Vec<(u32, u32)>,
-    /// The first quote of the row that has not ended, from 1; 0 where there is none.
-    quote: u32,
+    /// The first quote of the row that has not ended.
+    quote: Option<u32>,
 }
 
 impl MadeRows {
@@ -28,8 +28,8 @@ impl MadeRows {
         let from = self.bytes.len();
         write(&mut self.bytes);
         // A field that has a quote in it begins with one.
-        if self.quote == 0 && self.bytes.get(from) == Some(&b'"') {
-            self.quote = from as u32 + 1;
+        if self.bytes.get(from) == Some(&b'"') {
+            self.quote.get_or_insert(from as u32);
         }
         self.ends.push(self.bytes.len() as u32);
     }
@@ -42,8 +42,7 @@ impl MadeRows {
             self.ends.truncate(self.fields());
             self.add_field(|bytes| bytes.extend_from_slice(b"\"\""));
         }
-        let bare_to = self.quote.checked_sub(1).unwrap_or(self.bytes.len() as u32);
-        self.quote = 0;
+        let bare_to = self.quote.take().unwrap_or(self.bytes.len() as u32);
         self.bytes.push(b'\n');
         self.rows.push((self.ends.len() as u32, bare_to));
     }
@@ -54,7 +53,7 @@ impl MadeRows {
         // A line end stands after the last field of each row.
         let before = self.ends.last().map_or(0, |end| *end as usize + 1);
         self.bytes.truncate(before);
-        self.quote = 0;
+        self.quote = None;
     }
 
     /// How many rows there are.
@@ -73,7 +72,7 @@ impl MadeRows {
         self.bytes.clear();
         self.ends.clear();
         self.rows.clear();
-        self.quote = 0;
+        self.quote = None;
     }
 }
 

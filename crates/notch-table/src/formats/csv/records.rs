@@ -47,11 +47,11 @@ pub(crate) struct Records<R> {
     source: R,
     separator: u8,
     buffer: Vec<u8>,
-    /// What has been read and not handed out: `buffer[start..end]`.
+    /// What has been read and not returned: `buffer[start..end]`.
     start: usize,
     end: usize,
     at_end: bool,
-    /// How many bytes were handed out or passed over.
+    /// How many bytes were returned or passed over.
     passed: u64,
     line: u64,
     /// Each record is one line, whatever line ends are in it.
@@ -86,7 +86,7 @@ impl<R: Read> Records<R> {
         }
     }
 
-    /// What has not been handed out yet, byte for byte.
+    /// What has not been returned yet, byte for byte.
     pub(crate) fn into_rest(self) -> impl Read + use<R> {
         io::Cursor::new(self.buffer[self.start..self.end].to_vec()).chain(self.source)
     }

@@ -11,7 +11,7 @@ use memchr::{memchr, memrchr};
 use serde::de::{DeserializeSeed, IgnoredAny, MapAccess, SeqAccess, Visitor};
 
 use super::expected::Expected;
-use super::flat::{FlatObject, Value};
+use super::flat::{FlatObject, Value, is_white_space};
 use super::key_ends::{KeyEnd, KeyEnds, kind_of_value};
 use super::values::{Next, Values, no_json};
 use crate::activity::during;
@@ -320,9 +320,8 @@ impl Objects {
     /// next byte if that is white space.
     fn add_next(&mut self, lines: &[u8], at: usize, found: &mut Found) -> Option<usize> {
         match lines.get(at)? {
-            b' ' | b'\t' | b'\n' | b'\r' => Some(at + 1),
             b'{' => Some(at + self.add(&lines[at..], found)?),
-            _ => None,
+            byte => is_white_space(*byte).then_some(at + 1),
         }
     }
 

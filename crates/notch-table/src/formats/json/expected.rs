@@ -46,30 +46,47 @@ impl Key {
     }
 }
 
+/// Up to sixteen bytes, compared at once: a call for a few bytes takes longer than they do.
+pub(super) struct Sixteen {
+    bytes: u128,
+    /// All bits of those that count.
+    counting: u128,
+}
+
+impl Sixteen {
+    /// Those at these places, below sixteen.
+    pub(super) fn of(bytes: impl Iterator<Item = (usize, u8)>) -> Self {
+        let [mut all, mut counting] = [[0; 16]; 2];
+        for (at, byte) in bytes {
+            (all[at], counting[at]) = (byte, 0xFF);
+        }
+        let [bytes, counting] = [all, counting].map(u128::from_le_bytes);
+        Self { bytes, counting }
+    }
+
+    #[inline(always)]
+    pub(super) fn are_in(&self, chunk: &[u8; 16]) -> bool {
+        u128::from_le_bytes(*chunk) & self.counting == self.bytes
+    }
+}
+
 /// What a text may begin with.
 struct Beginning {
     text: Vec<u8>,
-    /// Its first sixteen bytes, and which of them it has.
-    first: u128,
-    has: u128,
+    first: Sixteen,
 }
 
 impl Beginning {
     fn new(text: &str) -> Self {
-        let [mut first, mut has] = [[0; 16]; 2];
-        for (at, byte) in text.bytes().take(16).enumerate() {
-            (first[at], has[at]) = (byte, 0xFF);
-        }
-        let [first, has] = [first, has].map(u128::from_le_bytes);
-        Self { text: text.as_bytes().to_vec(), first, has }
+        let first = Sixteen::of((0..16).zip(text.bytes()));
+        Self { text: text.as_bytes().to_vec(), first }
     }
 
-    /// Whether bytes begin with it. Sixteen are compared at once: a call for a few bytes takes
-    /// longer than they do.
+    /// Whether bytes begin with it.
     #[inline(always)]
     fn begins(&self, bytes: &[u8]) -> bool {
         match bytes.first_chunk::<16>() {
-            Some(chunk) if u128::from_le_bytes(*chunk) & self.has != self.first => false,
+            Some(chunk) if !self.first.are_in(chunk) => false,
             Some(_) if self.text.len() <= 16 => true,
             _ => bytes.starts_with(&self.text),
         }

@@ -219,6 +219,11 @@ fn number(bytes: &[u8], from: usize) -> Option<(usize, Kind)> {
     }
 }
 
+/// Whether a byte may stand between values (RFC 8259, section 2).
+pub(super) fn is_white_space(byte: u8) -> bool {
+    matches!(byte, b' ' | b'\t' | b'\n' | b'\r')
+}
+
 /// The first place from one on at which there is no blank.
 #[inline]
 pub(super) fn past_blanks(bytes: &[u8], mut at: usize) -> usize {

@@ -2,6 +2,7 @@
 //! programs write it a quote before a colon ends a name, or begins a text whose first character is a
 //! colon (`"note":": see back"`), which no name has in front.
 
+use super::expected::Sixteen;
 use super::flat::{past_blanks, value};
 use crate::cells::Kind;
 use crate::formats::chunk_marks::{self, CHUNK, Chunk, Finder, Take, make_room, write_places};
@@ -26,9 +27,9 @@ pub(super) struct Marks {
 
 impl chunk_marks::Marks for Marks {
     #[inline(always)]
-    fn find<C: Chunk>(chunk: C, _: u8, within: u64) -> Self {
+    fn find<C: Chunk>(chunk: C, quote: u8, within: u64) -> Self {
         let followers = chunk.equal_or_at_most(b':', b' ') & within;
-        Self { quotes: chunk.equal(b'"') & within, followers }
+        Self { quotes: chunk.equal(quote) & within, followers }
     }
 }
 
@@ -89,31 +90,22 @@ impl KeyEnd {
 /// What a text may end with.
 struct Ending {
     text: Vec<u8>,
-    /// Its last sixteen bytes, and which of them it has.
-    last: u128,
-    has: u128,
-    is_longer: bool,
+    last: Sixteen,
 }
 
 impl Ending {
     fn new(text: String) -> Self {
-        let [mut last, mut has] = [[0; 16]; 2];
-        for (at, byte) in text.bytes().rev().take(16).enumerate() {
-            (last[15 - at], has[15 - at]) = (byte, 0xFF);
-        }
-        let [last, has] = [last, has].map(u128::from_le_bytes);
-        Self { is_longer: text.len() > 16, text: text.into_bytes(), last, has }
+        let last = Sixteen::of((0..16).rev().zip(text.bytes().rev()));
+        Self { text: text.into_bytes(), last }
     }
 
-    /// Whether bytes end with it; sixteen are compared at once.
+    /// Whether bytes end with it.
     #[inline(always)]
     fn ends(&self, bytes: &[u8]) -> bool {
         match bytes.last_chunk::<16>() {
-            Some(chunk) => {
-                (u128::from_le_bytes(*chunk) ^ self.last) & self.has == 0
-                    && (!self.is_longer || bytes.ends_with(&self.text))
-            }
-            None => bytes.ends_with(&self.text),
+            Some(chunk) if !self.last.are_in(chunk) => false,
+            Some(_) if self.text.len() <= 16 => true,
+            _ => bytes.ends_with(&self.text),
         }
     }
 }

@@ -3,7 +3,8 @@
 use std::io::{self, Read};
 use std::ops::Range;
 
-use super::flat::FlatObject;
+use super::flat::{FlatObject, is_white_space};
+use crate::error::other_encoding;
 use crate::formats::csv::LONGEST_RECORD;
 
 /// How deep values may stand one in the other, so that no text can exhaust the stack.
@@ -71,13 +72,16 @@ impl Values {
         let mut at = self.at;
         loop {
             match (self.byte(at)?, self.in_array) {
-                (Some(b' ' | b'\t' | b'\n' | b'\r'), _) | (Some(b','), Some(true)) => at += 1,
+                (Some(byte), _) if is_white_space(byte) => at += 1,
+                (Some(b','), Some(true)) => at += 1,
                 (Some(b'['), None) => (at, self.in_array) = (at + 1, Some(true)),
                 (Some(b'{'), _) => break,
                 (None, Some(true)) => {
                     return wrong("the file ends before the array is closed".to_owned());
                 }
-                (Some(b']'), Some(true)) => return self.nothing_behind(at + 1, number),
+                (Some(b']'), Some(true)) => {
+                    return self.end_of_array(at + 1, number).map(|()| None);
+                }
                 (None, _) => return Ok(None),
                 (Some(byte), _) => {
                     return wrong(format!("there is no object, but {:?}", char::from(byte)));
@@ -88,15 +92,18 @@ impl Values {
         Ok(Some(at))
     }
 
-    /// None, where nothing stands behind the array that ends before a place.
-    fn nothing_behind(&mut self, mut at: usize, number: u64) -> io::Result<Option<usize>> {
+    /// Reads on from the end of the array.
+    ///
+    /// # Errors
+    /// The source cannot be read, or anything but white space follows.
+    fn end_of_array(&mut self, mut at: usize, number: u64) -> io::Result<()> {
         while let Some(byte) = self.byte(at)? {
-            if !matches!(byte, b' ' | b'\t' | b'\n' | b'\r') {
+            if !is_white_space(byte) {
                 return Err(wrong(number, "something stands behind the array"));
             }
             at += 1;
         }
-        Ok(None)
+        Ok(())
     }
 
     /// Where the object ends that begins at a place, and where its fields lie when it is a flat
@@ -151,19 +158,19 @@ impl Values {
 /// That an object is no JSON, and where.
 pub(super) fn no_json(number: u64, error: &serde_json::Error) -> io::Error {
     let said = error.to_string();
-    let what = said.split(" at line ").next().unwrap_or_default();
+    let what = match said.split(" at line ").next().unwrap_or_default() {
+        "expected ident" => "a word that is neither true nor false nor null",
+        what => what,
+    };
     let line = if error.line() > 1 { format!("line {}, ", error.line()) } else { String::new() };
     wrong(number, &format!("it is no JSON at its {line}byte {}: {what}", error.column()))
 }
 
 /// That an object is no UTF-8, and where.
 pub(super) fn no_text(number: u64, error: &std::str::Utf8Error) -> io::Error {
-    let what = format!(
-        "it is not UTF-8 text at its byte {}. If the text is of another encoding, say which: \
-        --encoding windows-1252",
-        error.valid_up_to() + 1
-    );
-    wrong(number, &what)
+    let byte = error.valid_up_to() + 1;
+    let remedy = other_encoding!().trim_end_matches('.');
+    wrong(number, &format!("it is not UTF-8 text at its byte {byte}. {remedy}"))
 }
 
 /// What is wrong with an object.

@@ -32,7 +32,7 @@ pub(super) fn read(
     {
         return Err(BookProblem::Password);
     }
-    // Which sheets there are and have something in them is known only when all have gone by.
+    // Which sheets there are and have something in them is known only when all have been read.
     let sheets = each_table(archive, |_, _| Ok(()))?;
     let sheets: Vec<Listed> = sheets
         .into_iter()
@@ -89,7 +89,7 @@ fn each_table(
     }
 }
 
-/// The sheets that have gone by, and what is open of the one at hand.
+/// The sheets that have been read, and what is open of the current one.
 #[derive(Default)]
 struct Sheets {
     /// The name of each, and whether anything is in it.
@@ -202,7 +202,7 @@ fn repeats(element: &BytesStart<'_>, name: &str) -> Result<u32, BookProblem> {
         .min(MOST_REPEATED))
 }
 
-/// A cell while its text goes by.
+/// A cell whose text is being read.
 struct OpenCell {
     repeated: u32,
     kind: String,
