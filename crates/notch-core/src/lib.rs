@@ -75,8 +75,8 @@ pub use program::{
 pub use schemes::{SCHEMES, Scheme};
 pub use shape::{ShapeCount, ShapeCounts, shape};
 pub use survey::{
-    ColumnHolds, ColumnOverview, ColumnSurvey, Distinct, Glance, Held, LIKE_DIGITS, Oddities,
-    OverviewPart, Position, Proposal, RowSample, Trouble,
+    Alike, AlikeTexts, ColumnHolds, ColumnOverview, ColumnSurvey, Distinct, Glance, Held,
+    LIKE_DIGITS, Oddities, OverviewPart, Position, Proposal, RowSample, Trouble,
 };
 pub use tally::{
     CutTally, FindingExample, FindingGroup, FindingTally, LINES_OF_PART, OutputTally, Tally,

@@ -1,6 +1,7 @@
 //! What a column looks like, gathered in one pass in memory that does not grow with the rows, and
 //! the cuts that suit it.
 
+mod alike;
 mod by_layout;
 mod bytes;
 mod kinds;
@@ -25,7 +26,9 @@ use crate::layouts::{Layouts, SAMPLE, Sampled, TextSample};
 use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
 use crate::text::{DATES, OpenText, characters, is_email, masks};
-use bytes::{AT, BEYOND, BYTES, CONTROL, DIGIT, LETTER, RETURN, SPACE};
+use alike::OfShape;
+pub use alike::{Alike, AlikeTexts};
+use bytes::{AT, BEYOND, BYTES, CONTROL, RETURN, SPACE};
 pub use odd::{LIKE_DIGITS, Oddities, Trouble};
 pub use overview::{ColumnOverview, Glance, OverviewPart};
 pub use parts::Position;
@@ -33,7 +36,7 @@ pub(crate) use parts::{Divided, PART_TEXTS, PARTS, PartSurvey, WORDS};
 use parts::{positions, reach};
 pub use proposal::Proposal;
 pub use rows::RowSample;
-use rows::is_looked_at;
+use rows::{RowTexts, is_looked_at};
 pub use rules::{ColumnHolds, Held};
 use runs::runs_of;
 pub use texts::Distinct;
@@ -84,8 +87,10 @@ pub struct ColumnSurvey {
     /// How many texts have that many characters, by their number.
     lengths: Vec<u64>,
     shapes: ShapeCounts,
-    /// The first row of each shape, in their order.
-    first_rows: Vec<FirstRow>,
+    /// What is known of the texts of each shape, in their order.
+    of_shapes: Vec<OfShape>,
+    /// Some of many texts on which cuts can be run, where they are kept.
+    to_cut: Option<RowTexts>,
     /// What stands at each position from the left, in the texts that tell it.
     pub left: Vec<Position>,
     /// What stands at each position from the right, but in those of many words.
@@ -118,7 +123,8 @@ impl Default for ColumnSurvey {
             sample: TextSample::default(),
             lengths: Vec::new(),
             shapes: ShapeCounts::keeping(MOST_SHAPES),
-            first_rows: Vec::new(),
+            of_shapes: Vec::new(),
+            to_cut: None,
             left: Vec::new(),
             right: Vec::new(),
             divided: vec![Divided::default(); DIVIDERS.len()],
@@ -157,11 +163,19 @@ impl ColumnSurvey {
             self.blank += 1;
             return;
         }
-        self.texts.add(text, row);
+        self.texts.add(text, (row, line));
         self.sample.add(text, row, line);
+        if let Some(texts) = &mut self.to_cut {
+            texts.add(text, row);
+        }
         let shape = self.shapes.add(open_text, line);
-        if shape == Some(self.first_rows.len()) {
-            self.first_rows.push(FirstRow { row, line, text: text.to_owned() });
+        if shape == Some(self.of_shapes.len()) {
+            let first = FirstRow { row, line, text: text.to_owned() };
+            self.of_shapes.push(OfShape::of(first));
+        }
+        let is_prose = self.is_prose();
+        if let Some(of_shape) = shape.and_then(|place| self.of_shapes.get_mut(place)) {
+            of_shape.add(text, seen, is_prose);
         }
         let (words, has_two_blanks) =
             if has_space { masks::words(text.as_bytes()) } else { (1, false) };
@@ -169,7 +183,7 @@ impl ColumnSurvey {
         if closely || !self.leave_for_later(text, shape, seen) {
             self.divide(text, seen, line);
         }
-        self.kinds(trimmed, seen, words);
+        self.count_kinds(trimmed, seen, words);
         if seen & AT != 0 {
             // What so far holds for few is not asked of every text that follows.
             let filled = self.filled();
@@ -272,11 +286,18 @@ impl ColumnSurvey {
         self.lengths[length] += 1;
     }
 
+    /// The survey of a column that keeps texts to run cuts on, up to 4 MB: [`ColumnSurvey::alike`]
+    /// can tell more then.
+    pub fn keeping_texts() -> Self {
+        Self { to_cut: Some(RowTexts::default()), ..Self::default() }
+    }
+
     /// The survey of a part of a column, to be merged.
     pub fn part() -> Self {
         let divided = vec![Divided { is_part: true, ..Divided::default() }; DIVIDERS.len()];
         Self {
             shapes: ShapeCounts::part(),
+            to_cut: Some(RowTexts::default()),
             divided,
             to_divide: Some(Vec::new()),
             ..Self::default()
@@ -296,12 +317,22 @@ impl ColumnSurvey {
             .iter_mut()
             .zip(&mut part.lengths)
             .for_each(|(ours, theirs)| *ours += take(theirs));
-        let first_rows = &mut self.first_rows;
-        self.shapes.merge_and_tell(&mut part.shapes, |place| {
-            first_rows.extend(part.first_rows.get(place).cloned())
+        if let Some(theirs) = &mut part.to_cut {
+            match &mut self.to_cut {
+                Some(ours) => ours.merge(theirs),
+                None => *theirs = RowTexts::default(),
+            }
+        }
+        let of_shapes = &mut self.of_shapes;
+        self.shapes.merge_and_tell(&mut part.shapes, |theirs, ours| {
+            let Some(theirs) = part.of_shapes.get(theirs) else { return };
+            match of_shapes.get_mut(ours) {
+                Some(ours) => ours.merge(theirs),
+                None => of_shapes.push(theirs.clone()),
+            }
         });
         if part.shapes.in_order().is_empty() {
-            part.first_rows.clear();
+            part.of_shapes.clear();
         }
         for (ours, theirs) in [(&mut self.left, &mut part.left), (&mut self.right, &mut part.right)]
         {
@@ -327,47 +358,6 @@ impl ColumnSurvey {
             .iter_mut()
             .zip(&mut part.schemes)
             .for_each(|(ours, theirs)| *ours += take(theirs));
-    }
-
-    fn kinds(&mut self, trimmed: &str, seen: u32, words: usize) {
-        let filled = self.filled();
-        // What so far holds for few is not asked of every text that follows.
-        let likely = |count: u64| filled < SURELY || count * 10 > filled * 7;
-        let has_four_words = if seen & CONTROL == 0 {
-            words > 3
-        } else {
-            trimmed.split_whitespace().nth(3).is_some()
-        };
-        self.sentences += u64::from(has_four_words && seen & (LETTER | BEYOND) != 0);
-        if seen & DIGIT != 0 && !self.are_of_no_kind {
-            if likely(self.numbers) {
-                self.numbers += u64::from(
-                    crate::text::Decimal::of_text(trimmed, crate::text::NumberStyle::PLAIN)
-                        .is_some(),
-                );
-            }
-            if (6..=18).contains(&trimmed.len()) {
-                for (pattern, count) in
-                    date_patterns().iter().zip(&mut self.dates).filter(|(_, count)| likely(**count))
-                {
-                    *count += u64::from(pattern.parse(trimmed).is_some());
-                }
-            }
-            if !self.schemes.iter().any(|count| likely(*count)) {
-                let is_likely = likely(self.numbers) || self.dates.iter().any(|of| likely(*of));
-                self.are_of_no_kind = !is_likely;
-                return;
-            }
-            let digits: String =
-                trimmed.chars().filter(|c| !matches!(c, '-' | '/' | ' ' | '.')).collect();
-            let figures: String = digits.chars().filter(char::is_ascii_digit).collect();
-            for (scheme, count) in
-                SCHEMES.iter().zip(&mut self.schemes).filter(|(_, count)| likely(**count))
-            {
-                let own = if matches!(scheme.name, "iban" | "mod97") { &digits } else { &figures };
-                *count += u64::from(own.len() > 4 && scheme.holds(own));
-            }
-        }
     }
 
     fn look_for_trouble(
@@ -437,9 +427,9 @@ impl ColumnSurvey {
     /// The shapes with their counts and first rows, the commonest first, and how many texts have a
     /// shape that was not kept.
     pub fn shapes(&self) -> (Vec<(&str, u64, &FirstRow)>, u64) {
-        let each = self.shapes.in_order().iter().zip(&self.first_rows);
+        let each = self.shapes.in_order().iter().zip(&self.of_shapes);
         let mut shapes: Vec<(&str, u64, &FirstRow)> =
-            each.map(|(shape, first)| (&*shape.shape, shape.count, first)).collect();
+            each.map(|(shape, of)| (&*shape.shape, shape.count, &of.first)).collect();
         shapes.sort_by(|a, b| b.1.cmp(&a.1).then(a.2.row.cmp(&b.2.row)));
         (shapes, self.shapes.beyond())
     }
@@ -481,15 +471,4 @@ fn trim(text: &str) -> &str {
         [b'!'..=b'~', .., b'!'..=b'~'] => text,
         _ => text.trim(),
     }
-}
-
-fn date_patterns() -> &'static [crate::text::DatePattern] {
-    static PATTERNS: std::sync::LazyLock<Vec<crate::text::DatePattern>> =
-        std::sync::LazyLock::new(|| {
-            DATES
-                .iter()
-                .filter_map(|pattern| crate::text::DatePattern::read(pattern).ok())
-                .collect()
-        });
-    &PATTERNS
 }

@@ -223,18 +223,23 @@ impl<'a> BatchResult<'a> {
     /// How many cells of a new column, by its place among [`Plan::outputs`], are blank without a
     /// finding of their cut that is no note.
     pub fn blank(&self, output: usize) -> usize {
+        self.blank_rows(output).count()
+    }
+
+    /// The rows in which they are.
+    pub fn blank_rows(&self, output: usize) -> impl Iterator<Item = usize> {
         let column = self.outputs[output];
-        let is_usual = |row: &&u32| column[**row as usize].is_none();
         let cut = self.plan.outputs()[output].cut;
-        let is_blank = |(_, row): &&(usize, RowResult<'_>)| {
+        let is_blank = move |(_, row): &&(usize, RowResult<'_>)| {
             let has_finding = row
                 .findings
                 .iter()
                 .any(|finding| !finding.kind.is_note() && finding.about.cut() == Some(cut));
             row.cells.get(output).is_none_or(|cell| cell.text.is_empty()) && !has_finding
         };
-        self.columns.usual.iter().filter(is_usual).count()
-            + self.long.iter().filter(is_blank).count()
+        let usual = self.columns.usual.iter().map(|row| *row as usize);
+        let usual = usual.filter(|row| column[*row].is_none());
+        usual.chain(self.long.iter().filter(is_blank).map(|(row, _)| *row))
     }
 
     /// Counts the shapes of the texts of a new column, by its place among [`Plan::outputs`], in the

@@ -7,6 +7,7 @@ use regex_automata::hybrid::dfa::Cache;
 use super::{Layout, Layouts};
 use crate::first_row::FirstRow;
 use crate::shape::{Automaton, First, ShapePattern};
+use crate::survey::Alike;
 
 /// How many odd texts are kept.
 const MOST_ODD: usize = 20;
@@ -24,7 +25,7 @@ pub struct LayoutCounts {
     pub first: Vec<Option<FirstRow>>,
     /// How many texts have no layout.
     pub odd_texts: u64,
-    /// The first 20 of them.
+    /// The first 20 of them that are different.
     pub odd: Vec<FirstRow>,
 }
 
@@ -44,20 +45,22 @@ impl LayoutCounts {
         }
     }
 
-    /// Takes a text, which is not blank. Returns whether it has a layout.
+    /// Takes the text of a row, which is not blank. Returns whether it has a layout.
     pub fn add(&mut self, text: &str, row: u64, line: u64) -> bool {
-        let first = || FirstRow { row, line, text: text.to_owned() };
-        match self.place(text) {
+        self.add_rows(Alike { text, rows: 1, row, line })
+    }
+
+    /// Takes rows of the same text or layout. Returns whether they have one.
+    pub fn add_rows(&mut self, alike: Alike<'_>) -> bool {
+        match self.place(alike.text) {
             Some(n) => {
-                self.texts[n] += 1;
-                self.first[n].get_or_insert_with(first);
+                self.texts[n] += alike.rows;
+                self.first[n].get_or_insert_with(|| alike.first());
                 true
             }
             None => {
-                self.odd_texts += 1;
-                if self.odd.len() < MOST_ODD {
-                    self.odd.push(first());
-                }
+                self.odd_texts += alike.rows;
+                keep_odd(&mut self.odd, alike.text, || alike.first());
                 false
             }
         }
@@ -85,8 +88,17 @@ impl LayoutCounts {
     pub fn merge(&mut self, part: &mut LayoutCounts) {
         merge((&mut self.texts, &mut self.first), (&mut part.texts, &mut part.first));
         self.odd_texts += take(&mut part.odd_texts);
-        self.odd.append(&mut part.odd);
-        self.odd.truncate(MOST_ODD);
+        for odd in take(&mut part.odd) {
+            let text = odd.text.clone();
+            keep_odd(&mut self.odd, &text, || odd);
+        }
+    }
+}
+
+/// Keeps an odd text, if there is room for another one and it is not there yet.
+fn keep_odd(odd: &mut Vec<FirstRow>, text: &str, first: impl FnOnce() -> FirstRow) {
+    if odd.len() < MOST_ODD && odd.iter().all(|known| known.text != text) {
+        odd.push(first());
     }
 }
 

@@ -12,6 +12,7 @@ use super::pattern::patterns;
 use super::sample::Sampled;
 use super::{Layout, Layouts};
 use crate::first_row::FirstRow;
+use crate::survey::Alike;
 use crate::text::characters;
 
 /// A label is in at least one in this number of texts.
@@ -191,8 +192,9 @@ pub struct LabelCounts {
 }
 
 impl LabelCounts {
-    /// Takes a text.
-    pub fn add(&mut self, labels: &[Label], text: &str, row: u64, line: u64) {
+    /// Takes rows of the same text.
+    pub fn add(&mut self, labels: &[Label], alike: Alike<'_>) {
+        let Alike { text, rows, .. } = alike;
         if labels.is_empty() || !text.bytes().any(|byte| byte.is_ascii_digit()) {
             return;
         }
@@ -206,8 +208,8 @@ impl LabelCounts {
             };
             if let Some(n) = labels.iter().position(is_it).filter(|n| seen >> n & 1 == 0) {
                 seen |= 1 << n;
-                self.texts[n] += 1;
-                self.first[n].get_or_insert_with(|| FirstRow { row, line, text: text.to_owned() });
+                self.texts[n] += rows;
+                self.first[n].get_or_insert_with(|| alike.first());
             }
         }
     }

@@ -353,12 +353,16 @@ impl ShapeCounts {
     /// Adds the counts of the part of a run that comes next, and empties them. The part still knows
     /// its shapes: the next one will mostly have the same.
     pub(crate) fn merge(&mut self, part: &mut ShapeCounts) {
-        self.merge_and_tell(part, |_| {});
+        self.merge_and_tell(part, |_, _| {});
     }
 
-    /// The same; tells the places in the part of shapes that are new here and kept, in the order of
-    /// their places here.
-    pub(crate) fn merge_and_tell(&mut self, part: &mut ShapeCounts, mut is_new: impl FnMut(usize)) {
+    /// The same; tells for each shape of which the part had texts its place in the part and its
+    /// place here, if it is kept: those that are new here come last, in the order of their places.
+    pub(crate) fn merge_and_tell(
+        &mut self,
+        part: &mut ShapeCounts,
+        mut tell: impl FnMut(usize, usize),
+    ) {
         part.in_whole.resize(part.counts.len(), None);
         let mut new = Vec::new();
         for (place, (shape, in_whole)) in part
@@ -370,7 +374,8 @@ impl ShapeCounts {
         {
             match in_whole {
                 Some(known) => {
-                    self.counts[*known].count(std::mem::take(&mut shape.count), shape.first_line)
+                    self.counts[*known].count(std::mem::take(&mut shape.count), shape.first_line);
+                    tell(place, *known);
                 }
                 None => new.push(place),
             }
@@ -380,11 +385,10 @@ impl ShapeCounts {
         new.sort_by_key(|place| part.counts[*place].first_line);
         for place in new {
             let shape = &mut part.counts[place];
-            let before = self.counts.len();
             part.in_whole[place] =
                 self.count(&shape.shape, std::mem::take(&mut shape.count), shape.first_line);
-            if self.counts.len() > before {
-                is_new(place);
+            if let Some(known) = part.in_whole[place] {
+                tell(place, known);
             }
         }
         self.beyond += std::mem::take(&mut part.beyond);

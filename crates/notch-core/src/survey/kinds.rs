@@ -5,8 +5,12 @@ use std::sync::LazyLock;
 
 use regex::Regex;
 
+use super::bytes::{BEYOND, CONTROL, DIGIT, LETTER};
 use super::proposal::{Names, Proposal};
+use super::{ColumnSurvey, SURELY};
 use crate::layouts::Sampled;
+use crate::schemes::SCHEMES;
+use crate::text::{DATES, DatePattern, Decimal, NumberStyle};
 
 /// A kind of text.
 struct Kind {
@@ -122,4 +126,53 @@ pub(super) fn proposals(sample: &[Sampled], names: &mut Names) -> Vec<Proposal> 
             }
         })
         .collect()
+}
+
+impl ColumnSurvey {
+    /// Counts what a text without white space at its ends is as a whole: a number, a day, of a scheme, a
+    /// sentence.
+    pub(super) fn count_kinds(&mut self, trimmed: &str, seen: u32, words: usize) {
+        let filled = self.filled();
+        // What so far holds for few is not asked of every text that follows.
+        let likely = |count: u64| filled < SURELY || count * 10 > filled * 7;
+        let has_four_words = if seen & CONTROL == 0 {
+            words > 3
+        } else {
+            trimmed.split_whitespace().nth(3).is_some()
+        };
+        self.sentences += u64::from(has_four_words && seen & (LETTER | BEYOND) != 0);
+        if seen & DIGIT != 0 && !self.are_of_no_kind {
+            if likely(self.numbers) {
+                self.numbers += u64::from(Decimal::of_text(trimmed, NumberStyle::PLAIN).is_some());
+            }
+            if (6..=18).contains(&trimmed.len()) {
+                for (pattern, count) in
+                    date_patterns().iter().zip(&mut self.dates).filter(|(_, count)| likely(**count))
+                {
+                    *count += u64::from(pattern.parse(trimmed).is_some());
+                }
+            }
+            if !self.schemes.iter().any(|count| likely(*count)) {
+                let is_likely = likely(self.numbers) || self.dates.iter().any(|of| likely(*of));
+                self.are_of_no_kind = !is_likely;
+                return;
+            }
+            let digits: String =
+                trimmed.chars().filter(|c| !matches!(c, '-' | '/' | ' ' | '.')).collect();
+            let figures: String = digits.chars().filter(char::is_ascii_digit).collect();
+            for (scheme, count) in
+                SCHEMES.iter().zip(&mut self.schemes).filter(|(_, count)| likely(**count))
+            {
+                let own = if matches!(scheme.name, "iban" | "mod97") { &digits } else { &figures };
+                *count += u64::from(own.len() > 4 && scheme.holds(own));
+            }
+        }
+    }
+}
+
+fn date_patterns() -> &'static [DatePattern] {
+    static PATTERNS: LazyLock<Vec<DatePattern>> = LazyLock::new(|| {
+        DATES.iter().filter_map(|pattern| DatePattern::read(pattern).ok()).collect()
+    });
+    &PATTERNS
 }

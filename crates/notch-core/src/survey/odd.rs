@@ -218,6 +218,11 @@ pub struct Oddities {
 }
 
 impl Oddities {
+    /// Whether nearly all texts have a digit somewhere; else no letter can be meant for one.
+    pub(super) fn have_digits(&self) -> bool {
+        self.has_digits
+    }
+
     /// What is odd about the text of a row, in a few words each.
     pub fn of(&self, text: &str, row: u64) -> Vec<String> {
         let mut odd = Vec::new();
@@ -270,10 +275,7 @@ impl Oddities {
         if !self.has_digits || !masks::has_any_of(bytes, LOOK_LIKE_DIGITS) {
             return false;
         }
-        let is_like = |byte: u8| LOOK_LIKE_DIGITS.contains(&byte);
-        let places: Vec<usize> = (0..bytes.len())
-            .filter(|place| is_like(bytes[*place]) && !is_in_a_word(bytes, *place))
-            .collect();
+        let places: Vec<usize> = lone_like_digits(bytes).collect();
         if places.is_empty() {
             return false;
         }
@@ -301,6 +303,12 @@ impl Oddities {
         let mut sections = text.split(divider).zip(meant.split(divider)).zip(&self.sections);
         sections.any(|((written, meant), usual)| is_usual(written.trim(), meant.trim(), usual))
     }
+}
+
+/// The places of letters that look like digits and stand in no word.
+pub(super) fn lone_like_digits(text: &[u8]) -> impl Iterator<Item = usize> {
+    let is_like = |byte: u8| LOOK_LIKE_DIGITS.contains(&byte);
+    (0..text.len()).filter(move |place| is_like(text[*place]) && !is_in_a_word(text, *place))
 }
 
 /// The kinds of characters that nearly all texts of these shapes have one after the other,

@@ -7,6 +7,8 @@ use hashbrown::hash_table::Entry;
 use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::xxh3_64;
 
+use super::Alike;
+
 /// How many different texts are counted one by one; of more, their number is estimated.
 const MOST_TEXTS: usize = 50_000;
 /// A part of a survey that has seen more texts forgets them when it is over.
@@ -40,36 +42,36 @@ struct Counted {
     text: Box<str>,
     hash: u64,
     count: u64,
-    /// The number of the first row it stands in.
-    row: u64,
+    /// The number and the line of the first row it stands in.
+    first: (u64, u64),
     /// In a part, its place in the whole, once it is there.
     in_whole: Option<usize>,
 }
 
 impl Texts {
-    /// Takes the text of a row.
-    pub(super) fn add(&mut self, text: &str, row: u64) {
+    /// Takes the text of a row, of which the number and the line are given.
+    pub(super) fn add(&mut self, text: &str, row: (u64, u64)) {
         let hash = xxh3_64(text.as_bytes());
         if let Some(hashes) = &mut self.hashes {
             hashes.push(hash);
-        } else if self.are_many() || self.count(text, hash, (1, row)).is_none() {
+        } else if self.are_many() || self.count(text, hash, 1, row).is_none() {
             self.go_over_to_a_sketch();
             mark(&mut self.sketch, hash);
         }
     }
 
-    /// Counts a text that number of times, first in that row; returns its place, or `None` where there is no
-    /// room for another one.
-    fn count(&mut self, text: &str, hash: u64, (count, row): (u64, u64)) -> Option<usize> {
+    /// Counts a text that number of times, first in that row; returns its place, or `None` where
+    /// there is no room for another one.
+    fn count(&mut self, text: &str, hash: u64, count: u64, first: (u64, u64)) -> Option<usize> {
         if let Some(place) = self.places.find(hash, |place| *self.counted[*place].text == *text) {
-            self.counted[*place].add(count, row);
+            self.counted[*place].add(count, first);
             return Some(*place);
         }
         let place = self.counted.len();
         if place == MOST_TEXTS {
             return None;
         }
-        self.counted.push(Counted { text: text.into(), hash, count, row, in_whole: None });
+        self.counted.push(Counted { text: text.into(), hash, count, first, in_whole: None });
         self.places.insert_unique(hash, place, |place| self.counted[*place].hash);
         Some(place)
     }
@@ -96,10 +98,10 @@ impl Texts {
         if !self.are_many() && !part.are_many() && part.hashes.is_none() {
             for theirs in part.counted.iter_mut().filter(|theirs| theirs.count > 0) {
                 match theirs.in_whole {
-                    Some(place) => self.counted[place].add(theirs.count, theirs.row),
+                    Some(place) => self.counted[place].add(theirs.count, theirs.first),
                     None => {
                         theirs.in_whole =
-                            self.count(&theirs.text, theirs.hash, (theirs.count, theirs.row))
+                            self.count(&theirs.text, theirs.hash, theirs.count, theirs.first)
                     }
                 }
                 if theirs.in_whole.is_none() {
@@ -143,15 +145,24 @@ impl Texts {
         }
         let several = self.counted.iter().filter(|known| known.count > 1);
         let mut repeated: Vec<(&str, u64, u64)> =
-            several.map(|known| (&*known.text, known.count, known.row)).collect();
+            several.map(|known| (&*known.text, known.count, known.first.0)).collect();
         repeated.sort_by(|a, b| b.1.cmp(&a.1).then(a.0.cmp(b.0)));
         Some(repeated)
+    }
+
+    /// Each of the texts with its rows; `None` when there are too many to know.
+    pub(super) fn each(&self) -> Option<impl Iterator<Item = Alike<'_>>> {
+        let each = self.counted.iter().map(|known| {
+            let (row, line) = known.first;
+            Alike { text: &known.text, rows: known.count, row, line }
+        });
+        (!self.are_many()).then_some(each)
     }
 }
 
 impl Counted {
-    fn add(&mut self, count: u64, row: u64) {
-        self.row = if self.count == 0 { row } else { self.row.min(row) };
+    fn add(&mut self, count: u64, first: (u64, u64)) {
+        self.first = if self.count == 0 { first } else { self.first.min(first) };
         self.count += count;
     }
 }

@@ -1,12 +1,13 @@
-//! What a second pass over the rows of a survey tells: how many texts each proposed cut fits,
-//! counted by running it, and which texts are odd.
+//! What a second look at the columns of a survey tells: how many texts each proposed cut fits,
+//! counted by running it, and which texts are odd. The rows of a column are read again only where
+//! what the first pass has kept of them does not tell it.
 
 use std::path::Path;
 
 use keen_notch_core::characters::is_blank;
 use keen_notch_core::{
-    Batch, ColumnHolds, FirstRow, LIKE_DIGITS, LabelCounts, LayoutCounts, Layouts, Oddities, Plan,
-    Proposal, RowSample, Scratch, Trouble,
+    Alike, AlikeTexts, Batch, ColumnHolds, FirstRow, LIKE_DIGITS, LabelCounts, LayoutCounts,
+    Layouts, Oddities, Plan, Proposal, RowSample, Scratch, Trouble,
 };
 use keen_notch_table::{FindingsOut, Table, TableError, Whereabouts, gather_rows};
 
@@ -52,6 +53,8 @@ struct Waiting {
     text: String,
     /// From which byte up to which each of them lies.
     cells: Vec<(u32, u32)>,
+    /// In how many rows each of them stands.
+    rows: Vec<u64>,
     /// Their column, by its place among those that are surveyed.
     column: usize,
     scratch: Scratch,
@@ -91,22 +94,23 @@ struct Odd {
 impl Waiting {
     /// Takes a text, if it can wait: one of 4 GB and more cannot, and so does not count as one that
     /// fits.
-    fn add(&mut self, text: &str) {
+    fn add(&mut self, Alike { text, rows, .. }: Alike<'_>) {
         if let (Ok(from), Ok(to)) =
             (u32::try_from(self.text.len()), u32::try_from(self.text.len() + text.len()))
         {
             self.text.push_str(text);
             self.cells.push((from, to));
+            self.rows.push(rows);
         }
     }
 
     /// Runs what is tried on the texts that wait.
     fn run(&mut self, of: &Tried, counts: &mut Fits) {
-        let Self { text, cells, scratch, last_odd, .. } = self;
+        let Self { text, cells, rows, scratch, last_odd, .. } = self;
         if let Some(plan) = &of.plan {
-            let fits = &mut counts.fits;
-            fits.iter_mut().for_each(|fits| *fits += cells.len() as u64);
-            counts.tried += cells.len() as u64;
+            let (fits, all) = (&mut counts.fits, rows.iter().sum::<u64>());
+            fits.iter_mut().for_each(|fits| *fits += all);
+            counts.tried += all;
             last_odd.clear();
             last_odd.resize(fits.len(), usize::MAX);
             let mut batch = Batch::new(plan, text, scratch);
@@ -120,23 +124,25 @@ impl Waiting {
                     .filter(|cut| !finding.kind.is_note() && last_odd[*cut] != row)
                 {
                     last_odd[cut] = row;
-                    fits[cut] -= 1;
+                    fits[cut] -= rows[row];
                 }
             });
             // A text that lacks a piece which not all have does not fit; nothing is found of that.
             let optional = |output: &usize| of.optional[plan.outputs()[*output].cut];
             for output in (0..plan.outputs().len()).filter(optional) {
-                fits[plan.outputs()[output].cut] -= result.blank(output) as u64;
+                let lacking = result.blank_rows(output).map(|row| rows[row]);
+                fits[plan.outputs()[output].cut] -= lacking.sum::<u64>();
             }
         }
         text.clear();
         cells.clear();
+        rows.clear();
     }
 }
 
 impl Part {
-    /// Takes a cell on which cuts or rules are to be run.
-    fn add(&mut self, what: usize, column: usize, cell: &str, asked: &[Asked]) {
+    /// Takes rows on the text of which cuts or rules are to be run.
+    fn add(&mut self, what: usize, column: usize, alike: Alike<'_>, asked: &[Asked]) {
         if asked[column].runs[what].plan.is_none() {
             return;
         }
@@ -146,7 +152,7 @@ impl Part {
         }
         let waiting = &mut self.waiting[what];
         waiting.column = column;
-        waiting.add(cell);
+        waiting.add(alike);
     }
 
     /// Runs cuts or rules on the texts that wait for them.
@@ -156,39 +162,31 @@ impl Part {
         waiting.run(&asked[column].runs[what], &mut self.counts[column].runs[what]);
     }
 
-    /// Looks whether a cell is odd, and how if its row is to be listed.
-    fn look_at(
-        &mut self,
-        column: usize,
-        (row, line): (u64, u64),
-        cell: &str,
-        asked: &[Asked],
-        are_listed: bool,
-    ) {
-        let oddities = &asked[column].oddities;
-        if oddities.has_like_digits(cell) {
-            let (texts, first) = &mut self.counts[column].like_digits;
-            *texts += 1;
-            first.get_or_insert_with(|| FirstRow { row, line, text: cell.to_owned() });
+    /// Looks whether rows are odd, and how if they are to be listed.
+    fn look_at(&mut self, column: usize, alike: Alike<'_>, asked: &[Asked], are_listed: bool) {
+        let Asked { oddities, layouts, .. } = &asked[column];
+        let counts = &mut self.counts[column];
+        if oddities.has_like_digits(alike.text) {
+            let (texts, first) = &mut counts.like_digits;
+            *texts += alike.rows;
+            first.get_or_insert_with(|| alike.first());
         }
-        let layouts = &asked[column].layouts;
-        let has_layout = layouts.layouts.is_empty()
-            || is_blank(cell)
-            || self.counts[column].layouts.add(cell, row, line);
+        let has_layout =
+            layouts.layouts.is_empty() || is_blank(alike.text) || counts.layouts.add_rows(alike);
         if !has_layout || layouts.layouts.is_empty() {
-            self.counts[column].labels.add(&layouts.labels, cell, row, line);
+            counts.labels.add(&layouts.labels, alike);
         }
         if are_listed {
-            let mut reasons = oddities.of(cell, row);
+            let mut reasons = oddities.of(alike.text, alike.row);
             if !has_layout {
                 reasons.push(of_no_layout(layouts.layouts.len()));
             }
             let reason = reasons.join("; ");
             self.odd.extend((!reason.is_empty()).then(|| Odd {
-                row,
-                line,
+                row: alike.row,
+                line: alike.line,
                 column,
-                cell: Some(cell.to_owned()),
+                cell: Some(alike.text.to_owned()),
                 reason,
             }));
         }
@@ -268,6 +266,13 @@ impl Asked {
     }
 }
 
+impl Asked {
+    /// All rows of the column, by what is asked of them, where the first pass tells it.
+    fn alike<'s>(&self, of: &'s Surveyed) -> Option<AlikeTexts<'s>> {
+        of.survey.alike(&self.layouts, &of.holds, &self.oddities)
+    }
+}
+
 impl Counts {
     /// Nothing counted yet.
     fn none(of: &Surveyed) -> Self {
@@ -285,6 +290,21 @@ impl Part {
         Self { counts, waiting: Default::default(), odd: Vec::new() }
     }
 
+    /// Takes all rows of a column.
+    fn take(&mut self, column: usize, all: &AlikeTexts<'_>, asked: &[Asked]) {
+        for alike in &all.groups {
+            self.add(RULES, column, *alike, asked);
+            self.look_at(column, *alike, asked, false);
+        }
+        all.to_cut.iter().for_each(|alike| self.add(CUTS, column, *alike, asked));
+        self.finish(asked);
+    }
+
+    /// Runs cuts and rules on the texts that still wait.
+    fn finish(&mut self, asked: &[Asked]) {
+        [CUTS, RULES].into_iter().for_each(|what| self.run(what, asked));
+    }
+
     /// Notes a row that cannot be read.
     fn unreadable(&mut self, row: u64, line: u64) {
         let reason = "the row cannot be read".to_owned();
@@ -294,64 +314,110 @@ impl Part {
 
 /// Counts for each column at these places, of every `step`th row, how many texts its proposals cut
 /// without a finding and how many keep its rules, and adds what the first pass did not tell to its
-/// troubles. Odd rows are listed in a file if one is given; returns their number.
+/// troubles. Odd rows are listed in a file if one is given; returns their number. The table is
+/// opened where it has to be read again.
 ///
 /// # Errors
 /// The table cannot be read, or the file cannot be written.
 pub fn second_pass(
-    table: Table,
+    open: impl FnOnce() -> Result<Table, TableError>,
     places: &[usize],
     step: u64,
     columns: &mut [Surveyed],
     findings: Option<&Path>,
 ) -> Result<u64, TableError> {
     let asked: Vec<Asked> = columns.iter().map(Asked::of).collect();
-    let sampled = RowSample::of(columns.iter().map(|of| of.survey.rows).max().unwrap_or(0));
     let none: Vec<Counts> = columns.iter().map(Counts::none).collect();
-    let part = || Part::new(none.clone());
-    let where_stood = table.whereabouts();
-    let out = findings
-        .map(|path| FindingsOut::create(path, where_stood.has_files(), false))
-        .transpose()?;
-    let list = List { out, asked: &asked, places: where_stood };
-    let (counts, list, listed) = gather_rows(
-        table,
-        places,
-        Some(interrupted()),
-        (none.clone(), list, 0),
-        part,
-        |part, column, row, line, cell| match cell {
-            _ if step > 1 && (row - 1) % step != 0 => {}
-            Some(cell) => {
-                let cell = cell.text();
-                if !is_blank(cell) {
-                    part.add(RULES, column, cell, &asked);
-                    // Of a sample all rows can be looked at closely.
-                    if step > 1 || sampled.has(row) {
-                        part.add(CUTS, column, cell, &asked);
-                    }
-                }
-                part.look_at(column, (row, line), cell, &asked, findings.is_some());
-            }
-            None if findings.is_some() => part.unreadable(row, line),
-            None => {}
-        },
-        |(all, list, listed), part| {
-            [CUTS, RULES].into_iter().for_each(|what| part.run(what, &asked));
-            all.iter_mut().zip(&mut part.counts).for_each(|(all, part)| all.merge(part));
-            *listed += part.odd.len() as u64;
-            list.take(&mut part.odd)
-        },
-    )?;
-    if let Some(whole) =
-        list.out.map(FindingsOut::finish).transpose()?.and_then(|finished| finished.whole)
-    {
-        whole.publish()?;
+    let mut listed = 0;
+    let mut told = Part::new(none.clone());
+    let mut open_columns: Vec<usize> = Vec::new();
+    for (n, of) in columns.iter().enumerate() {
+        match asked[n].alike(of).filter(|_| findings.is_none()) {
+            Some(alike) => told.take(n, &alike, &asked),
+            None => open_columns.push(n),
+        }
+    }
+    let mut counts = told.counts;
+    if !open_columns.is_empty() || findings.is_some() {
+        let rows = columns.iter().map(|of| of.survey.rows).max().unwrap_or(0);
+        let again = Again { columns: &open_columns, asked: &asked, step, rows, findings };
+        let places: Vec<usize> = open_columns.iter().map(|n| places[*n]).collect();
+        let (read, odd) = again.read(open()?, &places, none)?;
+        for (n, read) in read.into_iter().enumerate().filter(|(n, _)| open_columns.contains(n)) {
+            counts[n] = read;
+        }
+        listed = odd;
     }
     for ((of, counts), asked) in columns.iter_mut().zip(counts).zip(&asked) {
         take_counts(of, counts, asked);
     }
     Ok(listed)
+}
+
+/// A second reading of the rows.
+struct Again<'a> {
+    /// Of which columns, by their places among those that are surveyed.
+    columns: &'a [usize],
+    asked: &'a [Asked],
+    step: u64,
+    /// How many rows there are.
+    rows: u64,
+    findings: Option<&'a Path>,
+}
+
+impl Again<'_> {
+    /// Reads the columns at these places of the table; returns the counts of all columns that are
+    /// surveyed, and how many odd rows were listed.
+    fn read(
+        &self,
+        table: Table,
+        places: &[usize],
+        none: Vec<Counts>,
+    ) -> Result<(Vec<Counts>, u64), TableError> {
+        let Self { columns, asked, step, findings, .. } = *self;
+        let sampled = RowSample::of(self.rows);
+        let where_stood = table.whereabouts();
+        let out = findings
+            .map(|path| FindingsOut::create(path, where_stood.has_files(), false))
+            .transpose()?;
+        let list = List { out, asked, places: where_stood };
+        let (counts, list, listed) = gather_rows(
+            table,
+            places,
+            Some(interrupted()),
+            (none.clone(), list, 0),
+            || Part::new(none.clone()),
+            |part, place, row, line, cell| match cell {
+                _ if step > 1 && (row - 1) % step != 0 => {}
+                Some(cell) => {
+                    let column = columns[place];
+                    let alike = Alike { text: cell.text(), rows: 1, row, line };
+                    if !is_blank(alike.text) {
+                        part.add(RULES, column, alike, asked);
+                        // Of a sample all rows can be looked at closely.
+                        if step > 1 || sampled.has(row) {
+                            part.add(CUTS, column, alike, asked);
+                        }
+                    }
+                    part.look_at(column, alike, asked, findings.is_some());
+                }
+                None if findings.is_some() => part.unreadable(row, line),
+                None => {}
+            },
+            |(all, list, listed), part| {
+                part.finish(asked);
+                all.iter_mut().zip(&mut part.counts).for_each(|(all, part)| all.merge(part));
+                *listed += part.odd.len() as u64;
+                list.take(&mut part.odd)
+            },
+        )?;
+        if let Some(whole) =
+            list.out.map(FindingsOut::finish).transpose()?.and_then(|finished| finished.whole)
+        {
+            whole.publish()?;
+        }
+        Ok((counts, listed))
+    }
 }
 
 /// Adds to what is known of a column what was counted.

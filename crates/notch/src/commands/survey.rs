@@ -159,9 +159,13 @@ impl Look {
     }
 }
 
-/// Looks at these columns of a table, all where none is named: of every `step`th row, in two
-/// passes, since it must be known what a column is like before its odd texts are told, and the cuts
-/// that suit it are tried. The odd texts are listed in a file if one is given.
+/// The number of columns of which texts are kept to try cuts on, up to 4 MB each.
+const FEW: usize = 4;
+
+/// Looks at these columns of a table, all where none is named: of every `step`th row. It must be
+/// known what a column is like before its odd texts are told, and the cuts that suit it are tried:
+/// where what was kept of the rows does not do for that, they are read a second time. The odd texts
+/// are listed in a file if one is given.
 ///
 /// # Errors
 /// The table cannot be read, has no such column, or the file cannot be written.
@@ -191,7 +195,11 @@ pub fn look(
         _ => |column, cell, row, line| column.add_closely(cell, row, line),
     };
     let how = Gathering {
-        whole: ColumnSurvey::default,
+        // Of a sample cuts are tried on all rows.
+        whole: match step {
+            1 if places.len() <= FEW => ColumnSurvey::keeping_texts,
+            _ => ColumnSurvey::default,
+        },
         part: ColumnSurvey::part,
         add,
         merge: ColumnSurvey::merge,
@@ -212,13 +220,8 @@ pub fn look(
         }
     };
     let mut columns: Vec<Surveyed> = places.iter().zip(surveys).map(surveyed).collect();
-    let listed = second_pass(
-        Table::open(&source, &reading.options())?,
-        &places,
-        step,
-        &mut columns,
-        findings,
-    )?;
+    let open = || Table::open(&source, &reading.options());
+    let listed = second_pass(open, &places, step, &mut columns, findings)?;
     Ok(Look { name, columns, whereabouts, unreadable, listed })
 }
 
