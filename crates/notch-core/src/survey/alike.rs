@@ -112,7 +112,8 @@ impl ColumnSurvey {
             Held::Check(check) => check.starts_with("is shape ") || check.starts_with("length "),
             Held::Filled | Held::Unique | Held::OneOf(_) => true,
         };
-        let asks_for_more = self.shapes.beyond() > 0
+        let asks_for_more = self.is_prose()
+            || self.shapes.beyond() > 0
             || !layouts.are_told_by_shapes()
             || !rules.iter().all(asks_for_shapes)
             || layouts.layouts.is_empty() && !layouts.labels.is_empty();

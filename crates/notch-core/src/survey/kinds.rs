@@ -143,7 +143,7 @@ impl ColumnSurvey {
         self.sentences += u64::from(has_four_words && seen & (LETTER | BEYOND) != 0);
         if seen & DIGIT != 0 && !self.are_of_no_kind {
             if likely(self.numbers) {
-                self.numbers += u64::from(Decimal::of_text(trimmed, NumberStyle::PLAIN).is_some());
+                self.numbers += u64::from(Decimal::is_text(trimmed, NumberStyle::PLAIN));
             }
             if (6..=18).contains(&trimmed.len()) {
                 for (pattern, count) in

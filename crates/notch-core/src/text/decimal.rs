@@ -17,15 +17,7 @@ pub(crate) struct Decimal {
 impl Decimal {
     /// Reads a number as `number` writes it: a sign or none, digits, perhaps a point and digits.
     pub(crate) fn plain(text: &str) -> Option<Self> {
-        let (negative, digits) = match text.strip_prefix('-') {
-            Some(digits) => (true, digits),
-            None => (false, text),
-        };
-        let (whole, fraction) = digits.split_once('.').unwrap_or((digits, ""));
-        let all_digits = |text: &str| text.bytes().all(|b| b.is_ascii_digit());
-        if digits.is_empty() || !all_digits(whole) || !all_digits(fraction) {
-            return None;
-        }
+        let (negative, whole, fraction) = Self::plain_parts(text)?;
         let whole = whole.trim_start_matches('0').to_owned();
         let fraction = fraction.trim_end_matches('0').to_owned();
         Some(Self {
@@ -33,6 +25,18 @@ impl Decimal {
             whole,
             fraction,
         })
+    }
+
+    /// Whether there is a minus sign, and the digits before and after the point.
+    fn plain_parts(text: &str) -> Option<(bool, &str, &str)> {
+        let (negative, digits) = match text.strip_prefix('-') {
+            Some(digits) => (true, digits),
+            None => (false, text),
+        };
+        let (whole, fraction) = digits.split_once('.').unwrap_or((digits, ""));
+        let all_digits = |text: &str| text.bytes().all(|b| b.is_ascii_digit());
+        let is_plain = !digits.is_empty() && all_digits(whole) && all_digits(fraction);
+        is_plain.then_some((negative, whole, fraction))
     }
 
     /// A plain number written with that many decimals, rounded half away from zero, and whether
@@ -86,7 +90,7 @@ impl Decimal {
     /// hindrance.
     pub(crate) fn of_text(text: &str, style: NumberStyle) -> Option<Self> {
         // Digits alone are a number in every style.
-        if !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit()) {
+        if are_digits(text) {
             return Self::plain(text);
         }
         let found = numbers(text, None, style).next()?;
@@ -95,6 +99,15 @@ impl Decimal {
         }
         Self::plain(&found.written(text))
     }
+
+    /// Whether a text as a whole is a number ([`Decimal::of_text`]).
+    pub(crate) fn is_text(text: &str, style: NumberStyle) -> bool {
+        are_digits(text) || Self::of_text(text, style).is_some()
+    }
+}
+
+fn are_digits(text: &str) -> bool {
+    !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit())
 }
 
 impl Ord for Decimal {
