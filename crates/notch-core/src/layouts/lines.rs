@@ -30,10 +30,11 @@ const ANY: char = '\u{F0004}';
 impl<'t> Line<'t> {
     /// Takes a text apart; `None` when it has too many tokens.
     pub(super) fn of(text: &'t str) -> Option<Self> {
-        let mut elements: Vec<Element> = Vec::new();
+        let tokens = tokens(text)?;
+        let mut elements: Vec<Element> = Vec::with_capacity(tokens.len());
         let is_blank =
             |element: &Element| matches!(element, Element::Sign(at) if text[at.clone()] == *" ");
-        for token in tokens(text)? {
+        for token in tokens {
             let span = token.span;
             match token.class {
                 Class::Word => match elements.as_mut_slice() {
@@ -52,8 +53,8 @@ impl<'t> Line<'t> {
     }
 
     /// Its signs, and of what kind its other elements are.
-    fn key(&self) -> String {
-        self.key_with(|element| match element {
+    fn key(&self, key: &mut String) {
+        self.key_with(key, |element| match element {
             Element::Words(_) => WORDS,
             Element::Number(_) => NUMBER,
             Element::Mixed(_) | Element::Sign(_) => MIXED,
@@ -61,22 +62,21 @@ impl<'t> Line<'t> {
     }
 
     /// Its signs, with all single words, numbers and mixed chunks alike.
-    fn family(&self) -> String {
-        self.key_with(|element| match element {
+    fn family(&self, key: &mut String) {
+        self.key_with(key, |element| match element {
             Element::Words(words) if words.len() > 1 => WORDS,
             _ => ANY,
         })
     }
 
-    fn key_with(&self, kind: impl Fn(&Element) -> char) -> String {
-        let mut key = String::new();
+    fn key_with(&self, key: &mut String, kind: impl Fn(&Element) -> char) {
+        key.clear();
         for element in &self.elements {
             match element {
                 Element::Sign(at) => key.push_str(&self.text[at.clone()]),
                 element => key.push(kind(element)),
             }
         }
-        key
     }
 
     /// The place of a chunk: a single word, a number or a mixed one.
@@ -92,18 +92,26 @@ impl<'t> Line<'t> {
 /// Texts, by their places, that have the same signs and the same kinds of elements between them, in
 /// the order of the first of each.
 pub(super) fn groups(lines: &mut [Line<'_>]) -> Vec<Vec<usize>> {
-    let mut families: BTreeMap<String, Vec<usize>> = BTreeMap::new();
-    for (n, line) in lines.iter().enumerate() {
-        families.entry(line.family()).or_default().push(n);
-    }
-    families.into_values().for_each(|members| mix(lines, &members));
-    let mut groups: BTreeMap<String, Vec<usize>> = BTreeMap::new();
-    for (n, line) in lines.iter().enumerate() {
-        groups.entry(line.key()).or_default().push(n);
-    }
-    let mut groups: Vec<Vec<usize>> = groups.into_values().collect();
+    by_key(lines, Line::family).iter().for_each(|members| mix(lines, members));
+    let mut groups = by_key(lines, Line::key);
     groups.sort_unstable_by_key(|members| members[0]);
     groups
+}
+
+/// Texts, by their places, that have the same key.
+fn by_key<'t>(lines: &[Line<'t>], write: fn(&Line<'t>, &mut String)) -> Vec<Vec<usize>> {
+    let mut groups: BTreeMap<String, Vec<usize>> = BTreeMap::new();
+    let mut key = String::new();
+    for (n, line) in lines.iter().enumerate() {
+        write(line, &mut key);
+        match groups.get_mut(&key) {
+            Some(members) => members.push(n),
+            None => {
+                groups.insert(key.clone(), vec![n]);
+            }
+        }
+    }
+    groups.into_values().collect()
 }
 
 /// In texts of one family: where some chunks have letters and digits, those that happen to have

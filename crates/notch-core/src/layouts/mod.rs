@@ -17,6 +17,7 @@ mod counts;
 mod gather;
 mod labels;
 mod lines;
+mod of_shapes;
 mod pattern;
 mod sample;
 mod steady;
@@ -187,18 +188,6 @@ impl Layouts {
             ["[w]", "[w+]", "[n]", "[x]", "[*]"].iter().any(|slot| layout.pattern.contains(slot))
         };
         self.layouts.iter().any(has_words)
-    }
-
-    /// Whether a text without control characters and characters beyond ASCII has the same layout as
-    /// all texts of its shape: nothing in them asks for a letter or a digit, or for a number, of
-    /// which a zero in front may make another.
-    pub(crate) fn are_told_by_shapes(&self) -> bool {
-        let asks_for_none = |(is_slot, part): (bool, String)| {
-            let is_sign = |byte: u8| byte == b' ' || byte.is_ascii_punctuation();
-            if is_slot { part != "[n]" } else { part.bytes().all(is_sign) }
-        };
-        let is_told = |of: &Layout| pattern_parts(&of.pattern).into_iter().all(asks_for_none);
-        self.layouts.iter().all(is_told)
     }
 
     /// Whether there are several, none of which nearly all texts have.

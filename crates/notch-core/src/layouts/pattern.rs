@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use super::lines::{Element, Line};
 use super::steady::{nearly_all, parts};
-use super::tokens::kind;
+use super::tokens::{kind, write_in_lower_case};
 use crate::shape::{ShapePattern, shape};
 
 /// A pattern found, and the texts it was made of, by their places.
@@ -288,19 +288,26 @@ enum Piece<'t> {
 
 /// The words, in lower case, that nearly all texts have, in the order in which they stand.
 fn steady(words: &[Vec<&str>]) -> Vec<String> {
-    let mut seen: BTreeMap<String, (usize, usize)> = BTreeMap::new();
-    for words in words {
-        let mut own: BTreeMap<String, usize> = BTreeMap::new();
+    // In how many texts each stands, the sum of its places in them, and the last of them.
+    let mut seen: BTreeMap<String, (usize, usize, usize)> = BTreeMap::new();
+    let mut lower = String::new();
+    for (text, words) in words.iter().enumerate() {
         for (place, word) in words.iter().enumerate() {
-            own.entry(word.to_lowercase()).or_insert(place);
-        }
-        for (word, place) in own {
-            let (texts, places) = seen.entry(word).or_default();
-            (*texts, *places) = (*texts + 1, *places + place);
+            write_in_lower_case(word, &mut lower);
+            match seen.get_mut(&lower) {
+                Some((.., last)) if *last == text => {}
+                Some((texts, places, last)) => {
+                    (*texts, *places, *last) = (*texts + 1, *places + place, text);
+                }
+                None => {
+                    seen.insert(lower.clone(), (1, place, text));
+                }
+            }
         }
     }
+    let steady = seen.into_iter().filter(|(_, (texts, ..))| nearly_all(*texts, words.len()));
     let mut steady: Vec<(String, (usize, usize))> =
-        seen.into_iter().filter(|(_, (texts, _))| nearly_all(*texts, words.len())).collect();
+        steady.map(|(word, (texts, places, _))| (word, (texts, places))).collect();
     // By the mean of their places.
     steady.sort_by(|(_, (a, of_a)), (_, (b, of_b))| (of_a * b).cmp(&(of_b * a)));
     let mut steady: Vec<String> = steady.into_iter().map(|(word, _)| word).collect();

@@ -77,9 +77,12 @@ impl TextSample {
 
     /// At most that many texts of the sample, in the order of their rows.
     pub(crate) fn texts(&self, most: usize) -> Vec<Sampled> {
-        let mut sample = self.clone();
-        sample.prune(most);
-        sample.texts.sort_unstable_by_key(|text| text.row);
-        sample.texts
+        let mut texts: Vec<&Sampled> = self.texts.iter().collect();
+        if texts.len() > most {
+            texts.select_nth_unstable_by_key(most, |text| text.hash);
+            texts.truncate(most);
+        }
+        texts.sort_unstable_by_key(|text| text.row);
+        texts.into_iter().cloned().collect()
     }
 }

@@ -3,6 +3,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::lines::{Element, Line};
+use super::tokens::write_in_lower_case;
 
 /// That many of the commonest words are looked at.
 const MOST_WORDS: usize = 200;
@@ -104,28 +105,32 @@ pub(super) fn parts(
 /// The words of the texts, the commonest first.
 fn words_of(lines: &[Line<'_>], members: &[usize]) -> Vec<Word> {
     // A word before a number is another one than the same word after it.
-    let mut words: BTreeMap<(usize, String), Word> = BTreeMap::new();
+    let mut words: Vec<BTreeMap<String, Word>> = Vec::new();
+    let mut lower = String::new();
     for (n, line) in members.iter().map(|member| &lines[*member]).enumerate() {
+        words.resize_with(words.len().max(line.elements.len()), BTreeMap::new);
         for (element, of) in line.elements.iter().enumerate() {
             let Element::Words(spans) = of else { continue };
             for (place, span) in spans.iter().enumerate() {
                 let written = &line.text[span.clone()];
-                let word = words.entry((element, written.to_lowercase())).or_insert_with_key(
-                    |(_, word)| Word {
-                        word: word.clone(),
-                        texts: BTreeSet::new(),
-                        capitals: 0,
-                        place: (element, place),
-                    },
-                );
-                if word.texts.insert(n) {
+                write_in_lower_case(written, &mut lower);
+                let words = &mut words[element];
+                if !words.contains_key(&lower) {
+                    let word = lower.clone();
+                    let texts = BTreeSet::new();
+                    let word = Word { word, texts, capitals: 0, place: (element, place) };
+                    words.insert(lower.clone(), word);
+                }
+                if let Some(word) = words.get_mut(&lower)
+                    && word.texts.insert(n)
+                {
                     let is_capital = span.start > 0 && written.starts_with(char::is_uppercase);
                     word.capitals += usize::from(is_capital);
                 }
             }
         }
     }
-    let mut words: Vec<Word> = words.into_values().collect();
+    let mut words: Vec<Word> = words.into_iter().flat_map(BTreeMap::into_values).collect();
     words.sort_by(|a, b| b.texts.len().cmp(&a.texts.len()).then_with(|| a.word.cmp(&b.word)));
     words
 }

@@ -28,7 +28,7 @@ const MOST: usize = 120;
 
 /// The tokens of a text; `None` when there are too many.
 pub(super) fn tokens(text: &str) -> Option<Vec<Token>> {
-    let mut tokens = Vec::new();
+    let mut tokens = Vec::with_capacity(16);
     let mut at = 0;
     while at < text.len() {
         let (class, end) = token(text, at);
@@ -115,6 +115,17 @@ fn number_end(text: &str, mut at: usize) -> usize {
         at += joint.len_utf8() + more;
     }
     at
+}
+
+/// Writes a word in lower case in place of what a buffer holds.
+pub(super) fn write_in_lower_case(word: &str, lower: &mut String) {
+    lower.clear();
+    if word.is_ascii() {
+        lower.push_str(word);
+        lower.make_ascii_lowercase();
+    } else {
+        lower.push_str(&word.to_lowercase());
+    }
 }
 
 /// The kind of a character of a chunk.

@@ -3,8 +3,8 @@
 //!
 //! Where the different texts are few enough to be counted one by one, the rows of one text are
 //! alike. Where they are more, the texts of one shape are, if nothing is asked that texts of one
-//! shape may answer differently: layouts have no letters and digits of their own, and no text may
-//! have a letter that was meant for a digit.
+//! shape may answer differently: letters and digits of a layout stand where all of them are the
+//! same, and no text may have a letter that was meant for a digit.
 
 use super::ColumnSurvey;
 use super::bytes::{BEYOND, CONTROL, DIGIT, LIKE_DIGIT};
@@ -48,16 +48,18 @@ pub struct AlikeTexts<'s> {
 #[derive(Clone)]
 pub(super) struct OfShape {
     pub first: FirstRow,
+    /// How many bytes all texts begin with.
+    same: usize,
     /// A text has a control character or one beyond ASCII; in others these may be others.
-    pub not_plain: bool,
+    not_plain: bool,
     /// A text has a letter that may be meant for a digit, or that was not looked for.
-    pub like_digit: bool,
+    like_digit: bool,
 }
 
 impl OfShape {
     /// Of the shape of a text.
     pub(super) fn of(first: FirstRow) -> Self {
-        Self { first, not_plain: false, like_digit: false }
+        Self { same: first.text.len(), first, not_plain: false, like_digit: false }
     }
 
     /// Takes a text; `seen` is what kinds of bytes it has. Letters are looked at one by one only in
@@ -65,14 +67,27 @@ impl OfShape {
     #[inline]
     pub(super) fn add(&mut self, text: &str, seen: u32, is_prose: bool) {
         self.not_plain |= seen & (CONTROL | BEYOND) != 0;
+        self.begins_with(text);
         if seen & LIKE_DIGIT != 0 && !self.like_digit {
             self.like_digit =
                 is_prose || seen & DIGIT == 0 || lone_like_digits(text.as_bytes()).next().is_some();
         }
     }
 
+    /// Compares the beginning of the texts with that of another one.
+    #[inline]
+    fn begins_with(&mut self, text: &str) {
+        let beginning = &self.first.text.as_bytes()[..self.same];
+        if !text.as_bytes().starts_with(beginning) {
+            let each = beginning.iter().zip(text.as_bytes());
+            self.same = each.take_while(|(ours, theirs)| ours == theirs).count();
+        }
+    }
+
     /// Adds what is known of more texts.
     pub(super) fn merge(&mut self, others: &OfShape) {
+        self.begins_with(&others.first.text);
+        self.same = self.same.min(others.same);
         self.not_plain |= others.not_plain;
         self.like_digit |= others.like_digit;
     }
@@ -114,22 +129,27 @@ impl ColumnSurvey {
         };
         let asks_for_more = self.is_prose()
             || self.shapes.beyond() > 0
-            || !layouts.are_told_by_shapes()
             || !rules.iter().all(asks_for_shapes)
             || layouts.layouts.is_empty() && !layouts.labels.is_empty();
         if asks_for_more {
             return None;
         }
+        let of_shapes = layouts.of_shapes()?;
         let each = self.shapes.in_order().iter().zip(&self.of_shapes);
         each.map(|(shape, of)| {
-            let are_alike = shape.shape.is_ascii()
-                && !of.not_plain
-                && !(of.like_digit && oddities.have_digits())
-                // Of texts without layout each is listed.
-                && (layouts.layouts.is_empty() || layouts.place(&of.first.text).is_some());
             let FirstRow { row, line, text } = &of.first;
+            let have_a_layout = || {
+                layouts.layouts.is_empty()
+                    || matches!(of_shapes.place(text, of.same), Some(Some(_)))
+            };
+            // Of texts without layout each one is listed.
+            let are_alike = shape.count == 1
+                || !of.not_plain
+                    && shape.shape.is_ascii()
+                    && (of.same == text.len()
+                        || !(of.like_digit && oddities.have_digits()) && have_a_layout());
             let alike = Alike { text, rows: shape.count, row: *row, line: *line };
-            (are_alike || shape.count == 1).then_some(alike)
+            are_alike.then_some(alike)
         })
         .collect()
     }

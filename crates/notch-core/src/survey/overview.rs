@@ -173,6 +173,7 @@ impl ColumnOverview {
     }
 
     /// Takes a cell of that row and line of a part.
+    #[inline]
     pub fn add<'t>(&mut self, text: impl Into<OpenText<'t>>, row: u64, line: u64) {
         self.take(text.into(), row, line);
     }

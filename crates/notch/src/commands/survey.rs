@@ -103,7 +103,9 @@ fn glance(args: &Survey) -> Result<ExitCode, Problem> {
     let how = Gathering {
         whole: if keeps { ColumnOverview::keeping } else { ColumnOverview::default },
         part: ColumnOverview::part,
-        add: |column, cell, row, line| column.add(cell, row, line),
+        add: |column: &mut ColumnOverview, cell: OpenText<'_>, row, line| {
+            column.add(cell, row, line)
+        },
         merge: ColumnOverview::merge,
     };
     let made = |seen: ColumnOverview| (seen.glance(), keeps.then(|| seen.to_part()));
@@ -260,10 +262,10 @@ pub fn kind_of(layouts: &Layouts, text: &str) -> String {
 
 /// What is gathered of a column: an empty whole, an empty part, how a cell is added to one, and a
 /// part to the whole.
-struct Gathering<G> {
+struct Gathering<G, A> {
     whole: fn() -> G,
     part: fn() -> G,
-    add: fn(&mut G, OpenText<'_>, u64, u64),
+    add: A,
     merge: fn(&mut G, &mut G),
 }
 
@@ -273,11 +275,11 @@ const TOGETHER: usize = 250;
 
 /// Gathers what is to be known of the columns at these places, in several passes where they are
 /// many and the table can be read again, and makes of each what `made` gives.
-fn gather_all<G: Send, R>(
+fn gather_all<G: Send, A: Fn(&mut G, OpenText<'_>, u64, u64) + Sync, R>(
     (table, source, reading): (Table, &Source, &Reading),
     places: &[usize],
     step: u64,
-    how: &Gathering<G>,
+    how: &Gathering<G, A>,
     made: impl Fn(G) -> R,
 ) -> Result<(Vec<R>, u64), TableError> {
     let together = if source.can_be_read_again() { TOGETHER } else { places.len().max(1) };
@@ -296,11 +298,11 @@ fn gather_all<G: Send, R>(
 
 /// Gathers what is to be known of the columns at these places, of every `step`th row; returns how
 /// many rows cannot be read.
-fn gather<G: Send>(
+fn gather<G: Send, A: Fn(&mut G, OpenText<'_>, u64, u64) + Sync>(
     table: Table,
     places: &[usize],
     step: u64,
-    how: &Gathering<G>,
+    how: &Gathering<G, A>,
 ) -> Result<(Vec<G>, u64), TableError> {
     let each = |begin: fn() -> G| (places.iter().map(|_| begin()).collect::<Vec<G>>(), 0);
     gather_rows(

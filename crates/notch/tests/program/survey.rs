@@ -428,16 +428,16 @@ fn two_cuts_are_compared() {
     insta::assert_snapshot!(folder.screen);
 }
 
-/// Of a table of many rows, layouts and odd texts come from all of them, the shares of proposed cuts
-/// from some; what is said of them says so, and none is above all.
+/// Of a table of more texts than are counted one by one, layouts and odd texts come from all of them,
+/// the shares of proposed cuts from some; what is said of them says so, and none is above all.
 #[test]
 fn cuts_are_run_on_some_of_many_rows() {
     let mut table = String::from("lot\n");
-    for n in 0..40_000 {
+    for n in 0..60_000 {
         let house = ["FH", "GR", "TS"][n % 3];
         // Odd ones stand at the end: every part of the table is as likely to be looked at.
         match n {
-            36_000.. if n % 10 == 0 => table.push_str("see note\n"),
+            54_000.. if n % 10 == 0 => table.push_str("see note\n"),
             _ => table.push_str(&format!("{house}-{:04}-{:05}\n", 2020 + n % 7, n)),
         }
     }
@@ -487,4 +487,61 @@ fn threads_do_not_show() {
     for threads in ["1", "2", "5"] {
         assert!(first == cut("lots.jsonl", threads), "on {threads} threads");
     }
+}
+
+/// A table of columns whose texts are too many to be counted one by one: codes of one shape, and such
+/// with rows that are not as the rest.
+fn many_texts(rows: usize) -> String {
+    let mut table = String::from("plain,rare,typos,labelled,ends,amount,accents\n");
+    for n in 0..rows {
+        let (house, number) = (["FH", "GR", "TS"][n % 3], n * 7919 % 1_000_003);
+        let code = format!("{house}-{number:07}");
+        let typo = match n % 9000 {
+            77 => format!("{house}-{}O{number:05}", n % 10),
+            78 => format!("{house} {number:07}"),
+            79 => "none".to_owned(),
+            _ => code.clone(),
+        };
+        let rare = if n == 4_321 { format!("{house}/{number:07}") } else { code.clone() };
+        let end = if n.is_multiple_of(50) { "\t" } else { "" };
+        let accent = if n == 20_000 { format!("É{number:08}") } else { code.clone() };
+        table.push_str(&format!(
+            "{code}-{},{rare},{typo},LOT {number:07},{code}{end},{}.{:02},{accent}\n",
+            ["A", "OAK", "IVY"][n % 3],
+            number % 700_000,
+            n % 100
+        ));
+    }
+    table
+}
+
+/// Most columns are told by what the first pass keeps of them. Where odd rows are listed, all rows are
+/// read a second time: what is known of the columns is the same.
+#[test]
+fn a_column_is_the_same_read_once_or_twice() {
+    let folder = Folder::demo();
+    folder.write("kinds.csv", many_kinds(3_000).as_bytes());
+    folder.write("texts.csv", many_texts(52_000).as_bytes());
+    let told = |args: &[&str]| {
+        let known = |more: &[&str]| {
+            let (out, err, status) = folder.run(&[&["survey", "--json"], args, more].concat(), b"");
+            assert_eq!(status, 0, "{err}");
+            String::from_utf8(out).unwrap()
+        };
+        let (once, twice) = (known(&[]), known(&["--findings", "odd.csv"]));
+        assert!(once == twice, "{args:?}: {}", first_difference(&once, &twice));
+    };
+    for table in ["lots.csv", "lots-may.csv", "parcels.csv", "kinds.csv"] {
+        told(&[table]);
+    }
+    for column in ["plain", "rare", "typos", "labelled", "ends", "amount", "accents"] {
+        told(&["texts.csv", "-c", column]);
+    }
+    told(&["texts.csv", "-c", "plain", "-c", "typos", "--sample", "5000"]);
+}
+
+/// The first lines in which two texts differ.
+fn first_difference(one: &str, other: &str) -> String {
+    let differ = one.lines().zip(other.lines()).find(|(one, other)| one != other);
+    differ.map_or("one is longer".to_owned(), |(one, other)| format!("{one}\nand\n{other}"))
 }
