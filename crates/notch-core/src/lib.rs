@@ -62,7 +62,7 @@ pub use language::{
     parse_assignment, parse_column_rule, parse_cut, parse_row_condition, parse_row_rule,
     what_follows, word_at, words,
 };
-pub use layouts::{Label, LabelCounts, Layout, LayoutCounts, Layouts, TextSample};
+pub use layouts::{Label, LabelCounts, Layout, LayoutCounts, Layouts, MOST_ODD, TextSample};
 pub use learn::{
     Judge, Judged, LEARNING_ROWS, Learned, Lesson, Stopped, Trial, Tried, learn, read_lesson,
     write_lesson,

@@ -39,8 +39,8 @@ impl TextOut {
         self.length += bytes.len();
     }
 
-    /// Room for that many bytes more, to write into; what was written counts when the room is closed
-    /// ([`Room::close`]).
+    /// Room for that many bytes more, to write into; what was written counts when the room is
+    /// closed ([`Room::close`]).
     #[inline(always)]
     pub(crate) fn room(&mut self, bytes: usize) -> Room<'_> {
         self.reserve(bytes);

@@ -128,8 +128,8 @@ impl Condition {
 }
 
 impl Demand {
-    /// Calls `unsure` for some pieces of a text that may not meet it: those of which the bytes alone
-    /// do not tell that they do, whatever their rows.
+    /// Calls `unsure` for some pieces of a text that may not meet it: those of which the bytes
+    /// alone do not tell that they do, whatever their rows.
     #[inline]
     pub(crate) fn find_unsure<T>(
         &self,

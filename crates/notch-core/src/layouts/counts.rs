@@ -9,8 +9,8 @@ use crate::first_row::FirstRow;
 use crate::shape::{Automaton, First, ShapePattern};
 use crate::survey::Alike;
 
-/// How many odd texts are kept.
-const MOST_ODD: usize = 20;
+/// How many different texts of no layout are kept.
+pub const MOST_ODD: usize = 20;
 
 /// How many texts have each layout, and those that have none. Parts are merged in the order of
 /// their rows.
@@ -25,7 +25,7 @@ pub struct LayoutCounts {
     pub first: Vec<Option<FirstRow>>,
     /// How many texts have no layout.
     pub odd_texts: u64,
-    /// The first 20 of them that are different.
+    /// The first of them that are different, at most [`MOST_ODD`].
     pub odd: Vec<FirstRow>,
 }
 

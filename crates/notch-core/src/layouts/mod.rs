@@ -28,7 +28,7 @@ use std::cmp::Reverse;
 use crate::first_row::FirstRow;
 use crate::shape::{ShapePattern, pattern_parts};
 use crate::text::{Span, is_currency};
-pub use counts::LayoutCounts;
+pub use counts::{LayoutCounts, MOST_ODD};
 pub use labels::{Label, LabelCounts};
 use lines::Line;
 pub use sample::TextSample;

@@ -3,8 +3,8 @@
 use super::{Layout, Layouts};
 use crate::shape::{ShapePattern, pattern_parts};
 
-/// The layouts of a column, to be compared with shapes. All texts are without control characters and
-/// characters beyond ASCII.
+/// The layouts of a column, to be compared with shapes. All texts are without control characters
+/// and characters beyond ASCII.
 pub(crate) struct LayoutsOfShapes<'l> {
     each: Vec<LayoutOfShapes<'l>>,
 }

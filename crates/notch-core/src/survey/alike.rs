@@ -37,8 +37,8 @@ impl Alike<'_> {
 /// All rows of a column that are not blank.
 #[derive(Debug, Default, PartialEq, Eq)]
 pub struct AlikeTexts<'s> {
-    /// The rows that are alike in what layouts, rules and oddities ask, in the order of the first of
-    /// each.
+    /// The rows that are alike in what layouts, rules and oddities ask, in the order of the first
+    /// of each.
     pub groups: Vec<Alike<'s>>,
     /// The rows on which cuts are to be run: all of them, or those of a [`RowSample`].
     pub to_cut: Vec<Alike<'s>>,

@@ -129,8 +129,8 @@ pub(super) fn proposals(sample: &[Sampled], names: &mut Names) -> Vec<Proposal> 
 }
 
 impl ColumnSurvey {
-    /// Counts what a text without white space at its ends is as a whole: a number, a day, of a scheme, a
-    /// sentence.
+    /// Counts what a text without white space at its ends is as a whole: a number, a day, of a
+    /// scheme, a sentence.
     pub(super) fn count_kinds(&mut self, trimmed: &str, seen: u32, words: usize) {
         let filled = self.filled();
         // What so far holds for few is not asked of every text that follows.

@@ -371,8 +371,8 @@ mod tests {
     use super::*;
     use crate::text::words;
 
-    /// All occurrences, by the slow and obvious search: at every place the text is compared as it stands, and whole
-    /// characters count alone.
+    /// All occurrences, by the slow and obvious search: at every place the text is compared as it
+    /// stands, and whole characters count alone.
     fn slow(what: &str, text: &str, fold: bool, alone: bool) -> Vec<Span> {
         let notches: Vec<usize> =
             characters::with_places(text).map(|(at, _)| at).chain([text.len()]).collect();

@@ -128,8 +128,8 @@ impl SureTexts {
             })
     }
 
-    /// Calls `other` with each of some texts, the first `length` bytes, that is none of them. What is
-    /// asked most often is settled before any text is looked at.
+    /// Calls `other` with each of some texts, the first `length` bytes, that is none of them. What
+    /// is asked most often is settled before any text is looked at.
     #[inline(always)]
     pub(crate) fn find_others<'t, T>(
         &self,
@@ -172,8 +172,8 @@ impl SureTexts {
         }
     }
 
-    /// The same for texts of more than sixteen bytes, which no numbers and no lists have. A function
-    /// of its own: short texts need none of its registers.
+    /// The same for texts of more than sixteen bytes, which no numbers and no lists have. A
+    /// function of its own: short texts need none of its registers.
     #[inline(never)]
     fn has_long(&self, open: &[u8], length: usize) -> bool {
         let are_of_kinds = |at: usize| {

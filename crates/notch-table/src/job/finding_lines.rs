@@ -57,8 +57,8 @@ impl<'r> FindingLine<'r> {
         Self { row: row.number, line, texts, file, is_note: finding.kind.is_note() }
     }
 
-    /// The line of what is said of a place, given by its row and line, and of nothing that a cut has
-    /// made: the column, the kind, the reason and the cell.
+    /// The line of what is said of a place, given by its row and line, and of nothing that a cut
+    /// has made: the column, the kind, the reason and the cell.
     pub(super) fn of_place(
         (row, line): (u64, u64),
         [column, kind, reason, cell]: [&'r str; 4],

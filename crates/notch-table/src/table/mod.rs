@@ -408,8 +408,9 @@ impl Table {
         self.threads
     }
 
-    /// How many of them take its rows: one less where one does nothing but read, which would be kept
-    /// waiting with one more than there are cores (SQLite on two: 1.41 and 1.25 of a copy's time).
+    /// How many of them take its rows: one less where one does nothing but read, which would be
+    /// kept waiting with one more than there are cores (SQLite on two: 1.41 and 1.25 of a copy's
+    /// time).
     pub(crate) fn workers(&self) -> usize {
         (self.threads - usize::from(self.has_reading_thread)).max(1)
     }

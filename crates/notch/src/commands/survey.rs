@@ -247,8 +247,8 @@ pub fn layouts_of(table: Table, place: usize) -> Result<Layouts, TableError> {
     Ok(samples.first().map(TextSample::layouts).unwrap_or_default())
 }
 
-/// What kind a text is of, for views that show one row of each: its layout, else its shape. None of a
-/// blank one.
+/// What kind a text is of, for views that show one row of each: its layout, else its shape. None of
+/// a blank one.
 pub fn kind_of(layouts: &Layouts, text: &str) -> String {
     if is_blank(text) {
         return String::new();

@@ -84,7 +84,8 @@ fn looked_at_closely(behind: &[u8]) -> bool {
     let closes = |b: u8| matches!(b, b')' | b']' | b'}' | b'>') || !b.is_ascii();
     let word = match *behind {
         [] => return true,
-        // A degree sign, with a blank before it or none, belongs to no number and names no currency.
+        // A degree sign, with a blank before it or none, belongs to no number and names no
+        // currency.
         [0xC2, 0xB0, ..] | [b' ', 0xC2, 0xB0, ..] => return true,
         // `5-kr`
         [b'-', ref word @ ..] => {

@@ -87,8 +87,8 @@ fn not_below(text: &str) -> Option<String> {
     None
 }
 
-/// The first eight bytes of the text of the first `length` bytes, as a number that sorts as the text
-/// does; a shorter text is filled with zeros.
+/// The first eight bytes of the text of the first `length` bytes, as a number that sorts as the
+/// text does; a shorter text is filled with zeros.
 #[inline(always)]
 fn prefix(open: &[u8], length: usize) -> u64 {
     let first = match open.first_chunk() {

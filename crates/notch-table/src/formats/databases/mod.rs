@@ -61,8 +61,8 @@ enum Message {
     Done,
 }
 
-/// The cells of rows, one after the other as they are. They become fields only where they are taken:
-/// the thread that asks the database for them is what all others wait for.
+/// The cells of rows, one after the other as they are. They become fields only where they are
+/// taken: the thread that asks the database for them is what all others wait for.
 struct Cells {
     text: Vec<u8>,
     /// Where each ends, in bytes.

@@ -98,8 +98,8 @@ impl DatabaseTable {
         // One thread uses the connection: its locks were an eighth of the time.
         let flags = OpenFlags::SQLITE_OPEN_READ_WRITE | OpenFlags::SQLITE_OPEN_NO_MUTEX;
         let database = Connection::open_with_flags(lies, flags).map_err(|cause| no_file(&cause))?;
-        // It is used only when it is whole. A new one has pages of 32 KB, with which SQLite writes a
-        // table in four fifths of the time that its usual 4 KB take.
+        // It is used only when it is whole. A new one has pages of 32 KB, with which SQLite writes
+        // a table in four fifths of the time that its usual 4 KB take.
         let begin = "PRAGMA page_size = 32768; PRAGMA journal_mode = OFF; \
             PRAGMA synchronous = OFF; BEGIN";
         database.execute_batch(begin).map_err(|cause| no_file(&cause))?;

@@ -1,6 +1,6 @@
 //! The names of fields told by where they end, so that values need not be followed: in JSON as most
-//! programs write it a quote before a colon ends a name, or begins a text whose first character is a
-//! colon (`"note":": see back"`), which no name has in front.
+//! programs write it a quote before a colon ends a name, or begins a text whose first character is
+//! a colon (`"note":": see back"`), which no name has in front.
 
 use super::expected::Sixteen;
 use super::flat::{past_blanks, value};

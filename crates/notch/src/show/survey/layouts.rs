@@ -1,6 +1,6 @@
 //! The layouts of a column, its odd texts, and its labels.
 
-use keen_notch_core::Layout;
+use keen_notch_core::{Layout, MOST_ODD};
 use keen_notch_table::Whereabouts;
 
 use super::super::columns::{Align, aligned};
@@ -70,11 +70,15 @@ pub(super) fn layouts(column: &Surveyed, places: &Whereabouts, text: &mut String
             })
             .collect();
         text.push_str(&aligned(&rows, &[Align::Left, Align::Left]));
-        if layouts.odd_texts > shown as u64 {
-            text.push_str(&format!(
-                "  … {} more; all of them: --findings FILE.\n",
-                layouts.odd_texts - shown as u64
-            ));
+        let more = layouts.odd_texts - shown as u64;
+        if more > 0 {
+            // Where there is room for another one, all different ones are there.
+            let said = match (shown < MOST_ODD, more) {
+                (false, _) => format!("{more} more"),
+                (true, 1) => "1 more is like one of these".to_owned(),
+                (true, _) => format!("{more} more are like one of these"),
+            };
+            text.push_str(&format!("  … {said}; all of them: --findings FILE.\n"));
         }
     }
 }
