@@ -46,7 +46,9 @@ impl TextSample {
         // twice as many as needed are taken, for hashes are spread evenly on average only.
         let most = 2 * self.most as u64;
         let hash = hash::of_row(row);
-        if text.len() > LONGEST || row > most && hash > u64::MAX / row * most {
+        // The place of the hash among that many of even distance.
+        let rank = ((u128::from(hash) * u128::from(row)) >> u64::BITS) as u64;
+        if rank > most || text.len() > LONGEST {
             return;
         }
         self.texts.push(Sampled { hash, row, line, text: text.into() });

@@ -78,7 +78,8 @@ impl OfShape {
     #[inline]
     fn begins_with(&mut self, text: &str) {
         let beginning = &self.first.text.as_bytes()[..self.same];
-        if !text.as_bytes().starts_with(beginning) {
+        // Most texts of a column of codes have nothing in common.
+        if self.same > 0 && !text.as_bytes().starts_with(beginning) {
             let each = beginning.iter().zip(text.as_bytes());
             self.same = each.take_while(|(ours, theirs)| ours == theirs).count();
         }

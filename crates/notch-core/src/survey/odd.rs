@@ -310,8 +310,7 @@ impl Oddities {
 
 /// The places of letters that look like digits and stand in no word.
 pub(super) fn lone_like_digits(text: &[u8]) -> impl Iterator<Item = usize> {
-    let is_like = |byte: u8| LOOK_LIKE_DIGITS.contains(&byte);
-    (0..text.len()).filter(move |place| is_like(text[*place]) && !is_in_a_word(text, *place))
+    masks::each_of(text, LOOK_LIKE_DIGITS).filter(|place| !is_in_a_word(text, *place))
 }
 
 /// The kinds of characters that nearly all texts of these shapes have one after the other,

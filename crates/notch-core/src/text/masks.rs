@@ -158,6 +158,20 @@ pub(crate) fn has_any_of<const N: usize>(text: &[u8], bytes: [u8; N]) -> bool {
     })
 }
 
+/// The places at which one of some bytes other than zero stands.
+#[inline]
+pub(crate) fn each_of<const N: usize>(text: &[u8], bytes: [u8; N]) -> impl Iterator<Item = usize> {
+    (0..text.len()).step_by(WIDE).flat_map(move |at| {
+        let wide = wide(text, at);
+        let mut found = bytes.into_iter().fold(0, |found, byte| found | equal(&wide, byte));
+        std::iter::from_fn(move || {
+            let place = (found != 0).then(|| at + found.trailing_zeros() as usize)?;
+            found &= found - 1;
+            Some(place)
+        })
+    })
+}
+
 /// How many words a text has, divided by blanks, and whether two blanks stand together in it.
 #[inline]
 pub(crate) fn words(text: &[u8]) -> (usize, bool) {
@@ -282,8 +296,10 @@ mod tests {
             let mut places = Vec::new();
             each_equal(&bytes[from..to], b'-', |at| places.push(at));
             prop_assert_eq!(count_equal(&bytes[from..to], b'-'), places.len());
-            let found = bytes[from..to].iter().any(|byte| b"-7".contains(byte));
-            prop_assert_eq!(has_any_of(&bytes[from..to], *b"-7"), found);
+            let is_one = |place: &usize| b"-7".contains(&bytes[from + *place]);
+            let found: Vec<usize> = (0..to - from).filter(is_one).collect();
+            prop_assert_eq!(has_any_of(&bytes[from..to], *b"-7"), !found.is_empty());
+            prop_assert_eq!(each_of(&bytes[from..to], *b"-7").collect::<Vec<_>>(), found);
             for byte in [b'-', 0] {
                 let count = bytes[from..to].iter().filter(|one| **one == byte).count();
                 let told = each_its_own(&bytes, from, to).then_some(count);
