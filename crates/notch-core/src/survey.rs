@@ -170,10 +170,10 @@ impl ColumnSurvey {
             let first = FirstRow { row, line, text: text.to_owned() };
             self.of_shapes.push(OfShape::of(first));
         }
-        let is_prose = self.is_prose();
-        if let Some(texts) = self.to_cut.as_mut().filter(|_| !is_prose) {
+        if let Some(texts) = &mut self.to_cut {
             texts.add(text, row);
         }
+        let is_prose = self.is_prose();
         if let Some(of_shape) = shape.and_then(|place| self.of_shapes.get_mut(place)) {
             of_shape.add(text, seen, is_prose);
         }

@@ -18,7 +18,6 @@ struct LayoutOfShapes<'l> {
 }
 
 /// Whether the texts of a shape have a layout.
-#[derive(PartialEq, Eq)]
 enum Have {
     All,
     None,

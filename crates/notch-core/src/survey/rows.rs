@@ -83,7 +83,7 @@ impl RowTexts {
     }
 
     /// Forgets the texts of rows that are not in the sample of more rows.
-    pub(super) fn keep(&mut self, sample: RowSample) {
+    fn keep(&mut self, sample: RowSample) {
         if sample.bits <= self.sample.bits {
             return;
         }
