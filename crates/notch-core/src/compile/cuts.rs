@@ -178,7 +178,7 @@ pub(super) struct Compiler<'c> {
     pub(super) lists: &'c Lists,
     pub(super) byte_width: Option<&'c ByteWidth>,
     pub(super) start: Option<Resolved>,
-    /// The text of the cut at hand.
+    /// The text of the current cut.
     pub(super) text: &'c str,
     /// What is after `if` is compiled: the source whose cells the chain takes a piece of, and what
     /// that column is called.

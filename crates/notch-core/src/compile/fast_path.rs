@@ -45,7 +45,7 @@ impl Compiler<'_> {
             items = items_of_list(list, after, names)?;
             rest.clear();
         }
-        // What cuts above have returned is not at hand by value.
+        // What cuts above have returned is not known by value.
         if !reads_no_cut && (start == Start::Row || !rest.is_empty()) {
             return None;
         }

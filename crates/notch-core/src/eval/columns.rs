@@ -25,7 +25,7 @@ pub(super) struct Columns {
     /// The cuts and rows, by their place in the batch, in which another chain of the cut than the
     /// first has returned its piece; in their order.
     pub(super) branches: Vec<(usize, usize, Branch)>,
-    /// Those of the cut at hand.
+    /// Those of the current cut.
     pub(super) fared: Vec<(usize, Branch)>,
 }
 

@@ -176,7 +176,7 @@ impl<'a> RowContext<'a> {
         }
     }
 
-    /// Takes the findings of the cut at hand, whose values begin at `from`, back: those that read
+    /// Takes the findings of the current cut, whose values begin at `from`, back: those that read
     /// it report them.
     pub(super) fn keep_for_readers(&mut self, from: usize, origin: Option<usize>) {
         let slots = (from, self.values.len());
@@ -204,7 +204,7 @@ impl<'a> RowContext<'a> {
         }
     }
 
-    /// Takes back those values of the cut at hand, which begin at `from` among the values, that
+    /// Takes back those values of the current cut, which begin at `from` among the values, that
     /// have a finding.
     pub(super) fn blank_found(&mut self, from: usize) {
         let nothing = Value::Missing(Missing {

@@ -13,7 +13,7 @@ use super::words::{Entry, Group, Word, entries, words};
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Next {
     /// Fixed words and signs, each once, in the order of the table of words; those that go on with
-    /// the word at hand first.
+    /// the current word first.
     pub words: Vec<String>,
     /// What takes more than one fixed word, in the order in which it was looked for.
     pub slots: Vec<Slot>,
@@ -115,7 +115,7 @@ fn in_order(wanted: impl Fn(Group) -> bool + Copy) -> impl Iterator<Item = &'sta
         .flat_map(|group| entries(move |of| of == group))
 }
 
-/// Where a word or sign stands among what may follow: first what goes on with the word at hand,
+/// Where a word or sign stands among what may follow: first what goes on with the current word,
 /// then what joins chains, in the order of the table of words.
 fn rank(word: &str) -> usize {
     let joining = words().filter(|entry| entry.group == Group::Joining);

@@ -60,7 +60,9 @@ impl LayoutCounts {
             }
             None => {
                 self.odd_texts += alike.rows;
-                keep_odd(&mut self.odd, alike.text, || alike.first());
+                if self.has_room_for(alike.text) {
+                    self.odd.push(alike.first());
+                }
                 false
             }
         }
@@ -89,16 +91,15 @@ impl LayoutCounts {
         merge((&mut self.texts, &mut self.first), (&mut part.texts, &mut part.first));
         self.odd_texts += take(&mut part.odd_texts);
         for odd in take(&mut part.odd) {
-            let text = odd.text.clone();
-            keep_odd(&mut self.odd, &text, || odd);
+            if self.has_room_for(&odd.text) {
+                self.odd.push(odd);
+            }
         }
     }
-}
 
-/// Keeps an odd text, if there is room for another one and it is not there yet.
-fn keep_odd(odd: &mut Vec<FirstRow>, text: &str, first: impl FnOnce() -> FirstRow) {
-    if odd.len() < MOST_ODD && odd.iter().all(|known| known.text != text) {
-        odd.push(first());
+    /// Whether an odd text is to be kept: another one is, and it is not there yet.
+    fn has_room_for(&self, text: &str) -> bool {
+        self.odd.len() < MOST_ODD && self.odd.iter().all(|known| known.text != text)
     }
 }
 

@@ -1,5 +1,7 @@
 //! A sample of the texts of a column, spread evenly over its rows.
 
+use std::borrow::Borrow;
+
 use super::Layouts;
 use crate::hash;
 
@@ -53,7 +55,7 @@ impl TextSample {
         }
         self.texts.push(Sampled { hash, row, line, text: text.into() });
         if self.texts.len() > 2 * self.most {
-            self.prune(self.most);
+            keep_least(&mut self.texts, self.most);
         }
     }
 
@@ -61,14 +63,7 @@ impl TextSample {
     pub fn merge(&mut self, part: &mut TextSample) {
         self.texts.append(&mut part.texts);
         if self.texts.len() > 2 * self.most {
-            self.prune(self.most);
-        }
-    }
-
-    fn prune(&mut self, most: usize) {
-        if self.texts.len() > most {
-            self.texts.select_nth_unstable_by_key(most, |text| text.hash);
-            self.texts.truncate(most);
+            keep_least(&mut self.texts, self.most);
         }
     }
 
@@ -80,11 +75,16 @@ impl TextSample {
     /// At most that many texts of the sample, in the order of their rows.
     pub(crate) fn texts(&self, most: usize) -> Vec<Sampled> {
         let mut texts: Vec<&Sampled> = self.texts.iter().collect();
-        if texts.len() > most {
-            texts.select_nth_unstable_by_key(most, |text| text.hash);
-            texts.truncate(most);
-        }
+        keep_least(&mut texts, most);
         texts.sort_unstable_by_key(|text| text.row);
         texts.into_iter().cloned().collect()
+    }
+}
+
+/// Keeps that many of some texts: those whose hashes are least.
+fn keep_least<T: Borrow<Sampled>>(texts: &mut Vec<T>, most: usize) {
+    if texts.len() > most {
+        texts.select_nth_unstable_by_key(most, |text| text.borrow().hash);
+        texts.truncate(most);
     }
 }

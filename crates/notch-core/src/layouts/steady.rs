@@ -114,18 +114,19 @@ fn words_of(lines: &[Line<'_>], members: &[usize]) -> Vec<Word> {
             for (place, span) in spans.iter().enumerate() {
                 let written = &line.text[span.clone()];
                 write_in_lower_case(written, &mut lower);
-                let words = &mut words[element];
-                if !words.contains_key(&lower) {
-                    let word = lower.clone();
-                    let texts = BTreeSet::new();
-                    let word = Word { word, texts, capitals: 0, place: (element, place) };
-                    words.insert(lower.clone(), word);
-                }
-                if let Some(word) = words.get_mut(&lower)
-                    && word.texts.insert(n)
-                {
-                    let is_capital = span.start > 0 && written.starts_with(char::is_uppercase);
-                    word.capitals += usize::from(is_capital);
+                let is_capital = span.start > 0 && written.starts_with(char::is_uppercase);
+                let capitals = usize::from(is_capital);
+                match words[element].get_mut(&lower) {
+                    Some(word) => {
+                        if word.texts.insert(n) {
+                            word.capitals += capitals;
+                        }
+                    }
+                    None => {
+                        let (word, texts) = (lower.clone(), BTreeSet::from([n]));
+                        let word = Word { word, texts, capitals, place: (element, place) };
+                        words[element].insert(lower.clone(), word);
+                    }
                 }
             }
         }

@@ -16,7 +16,7 @@ pub(super) enum Class {
     Sign,
 }
 
-/// A piece of a text: its class, and where it lies, in bytes.
+/// A piece of a text: its class, and its place, in bytes.
 #[derive(Debug, Clone)]
 pub(super) struct Token {
     pub class: Class,

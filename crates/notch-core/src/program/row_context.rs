@@ -39,14 +39,14 @@ pub(crate) struct RowContext<'a> {
     pub of_helpers: RowVec<'a, HelperFinding<'a>>,
     /// A condition asks: what it reads goes into no cell.
     pub is_asking: bool,
-    /// A doubt about what conditions of the cut at hand have asked about.
+    /// A doubt about what conditions of the current cut have asked about.
     pub asked: Caveat<'a>,
     /// The text that steps in brackets or in a template start from.
     pub reached: Value<'a>,
-    /// What a step in brackets of the cut at hand was passed over for: a missing that its own last
+    /// What a step in brackets of the current cut was passed over for: a missing that its own last
     /// `else` was probably meant for.
     pub passed_over: Option<usize>,
-    /// Where the findings of the cut at hand begin.
+    /// Where the findings of the current cut begin.
     pub cut_from: usize,
     /// What findings of the moment are about.
     pub about: About,

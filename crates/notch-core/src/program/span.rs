@@ -3,7 +3,7 @@
 use super::value::Piece;
 
 /// A piece of the text of a batch, in bytes: first comes the block, after it what steps have made
-/// of it. An empty one is no piece at all; where it lies then tells what is known of that.
+/// of it. An empty one is no piece at all; its place then tells what is known of that.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub(crate) struct CellSpan {
     from: u32,

@@ -40,8 +40,15 @@ pub struct AlikeTexts<'s> {
     /// The rows that are alike in what layouts, rules and oddities ask, in the order of the first
     /// of each.
     pub groups: Vec<Alike<'s>>,
-    /// The rows on which cuts are to be run: all of them, or those of a [`RowSample`].
-    pub to_cut: Vec<Alike<'s>>,
+    /// The rows of a [`RowSample`], where cuts are to be run on these and not on all.
+    sampled: Option<Vec<Alike<'s>>>,
+}
+
+impl<'s> AlikeTexts<'s> {
+    /// The rows on which cuts are to be run.
+    pub fn to_cut(&self) -> &[Alike<'s>] {
+        self.sampled.as_ref().unwrap_or(&self.groups)
+    }
 }
 
 /// What is known of the texts of a shape.
@@ -105,13 +112,10 @@ impl ColumnSurvey {
         oddities: &Oddities,
     ) -> Option<AlikeTexts<'_>> {
         let mut alike = match self.texts.each() {
-            Some(each) => {
-                let groups: Vec<Alike<'_>> = each.collect();
-                AlikeTexts { to_cut: groups.clone(), groups }
-            }
+            Some(each) => AlikeTexts { groups: each.collect(), sampled: None },
             None => AlikeTexts {
                 groups: self.alike_by_shape(layouts, rules, oddities)?,
-                to_cut: self.sampled_texts()?,
+                sampled: Some(self.sampled_texts()?),
             },
         };
         alike.groups.sort_unstable_by_key(|of| of.row);

@@ -62,13 +62,14 @@ pub(super) fn each_trouble(
     }
     // What is beyond ASCII is looked at once: six looks took 1,200 instructions a text.
     let (mut has_control, mut has_blank, mut has_unseen) = (seen & CONTROL != 0, false, false);
-    let (mut has_dash, mut has_letter) = (false, false);
+    let (mut has_dash, mut has_letter, has_plain) = (false, false, seen & LETTER != 0);
     for c in text.chars().filter(|c| !c.is_ascii()) {
         has_control |= c.is_control();
         has_blank |= c.is_whitespace();
         has_unseen |= is_unseen(c);
         has_dash |= is_other_dash(c);
-        has_letter |= looks_plain(c);
+        // Looking a letter up is slow.
+        has_letter = has_letter || has_plain && looks_plain(c);
     }
     found("a tab, line end or other control character", has_control);
     found("a no-break or other unusual blank", has_blank);
@@ -76,8 +77,7 @@ pub(super) fn each_trouble(
     found("a letter that is not composed (NFC)", !unicode_normalization::is_nfc(text));
     found(OTHER_DASH, has_dash);
     // A letter of another alphabet in a code of plain ones.
-    let has_plain = seen & LETTER != 0;
-    found("a letter of another alphabet that looks like a plain one", has_plain && has_letter);
+    found("a letter of another alphabet that looks like a plain one", has_letter);
 }
 
 impl ColumnSurvey {
@@ -275,7 +275,7 @@ impl Oddities {
     /// position, or in that section, which would then be written as in nearly all others.
     pub fn has_like_digits(&self, text: &str) -> bool {
         let bytes = text.as_bytes();
-        if !self.has_digits || !masks::has_any_of(bytes, LOOK_LIKE_DIGITS) {
+        if !self.has_digits {
             return false;
         }
         let places: Vec<usize> = lone_like_digits(bytes).collect();

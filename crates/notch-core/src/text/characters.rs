@@ -151,7 +151,7 @@ pub(crate) fn is_notch(text: &str, at: usize) -> bool {
     if before < 0x80 && behind < 0x80 {
         return (before, behind) != (b'\r', b'\n');
     }
-    // The whole text is at hand, so the cursor never wants more of it.
+    // The whole text is in memory, so the cursor never wants more of it.
     text.is_char_boundary(at)
         && GraphemeCursor::new(at, text.len(), true).is_boundary(text, 0).unwrap_or(true)
 }

@@ -148,16 +148,6 @@ pub(crate) fn count_equal(text: &[u8], byte: u8) -> usize {
     text.chunks(usize::from(u8::MAX) * WIDE).map(count_in).sum()
 }
 
-/// Whether one of some bytes other than zero stands in a text.
-#[inline]
-pub(crate) fn has_any_of<const N: usize>(text: &[u8], bytes: [u8; N]) -> bool {
-    (0..text.len()).step_by(WIDE).any(|at| {
-        let wide = u8x16::new(wide(text, at));
-        let equal = |byte: u8| wide.simd_eq(u8x16::splat(byte));
-        bytes.into_iter().fold(u8x16::splat(0), |found, byte| found | equal(byte)).any()
-    })
-}
-
 /// The places at which one of some bytes other than zero stands.
 #[inline]
 pub(crate) fn each_of<const N: usize>(text: &[u8], bytes: [u8; N]) -> impl Iterator<Item = usize> {
@@ -298,7 +288,6 @@ mod tests {
             prop_assert_eq!(count_equal(&bytes[from..to], b'-'), places.len());
             let is_one = |place: &usize| b"-7".contains(&bytes[from + *place]);
             let found: Vec<usize> = (0..to - from).filter(is_one).collect();
-            prop_assert_eq!(has_any_of(&bytes[from..to], *b"-7"), !found.is_empty());
             prop_assert_eq!(each_of(&bytes[from..to], *b"-7").collect::<Vec<_>>(), found);
             for byte in [b'-', 0] {
                 let count = bytes[from..to].iter().filter(|one| **one == byte).count();

@@ -76,7 +76,7 @@ impl Step {
 /// A search in a text.
 struct Search<'t> {
     text: &'t [u8],
-    /// The group that is wanted, and where it lies.
+    /// The group that is wanted, and its place.
     group: u32,
     found: (usize, usize),
     /// How many more ways may be tried.

@@ -16,7 +16,7 @@ pub(super) enum Kept {
 }
 
 impl Kept {
-    /// Where it lies in a text that ends at `end`.
+    /// Its place in a text that ends at `end`.
     #[inline(always)]
     pub(super) fn span(self, mark: Span, start: usize, end: usize) -> Span {
         match self {

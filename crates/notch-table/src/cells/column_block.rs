@@ -5,7 +5,7 @@ use std::ops::Range;
 
 /// What makes blocks of cells.
 pub(crate) trait ColumnBlockSource {
-    /// Writes the texts of the next rows into `bytes` and where they lie into `cells`, both of
+    /// Writes the texts of the next rows into `bytes` and their places into `cells`, both of
     /// which are empty; leaves them so at the end. The texts have some `size` bytes, more where one
     /// row has more.
     ///

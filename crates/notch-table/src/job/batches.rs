@@ -57,7 +57,7 @@ pub(super) fn next_batch<'a>(
     (batch, unreadable)
 }
 
-/// Adds the cells of the rows to a batch: where they lie in the block, if they stand there
+/// Adds the cells of the rows to a batch: their places in the block, if they stand there
 /// verbatim.
 fn add_cells(
     plan: &Plan,

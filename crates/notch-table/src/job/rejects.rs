@@ -80,7 +80,7 @@ impl Rejects {
                     number,
                     &mut record.fields.iter().map(|field| cell(cell_text(&text[field]))),
                 ),
-                // A row that is no text has no fields to speak of: what can be read of it is in the
+                // A row that is no text has no fields: what can be read of it is in the
                 // first.
                 Cow::Owned(text) => file.row(number, &mut std::iter::once(cell(text.into()))),
             },

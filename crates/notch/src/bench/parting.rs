@@ -9,7 +9,7 @@ use crate::jig::save::text;
 use crate::jig::{CutExample, Jig, ReadCut};
 use crate::show::{GOES_ON, shell_word, visible};
 
-/// What is printed on leaving, made while all is well so that it is at hand when it is not.
+/// What is printed on leaving, made while all is well so that it is ready when it is not.
 #[derive(Debug, Clone, Default)]
 pub struct Parting {
     /// The command before its jig and cuts.

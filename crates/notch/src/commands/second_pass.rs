@@ -264,9 +264,7 @@ impl Asked {
             layouts: column.layouts.clone(),
         }
     }
-}
 
-impl Asked {
     /// All rows of the column, by what is asked of them, where the first pass tells it.
     fn alike<'s>(&self, of: &'s Surveyed) -> Option<AlikeTexts<'s>> {
         of.survey.alike(&self.layouts, &of.holds, &self.oddities)
@@ -296,7 +294,7 @@ impl Part {
             self.add(RULES, column, *alike, asked);
             self.look_at(column, *alike, asked, false);
         }
-        all.to_cut.iter().for_each(|alike| self.add(CUTS, column, *alike, asked));
+        all.to_cut().iter().for_each(|alike| self.add(CUTS, column, *alike, asked));
         self.finish(asked);
     }
 
@@ -332,21 +330,19 @@ pub fn second_pass(
     let mut told = Part::new(none.clone());
     let mut open_columns: Vec<usize> = Vec::new();
     for (n, of) in columns.iter().enumerate() {
-        match asked[n].alike(of).filter(|_| findings.is_none()) {
+        // Odd rows are listed one by one.
+        let alike = if findings.is_some() { None } else { asked[n].alike(of) };
+        match alike {
             Some(alike) => told.take(n, &alike, &asked),
             None => open_columns.push(n),
         }
     }
     let mut counts = told.counts;
-    if !open_columns.is_empty() || findings.is_some() {
+    if !open_columns.is_empty() {
         let rows = columns.iter().map(|of| of.survey.rows).max().unwrap_or(0);
         let again = Again { columns: &open_columns, asked: &asked, step, rows, findings };
         let places: Vec<usize> = open_columns.iter().map(|n| places[*n]).collect();
-        let (read, odd) = again.read(open()?, &places, none)?;
-        for (n, read) in read.into_iter().enumerate().filter(|(n, _)| open_columns.contains(n)) {
-            counts[n] = read;
-        }
-        listed = odd;
+        (counts, listed) = again.read(open()?, &places, counts, &none)?;
     }
     for ((of, counts), asked) in columns.iter_mut().zip(counts).zip(&asked) {
         take_counts(of, counts, asked);
@@ -366,13 +362,14 @@ struct Again<'a> {
 }
 
 impl Again<'_> {
-    /// Reads the columns at these places of the table; returns the counts of all columns that are
-    /// surveyed, and how many odd rows were listed.
+    /// Reads the columns at these places of the table, of which nothing is counted yet; returns the
+    /// counts of all columns that are surveyed, and how many odd rows were listed.
     fn read(
         &self,
         table: Table,
         places: &[usize],
-        none: Vec<Counts>,
+        counts: Vec<Counts>,
+        none: &[Counts],
     ) -> Result<(Vec<Counts>, u64), TableError> {
         let Self { columns, asked, step, findings, .. } = *self;
         let sampled = RowSample::of(self.rows);
@@ -385,8 +382,8 @@ impl Again<'_> {
             table,
             places,
             Some(interrupted()),
-            (none.clone(), list, 0),
-            || Part::new(none.clone()),
+            (counts, list, 0),
+            || Part::new(none.to_vec()),
             |part, place, row, line, cell| match cell {
                 _ if step > 1 && (row - 1) % step != 0 => {}
                 Some(cell) => {

@@ -312,7 +312,7 @@ fn gather<G: Send, A: Fn(&mut G, OpenText<'_>, u64, u64) + Sync>(
         each(how.whole),
         || each(how.part),
         |(columns, unreadable), place, row, line, cell| match cell {
-            // Divisions are dear, and mostly there is no sample.
+            // Divisions are slow, and mostly there is no sample.
             Some(cell) if step == 1 || (row - 1) % step == 0 => {
                 (how.add)(&mut columns[place], cell, row, line)
             }

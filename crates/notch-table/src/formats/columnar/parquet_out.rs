@@ -79,7 +79,7 @@ pub(super) struct Stay {
     original: Arc<SourceParquet>,
     /// For each column which one of the original it is.
     sources: Vec<Option<usize>>,
-    /// The rows of the original, from 0, that the row group at hand has and of which these columns
+    /// The rows of the original, from 0, that the current row group has and of which these columns
     /// have not been encoded.
     rows: Vec<Range<u64>>,
 }
@@ -171,7 +171,7 @@ impl ParquetOut {
         }
     }
 
-    /// The row group of the original whose rows are those of the row group at hand.
+    /// The row group of the original whose rows are those of the current row group.
     fn whole_group(&self) -> Option<usize> {
         let stay = self.stay.as_ref()?;
         let [rows] = &stay.rows[..] else { return None };
@@ -213,7 +213,7 @@ impl ParquetOut {
         encoded.into_iter().collect()
     }
 
-    /// Writes the row group at hand.
+    /// Writes the current row group.
     fn close_group(&mut self) -> Result<()> {
         let whole = self.whole_group();
         if whole.is_none() {

@@ -61,7 +61,8 @@ impl<'a> Values<'a> {
         Ok(Self { nulls: column.nulls().filter(|nulls| nulls.null_count() > 0), texts })
     }
 
-    /// The texts one after the other and where each ends, if they lie so and none is missing.
+    /// The texts one after the other and where each ends, if they are stored so and none is
+    /// missing.
     pub(super) fn as_they_lie(&self) -> Option<(&'a [u8], impl Iterator<Item = usize> + 'a)> {
         let Texts::Are(texts) = &self.texts else { return None };
         let offsets = texts.value_offsets();

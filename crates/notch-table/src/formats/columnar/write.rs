@@ -96,11 +96,12 @@ struct ArrowOut {
     columns: Vec<Column>,
     /// The numbers of the rows that have not been written.
     rows: Vec<u64>,
-    /// The rows of the table with their types, those at hand, and which of them are to be written.
+    /// The rows of the table with their types, the current ones, and which of them are to be
+    /// written.
     batches: Option<Arc<Batches>>,
     current: Option<(u64, RecordBatch)>,
     taken: Vec<u32>,
-    /// Columns that stay are taken from where they lie.
+    /// Columns that stay are copied from where they are.
     stays: bool,
     /// The row, from 1, that no row before it can be taken together with.
     behind: u64,

@@ -10,7 +10,7 @@ use super::marks::Marks;
 /// How far the quotes of a block, which begins where a record does, have been followed.
 #[derive(Debug, Clone, Copy)]
 pub(super) struct Quotes {
-    /// All bits where the chunk at hand begins inside quotes, else none.
+    /// All bits where the current chunk begins inside quotes, else none.
     inside: u64,
     /// The lowest bit where a quote may open at the chunk's first byte.
     before: u64,

@@ -56,7 +56,7 @@ pub(crate) struct Records<R> {
     line: u64,
     /// Each record is one line, whatever line ends are in it.
     rows_are_lines: bool,
-    /// Where the fields of the record at hand end.
+    /// Where the fields of the current record end.
     ends: Vec<u32>,
     peeked: Option<Scanned>,
 }
@@ -107,7 +107,7 @@ impl<R: Read> Records<R> {
         self.peeked = None;
     }
 
-    /// The first bytes that are left, as many as are at hand after one read.
+    /// The first bytes that are left, as many as one read gives.
     ///
     /// # Errors
     /// The source cannot be read.

@@ -11,7 +11,7 @@ const ROWS: usize = 200;
 /// The separator that divides the header and most rows into the same number of columns; a comma
 /// when none divides the header.
 pub(crate) fn find_separator(beginning: &[u8]) -> u8 {
-    // The last record at hand may be cut off in the middle.
+    // The last record read may be cut off in the middle.
     let score = |separator: u8| {
         let mut records = Records::new(beginning);
         records.separate_by(separator);

@@ -19,7 +19,7 @@ struct DatabaseTable {
     database: Connection,
     place: Place,
     what: Made,
-    /// What inserts the rows that are at hand.
+    /// What inserts the rows that are in memory.
     statement: String,
     at_hand: RowsAtHand,
     /// A row that comes by itself.

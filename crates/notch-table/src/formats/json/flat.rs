@@ -21,7 +21,7 @@ pub(super) struct FlatField {
     pub is_expected: bool,
 }
 
-/// A value: where it lies, from the first byte of its object on.
+/// A value: its place, from the first byte of its object on.
 #[derive(Debug, Clone, PartialEq)]
 pub(super) struct Value {
     /// Of a text what stands between its quotes.

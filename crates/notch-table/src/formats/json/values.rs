@@ -23,7 +23,7 @@ pub(super) struct Values {
     in_array: Option<bool>,
 }
 
-/// An object, by where it lies.
+/// An object, by its place.
 pub(super) enum Next {
     /// One whose fields are known.
     Flat(Range<usize>),

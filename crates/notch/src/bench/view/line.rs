@@ -129,7 +129,7 @@ impl Lying {
         (1 + at - line * self.room, TOP + line)
     }
 
-    /// Where a fault is underlined, and how wide: below the last line, where it lies in that.
+    /// Where a fault is underlined, and how wide: below the last line, its place in that.
     fn fault(&self, fault: &Fault) -> Option<(usize, usize)> {
         let begin = self.column(fault.place.start);
         let last = self.end() - self.room;

@@ -30,7 +30,7 @@ pub struct Seen {
     pub trimmed: Vec<Option<String>>,
     /// The rows that were filled in by hand, by their numbers: the line, the cell, the piece.
     pub like: Vec<LikeRow>,
-    /// Those of the part at hand whose cells are to come.
+    /// Those of the current part whose cells are to come.
     pub pieces: HashMap<u64, String>,
 }
 
