@@ -44,6 +44,7 @@ mod shown;
 mod table;
 mod text_out;
 mod unreadable;
+mod utf8;
 
 pub use activity::activity;
 pub use cells::{Kind, OutputColumns};

@@ -70,20 +70,25 @@ impl<'a> Batch<'a> {
     }
 
     /// Adds the cells of one of [`Plan::sources`], one for each row: from which byte of the block
-    /// up to which each lies; returns whether all do. The others are to be set.
+    /// up to which its field lies. `cell` tells where in the field its text stands, if it does;
+    /// returns whether all do. The others are to be set.
     #[inline]
-    pub fn cells<T>(
+    pub fn cells(
         &mut self,
         source: usize,
-        rows: impl Iterator<Item = T>,
-        place: impl Fn(&[u8], T) -> Option<(u32, u32)>,
+        fields: impl Iterator<Item = (u32, u32)>,
+        cell: impl Fn(&[u8], (u32, u32)) -> Option<(u32, u32)>,
     ) -> bool {
         let (mut all, text) = (true, self.text.as_bytes());
-        self.scratch.columns.sources[source].extend(rows.map(|row| {
-            let cell = place(text, row);
+        let spans = &mut self.scratch.columns.sources[source];
+        // Two loops: a plain one takes a third fewer instructions.
+        spans.extend(fields.map(CellSpan::from));
+        for span in spans {
+            let (from, to) = span.span();
+            let cell = cell(text, (from as u32, to as u32));
             all &= cell.is_some();
-            cell.map_or(CellSpan::NONE, CellSpan::from)
-        }));
+            *span = cell.map_or(CellSpan::NONE, CellSpan::from);
+        }
         all
     }
 

@@ -246,11 +246,19 @@ impl<'a> BatchResult<'a> {
     /// rows that are not unusual.
     pub(crate) fn count_shapes(&self, output: usize, shapes: &mut ShapeCounts) {
         let (text, column) = (self.text.as_bytes(), self.outputs[output]);
-        let texts = self.columns.usual.iter().map(|row| {
-            let (from, to) = column[*row as usize].span();
-            (&text[from..], to - from, *row as usize)
-        });
-        shapes.add_all(texts, |row| self.line(row));
+        let open = |(row, span): (usize, &CellSpan)| {
+            let (from, to) = span.span();
+            (&text[from..], to - from, row)
+        };
+        let usual = &self.columns.usual;
+        let line = |row| self.line(row);
+        // Nearly always no row is unusual.
+        if usual.len() == column.len() {
+            shapes.add_all(column.iter().enumerate().map(open), line);
+        } else {
+            let rows = usual.iter().map(|row| (*row as usize, &column[*row as usize]));
+            shapes.add_all(rows.map(open), line);
+        }
     }
 
     /// How many texts of such a column are empty.

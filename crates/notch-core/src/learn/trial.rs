@@ -67,9 +67,11 @@ impl Trial {
         let mut batch = Batch::new(&self.plan, block, scratch);
         batch.rows(1, 1..=cells.len() as u64);
         for source in 0..self.plan.sources().len() {
-            batch.cells(source, cells.iter(), |_, (from, to)| {
+            let place = |(from, to): &(usize, usize)| {
                 Some((u32::try_from(*from).ok()?, u32::try_from(*to).ok()?))
-            });
+            };
+            let places = cells.iter().map(|cell| place(cell).unwrap_or_default());
+            batch.cells(source, places, |_, place| Some(place));
         }
         let result = batch.evaluate();
         let mut unusual = result.unusual().iter().peekable();

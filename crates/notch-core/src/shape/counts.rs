@@ -76,8 +76,9 @@ pub struct ShapeCounts {
     spelling: Spelling,
 }
 
-/// A text with its bytes of ASCII replaced by their kinds. Texts that are spelled alike have the
-/// same shape; of texts of ASCII those of one shape are spelled alike.
+/// A text with its bytes of ASCII replaced by their kinds, but for digits before other bytes: what
+/// follows may be a mark on them. Texts that are spelled alike have the same shape; of texts of
+/// ASCII those of one shape are spelled alike.
 #[derive(Debug, Clone)]
 struct Spelling([u8; LONGEST_SHAPE.next_multiple_of(WIDE)]);
 
@@ -103,9 +104,28 @@ impl Spelling {
         }
         // What stands after the text does not count.
         odd |= last & lowest(rest);
-        let is_clear = odd == 0 || !text.bytes().any(|byte| byte.is_ascii_control());
-        is_clear.then_some((&self.0[..length], odd == 0))
+        if odd != 0 {
+            if text.bytes().any(|byte| byte.is_ascii_control()) {
+                return None;
+            }
+            for (at, pair) in text.as_bytes().windows(2).enumerate() {
+                if pair[0].is_ascii_digit() && !pair[1].is_ascii() {
+                    self.0[at] = pair[0];
+                }
+                let may_join = pair[1].is_ascii_alphanumeric() && !pair[0].is_ascii();
+                if may_join && joins_next(&text[..=at]) {
+                    return None;
+                }
+            }
+        }
+        Some((&self.0[..length], odd == 0))
     }
+}
+
+/// Whether the last character of a text may be one with what follows: those that are stand here
+/// (Unicode Standard Annex 29, Grapheme_Cluster_Break=Prepend), though most others do not.
+fn joins_next(text: &str) -> bool {
+    matches!(text.chars().next_back(), Some('\u{600}'..='\u{DFF}' | '\u{10000}'..))
 }
 
 /// Longer texts are not compared with patterns.
@@ -138,18 +158,23 @@ impl Default for Pattern {
 
 impl Pattern {
     /// The pattern of a text of the shape at `place`; `None` for control characters, which are
-    /// rare. Characters beyond ASCII have to be the same.
-    fn of(text: &[u8], place: usize) -> Option<Self> {
+    /// rare. Characters beyond ASCII have to be the same, and so have digits with a mark on them,
+    /// which stand for themselves in a shape, and what is joined to a character before it.
+    fn of(text: &str, place: usize) -> Option<Self> {
         let (mut least, mut greatest) = ([[0; WIDE]; 2], [[u8::MAX; WIDE]; 2]);
-        for (n, byte) in text.iter().enumerate() {
-            let (low, high) = match byte {
-                b'A'..=b'Z' => (b'A', b'Z'),
-                b'a'..=b'z' => (b'a', b'z'),
-                b'0'..=b'9' => (b'0', b'9'),
-                _ if byte.is_ascii_control() => return None,
-                _ => (*byte, *byte),
-            };
-            (least[n / WIDE][n % WIDE], greatest[n / WIDE][n % WIDE]) = (low, high);
+        let mut from = 0;
+        for character in characters::each(text) {
+            for (n, byte) in (from..).zip(character.bytes()) {
+                let (low, high) = match byte {
+                    b'A'..=b'Z' if n == from => (b'A', b'Z'),
+                    b'a'..=b'z' if n == from => (b'a', b'z'),
+                    b'0'..=b'9' if character.len() == 1 => (b'0', b'9'),
+                    _ if byte.is_ascii_control() => return None,
+                    _ => (byte, byte),
+                };
+                (least[n / WIDE][n % WIDE], greatest[n / WIDE][n % WIDE]) = (low, high);
+            }
+            from += character.len();
         }
         Some(Self { least, greatest, place, is_plain: text.is_ascii() })
     }
@@ -236,14 +261,42 @@ impl ShapeCounts {
     #[inline]
     pub(crate) fn add_all<'t, T>(
         &mut self,
-        texts: impl Iterator<Item = (&'t [u8], usize, T)>,
+        mut texts: impl Iterator<Item = (&'t [u8], usize, T)> + Clone,
         line: impl Fn(T) -> u64,
     ) {
+        self.add_alike(&mut texts);
         for (open, length, row) in texts {
             if self.add_known(open, length).is_none() && length > 0 {
                 let text = open.get(..length).and_then(|text| std::str::from_utf8(text).ok());
                 self.add_unseen(text.unwrap_or_default().into(), line(row));
             }
+        }
+    }
+
+    /// Counts the texts that have the length of the first one and fit its pattern, up to the first
+    /// that does not, and takes them off. Mostly these are all or very few; each takes half as many
+    /// instructions as by itself.
+    #[inline(always)]
+    fn add_alike<'t, T>(
+        &mut self,
+        texts: &mut (impl Iterator<Item = (&'t [u8], usize, T)> + Clone),
+    ) {
+        let Some((open, length, _)) = texts.clone().next() else { return };
+        let first = wide(open, 0);
+        let patterns = self.patterns.get(length).filter(|_| length <= WIDE).into_iter().flatten();
+        let Some(pattern) = patterns.into_iter().find(|pattern| pattern.fits(0, &first)) else {
+            return;
+        };
+        let Some(known) = self.counts.get_mut(pattern.place) else { return };
+        let (least, greatest) = (pattern.least[0], pattern.greatest[0]);
+        let rest = texts.clone();
+        let is_alike = |(open, of, _): &(&[u8], usize, T)| {
+            *of == length && all_between(&wide(open, 0), &least, &greatest)
+        };
+        let count = rest.take_while(is_alike).count();
+        known.count += count as u64;
+        if count > 0 {
+            texts.nth(count - 1);
         }
     }
 
@@ -314,7 +367,7 @@ impl ShapeCounts {
     /// Makes a pattern of a text whose shape stands at that place.
     fn remember(&mut self, text: &str, place: usize) {
         let Some(way) = self.way_for(text.len()) else { return };
-        let Some(pattern) = Pattern::of(text.as_bytes(), place) else { return };
+        let Some(pattern) = Pattern::of(text, place) else { return };
         self.patterns[text.len()][way] = pattern;
     }
 
@@ -463,22 +516,31 @@ mod tests {
             "a\rb",
             "a\tb",
             "a b",
+            "2\u{fe0f}\u{20e3}",
+            "\u{600}",
+            "Ł",
         ];
-        let (mut counts, mut twin) =
-            (ShapeCounts::default(), std::collections::BTreeMap::<String, u64>::new());
-        assert_eq!(texts.len(), 20);
-        for n in 0..2000_usize {
-            let text = format!("{}{}", texts[n * 7 % 20], texts[n * n % 20]);
-            counts.add(&text, 1);
-            *twin.entry(shape(&text)).or_default() += 1;
+        let (mut counts, mut together) = (ShapeCounts::default(), ShapeCounts::default());
+        let mut twin = BTreeMap::<String, u64>::new();
+        assert_eq!(texts.len(), 23);
+        let all: Vec<String> = (0..2000_usize)
+            .map(|n| format!("{}{}", texts[n * 7 % 23], texts[n * n % 23]))
+            .filter(|text| !text.is_empty())
+            // Many of one shape stand together in most columns.
+            .chain((0..2000).map(|n| format!("{:03}{}", n % 7, texts[n / 50 % 23])))
+            .collect();
+        for text in &all {
+            counts.add(text, 1);
+            *twin.entry(shape(text)).or_default() += 1;
         }
-        assert_eq!(
-            counts
-                .ranked()
-                .iter()
-                .map(|count| (count.shape.to_string(), count.count))
-                .collect::<std::collections::BTreeMap<_, _>>(),
-            twin
-        );
+        for texts in all.chunks(128) {
+            together
+                .add_all(texts.iter().map(|text| (text.as_bytes(), text.len(), 1)), |line| line);
+        }
+        for counts in [counts, together] {
+            let counts = counts.ranked().into_iter();
+            let counts = counts.map(|count| (count.shape.to_string(), count.count));
+            assert_eq!(counts.collect::<BTreeMap<_, _>>(), twin);
+        }
     }
 }

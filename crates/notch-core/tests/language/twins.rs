@@ -362,7 +362,7 @@ proptest! {
         let mut batch = Batch::new(&plan, &mut text, &mut scratch);
         batch.rows(1, 2..rows.len() as u64 + 2);
         for (source, places) in places.iter().enumerate() {
-            prop_assert!(batch.cells(source, places.iter(), |_, place| Some(*place)));
+            prop_assert!(batch.cells(source, places.iter().copied(), |_, place| Some(place)));
         }
         let together = batch.evaluate();
         let (mut counts, mut twin) = (

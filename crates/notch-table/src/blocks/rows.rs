@@ -12,6 +12,7 @@ use super::reader::{Block, Blocks};
 use crate::error::TableError;
 use crate::formats::csv::{Index, Record, cell_text};
 use crate::unreadable::Unreadable;
+use crate::utf8;
 
 /// The bytes of a block.
 pub(crate) struct Contents {
@@ -25,9 +26,9 @@ impl Contents {
     /// Takes the bytes out of a block; [`Contents::give_back`] puts them back, so that their memory
     /// is used again.
     pub(crate) fn of(block: &mut Block) -> Self {
-        match String::from_utf8(block.take()) {
+        match utf8::text_of(block.take()) {
             Ok(text) => Self { text, invalid: None },
-            Err(error) => Self { text: String::new(), invalid: Some(error.into_bytes()) },
+            Err(bytes) => Self { text: String::new(), invalid: Some(bytes) },
         }
     }
 

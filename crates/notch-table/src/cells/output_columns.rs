@@ -6,6 +6,7 @@ use std::ops::Range;
 use keen_notch_core::{BatchResult, NewCell};
 
 use crate::formats::csv::push_short;
+use crate::utf8;
 
 /// A text of no more bytes is short.
 const SHORT: usize = 32;
@@ -75,7 +76,7 @@ impl TextColumn {
 
     /// Ends the column. That its bytes are UTF-8 is checked once for all texts.
     fn close(&mut self) {
-        self.text = String::from_utf8(std::mem::take(&mut self.bytes)).unwrap_or_default();
+        self.text = utf8::text_of(std::mem::take(&mut self.bytes)).unwrap_or_default();
     }
 
     /// Where the texts of some rows lie.

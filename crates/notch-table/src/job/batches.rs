@@ -74,20 +74,24 @@ fn add_cells(
     for (source, column) in plan.sources().iter().enumerate() {
         let column = column.index + before;
         if let Some(bounds) = index.cells.bounds(column) {
-            batch.cells(source, places.iter().map(|n| *n as usize), |_, n| {
-                Some((bounds[n], bounds[n + 1]))
-            });
+            let cells = places.iter().map(|n| (bounds[*n as usize], bounds[*n as usize + 1]));
+            batch.cells(source, cells, |_, cell| Some(cell));
             continue;
         }
         let all = match &run {
+            Some(run) if column == 0 => {
+                batch.cells(source, index.first_fields_of(run.clone(), width), bare_cell)
+            }
             Some(run) => {
                 batch.cells(source, index.fields_of(run.clone(), width, column), bare_cell)
             }
             None => {
-                batch.cells(source, places.iter().copied(), |text: &[u8], n: u32| match invalid {
-                    None => bare_cell(text, index.field(n as usize, column)),
+                let fields = places.iter().map(|n| index.field(*n as usize, column));
+                let bare_cell = |text: &[u8], field| match invalid {
+                    None => bare_cell(text, field),
                     Some(_) => None,
-                })
+                };
+                batch.cells(source, fields, bare_cell)
             }
         };
         if all {

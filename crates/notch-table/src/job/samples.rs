@@ -147,8 +147,7 @@ pub fn gather_rows<P: Send, T: Send>(
                         work(part, place, number, line, Some(cell));
                     };
                     if rows.are_in(text) {
-                        let fields = rows.index.fields_of(places.clone(), width, *column);
-                        for (at, field) in each.zip(fields) {
+                        let take_field = |(at, field)| {
                             let cell = bare_cell(text.as_bytes(), field).and_then(|(from, to)| {
                                 OpenText::of(text, from as usize, to as usize)
                             });
@@ -160,6 +159,13 @@ pub fn gather_rows<P: Send, T: Send>(
                                     take(at, (&*cell).into());
                                 }
                             }
+                        };
+                        let (index, places) = (rows.index, places.clone());
+                        match *column {
+                            0 => {
+                                each.zip(index.first_fields_of(places, width)).for_each(take_field)
+                            }
+                            n => each.zip(index.fields_of(places, width, n)).for_each(take_field),
                         }
                     } else {
                         for (at, place) in each.zip(places.clone()) {

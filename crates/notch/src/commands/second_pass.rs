@@ -115,7 +115,7 @@ impl Waiting {
             last_odd.resize(fits.len(), usize::MAX);
             let mut batch = Batch::new(plan, text, scratch);
             batch.rows(1, 1..=cells.len() as u64);
-            batch.cells(0, cells.iter(), |_, cell| Some(*cell));
+            batch.cells(0, cells.iter().copied(), |_, cell| Some(cell));
             let result = batch.evaluate();
             result.each_finding(|row, finding| {
                 if let Some(cut) = finding

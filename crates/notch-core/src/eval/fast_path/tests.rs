@@ -192,9 +192,8 @@ fn are_twins(plan: &Plan, cut: &str, cells: &[String]) {
     let mut batch = Batch::new(plan, &mut block, &mut scratch);
     batch.rows(1, 1..=cells.len() as u64);
     for source in 0..plan.sources().len() {
-        let place =
-            |_: &[u8], (from, to): (usize, usize)| (from < to).then_some((from as u32, to as u32));
-        batch.cells(source, places.iter().copied(), place);
+        let places = places.iter().map(|(from, to)| (*from as u32, *to as u32));
+        batch.cells(source, places, |_, (from, to)| (from < to).then_some((from, to)));
     }
     let together = batch.evaluate();
     let mut alone = Scratch::default();

@@ -162,8 +162,19 @@ impl Index {
         self.records.iter().skip(first).take(most).take_while(is_row).count()
     }
 
-    /// Where a field of each of some records lies, as [`Index::field`] tells it: records one after
-    /// the other, each of `width` fields.
+    /// Where the first field of each of some records lies, as [`Index::field`] tells it: records
+    /// one after the other, each of `width` fields.
+    #[inline(always)]
+    pub(crate) fn first_fields_of(
+        &self,
+        records: Range<usize>,
+        width: usize,
+    ) -> impl Iterator<Item = (u32, u32)> {
+        let (places, ends) = self.ends_of(records, width);
+        places.iter().zip(ends.iter().step_by(width)).map(|(place, end)| (place.from, *end))
+    }
+
+    /// The same of another field than the first.
     #[inline(always)]
     pub(crate) fn fields_of(
         &self,
@@ -171,12 +182,19 @@ impl Index {
         width: usize,
         column: usize,
     ) -> impl Iterator<Item = (u32, u32)> {
+        let (_, ends) = self.ends_of(records, width);
+        let [before, own] =
+            [column - 1, column].map(|n| ends.get(n..).unwrap_or_default().iter().step_by(width));
+        before.zip(own).map(|(before, end)| (before + 1, *end))
+    }
+
+    /// Some records, one after the other, and where each of their fields ends: each has `width` of
+    /// them.
+    #[inline(always)]
+    fn ends_of(&self, records: Range<usize>, width: usize) -> (&[Place], &[u32]) {
         let places = &self.records[records];
         let first = places.first().map_or(0, |place| place.fields.0 as usize);
-        let ends = self.ends[first..first + places.len() * width].chunks_exact(width);
-        ends.zip(places).map(move |(ends, place)| {
-            (if column == 0 { place.from } else { ends[column - 1] + 1 }, ends[column])
-        })
+        (places, &self.ends[first..first + places.len() * width])
     }
 
     /// From where to where in the block a field of a record lies, its quotes included.
