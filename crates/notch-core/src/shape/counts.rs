@@ -6,7 +6,7 @@
 //! parted.
 //!
 //! Counting was half of the time of a run before it was done by patterns: a text whose bytes are of
-//! the kinds of one seen before is counted without its shape being spelled (272 instructions a row
+//! the kinds of one seen before is counted without its shape being spelled (244 instructions a row
 //! for six columns).
 
 use std::collections::BTreeMap;
@@ -274,26 +274,23 @@ impl ShapeCounts {
     }
 
     /// Counts the texts that have the length of the first one and fit its pattern, up to the first
-    /// that does not, and takes them off. Mostly these are all or very few; each takes half as many
-    /// instructions as by itself.
+    /// that does not, and takes them off. Mostly these are all or very few, and the loop is shorter
+    /// than the one that looks for a pattern.
     #[inline(always)]
     fn add_alike<'t, T>(
         &mut self,
         texts: &mut (impl Iterator<Item = (&'t [u8], usize, T)> + Clone),
     ) {
         let Some((open, length, _)) = texts.clone().next() else { return };
+        let Some(patterns) = self.patterns.get(length).filter(|_| length <= WIDE) else { return };
         let first = wide(open, 0);
-        let patterns = self.patterns.get(length).filter(|_| length <= WIDE).into_iter().flatten();
-        let Some(pattern) = patterns.into_iter().find(|pattern| pattern.fits(0, &first)) else {
-            return;
-        };
+        let Some(pattern) = patterns.iter().find(|pattern| pattern.fits(0, &first)) else { return };
         let Some(known) = self.counts.get_mut(pattern.place) else { return };
         let (least, greatest) = (pattern.least[0], pattern.greatest[0]);
-        let rest = texts.clone();
         let is_alike = |(open, of, _): &(&[u8], usize, T)| {
             *of == length && all_between(&wide(open, 0), &least, &greatest)
         };
-        let count = rest.take_while(is_alike).count();
+        let count = texts.clone().take_while(is_alike).count();
         known.count += count as u64;
         if count > 0 {
             texts.nth(count - 1);
