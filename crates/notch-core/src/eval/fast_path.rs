@@ -59,8 +59,7 @@ impl FastPath {
         // It is something, and begins with something that can be seen.
         let is_filled_for_certain = |span: CellSpan| {
             let (from, to) = span.span();
-            let can_be_seen = |first: &u8| first.wrapping_sub(b'!') <= b'~' - b'!';
-            bytes.get(from).is_some_and(can_be_seen) && from != to
+            bytes.get(from).is_some_and(u8::is_ascii_graphic) && from != to
         };
         // Mostly all are: this loop takes ten instructions a row, the other one seventeen.
         if !rows.spans.iter().all(|span| is_filled_for_certain(*span)) {

@@ -151,8 +151,8 @@ impl Plan {
         self.unique_texts(cells, scratch, |place, text| gathered.seen[place].add(text, row));
     }
 
-    /// Hands out the texts of a row that must be unique, each with the number from 0 of what asks
-    /// for it; blank ones are passed over.
+    /// Calls `take` with the texts of a row that must be unique, each with the number from 0 of
+    /// what asks for it; blank ones are passed over.
     pub fn unique_texts<'a>(
         &self,
         cells: impl IntoIterator<Item = &'a str>,
@@ -185,7 +185,7 @@ impl Plan {
 }
 
 impl Plan {
-    /// Evaluates the cuts before the one at `cut` and hands the row, ready for that cut, to `work`.
+    /// Evaluates the cuts before the one at `cut`, then calls `work` with the row, ready for that cut.
     pub(crate) fn with_run<T>(
         &self,
         cells: &[&str],

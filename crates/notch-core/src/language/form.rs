@@ -8,7 +8,7 @@
 //! | `[ … ]` | this or nothing |
 //! | `( a \| b )` | one of these |
 //!
-//! The parser interprets a form and hands what stood in it to the word's `build` as a flat list, in
+//! The parser interprets a form and passes what stood in it to the word's `build` as a flat list, in
 //! order: for a slot its value, for `[ … ]` whether it was there and then what it held, for `( a |
 //! b )` which one (from 0) and then what it held.
 

@@ -6,8 +6,8 @@
 //! parted.
 //!
 //! Counting was half of the time of a run before it was done by patterns: a text whose bytes are of
-//! the kinds of one seen before is counted without its shape being spelled (244 instructions a row
-//! for six columns).
+//! the kinds of one seen before is counted without its shape being spelled (some 250 instructions
+//! a row for six columns).
 
 use std::collections::BTreeMap;
 use std::hash::BuildHasher;
@@ -16,9 +16,10 @@ use hashbrown::HashTable;
 use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::xxh3_64;
 
+use super::looks::{LONGEST_PATTERN, LONGEST_SHAPE, Pattern, Spelling};
 use super::sentences::{in_words, is_sentence};
 use super::shape_into;
-use crate::text::masks::{WIDE, Wide, all_between, kinds, lowest, wide};
+use crate::text::masks::{WIDE, wide};
 use crate::text::{OpenText, characters};
 
 /// How many different shapes are kept; a column of free text has as many as rows.
@@ -26,9 +27,6 @@ pub const MOST_SHAPES: usize = 1000;
 
 /// A part of a run that has seen more shapes forgets them when it is over.
 const MOST_KNOWN: usize = 4 * MOST_SHAPES;
-
-/// Longer shapes are counted under their beginning.
-const LONGEST_SHAPE: usize = 200;
 
 /// How often a shape occurs.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -76,115 +74,11 @@ pub struct ShapeCounts {
     spelling: Spelling,
 }
 
-/// A text with its bytes of ASCII replaced by their kinds, but for digits before other bytes: what
-/// follows may be a mark on them. Texts that are spelled alike have the same shape; of texts of
-/// ASCII those of one shape are spelled alike.
-#[derive(Debug, Clone)]
-struct Spelling([u8; LONGEST_SHAPE.next_multiple_of(WIDE)]);
-
-impl Default for Spelling {
-    fn default() -> Self {
-        Self([0; LONGEST_SHAPE.next_multiple_of(WIDE)])
-    }
-}
-
-impl Spelling {
-    /// Spells a text; `None` of one that is too long, and where what follows a control character
-    /// may make one character with it or not. Says also whether each byte is surely a character.
-    fn of(&mut self, text: OpenText<'_>) -> Option<(&[u8], bool)> {
-        let (open, length) = (text.open(), text.len());
-        if length > LONGEST_SHAPE {
-            return None;
-        }
-        let (mut odd, mut last, mut rest) = (0, 0, 0);
-        for (at, spelled) in (0..length).step_by(WIDE).zip(self.0.as_chunks_mut::<WIDE>().0) {
-            odd |= last;
-            (*spelled, last) = kinds(&wide(open, at));
-            rest = length - at;
-        }
-        // What stands after the text does not count.
-        odd |= last & lowest(rest);
-        if odd != 0 {
-            if text.bytes().any(|byte| byte.is_ascii_control()) {
-                return None;
-            }
-            for (at, pair) in text.as_bytes().windows(2).enumerate() {
-                if pair[0].is_ascii_digit() && !pair[1].is_ascii() {
-                    self.0[at] = pair[0];
-                }
-                let may_join = pair[1].is_ascii_alphanumeric() && !pair[0].is_ascii();
-                if may_join && joins_next(&text[..=at]) {
-                    return None;
-                }
-            }
-        }
-        Some((&self.0[..length], odd == 0))
-    }
-}
-
-/// Whether the last character of a text may be one with what follows: those that are stand here
-/// (Unicode Standard Annex 29, Grapheme_Cluster_Break=Prepend), though most others do not.
-fn joins_next(text: &str) -> bool {
-    matches!(text.chars().next_back(), Some('\u{600}'..='\u{DFF}' | '\u{10000}'..))
-}
-
-/// Longer texts are not compared with patterns.
-const LONGEST_PATTERN: usize = 2 * WIDE;
-
 /// How many patterns are kept for texts of one length.
 const WAYS: usize = 4;
 /// Where there are more shapes of a length, the last pattern is replaced by that of one text in
 /// this number: one that is soon replaced costs more than it saves.
 const PASSED: u8 = 16;
-
-/// What texts of a shape and length look like byte by byte: the least and the greatest byte that
-/// may stand at each place.
-#[derive(Debug, Clone)]
-struct Pattern {
-    least: [Wide; 2],
-    greatest: [Wide; 2],
-    /// The place of the shape among the counts; beyond all of them in a pattern that is none.
-    place: usize,
-    /// Whether each byte of such texts is a character.
-    is_plain: bool,
-}
-
-impl Default for Pattern {
-    fn default() -> Self {
-        let (least, greatest) = ([[u8::MAX; WIDE]; 2], [[0; WIDE]; 2]);
-        Self { least, greatest, place: usize::MAX, is_plain: false }
-    }
-}
-
-impl Pattern {
-    /// The pattern of a text of the shape at `place`; `None` for control characters, which are
-    /// rare. Characters beyond ASCII have to be the same, and so have digits with a mark on them,
-    /// which stand for themselves in a shape, and what is joined to a character before it.
-    fn of(text: &str, place: usize) -> Option<Self> {
-        let (mut least, mut greatest) = ([[0; WIDE]; 2], [[u8::MAX; WIDE]; 2]);
-        let mut from = 0;
-        for character in characters::each(text) {
-            for (n, byte) in (from..).zip(character.bytes()) {
-                let (low, high) = match byte {
-                    b'A'..=b'Z' if n == from => (b'A', b'Z'),
-                    b'a'..=b'z' if n == from => (b'a', b'z'),
-                    b'0'..=b'9' if character.len() == 1 => (b'0', b'9'),
-                    _ if byte.is_ascii_control() => return None,
-                    _ => (byte, byte),
-                };
-                (least[n / WIDE][n % WIDE], greatest[n / WIDE][n % WIDE]) = (low, high);
-            }
-            from += character.len();
-        }
-        Some(Self { least, greatest, place, is_plain: text.is_ascii() })
-    }
-
-    /// Whether bytes fit one half of the pattern.
-    #[inline(always)]
-    fn fits(&self, half: usize, bytes: &Wide) -> bool {
-        all_between(bytes, &self.least[half], &self.greatest[half])
-    }
-}
 
 /// The counts of a part of a table: shapes in the order in which they came, how many texts have
 /// each, the line of the first of them; and how many texts had a shape that was not kept.
@@ -261,39 +155,14 @@ impl ShapeCounts {
     #[inline]
     pub(crate) fn add_all<'t, T>(
         &mut self,
-        mut texts: impl Iterator<Item = (&'t [u8], usize, T)> + Clone,
+        texts: impl Iterator<Item = (&'t [u8], usize, T)>,
         line: impl Fn(T) -> u64,
     ) {
-        self.add_alike(&mut texts);
         for (open, length, row) in texts {
             if self.add_known(open, length).is_none() && length > 0 {
                 let text = open.get(..length).and_then(|text| std::str::from_utf8(text).ok());
                 self.add_unseen(text.unwrap_or_default().into(), line(row));
             }
-        }
-    }
-
-    /// Counts the texts that have the length of the first one and fit its pattern, up to the first
-    /// that does not, and takes them off. Mostly these are all or very few, and the loop is shorter
-    /// than the one that looks for a pattern.
-    #[inline(always)]
-    fn add_alike<'t, T>(
-        &mut self,
-        texts: &mut (impl Iterator<Item = (&'t [u8], usize, T)> + Clone),
-    ) {
-        let Some((open, length, _)) = texts.clone().next() else { return };
-        let Some(patterns) = self.patterns.get(length).filter(|_| length <= WIDE) else { return };
-        let first = wide(open, 0);
-        let Some(pattern) = patterns.iter().find(|pattern| pattern.fits(0, &first)) else { return };
-        let Some(known) = self.counts.get_mut(pattern.place) else { return };
-        let (least, greatest) = (pattern.least[0], pattern.greatest[0]);
-        let is_alike = |(open, of, _): &(&[u8], usize, T)| {
-            *of == length && all_between(&wide(open, 0), &least, &greatest)
-        };
-        let count = texts.clone().take_while(is_alike).count();
-        known.count += count as u64;
-        if count > 0 {
-            texts.nth(count - 1);
         }
     }
 

@@ -11,6 +11,7 @@ mod counts;
 pub(crate) mod ends;
 mod fixed;
 mod item;
+mod looks;
 pub(crate) mod pattern;
 mod sentences;
 

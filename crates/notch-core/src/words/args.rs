@@ -1,4 +1,4 @@
-//! What stood in the slots of a word, handed to its `build` in the order of its form.
+//! What stood in the slots of a word, passed to its `build` in the order of its form.
 //!
 //! Each method takes the next argument and returns it in the type that the slot has; to ask for
 //! another type than the form has is a mistake in the entry of the word, and comes out as an error

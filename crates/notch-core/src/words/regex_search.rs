@@ -64,7 +64,7 @@ impl OwnRegex {
         });
     }
 
-    /// Hands out the matches in a text from left to right, as long as `take` returns `true`;
+    /// Calls `take` with the matches in a text from left to right, as long as it returns `true`;
     /// returns whether it did to the end. For expressions of which [`is_free`] is true.
     pub(crate) fn each_match(&self, text: &str, take: &mut dyn FnMut(Span) -> bool) -> bool {
         self.with_own(|own| {

@@ -243,7 +243,7 @@ impl Outputs<'_> {
         Ok(())
     }
 
-    /// Evaluates the rows of a block one by one, and hands each over.
+    /// Evaluates the rows of a block one by one, and passes each on.
     fn take_one_by_one(
         &mut self,
         job: &Job<'_>,

@@ -75,8 +75,8 @@ pub fn look_through(
     Ok(all_rows)
 }
 
-/// Hands out the texts of a table that must be unique, each with the number of what asks for it
-/// ([`Plan::unique_texts`]). Rows that cannot be read are passed over.
+/// Calls `take` with the texts of a table that must be unique, each with the number of what asks
+/// for it ([`Plan::unique_texts`]). Rows that cannot be read are passed over.
 ///
 /// # Errors
 /// The table cannot be read, or `take` fails.

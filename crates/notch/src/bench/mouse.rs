@@ -26,7 +26,7 @@ pub fn mouse(
         }
         MouseEventKind::Drag(MouseButton::Left) => {
             if let (Open::Ruler(ruler), Some(Under::Notch(at))) = (&mut state.open, under) {
-                // The notch in hand follows: the end stands after the character.
+                // The chosen notch follows: the end stands after the character.
                 let hand = ruler.hand;
                 ruler.set(hand, if hand == super::ruler::Hand::End { at + 1 } else { at });
             }

@@ -112,7 +112,7 @@ impl Ruler {
         self.hand == Hand::Piece && self.answer.is_none()
     }
 
-    /// Moves the notch in hand.
+    /// Moves the chosen notch.
     pub fn shift(&mut self, edit: Edit) {
         let each: Vec<&str> = characters::each(&self.text).collect();
         let bounds: Vec<usize> =
@@ -167,7 +167,7 @@ impl Ruler {
         (self.is_typed, self.answer) = (true, None);
     }
 
-    /// What Tab takes in hand.
+    /// Chooses what Tab comes to next.
     pub fn next_hand(&mut self, back: bool) {
         self.hand = match (self.hand, back) {
             (Hand::Begin, false) | (Hand::Piece, true) => Hand::End,

@@ -346,7 +346,7 @@ mod tests {
     use super::super::cell_text;
     use super::*;
 
-    /// Hands out a few bytes at a time, so that records lie across reads.
+    /// Reads a few bytes at a time, so that records span reads.
     struct Dribble<'b>(&'b [u8], usize);
 
     impl Read for Dribble<'_> {
