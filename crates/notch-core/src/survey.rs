@@ -25,10 +25,10 @@ use crate::first_row::FirstRow;
 use crate::layouts::{Layouts, SAMPLE, Sampled, TextSample};
 use crate::schemes::SCHEMES;
 use crate::shape::ShapeCounts;
-use crate::text::{DATES, OpenText, characters, is_email, masks};
+use crate::text::{self, DATES, OpenText, characters};
 use alike::OfShape;
 pub use alike::{Alike, AlikeTexts};
-use bytes::{AT, BEYOND, BYTES, CONTROL, RETURN, SPACE};
+use bytes::{AT, BEYOND, CONTROL, Look, RETURN, SPACE};
 pub use odd::{LIKE_DIGITS, Oddities, Trouble};
 pub use overview::{ColumnOverview, Glance, OverviewPart};
 pub use parts::Position;
@@ -155,40 +155,47 @@ impl ColumnSurvey {
     fn take(&mut self, open_text: OpenText<'_>, (row, line): (u64, u64), closely: bool) {
         let text = open_text.text();
         self.rows += 1;
-        // What kinds of bytes there are is seen in one look; most questions need not be asked then.
-        let seen = text.bytes().fold(0, |seen, byte| seen | BYTES[usize::from(byte)]);
-        let has_space = seen & (SPACE | BEYOND) != 0;
-        let trimmed = if has_space { trim(text) } else { text };
-        if trimmed.is_empty() {
+        let fitting = self.shapes.add_fitting(open_text);
+        if fitting.is_none() && characters::is_blank(text) {
             self.blank += 1;
             return;
         }
         self.texts.add(text, (row, line));
         self.sample.add(text, row, line);
-        let shape = self.shapes.add(open_text, line);
+        if let Some(texts) = &mut self.to_cut {
+            texts.add(text, row);
+        }
+        let counted = fitting.unwrap_or_else(|| self.shapes.add_unseen(open_text, line));
+        let shape = counted.place;
         if shape == Some(self.of_shapes.len()) {
             let first = FirstRow { row, line, text: text.to_owned() };
             self.of_shapes.push(OfShape::of(first));
         }
-        if let Some(texts) = &mut self.to_cut {
-            texts.add(text, row);
-        }
         let is_prose = self.is_prose();
-        if let Some(of_shape) = shape.and_then(|place| self.of_shapes.get_mut(place)) {
-            of_shape.add(text, seen, is_prose);
+        let mut of_shape = shape.and_then(|place| self.of_shapes.get_mut(place));
+        // White space of one shape may be blanks or tabs, but where a pattern says which.
+        let is_known =
+            |look: &Look| counted.is_plain && (fitting.is_some() || look.seen & SPACE == 0);
+        let known = of_shape.as_ref().and_then(|of_shape| of_shape.look).filter(is_known);
+        let look = known.unwrap_or_else(|| Look::at(open_text));
+        let Look { seen, words, has_two_blanks, is_email } = look;
+        if let Some(of_shape) = &mut of_shape {
+            of_shape.add(open_text, seen, is_prose);
+            if known.is_none() {
+                of_shape.look = of_shape.look.or_else(|| look.of_shape(text));
+            }
         }
-        let (words, has_two_blanks) =
-            if has_space { masks::words(text.as_bytes()) } else { (1, false) };
         self.places(text, closely, seen, words <= WORDS);
         if closely || !self.leave_for_later(text, shape, seen) {
             self.divide(text, seen, line);
         }
+        let trimmed = if seen & (SPACE | BEYOND) != 0 { trim(text) } else { text };
         self.count_kinds(trimmed, seen, words);
         if seen & AT != 0 {
             // What so far holds for few is not asked of every text that follows.
             let filled = self.filled();
             if filled < SURELY || self.emails * 10 > filled * 7 {
-                self.emails += u64::from(is_email(trimmed));
+                self.emails += u64::from(is_email || text::is_email(trimmed));
             }
         }
         if seen & (SPACE | CONTROL | BEYOND) != 0 {

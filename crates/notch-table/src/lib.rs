@@ -55,10 +55,10 @@ pub use formats::csv::{cell_text, write_cell};
 pub use input::line_map::Whereabouts;
 pub use input::source::Source;
 pub use job::{
-    AllRowsAgain, AnyRow, Carving, CellsOut, Evaluating, FindingsOut, FirstPass, OutColumn,
+    AllRowsAgain, AnyRow, Carving, Cells, CellsOut, Evaluating, FindingsOut, FirstPass, OutColumn,
     Progress, Row, RowFinder, RowFormat, RowSink, RowThere, RowsOut, Sample, Summary, TakesRows,
-    WhichCells, book_rows, carve, each_row_of, evaluate_rows, gather_rows, look_through, samples,
-    unique_texts,
+    WhichCells, book_rows, carve, each_row_of, evaluate_rows, gather_columns, gather_rows,
+    look_through, samples, unique_texts,
 };
 pub use options::{From, ReadOptions};
 pub use output::{

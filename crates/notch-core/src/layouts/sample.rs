@@ -43,6 +43,7 @@ impl TextSample {
     }
 
     /// Takes the text of a row, which is not blank.
+    #[inline]
     pub fn add(&mut self, text: &str, row: u64, line: u64) {
         // A row that is not among the least of its predecessors will not be among those of all;
         // twice as many as needed are taken, for hashes are spread evenly on average only.
@@ -50,10 +51,14 @@ impl TextSample {
         let hash = hash::of_row(row);
         // The place of the hash among that many of even distance.
         let rank = ((u128::from(hash) * u128::from(row)) >> u64::BITS) as u64;
-        if rank > most || text.len() > LONGEST {
-            return;
+        if rank <= most && text.len() <= LONGEST {
+            self.push(Sampled { hash, row, line, text: text.into() });
         }
-        self.texts.push(Sampled { hash, row, line, text: text.into() });
+    }
+
+    #[inline(never)]
+    fn push(&mut self, text: Sampled) {
+        self.texts.push(text);
         if self.texts.len() > 2 * self.most {
             keep_least(&mut self.texts, self.most);
         }

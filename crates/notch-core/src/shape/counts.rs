@@ -80,6 +80,16 @@ const WAYS: usize = 4;
 /// this number: one that is soon replaced costs more than it saves.
 const PASSED: u8 = 16;
 
+/// What is known of a text that was counted.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Counted {
+    /// The place of its shape among the counts, if it is kept.
+    pub place: Option<usize>,
+    /// Each of its bytes is surely a character; of one that fits a pattern, none is a control
+    /// character.
+    pub is_plain: bool,
+}
+
 /// The counts of a part of a table: shapes in the order in which they came, how many texts have
 /// each, the line of the first of them; and how many texts had a shape that was not kept.
 #[derive(Debug, Clone, Serialize, Deserialize)]
@@ -127,14 +137,12 @@ impl ShapeCounts {
         &self.counts
     }
 
-    /// Counts the shape of a text; returns whether each of its bytes is a character, as is known of
-    /// most. Those that come later stand in later lines.
-    pub(crate) fn add_telling_plain(&mut self, text: OpenText<'_>, line: u64) -> bool {
-        if let Some(known) = self.add_known(text.open(), text.len()) {
-            return known.is_plain;
-        }
-        let (_, is_surely_plain) = self.add_unseen(text, line);
-        is_surely_plain || characters::is_plain(&text)
+    /// Counts a text that fits a pattern, if it does: none that is blank, and as many characters as
+    /// others that fit it. Those that come later stand in later lines.
+    #[inline(always)]
+    pub(crate) fn add_fitting(&mut self, text: OpenText<'_>) -> Option<Counted> {
+        self.add_known(text.open(), text.len())
+            .map(|known| Counted { place: Some(known.place), is_plain: known.is_plain })
     }
 
     /// Counts the shape of a text, which stands in that line of the input; returns its place among
@@ -143,7 +151,7 @@ impl ShapeCounts {
     pub(crate) fn add<'t>(&mut self, text: impl Into<OpenText<'t>>, line: u64) -> Option<usize> {
         let text = text.into();
         let known = self.add_known(text.open(), text.len()).map(|known| known.place);
-        let place = known.or_else(|| self.add_unseen(text, line).0)?;
+        let place = known.or_else(|| self.add_unseen(text, line).place)?;
         // Rows that went the slow path are counted after others of their batch.
         self.counts[place].first_line = self.counts[place].first_line.min(line);
         Some(place)
@@ -183,10 +191,9 @@ impl ShapeCounts {
         None
     }
 
-    /// Counts any other text; returns the place of its shape, and whether each of its bytes is
-    /// surely a character.
+    /// Counts any other text, which is not blank.
     #[inline(never)]
-    fn add_unseen(&mut self, text: OpenText<'_>, line: u64) -> (Option<usize>, bool) {
+    pub(crate) fn add_unseen(&mut self, text: OpenText<'_>, line: u64) -> Counted {
         let spelling = self.spelling.of(text);
         let is_plain = spelling.is_some_and(|(_, is_plain)| is_plain);
         let hash = spelling.map(|(spelling, _)| xxh3_64(spelling));
@@ -196,7 +203,7 @@ impl ShapeCounts {
         if let Some(place) = known {
             self.counts[place].count(1, line);
             self.remember(&text, place);
-            return (Some(place), is_plain);
+            return Counted { place: Some(place), is_plain };
         }
         let place = self.add_unspelled(&text, line);
         // Texts beyond ASCII may be spelled in more ways than there are shapes.
@@ -205,7 +212,7 @@ impl ShapeCounts {
         {
             self.spelled.insert_unique(hash, (hash, place), |(hash, _)| *hash);
         }
-        (place, is_plain)
+        Counted { place, is_plain }
     }
 
     fn add_unspelled(&mut self, text: &str, line: u64) -> Option<usize> {

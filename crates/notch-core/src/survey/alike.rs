@@ -7,12 +7,13 @@
 //! same, and no text may have a letter that was meant for a digit.
 
 use super::ColumnSurvey;
-use super::bytes::{BEYOND, CONTROL, DIGIT, LIKE_DIGIT};
-use super::odd::{Oddities, lone_like_digits};
+use super::bytes::{BEYOND, CONTROL, DIGIT, LIKE_DIGIT, Look, has_like_digit, has_lone_like_digit};
+use super::odd::Oddities;
 use super::rows::RowSample;
 use super::rules::{ColumnHolds, Held};
 use crate::first_row::FirstRow;
 use crate::layouts::Layouts;
+use crate::text::OpenText;
 
 /// Rows of a column that are alike in what is asked of them.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -61,23 +62,30 @@ pub(super) struct OfShape {
     not_plain: bool,
     /// A text has a letter that may be meant for a digit, or that was not looked for.
     like_digit: bool,
+    /// What one of its texts is at a look, where all others are the same that have no character
+    /// beyond ASCII and no control character.
+    pub look: Option<Look>,
 }
 
 impl OfShape {
     /// Of the shape of a text.
     pub(super) fn of(first: FirstRow) -> Self {
-        Self { same: first.text.len(), first, not_plain: false, like_digit: false }
+        Self { same: first.text.len(), first, not_plain: false, like_digit: false, look: None }
     }
 
-    /// Takes a text; `seen` is what kinds of bytes it has. Letters are looked at one by one only in
-    /// texts with digits that are no sentences: in all that took 280 instructions an address.
+    /// Takes a text; `seen` is what kinds of bytes it has, or may have of letters like digits.
+    /// These are looked at one by one only in texts with digits that are no sentences: in all that
+    /// took 280 instructions an address.
     #[inline]
-    pub(super) fn add(&mut self, text: &str, seen: u32, is_prose: bool) {
+    pub(super) fn add(&mut self, text: OpenText<'_>, seen: u32, is_prose: bool) {
         self.not_plain |= seen & (CONTROL | BEYOND) != 0;
-        self.begins_with(text);
+        self.begins_with(text.text());
         if seen & LIKE_DIGIT != 0 && !self.like_digit {
-            self.like_digit =
-                is_prose || seen & DIGIT == 0 || lone_like_digits(text.as_bytes()).next().is_some();
+            self.like_digit = if is_prose || seen & DIGIT == 0 {
+                has_like_digit(text)
+            } else {
+                has_lone_like_digit(text)
+            };
         }
     }
 

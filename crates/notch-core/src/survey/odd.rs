@@ -2,7 +2,7 @@
 
 use std::collections::{BTreeMap, HashMap, HashSet};
 
-use super::bytes::{BEYOND, BYTES, CONTROL, LETTER, LOOK_LIKE_DIGITS, is_in_a_word};
+use super::bytes::{BEYOND, BYTES, CONTROL, LETTER, lone_like_digits};
 use super::runs::runs_of;
 use super::{ColumnSurvey, DIVIDERS, LONGEST, PartSurvey, Position};
 use crate::first_row::FirstRow;
@@ -237,7 +237,7 @@ impl Oddities {
             };
         }
         let seen = text.bytes().fold(0, |seen, byte| seen | BYTES[usize::from(byte)]);
-        let (_, has_two_blanks) = masks::words(text.as_bytes());
+        let (_, has_two_blanks) = masks::words(text.as_bytes(), text.len());
         each_trouble(text, has_two_blanks, seen, |what| {
             odd.extend(self.troubles.contains(&what).then(|| what.to_owned()))
         });
@@ -306,11 +306,6 @@ impl Oddities {
         let mut sections = text.split(divider).zip(meant.split(divider)).zip(&self.sections);
         sections.any(|((written, meant), usual)| is_usual(written.trim(), meant.trim(), usual))
     }
-}
-
-/// The places of letters that look like digits and stand in no word.
-pub(super) fn lone_like_digits(text: &[u8]) -> impl Iterator<Item = usize> {
-    masks::each_of(text, LOOK_LIKE_DIGITS).filter(|place| !is_in_a_word(text, *place))
 }
 
 /// The kinds of characters that nearly all texts of these shapes have one after the other,

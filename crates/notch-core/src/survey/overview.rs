@@ -173,32 +173,39 @@ impl ColumnOverview {
     }
 
     /// Takes a cell of that row and line of a part.
-    #[inline]
+    #[inline(always)]
     pub fn add<'t>(&mut self, text: impl Into<OpenText<'t>>, row: u64, line: u64) {
-        self.take(text.into(), row, line);
-    }
-
-    fn take(&mut self, text: OpenText<'_>, row: u64, line: u64) {
+        let text = text.into();
         self.rows += 1;
         let bits = if row <= MANY_ROWS { SOME_ROWS } else { FEW_ROWS };
         if is_looked_at(row, FIRST_ROWS, bits) {
             self.to_look_at.push((text.text().to_owned(), row, line));
         }
-        if characters::is_blank(&text) {
-            self.blank += 1;
-            return;
+        if self.shapes.add_fitting(text).is_some() || self.add_unseen(text, line) {
+            self.texts.add(&text);
         }
-        self.texts.add(&text);
-        let is_plain = self.shapes.add_telling_plain(text, line);
-        let length = if is_plain { text.len() } else { characters::count(&text) }.min(LONGEST);
-        self.lengths = self.lengths.and(Lengths::of((length, length)));
     }
 
-    /// Adds the overview of the part that comes next, and empties it.
+    /// Counts a text that fits no pattern; returns whether it is not blank. Those that fit one are
+    /// as long as the text of which the pattern was made.
+    #[inline(never)]
+    fn add_unseen(&mut self, text: OpenText<'_>, line: u64) -> bool {
+        if characters::is_blank(&text) {
+            self.blank += 1;
+            return false;
+        }
+        let is_plain = self.shapes.add_unseen(text, line).is_plain || characters::is_plain(&text);
+        let length = if is_plain { text.len() } else { characters::count(&text) }.min(LONGEST);
+        self.lengths = self.lengths.and(Lengths::of((length, length)));
+        true
+    }
+
+    /// Adds the overview of the part that comes next, and empties it, but of what it has learned of
+    /// the shapes of texts and their lengths.
     pub fn merge(&mut self, part: &mut ColumnOverview) {
         self.rows += take(&mut part.rows);
         self.blank += take(&mut part.blank);
-        self.lengths = self.lengths.and(take(&mut part.lengths));
+        self.lengths = self.lengths.and(part.lengths);
         self.texts.merge(&mut part.texts);
         self.shapes.merge(&mut part.shapes);
         for (text, row, line) in part.to_look_at.drain(..) {

@@ -201,6 +201,7 @@ pub(super) struct Hashes {
 
 impl Hashes {
     /// Takes a text of the part.
+    #[inline]
     pub(super) fn add(&mut self, text: &str) {
         let hash = xxh3_64(text.as_bytes());
         if self.are_many || self.learn(hash) {

@@ -5,7 +5,7 @@ use crate::text::masks::{WIDE, digits, equal, letters, lowest, wide};
 /// Whether a text is an e-mail address by RFC 5321, section 4.1.2, and RFC 5322, section 3.4.1: no
 /// name before it, no address in square brackets after the @.
 pub(crate) fn is_email(text: &str) -> bool {
-    is_plain(text) || is_any(text)
+    is_plain_email(text) || is_any(text)
 }
 
 fn is_any(text: &str) -> bool {
@@ -15,8 +15,9 @@ fn is_any(text: &str) -> bool {
 
 /// Whether it is one of the plain ones that nearly all are: atoms of letters and digits with `.`,
 /// `_`, `-` and `+` between them before the @, labels of letters and digits with `-` inside after
-/// it; no more than 64 bytes, so that a bit each tells where what stands.
-fn is_plain(text: &str) -> bool {
+/// it; no more than 64 bytes, so that a bit each tells where what stands. Of texts of one shape all
+/// are, or none.
+pub(crate) fn is_plain_email(text: &str) -> bool {
     let bytes = text.as_bytes();
     if bytes.len() > 64 {
         return false;
@@ -55,7 +56,7 @@ mod tests {
 
         #[test]
         fn plain_ones_are_addresses(text in "[aZ1._+-]{1,6}@[aZ1.-]{1,8}(\\.[a-z0-9]{1,3})?|[a.]{60,66}@b|a@([a-c]{60,64}\\.){1,5}[a-d]{1,9}|[a@.é \"-]{1,8}") {
-            prop_assert!(!is_plain(&text) || is_any(&text), "{}", text);
+            prop_assert!(!is_plain_email(&text) || is_any(&text), "{}", text);
         }
     }
 
@@ -66,7 +67,7 @@ mod tests {
             "i_m-2+seeds@north.fernhollow.example",
             "kp@fernhollow",
         ] {
-            assert!(is_plain(text), "{text}");
+            assert!(is_plain_email(text), "{text}");
         }
         for text in [
             "",
@@ -81,7 +82,7 @@ mod tests {
             "é@b.example",
             "\"a b\"@c.example",
         ] {
-            assert!(!is_plain(text), "{text}");
+            assert!(!is_plain_email(text), "{text}");
         }
     }
 }

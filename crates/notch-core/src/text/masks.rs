@@ -54,6 +54,14 @@ pub(crate) fn equal(bytes: &Wide, byte: u8) -> u64 {
     u64::from(u8x16::new(*bytes).simd_eq(u8x16::splat(byte)).to_bitmask())
 }
 
+/// The bytes that are one of some.
+#[inline(always)]
+pub(crate) fn equal_any<const N: usize>(bytes: &Wide, some: [u8; N]) -> u64 {
+    let bytes = u8x16::new(*bytes);
+    let any = |found, byte| found | bytes.simd_eq(u8x16::splat(byte));
+    u64::from(some.into_iter().fold(u8x16::splat(0), any).to_bitmask())
+}
+
 /// The bytes that are digits.
 #[inline(always)]
 pub(crate) fn digits(bytes: &Wide) -> u64 {
@@ -152,8 +160,7 @@ pub(crate) fn count_equal(text: &[u8], byte: u8) -> usize {
 #[inline]
 pub(crate) fn each_of<const N: usize>(text: &[u8], bytes: [u8; N]) -> impl Iterator<Item = usize> {
     (0..text.len()).step_by(WIDE).flat_map(move |at| {
-        let wide = wide(text, at);
-        let mut found = bytes.into_iter().fold(0, |found, byte| found | equal(&wide, byte));
+        let mut found = equal_any(&wide(text, at), bytes);
         std::iter::from_fn(move || {
             let place = (found != 0).then(|| at + found.trailing_zeros() as usize)?;
             found &= found - 1;
@@ -162,20 +169,26 @@ pub(crate) fn each_of<const N: usize>(text: &[u8], bytes: [u8; N]) -> impl Itera
     })
 }
 
-/// How many words a text has, divided by blanks, and whether two blanks stand together in it.
+/// How many words a text has, divided by blanks, and whether two blanks stand together in it: that
+/// many of the bytes, others may follow.
 #[inline]
-pub(crate) fn words(text: &[u8]) -> (usize, bool) {
-    let (mut doubled, mut before) = (0, 0);
-    for at in (0..text.len()).step_by(WIDE) {
-        let blanks = equal(&wide(text, at), b' ');
-        doubled |= blanks & (blanks << 1 | before);
-        before = blanks >> (WIDE - 1);
-    }
-    if doubled != 0 {
+pub(crate) fn words(open: &[u8], length: usize) -> (usize, bool) {
+    let text = &open[..length];
+    let ends = [text.first(), text.last()].iter().filter(|end| **end == Some(&b' ')).count();
+    let divided_by = |blanks: usize| (blanks + 1).saturating_sub(ends + usize::from(length == 0));
+    let (blanks, are_doubled) = if length <= 64 {
+        // Of most texts a bit for each byte tells.
+        let places = (0..length).step_by(WIDE);
+        let found = places.fold(0, |found, at| found | equal(&wide(open, at), b' ') << at);
+        let found = found & lowest(length);
+        (found.count_ones() as usize, found & found << 1 != 0)
+    } else {
+        (count_equal(text, b' '), text.windows(2).any(|two| two == b"  "))
+    };
+    if are_doubled {
         return (text.split(|byte| *byte == b' ').filter(|word| !word.is_empty()).count(), true);
     }
-    let ends = [text.first(), text.last()].iter().filter(|end| **end == Some(&b' ')).count();
-    ((count_equal(text, b' ') + 1).saturating_sub(ends + usize::from(text.is_empty())), false)
+    (divided_by(blanks), false)
 }
 
 /// Whether each byte lies between the two at its place.
@@ -260,7 +273,7 @@ mod tests {
     proptest! {
         #[test]
         fn found_where_the_obvious_search_finds(
-            bytes in prop::collection::vec(prop_oneof![any::<u8>(), Just(b'-'), Just(b'7'), Just(b'\r'), Just(b'l')], 0..70), from in 0_usize..70, length in 0_usize..70,
+            bytes in prop::collection::vec(prop_oneof![any::<u8>(), Just(b'-'), Just(b'7'), Just(b'\r'), Just(b'l')], 0..70), from in 0_usize..70, length in 0_usize..70, follows in "[ a]{0,20}",
         ) {
             let from = from.min(bytes.len());
             let to = (from + length).min(bytes.len());
@@ -296,7 +309,8 @@ mod tests {
             }
             prop_assert!(places.iter().copied().eq(memchr::memchr_iter(b'-', &bytes[from..to])));
             let text: String = bytes[from..to].iter().map(|byte| if byte % 3 == 0 { ' ' } else { 'x' }).collect();
-            prop_assert_eq!(words(text.as_bytes()), (text.split_ascii_whitespace().count(), text.contains("  ")), "{:?}", text);
+            let open = format!("{text}{follows}");
+            prop_assert_eq!(words(open.as_bytes(), text.len()), (text.split_ascii_whitespace().count(), text.contains("  ")), "{:?}", text);
             prop_assert_eq!(each_its_own(&bytes, from, to), bytes[from..to].iter().all(|byte| byte.is_ascii() && *byte != b'\r'));
         }
     }

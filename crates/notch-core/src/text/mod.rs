@@ -18,7 +18,7 @@ mod words;
 pub use byte_width::ByteWidth;
 pub(crate) use date::{DATES, DatePattern};
 pub(crate) use decimal::Decimal;
-pub(crate) use email::is_email;
+pub(crate) use email::{is_email, is_plain_email};
 pub(crate) use find::{Mark, Separator, What, plain_byte};
 pub(crate) use fold::{folded, same_ignoring_case};
 pub(crate) use kind::{Kind, is_word};

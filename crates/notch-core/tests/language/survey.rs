@@ -22,6 +22,25 @@ fn open_texts<'b>(texts: &[String], block: &'b str) -> impl Iterator<Item = Open
     ends.filter_map(|(from, to)| OpenText::of(block, from, to))
 }
 
+/// All that is seen of a column.
+fn seen(survey: &ColumnSurvey) -> String {
+    let layouts = survey.layouts();
+    let positions = survey.left.iter().chain(&survey.right);
+    let positions: Vec<_> =
+        positions.map(|position| (position.texts(), position.letter())).collect();
+    let dividers = survey.dividers().into_iter().map(|(divider, counts, shapes)| {
+        let shapes: Vec<_> = shapes.iter().map(|shapes| shapes.ranked()).collect();
+        format!("{divider} {counts:?} {shapes:?}")
+    });
+    format!(
+        "{:?}\n{positions:?}\n{:?}\n{:?}\n{:?}",
+        (survey.rows, survey.blank, survey.distinct(), survey.lengths()),
+        survey.proposals(&[], &layouts),
+        dividers.collect::<Vec<_>>(),
+        (survey.shapes(), survey.repeated(), survey.troubles(), survey.looks_like(&layouts)),
+    )
+}
+
 /// The pieces that the proposals make of a text, with what they find.
 fn pieces(survey: &ColumnSurvey, text: &str) -> String {
     let proposals = survey.proposals(&["c".to_owned()], &survey.layouts());
@@ -768,38 +787,6 @@ fn parts_of_a_column_put_together_are_the_column() {
         ),
     };
     let texts: Vec<String> = (0..1200).map(odd).collect();
-    let seen = |survey: &ColumnSurvey| {
-        let positions: Vec<(u64, char)> = survey
-            .left
-            .iter()
-            .chain(&survey.right)
-            .map(|position| (position.texts(), position.letter()))
-            .collect();
-        let proposals: Vec<String> = survey
-            .proposals(&[], &survey.layouts())
-            .iter()
-            .map(|proposal| format!("{proposal:?}"))
-            .collect();
-        let dividers: Vec<_> = survey
-            .dividers()
-            .into_iter()
-            .map(|(divider, counts, shapes)| {
-                format!(
-                    "{divider} {counts:?} {:?}",
-                    shapes.iter().map(|shapes| shapes.ranked()).collect::<Vec<_>>()
-                )
-            })
-            .collect();
-        let shapes =
-            format!("{:?} {:?} {:?}", survey.shapes(), survey.repeated(), survey.troubles());
-        (
-            (survey.rows, survey.blank, survey.distinct(), survey.lengths()),
-            positions,
-            proposals,
-            dividers,
-            shapes,
-        )
-    };
     // Names, some with blanks to spare, and a few sentences among them.
     let name = |n: u64| match n % 20 {
         3 => " Iris  Moran".to_owned(),
@@ -876,6 +863,29 @@ fn parts_of_a_column_put_together_are_the_column() {
 
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(400))]
+
+    /// What was learned of one text of a shape is true of the others: the slow twin surveys each
+    /// text by itself.
+    #[test]
+    fn what_is_learned_of_a_shape_holds(
+        texts in prop::collection::vec(
+            prop_oneof![
+                "[OIla1]{1,2}[ \t-]{1,2}[b2]{1,2}",
+                "[aO1]{1,2}@[bI]{1,2}[.]{1,2}[al]",
+                "[ \t]{0,2}[A-C]{1,2}[ \t\r\n\u{1}é]{0,2}",
+                "[a1]{1,2} [b2] [c3] [d4]",
+            ],
+            2..48,
+        ),
+    ) {
+        let mut alone = ColumnSurvey::default();
+        for (text, row) in texts.iter().zip(1..) {
+            let mut part = ColumnSurvey::part();
+            part.add(text, row, row + 1);
+            alone.merge(&mut part);
+        }
+        prop_assert_eq!(seen(&survey(&texts)), seen(&alone));
+    }
 
     /// Whatever a column holds, what is proposed for it can be read and run.
     #[test]

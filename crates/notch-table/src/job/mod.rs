@@ -37,5 +37,5 @@ pub use findings::FindingsOut;
 pub use look_through::{FirstPass, look_through, unique_texts};
 pub use row::{OutColumn, Row};
 pub use run::carve;
-pub use samples::{Sample, each_row_of, gather_rows, samples};
+pub use samples::{Cells, Sample, each_row_of, gather_columns, gather_rows, samples};
 pub use sinks::{CellsOut, RowFormat, RowSink, RowsOut, WhichCells, book_rows};

@@ -59,9 +59,7 @@ pub fn glance(
         all(ColumnOverview::default),
         || all(ColumnOverview::part),
         |part: &mut Vec<ColumnOverview>, place, row, line, cell| {
-            if let Some(cell) = cell {
-                part[place].add(cell, row, line);
-            }
+            part[place].add(cell, row, line);
         },
         |all, part| {
             all.iter_mut().zip(part).for_each(|(all, part)| all.merge(part));
@@ -123,11 +121,7 @@ pub fn look(
         Some(stop),
         ColumnSurvey::default(),
         ColumnSurvey::part,
-        |part: &mut ColumnSurvey, _, row, line, cell| {
-            if let Some(cell) = cell {
-                part.add(cell, row, line);
-            }
-        },
+        |part: &mut ColumnSurvey, _, row, line, cell| part.add(cell, row, line),
         |all, part| {
             all.merge(part);
             Ok(())
@@ -142,11 +136,9 @@ pub fn look(
         Kinds::default(),
         Kinds::default,
         |part: &mut Kinds, _, row, _, cell| {
-            let kind = match cell {
-                Some(cell) if !is_blank(&cell) => kind(&layouts, &oddities, &cell, row),
-                _ => return,
-            };
-            part.add(kind, row);
+            if !is_blank(&cell) {
+                part.add(kind(&layouts, &oddities, &cell, row), row);
+            }
         },
         |all, part| {
             all.merge(part);

@@ -9,7 +9,7 @@ use keen_notch_core::{
     Alike, AlikeTexts, Batch, ColumnHolds, FirstRow, LIKE_DIGITS, LabelCounts, LayoutCounts,
     Layouts, Oddities, Plan, Proposal, RowSample, Scratch, Trouble,
 };
-use keen_notch_table::{FindingsOut, Table, TableError, Whereabouts, gather_rows};
+use keen_notch_table::{FindingsOut, Table, TableError, Whereabouts, gather_columns};
 
 use crate::ends::interrupted;
 use crate::show::Surveyed;
@@ -378,16 +378,17 @@ impl Again<'_> {
             .map(|path| FindingsOut::create(path, where_stood.has_files(), false))
             .transpose()?;
         let list = List { out, asked, places: where_stood };
-        let (counts, list, listed) = gather_rows(
-            table,
-            places,
+        let (counts, list, listed) = gather_columns(
+            (table, places),
             Some(interrupted()),
             (counts, list, 0),
             || Part::new(none.to_vec()),
-            |part, place, row, line, cell| match cell {
-                _ if step > 1 && (row - 1) % step != 0 => {}
-                Some(cell) => {
-                    let column = columns[place];
+            |part, cells| {
+                let column = columns[cells.column];
+                cells.each(|row, line, cell| {
+                    if step > 1 && (row - 1) % step != 0 {
+                        return;
+                    }
                     let alike = Alike { text: cell.text(), rows: 1, row, line };
                     if !is_blank(alike.text) {
                         part.add(RULES, column, alike, asked);
@@ -397,9 +398,12 @@ impl Again<'_> {
                         }
                     }
                     part.look_at(column, alike, asked, findings.is_some());
+                });
+            },
+            |part, row, line| {
+                if findings.is_some() && (step == 1 || (row - 1) % step == 0) {
+                    part.unreadable(row, line);
                 }
-                None if findings.is_some() => part.unreadable(row, line),
-                None => {}
             },
             |(all, list, listed), part| {
                 part.finish(asked);

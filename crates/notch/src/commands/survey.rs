@@ -7,7 +7,7 @@ use keen_notch_core::characters::is_blank;
 use keen_notch_core::{
     ColumnOverview, ColumnSurvey, Glance, Layouts, OpenText, OverviewPart, TextSample, shape,
 };
-use keen_notch_table::{NewFile, Source, Table, TableError, Whereabouts, gather_rows};
+use keen_notch_table::{NewFile, Source, Table, TableError, Whereabouts, gather_columns};
 use serde_json::json;
 
 use super::files::files_differ;
@@ -305,20 +305,21 @@ fn gather<G: Send, A: Fn(&mut G, OpenText<'_>, u64, u64) + Sync>(
     how: &Gathering<G, A>,
 ) -> Result<(Vec<G>, u64), TableError> {
     let each = |begin: fn() -> G| (places.iter().map(|_| begin()).collect::<Vec<G>>(), 0);
-    gather_rows(
-        table,
-        places,
+    gather_columns(
+        (table, places),
         Some(interrupted()),
         each(how.whole),
         || each(how.part),
-        |(columns, unreadable), place, row, line, cell| match cell {
+        |(columns, _), cells| {
+            let column = &mut columns[cells.column];
             // Divisions are slow, and mostly there is no sample.
-            Some(cell) if step == 1 || (row - 1) % step == 0 => {
-                (how.add)(&mut columns[place], cell, row, line)
-            }
-            Some(_) => {}
-            None => *unreadable += 1,
+            cells.each(|row, line, cell| {
+                if step == 1 || (row - 1) % step == 0 {
+                    (how.add)(column, cell, row, line);
+                }
+            });
         },
+        |(_, unreadable), _, _| *unreadable += 1,
         |(all, all_unreadable), (columns, unreadable)| {
             *all_unreadable += std::mem::take(unreadable);
             all.iter_mut().zip(columns).for_each(|(column, part)| (how.merge)(column, part));

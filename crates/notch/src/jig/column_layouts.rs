@@ -66,9 +66,10 @@ pub fn find(
         Some(interrupted()),
         none(),
         none,
-        |part: &mut Vec<TextSample>, column, row, line, cell| match cell {
-            Some(cell) if !is_blank(&cell) => part[column].add(&cell, row, line),
-            _ => {}
+        |part: &mut Vec<TextSample>, column, row, line, cell| {
+            if !is_blank(&cell) {
+                part[column].add(&cell, row, line);
+            }
         },
         |all, part| {
             all.iter_mut().zip(part).for_each(|(all, part)| all.merge(part));
@@ -99,7 +100,6 @@ pub fn count(
         none(),
         none,
         |part: &mut Vec<ColumnLayouts>, column, row, line, cell| {
-            let Some(cell) = cell else { return };
             let of = &mut part[column];
             if is_blank(&cell) {
                 of.blank += 1;

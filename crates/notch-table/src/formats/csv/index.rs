@@ -188,6 +188,21 @@ impl Index {
         before.zip(own).map(|(before, end)| (before + 1, *end))
     }
 
+    /// Adds where a field of each of some records lies, as [`Index::first_fields_of`] and
+    /// [`Index::fields_of`] tell it.
+    pub(crate) fn add_fields_of(
+        &self,
+        records: Range<usize>,
+        width: usize,
+        column: usize,
+        to: &mut Vec<(u32, u32)>,
+    ) {
+        match column {
+            0 => to.extend(self.first_fields_of(records, width)),
+            _ => to.extend(self.fields_of(records, width, column)),
+        }
+    }
+
     /// Some records, one after the other, and where each of their fields ends: each has `width` of
     /// them.
     #[inline(always)]

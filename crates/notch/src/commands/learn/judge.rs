@@ -3,7 +3,7 @@
 
 use std::sync::atomic::AtomicBool;
 
-use keen_notch_core::{Judge, Judged, OpenText, Scratch, Trial};
+use keen_notch_core::{Judge, Judged, Scratch, Trial};
 use keen_notch_table::{Table, gather_rows};
 
 use super::look::LikeRow;
@@ -36,10 +36,9 @@ pub fn judge(
         none(),
         || (none(), Scratch::default()),
         |(judged, scratch), _, row, line, cell| {
-            let Some(cell) = cell.as_ref().map(OpenText::text) else { return };
             for (judge, judged) in judges.iter().zip(judged) {
                 if let Some(judge) = judge {
-                    judge.add(judged, cell, (row, line), scratch);
+                    judge.add(judged, cell.text(), (row, line), scratch);
                 }
             }
         },

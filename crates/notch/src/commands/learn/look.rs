@@ -5,7 +5,7 @@ use std::collections::HashMap;
 use std::sync::atomic::AtomicBool;
 
 use keen_notch_core::characters::is_blank;
-use keen_notch_core::{FirstRow, LEARNING_ROWS, Layouts, Lesson, OpenText, TextSample};
+use keen_notch_core::{FirstRow, LEARNING_ROWS, Layouts, Lesson, TextSample};
 use keen_notch_table::{Table, each_row_of, gather_rows};
 
 use crate::show::Problem;
@@ -68,7 +68,7 @@ pub fn look(
         none(),
         none,
         |seen, place, row, line, cell| {
-            let Some(cell) = cell.as_ref().map(OpenText::text) else { return };
+            let cell = cell.text();
             let is_filled = !is_blank(cell);
             if place < last {
                 if is_filled {
