@@ -233,7 +233,7 @@ fn words(
     // Where the steady words stand in each text, in their order.
     let places: Vec<Option<Vec<usize>>> =
         words.iter().map(|words| places(words, &steady)).collect();
-    let mut pieces: Vec<Piece<'_>> = Vec::new();
+    let mut pieces: Vec<Piece<'_, '_>> = Vec::new();
     for gap in 0..=steady.len() {
         let between = |words: &[&str], places: &[usize]| {
             let from = if gap == 0 { 0 } else { places[gap - 1] + 1 };
@@ -256,9 +256,8 @@ fn words(
             }
         }
         if with.len() * 20 > each.len() {
-            let values: Vec<Vec<&str>> =
-                with.iter().map(|(text, between)| words[*text][between.clone()].to_vec()).collect();
-            pieces.push(Piece::Slot(values));
+            let values = with.iter().map(|(text, between)| &words[*text][between.clone()]);
+            pieces.push(Piece::Slot(values.collect()));
         }
         if let Some(word) = steady.get(gap) {
             let spellings = words.iter().flatten().filter(|other| is_in_lower_case(word, other));
@@ -279,11 +278,11 @@ fn words(
     Ok(())
 }
 
-enum Piece<'t> {
+enum Piece<'t, 'w> {
     /// A word with how often it is spelled in which way.
     Literal(BTreeMap<&'t str, usize>),
     /// What stands in the slot in each text.
-    Slot(Vec<Vec<&'t str>>),
+    Slot(Vec<&'w [&'t str]>),
 }
 
 /// The words, in lower case, that nearly all texts have, in the order in which they stand.
@@ -341,8 +340,17 @@ fn places(words: &[&str], steady: &[String]) -> Option<Vec<usize>> {
         .collect()
 }
 
+/// Whether a word is nothing but letters of one kind, `U` or `l`, as shapes have it.
+fn is_run_of(kind: char, word: &str) -> bool {
+    if word.is_ascii() && !word.is_empty() {
+        let is_letter = if kind == 'U' { u8::is_ascii_uppercase } else { u8::is_ascii_lowercase };
+        return word.bytes().all(|byte| is_letter(&byte));
+    }
+    shape(word).trim_matches(|c: char| "[]0123456789".contains(c)) == kind.to_string()
+}
+
 /// A slot of words: `[w+]` where their number varies, runs of letters where they are codes.
-fn slot_of_words(values: &[Vec<&str>], written: &mut Written) {
+fn slot_of_words(values: &[&[&str]], written: &mut Written) {
     let single: Vec<&str> =
         values.iter().filter(|words| words.len() == 1).map(|words| words[0]).collect();
     if !nearly_all(single.len(), values.len()) {
@@ -368,9 +376,7 @@ fn slot_of_words(values: &[Vec<&str>], written: &mut Written) {
         return;
     }
     let are = |kind: char| {
-        let own = single.iter().filter(|word| {
-            shape(word).trim_matches(|c: char| "[]0123456789".contains(c)) == kind.to_string()
-        });
+        let own = single.iter().filter(|word| is_run_of(kind, word));
         nearly_all(own.count(), single.len())
     };
     let lengths = || single.iter().map(|word| word.len());

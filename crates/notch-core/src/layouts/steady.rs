@@ -19,8 +19,8 @@ pub(super) fn nearly_all(count: usize, of: usize) -> bool {
 /// A word of a group of texts.
 struct Word {
     word: String,
-    /// The texts that have it, by their places in the group.
-    texts: BTreeSet<usize>,
+    /// The texts that have it, by their places in the group, in rising order.
+    texts: Vec<usize>,
     /// In how many of them it begins with a capital, not at the beginning of the text.
     capitals: usize,
     /// Where it stands mostly: which element, which word of it.
@@ -67,8 +67,8 @@ pub(super) fn parts(
     let mut parts: Vec<(Vec<usize>, &Vec<&Word>)> = Vec::new();
     for words in &bound {
         let mut texts = words[0].texts.clone();
-        words[1..].iter().for_each(|word| texts = &texts & &word.texts);
-        let own: Vec<usize> = texts.difference(&taken).copied().collect();
+        words[1..].iter().for_each(|word| texts = in_both(&texts, &word.texts).collect());
+        let own: Vec<usize> = texts.iter().copied().filter(|text| !taken.contains(text)).collect();
         if own.len() >= least && nearly_all(own.len(), texts.len()) {
             taken.extend(&own);
             parts.push((own, words));
@@ -81,25 +81,32 @@ pub(super) fn parts(
     }
     let mut found: Vec<Vec<usize>> = parts.iter().map(|(texts, _)| texts.clone()).collect();
     if !is_rest_small {
-        let rest: BTreeSet<usize> = rest.into_iter().collect();
         let steady: Vec<&Word> = words
             .iter()
-            .filter(|word| nearly_all(word.texts.intersection(&rest).count(), rest.len()))
+            .filter(|word| nearly_all(in_both(&word.texts, &rest).count(), rest.len()))
             .collect();
         let is_parted = |texts: &[usize]| {
-            let texts: BTreeSet<usize> = texts.iter().copied().collect();
             let own = steady
                 .iter()
-                .filter(|word| word.texts.intersection(&texts).count() * 20 <= texts.len());
+                .filter(|word| in_both(&word.texts, texts).count() * 20 <= texts.len());
             own.count() >= 2
         };
         if !found.iter().all(|texts| is_parted(texts)) {
             return None;
         }
-        found.push(rest.into_iter().collect());
+        found.push(rest);
     }
     let members_of = |texts: Vec<usize>| texts.into_iter().map(|text| members[text]).collect();
     Some(found.into_iter().map(members_of).collect())
+}
+
+/// The numbers that are in both of two lists, each in rising order.
+fn in_both<'n>(some: &'n [usize], others: &'n [usize]) -> impl Iterator<Item = usize> + 'n {
+    let mut others = others.iter().copied().peekable();
+    some.iter().copied().filter(move |n| {
+        while others.next_if(|other| other < n).is_some() {}
+        others.next_if_eq(n).is_some()
+    })
 }
 
 /// The words of the texts, the commonest first.
@@ -117,13 +124,13 @@ fn words_of(lines: &[Line<'_>], members: &[usize]) -> Vec<Word> {
                 let is_capital = span.start > 0 && written.starts_with(char::is_uppercase);
                 let capitals = usize::from(is_capital);
                 match words[element].get_mut(&lower) {
+                    Some(word) if word.texts.last() == Some(&n) => {}
                     Some(word) => {
-                        if word.texts.insert(n) {
-                            word.capitals += capitals;
-                        }
+                        word.texts.push(n);
+                        word.capitals += capitals;
                     }
                     None => {
-                        let (word, texts) = (lower.clone(), BTreeSet::from([n]));
+                        let (word, texts) = (lower.clone(), vec![n]);
                         let word = Word { word, texts, capitals, place: (element, place) };
                         words[element].insert(lower.clone(), word);
                     }
@@ -143,7 +150,7 @@ fn bound<'w>(words: &[&'w Word]) -> Vec<Vec<&'w Word>> {
     for word in words {
         let is_bound = |to: &&mut Vec<&Word>| {
             let other = &to[0].texts;
-            let together = other.intersection(&word.texts).count();
+            let together = in_both(other, &word.texts).count();
             nearly_all(together, other.len().max(word.texts.len()))
         };
         match bound.iter_mut().find(is_bound) {

@@ -1,7 +1,7 @@
 //! Kinds of columns that are told by what every text is like as a whole: addresses of pages, paths,
 //! coordinates, ids. Each has the cuts that people take of it.
 
-use std::sync::LazyLock;
+use std::sync::{LazyLock, OnceLock};
 
 use regex::Regex;
 
@@ -16,6 +16,8 @@ use crate::text::{DATES, DatePattern, Decimal, NumberStyle};
 struct Kind {
     /// What is said of the column.
     looks_like: &'static str,
+    /// Whether a text may be of it, which takes no time to tell.
+    may_be: fn(&str) -> bool,
     /// What every text of it is like.
     pattern: &'static str,
     /// The cuts: a name, and what starts from the column.
@@ -31,6 +33,7 @@ const KINDS: [Kind; 6] = [
     Kind {
         // Two signed figures one after the other (ISO 6709, annex H).
         looks_like: "coordinates",
+        may_be: |text| text.starts_with(['+', '-']),
         pattern: r"^[+-]\d{2,7}(\.\d+)?[+-]\d{3,8}(\.\d+)?/?$",
         cuts: &[
             ("latitude", "match /[+-][\\d.]+/"),
@@ -40,11 +43,13 @@ const KINDS: [Kind; 6] = [
     Kind {
         // RFC 3986, section 3.
         looks_like: "address of a page",
+        may_be: |text| text.contains("://"),
         pattern: r"^[a-z][a-z0-9+.-]*://[^\s/]+(/\S*)?$",
         cuts: &[("host", "between \"//\" and \"/\" or end | lower"), ("path?", "after 3rd \"/\"")],
     },
     Kind {
         looks_like: "path of a file",
+        may_be: |text| text.contains('/'),
         pattern: r"^[^\s:]*/[^/\s]+\.[A-Za-z][A-Za-z0-9]{0,4}$",
         cuts: &[
             ("folder", "before last \"/\""),
@@ -55,17 +60,20 @@ const KINDS: [Kind; 6] = [
     Kind {
         // RFC 9562, section 4.
         looks_like: "UUID",
+        may_be: |text| text.len() == 36,
         pattern: r"^[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}$",
         cuts: &[("id", "trim | lower | check is /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/")],
     },
     Kind {
         looks_like: "hexadecimal id",
+        may_be: |text| text.bytes().all(|byte| byte.is_ascii_hexdigit()),
         pattern: r"^([0-9a-f]{8,64}|[0-9A-F]{8,64})$",
         cuts: &[("id", "trim | check is /^([0-9a-f]{8,64}|[0-9A-F]{8,64})$/")],
     },
     Kind {
         // RFC 5322, section 3.4.
         looks_like: "name and e-mail address",
+        may_be: |text| text.ends_with('>'),
         pattern: r"^[^<>]*[^<>\s][^<>]*<[^<>@\s]+@[^<>@\s]+>$",
         cuts: &[
             ("name", "before \"<\" | trim"),
@@ -76,12 +84,18 @@ const KINDS: [Kind; 6] = [
 
 /// The kind that nearly all texts of a sample are of, if there is one.
 fn kind_of(sample: &[Sampled]) -> Option<&'static Kind> {
-    static COMPILED: LazyLock<Vec<Option<Regex>>> =
-        LazyLock::new(|| KINDS.iter().map(|kind| Regex::new(kind.pattern).ok()).collect());
-    let are = |regex: &Regex| {
+    // Each is compiled where a text may be of its kind: all of them took 8 million instructions.
+    static COMPILED: [OnceLock<Option<Regex>>; KINDS.len()] =
+        [const { OnceLock::new() }; KINDS.len()];
+    let fits = |text: &str, kind: &Kind, compiled: &OnceLock<Option<Regex>>| {
+        let compile = || Regex::new(kind.pattern).ok();
+        (kind.may_be)(text)
+            && compiled.get_or_init(compile).as_ref().is_some_and(|regex| regex.is_match(text))
+    };
+    let are = |kind: &Kind, compiled| {
         let (mut fit, mut not) = (0, 0);
         for sampled in sample {
-            match regex.is_match(sampled.text.trim()) {
+            match fits(sampled.text.trim(), kind, compiled) {
                 true => fit += 1,
                 false => not += 1,
             }
@@ -99,9 +113,8 @@ fn kind_of(sample: &[Sampled]) -> Option<&'static Kind> {
                 * 2
                 > sample.len()
     };
-    let known = KINDS.iter().zip(&*COMPILED);
-    let found = known.filter_map(|(kind, regex)| Some((kind, regex.as_ref()?)));
-    found.into_iter().find(|(kind, regex)| are(regex) && has_letters(kind)).map(|(kind, _)| kind)
+    let mut known = KINDS.iter().zip(&COMPILED);
+    known.find(|(kind, compiled)| are(kind, compiled) && has_letters(kind)).map(|(kind, _)| kind)
 }
 
 /// What is said of a column of such a kind.

@@ -16,8 +16,10 @@ pub(crate) fn find_separator(beginning: &[u8]) -> u8 {
         let mut records = Records::new(beginning);
         records.separate_by(separator);
         let mut widths = Vec::new();
-        while let Ok(Some(record)) = records.next() {
-            if !record.raw.is_empty() && widths.len() < ROWS {
+        while widths.len() < ROWS
+            && let Ok(Some(record)) = records.next()
+        {
+            if !record.raw.is_empty() {
                 widths.push(record.fields.len());
             }
         }
