@@ -1,4 +1,4 @@
-//! A file whose bytes are on their way to the disk while more are written, so that there is little
+//! A file whose bytes are sent to the disk while more are written, so that there is little
 //! to wait for at the end.
 //!
 //! Two million rows (330 MB) waited 0.3 s at the end of 0.45 s of work. To sync the file from a
@@ -10,7 +10,7 @@ use std::io::{self, Write};
 
 use crate::parts;
 
-/// How many bytes are sent on their way at a time.
+/// How many bytes are sent to the disk at a time.
 const AT_A_TIME: u64 = 8 << 20;
 
 /// A file that is being written from its beginning.
@@ -18,7 +18,7 @@ pub(crate) struct EarlySync {
     file: File,
     /// How many bytes were written.
     written: u64,
-    /// How many of them are on their way to the disk.
+    /// How many of them have been sent to the disk.
     sent: u64,
     /// Whether it is to be on the disk at the end at all.
     is_wanted: bool,
@@ -52,7 +52,7 @@ impl Write for EarlySync {
     }
 }
 
-/// Sends bytes of a file on their way to the disk, without waiting for them.
+/// Begins to write bytes of a file to the disk, without waiting for them.
 #[cfg(target_os = "linux")]
 #[allow(
     unsafe_code,

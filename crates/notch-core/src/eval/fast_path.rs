@@ -153,7 +153,7 @@ impl FastPath {
             if open.is_empty() {
                 return;
             }
-            // What the chains before have seen on their way to nothing is not counted.
+            // Findings of chains before this one, which returned nothing, are not counted.
             let mut at = 0;
             grouped.retain(|seen| {
                 at += 1;

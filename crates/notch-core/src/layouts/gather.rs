@@ -46,7 +46,7 @@ fn words(pattern: &str) -> BTreeSet<String> {
 /// Gathers patterns, the commonest first, of which each may take all of some others and texts of
 /// none, once one of its slots takes anything.
 pub(super) fn gathered(patterns: Vec<Pattern>, sample: &[Sampled], least: usize) -> Vec<Pattern> {
-    // Every so manieth text, in the order of their rows.
+    // Every nth text, in the order of their rows.
     let step = sample.len().div_ceil(MOST_TEXTS).max(1);
     let texts: Vec<&str> = sample.iter().step_by(step).map(|sampled| &*sampled.text).collect();
     let least = least.div_ceil(step).max(1);

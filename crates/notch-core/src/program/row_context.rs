@@ -1,4 +1,4 @@
-//! One row on its way through the cuts: its cells, what the cuts have returned so far, the
+//! One row that the cuts are run on: its cells, what the cuts have returned so far, the
 //! findings.
 //!
 //! It is made for a row and dropped after it. All that is made of the row lies in one arena, which

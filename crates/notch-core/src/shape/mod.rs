@@ -101,7 +101,7 @@ fn push_literal(character: &str, into: &mut String) {
     into.push_str(if character == "[" { "[[]" } else { character });
 }
 
-/// One character more: the run goes on, or is written and another begins.
+/// One character more: it continues the run, or the run is written and another begins.
 fn step(run: &mut Option<(char, usize)>, kind: Option<char>, character: &str, into: &mut String) {
     match (run.as_mut(), kind) {
         (Some((of, length)), Some(kind)) if *of == kind => *length += 1,

@@ -62,8 +62,8 @@ pub(super) struct OfShape {
     not_plain: bool,
     /// A text has a letter that may be meant for a digit, or that was not looked for.
     like_digit: bool,
-    /// What one of its texts is at a look, where all others are the same that have no character
-    /// beyond ASCII and no control character.
+    /// What the bytes of one of its texts tell, where those of all others that have no character
+    /// beyond ASCII and no control character tell the same.
     pub look: Option<Look>,
 }
 

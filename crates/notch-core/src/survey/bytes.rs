@@ -54,7 +54,7 @@ pub(super) const BYTES: [u32; 256] = {
     bytes
 };
 
-/// What a text is at a look.
+/// What the bytes of a text tell of it.
 #[derive(Debug, Clone, Copy)]
 pub(super) struct Look {
     /// What kinds of bytes it has.

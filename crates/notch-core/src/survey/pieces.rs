@@ -16,7 +16,7 @@ const LOOKED_AT: usize = 60;
 pub(super) enum What {
     /// A number in any form: its value counts.
     Number,
-    /// Digits as they stand.
+    /// Digits verbatim.
     Digits,
     Date(&'static str),
     /// Letters, digits and signs without a blank.

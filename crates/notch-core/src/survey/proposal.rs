@@ -7,7 +7,7 @@ use crate::{Plan, PlanOptions, parse_assignment};
 /// A cut that suits a column.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Proposal {
-    /// Its names, as they stand on the left.
+    /// Its names, as the left side has them.
     pub names: String,
     /// The cut, which starts from the column; where it names it that is `{column}`.
     pub cut: String,

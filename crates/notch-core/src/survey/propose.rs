@@ -364,7 +364,7 @@ impl ColumnSurvey {
         cuts.take(super::PARTS).map(|(name, cut)| Proposal { names: name, cut, fits }).collect()
     }
 
-    /// The texts of a column that has only a few words, as they stand in a list, and how many rows
+    /// The texts of a column that has only a few words, as a list has them, and how many rows
     /// have one of them.
     fn few_values(&self) -> Option<(String, u64)> {
         let is_word = |text: &str| {

@@ -18,7 +18,7 @@ use crate::text::{
     numbers, same_ignoring_case,
 };
 
-/// The test that needs all rows; the compiler of cuts sees to it.
+/// The test that needs all rows; the compiler of cuts handles it.
 pub(crate) const UNIQUE: &str = "is unique";
 
 pub(crate) const WORDS: &[Word] = &[
@@ -489,7 +489,7 @@ fn is_kind(args: &mut Args<'_>) -> Result<Test, CutError> {
 
 /// The number a text is as a whole, without any doubt, in plain form.
 fn whole_number(text: &str, style: NumberStyle) -> Option<String> {
-    // A few digits without a zero in front are one as they stand, in every style.
+    // A few digits without a zero in front are one number, in every style.
     let are_few = (1..=15).contains(&text.len()) && !text.starts_with('0');
     if are_few && text.bytes().all(|byte| byte.is_ascii_digit()) {
         return Some(text.to_owned());

@@ -11,7 +11,7 @@ use crate::utf8;
 /// A text of no more bytes is short.
 const SHORT: usize = 32;
 
-/// A cell of the table on its way into a column.
+/// A cell of the table that is added to a column.
 pub(crate) enum OldCell<'b> {
     /// It stands in its block verbatim, from one byte to another.
     Place((u32, u32)),

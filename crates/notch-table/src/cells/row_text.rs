@@ -12,7 +12,7 @@ pub(crate) struct RowText {
     pub fields: Vec<Field>,
     /// What stands before a text and behind it.
     pub quote: u8,
-    /// Whether all cells of these bytes are texts that are written as they stand, wherever they are
+    /// Whether all cells of these bytes are texts that are written verbatim, wherever they are
     /// divided.
     pub is_verbatim: fn(&[u8]) -> bool,
     /// The same of that many of the bytes; others may follow.

@@ -13,7 +13,7 @@ pub(crate) struct Lines {
     reader: Box<dyn Read + Send>,
     /// What has been read of lines that have not ended.
     raw: Vec<u8>,
-    /// How many bytes of it have been looked through for a line end.
+    /// How many bytes of it have been searched for a line end.
     looked: usize,
     /// How many lines have ended.
     ended: u64,

@@ -7,7 +7,7 @@
 //! | `run` | a job from its outputs' beginning to their names |
 //! | `driver` | the one loop over rows, and what becomes of each |
 //! | `encoder` | many rows at once, as the text or cells that the outputs take |
-//! | `row` | a row on its way out |
+//! | `row` | a row that is written |
 //! | `sinks` | what takes the rows |
 //! | `findings`, `finding_lines`, `rejects` | the files beside the output |
 //! | `too_long` | texts that are longer than a cell of a workbook |

@@ -1,4 +1,4 @@
-//! The rejects file: the header, and the rows kept out of the output, exactly as they stand.
+//! The rejects file: the header, and the rows kept out of the output, verbatim.
 
 use std::borrow::Cow;
 use std::path::Path;
@@ -47,7 +47,7 @@ impl Rejects {
         matches!(self, Rejects::Text(..))
     }
 
-    /// Takes rows as they stand.
+    /// Takes rows verbatim.
     pub(super) fn text(&mut self, rows: &[u8]) -> Result<(), TableError> {
         match self {
             Rejects::Text(file, _) => file.write(rows),

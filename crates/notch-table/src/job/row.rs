@@ -1,4 +1,4 @@
-//! A row on its way out: its record, its new cells, its findings.
+//! A row that is written: its record, its new cells, its findings.
 
 use std::borrow::Cow;
 
@@ -27,7 +27,7 @@ pub(super) enum NewCells<'r> {
     Batch(&'r BatchResult<'r>, usize),
 }
 
-/// A row on its way out.
+/// A row that is written.
 pub struct Row<'r> {
     /// Its number from 1, the header not counted.
     pub(super) number: u64,

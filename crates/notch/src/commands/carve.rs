@@ -135,8 +135,7 @@ pub fn carve_jig(
     }
     let columns = out_columns(&work.jig, &work.called.columns, &work.plan)?;
     let to_standard = file.is_none() && preview.is_none();
-    // What is on its way through a pipe cannot be taken back, so the whole table is looked through
-    // first.
+    // What was written into a pipe cannot be taken back, so the whole table is checked first.
     let first = to_standard && work.source.can_be_read_again();
     let pass = FirstPass {
         readable: first && args.rejects.is_none(),

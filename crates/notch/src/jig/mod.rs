@@ -2,7 +2,7 @@
 //!
 //! | module | holds |
 //! | --- | --- |
-//! | [`mod@file`] | the keys as they stand in a file |
+//! | [`mod@file`] | the keys of a file |
 //! | `entries` | what the entries of a file add to a jig, each mistake told at its line |
 //! | `place` | where what was read stands |
 //! | [`lists`] | lists, from the jig or from files beside it |

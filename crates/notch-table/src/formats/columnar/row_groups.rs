@@ -1,4 +1,4 @@
-//! Row groups on their way into a Parquet file: written on a thread of their own while the next one
+//! The row groups of a Parquet file: written on a thread of their own while the next one
 //! is encoded.
 
 use std::sync::Arc;

@@ -1,4 +1,4 @@
-//! The texts of a column on their way into an array.
+//! The texts of a column, gathered for an array.
 
 use std::ops::Range;
 

@@ -27,7 +27,7 @@ use crate::output::{Finished, NewFile, To};
 /// How many bytes of text in a column are made one: an array has no room for more than 2 GiB.
 const MOST_BYTES: usize = 64 * 1024 * 1024;
 
-/// A column on its way into the file.
+/// A column of the file.
 struct Column {
     what: CellColumn,
     held: ArrowTarget,

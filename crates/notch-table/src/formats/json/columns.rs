@@ -34,7 +34,7 @@ pub(crate) struct Columns {
 pub(super) struct Found {
     places: HashMap<String, usize>,
     columns: Vec<Column>,
-    /// The number of the block of lines that is looked through.
+    /// The number of the block of lines that is read.
     block: u64,
 }
 
@@ -167,7 +167,7 @@ pub(crate) fn columns(reader: Box<dyn Read + Send>) -> io::Result<Columns> {
 }
 
 /// The columns of the objects of a reader in which every line holds whole objects, blocks of lines
-/// looked through side by side; `None` where a line holds anything else or cannot be read. That is
+/// read side by side; `None` where a line holds anything else or cannot be read. That is
 /// then for [`columns`] to tell.
 pub(crate) fn columns_of_lines(reader: Box<dyn Read + Send>, threads: usize) -> Option<Columns> {
     of_lines(reader, threads, LINES)

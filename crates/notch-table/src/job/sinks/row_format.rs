@@ -20,7 +20,7 @@ pub struct RowFormat {
     /// Rows become text otherwise than with separators, see [`RowFormat::texts`].
     text: Option<Arc<RowText>>,
     separator: u8,
-    /// Fields can be copied as they stand.
+    /// Fields can be copied verbatim.
     same_separator: bool,
     /// How many columns of the table stand unchanged and in order at the left, the new ones in
     /// order after them: the former are written in one piece.
@@ -155,7 +155,7 @@ impl RowFormat {
         self.whole.is_some()
     }
 
-    /// From which byte of a batch's text on its new cells are known to be written as they stand:
+    /// From which byte of a batch's text on its new cells are known to be written verbatim:
     /// what steps have made, where that is so of all of it.
     pub(crate) fn verbatim_from(&self, batch: &BatchResult<'_>) -> usize {
         let made = batch.made().as_bytes();
@@ -166,7 +166,7 @@ impl RowFormat {
         if is_verbatim { batch.made_from() } else { usize::MAX }
     }
 
-    /// Writes records as they stand, and after each the new cells of its row, by its place in the
+    /// Writes records verbatim, and after each the new cells of its row, by its place in the
     /// batch. Nothing is unusual in the rows. `memory` is to work with.
     #[inline(never)]
     pub(crate) fn whole_rows<'b>(
