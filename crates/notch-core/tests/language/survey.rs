@@ -71,7 +71,7 @@ fn pieces(survey: &ColumnSurvey, text: &str) -> String {
 fn proposals_make_the_pieces_a_person_would_name() {
     /// What it looks like, its texts, and cells with the pieces proposed for it make of them.
     type Column = (&'static str, fn(u64) -> String, &'static [(&'static str, &'static str)]);
-    let columns: [Column; 45] = [
+    let columns: [Column; 50] = [
         (
             "code of 3 sections by \"-\"",
             |n| {
@@ -562,6 +562,34 @@ fn proposals_make_the_pieces_a_person_would_name() {
                 "gave 12 g on 05.11.2026 and 3 g on 2026-12-03",
                 "gave=12 date=2026-11-05 number=3 date2=2026-12-03",
             )],
+        ),
+        (
+            "coordinates",
+            |n| format!("+{}.{:04}-{:03}.{:04}/", 40 + n % 20, n * 7919 % 10_000, n % 180, n * 31),
+            &[("+48.2100-070.5500/", "latitude=+48.2100 longitude=-070.5500")],
+        ),
+        (
+            "address of a page",
+            |n| format!("https://{}.example/lots/{n}", ["seeds", "bank"][(n % 2) as usize]),
+            &[
+                ("https://Seeds.example/lots/9", "host=seeds.example path=lots/9"),
+                ("https://bank.example", "host=bank.example path="),
+            ],
+        ),
+        (
+            "path of a file",
+            |n| format!("trays/{}/{n}.csv", ["north", "south"][(n % 2) as usize]),
+            &[("trays/north/box 7.CSV", "folder=trays/north file=box 7.CSV ending=csv")],
+        ),
+        (
+            "UUID",
+            |n| format!("{:08x}-{:04x}-4{:03x}-a{:03x}-{:012x}", n * 7919, n, n, n, n * 31),
+            &[("00001EEF-0001-4001-A001-00000000001F", "id=00001eef-0001-4001-a001-00000000001f")],
+        ),
+        (
+            "hexadecimal id",
+            |n| format!("{:016x}", (n + 1).wrapping_mul(0x9E37_79B9_7F4A_7C15)),
+            &[("9e3779b97f4a7c15", "id=9e3779b97f4a7c15")],
         ),
         ("nothing", |_| String::new(), &[("FH", "")]),
     ];
