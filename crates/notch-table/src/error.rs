@@ -134,7 +134,7 @@ impl TableError {
             TableError::NoTable { remedy, .. } => remedy,
             TableError::Partly { remedy, .. } => remedy,
             TableError::Row { rows_gone: true, .. } => {
-                "Rows before this one have been handed on already. Read from a file instead of a \
+                "Rows before this one have been written already. Read from a file instead of a \
                 pipe to have the whole table looked through first, or put the rows that cannot be \
                 read into a file of their own: --rejects FILE."
             }
@@ -151,7 +151,7 @@ impl TableError {
                 found by looking, say how: --separator."
             }
             TableError::Finding { rows_gone: true, .. } => {
-                "A finding was to stop the work. Rows before this one have been handed on already; \
+                "A finding was to stop the work. Rows before this one have been written already; \
                 with -o FILE nothing would have been."
             }
             TableError::Finding { .. } => {

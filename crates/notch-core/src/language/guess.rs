@@ -12,7 +12,7 @@ use crate::text::{Span, characters, is_word};
 pub(crate) enum Guess {
     /// Not at all.
     None,
-    /// It keeps a piece of the text as it stands there.
+    /// It keeps a piece of the text verbatim.
     Takes(fn(&mut Guesses<'_>)),
     /// It makes a new text of a text.
     Makes(fn(&mut Guesses<'_>)),

@@ -94,7 +94,7 @@ impl Parser<'_> {
                 })
             }
             Some(n) if n > LARGEST => {
-                Err(CutError::new(span, "No text has so many characters or parts"))
+                Err(CutError::new(span, "No text has that many characters or parts"))
             }
             Some(n) => Ok(usize::try_from(n).ok()),
         }

@@ -340,15 +340,6 @@ fn places(words: &[&str], steady: &[String]) -> Option<Vec<usize>> {
         .collect()
 }
 
-/// Whether a word is nothing but letters of one kind, `U` or `l`, as shapes have it.
-fn is_run_of(kind: char, word: &str) -> bool {
-    if word.is_ascii() && !word.is_empty() {
-        let is_letter = if kind == 'U' { u8::is_ascii_uppercase } else { u8::is_ascii_lowercase };
-        return word.bytes().all(|byte| is_letter(&byte));
-    }
-    shape(word).trim_matches(|c: char| "[]0123456789".contains(c)) == kind.to_string()
-}
-
 /// A slot of words: `[w+]` where their number varies, runs of letters where they are codes.
 fn slot_of_words(values: &[&[&str]], written: &mut Written) {
     let single: Vec<&str> =
@@ -375,8 +366,8 @@ fn slot_of_words(values: &[&[&str]], written: &mut Written) {
         }
         return;
     }
-    let are = |kind: char| {
-        let own = single.iter().filter(|word| is_run_of(kind, word));
+    let are = |of: char| {
+        let own = single.iter().filter(|word| word.chars().all(|c| kind(c) == of));
         nearly_all(own.count(), single.len())
     };
     let lengths = || single.iter().map(|word| word.len());

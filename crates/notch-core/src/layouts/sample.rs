@@ -7,7 +7,7 @@ use crate::hash;
 
 /// How many texts a sample has at most; a column of no more is in it whole.
 pub(crate) const SAMPLE: usize = 4096;
-/// Longer texts, in bytes, are in no sample: nobody sees their layout by reading them.
+/// Longer texts, in bytes, are not sampled: they are prose.
 const LONGEST: usize = 600;
 
 /// A text of a sample.

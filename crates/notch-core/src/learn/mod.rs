@@ -299,7 +299,7 @@ impl Search<'_> {
     }
 }
 
-/// Where a mark in any case finds more than the same mark as it stands, it is the one that is
+/// Where a mark in any case finds more than the same mark verbatim, it is the one that is
 /// meant.
 fn prefer_any_case(ranked: &mut [Ranked]) {
     let known: BTreeMap<String, (f64, u32)> =

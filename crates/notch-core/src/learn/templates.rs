@@ -44,7 +44,7 @@ pub(super) fn templates(cell: &str, piece: &str, column: &str) -> Vec<(u32, Stri
     ways.iter().flat_map(|parts| template(cell, parts, column)).collect()
 }
 
-/// The templates of these parts; `column` as it stands in braces.
+/// The templates of these parts; `column` is the text in braces.
 fn template(cell: &str, parts: &[Part], column: &str) -> Vec<(u32, String)> {
     let fields = parts.iter().filter(|part| matches!(part, Part::Field(_))).count();
     let literals: String = parts

@@ -49,7 +49,7 @@ const fn byte_kind(byte: u8) -> Option<char> {
 }
 
 /// The shape of a text: `U` A–Z, `l` a–z, `c` any other letter, `d` 0–9, `s` white space,
-/// everything else as it stands, a `[` as `[[]`.
+/// everything else verbatim, a `[` as `[[]`.
 pub fn shape(text: &str) -> String {
     let mut shape = String::new();
     shape_into(text, &mut shape);

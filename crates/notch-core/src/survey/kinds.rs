@@ -1,7 +1,7 @@
 //! Kinds of columns that are told by what every text is like as a whole: addresses of pages, paths,
 //! coordinates, ids. Each has the cuts that people take of it.
 
-use std::sync::{LazyLock, OnceLock};
+use std::sync::LazyLock;
 
 use regex::Regex;
 
@@ -16,10 +16,11 @@ use crate::text::{DATES, DatePattern, Decimal, NumberStyle};
 struct Kind {
     /// What is said of the column.
     looks_like: &'static str,
-    /// Whether a text may be of it, which takes no time to tell.
+    /// Whether a text may be of it. Expressions are compiled only where one may: all six took 8
+    /// million instructions.
     may_be: fn(&str) -> bool,
     /// What every text of it is like.
-    pattern: &'static str,
+    expression: LazyLock<Option<Regex>>,
     /// The cuts: a name, and what starts from the column.
     cuts: &'static [(&'static str, &'static str)],
 }
@@ -29,12 +30,14 @@ const NEARLY_ALL: usize = 95;
 /// In fewer texts nothing is told from chance.
 const FEWEST: usize = 3;
 
-const KINDS: [Kind; 6] = [
+static KINDS: [Kind; 6] = [
     Kind {
         // Two signed figures one after the other (ISO 6709, annex H).
         looks_like: "coordinates",
         may_be: |text| text.starts_with(['+', '-']),
-        pattern: r"^[+-]\d{2,7}(\.\d+)?[+-]\d{3,8}(\.\d+)?/?$",
+        expression: LazyLock::new(|| {
+            Regex::new(r"^[+-]\d{2,7}(\.\d+)?[+-]\d{3,8}(\.\d+)?/?$").ok()
+        }),
         cuts: &[
             ("latitude", "match /[+-][\\d.]+/"),
             ("longitude", "matches /[+-][\\d.]+/ | pick 2"),
@@ -44,13 +47,15 @@ const KINDS: [Kind; 6] = [
         // RFC 3986, section 3.
         looks_like: "address of a page",
         may_be: |text| text.contains("://"),
-        pattern: r"^[a-z][a-z0-9+.-]*://[^\s/]+(/\S*)?$",
+        expression: LazyLock::new(|| Regex::new(r"^[a-z][a-z0-9+.-]*://[^\s/]+(/\S*)?$").ok()),
         cuts: &[("host", "between \"//\" and \"/\" or end | lower"), ("path?", "after 3rd \"/\"")],
     },
     Kind {
         looks_like: "path of a file",
         may_be: |text| text.contains('/'),
-        pattern: r"^[^\s:]*/[^/\s]+\.[A-Za-z][A-Za-z0-9]{0,4}$",
+        expression: LazyLock::new(|| {
+            Regex::new(r"^[^\s:]*/[^/\s]+\.[A-Za-z][A-Za-z0-9]{0,4}$").ok()
+        }),
         cuts: &[
             ("folder", "before last \"/\""),
             ("file", "after last \"/\""),
@@ -61,20 +66,24 @@ const KINDS: [Kind; 6] = [
         // RFC 9562, section 4.
         looks_like: "UUID",
         may_be: |text| text.len() == 36,
-        pattern: r"^[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}$",
+        expression: LazyLock::new(|| {
+            Regex::new(r"^[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}$").ok()
+        }),
         cuts: &[("id", "trim | lower | check is /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/")],
     },
     Kind {
         looks_like: "hexadecimal id",
         may_be: |text| text.bytes().all(|byte| byte.is_ascii_hexdigit()),
-        pattern: r"^([0-9a-f]{8,64}|[0-9A-F]{8,64})$",
+        expression: LazyLock::new(|| Regex::new(r"^([0-9a-f]{8,64}|[0-9A-F]{8,64})$").ok()),
         cuts: &[("id", "trim | check is /^([0-9a-f]{8,64}|[0-9A-F]{8,64})$/")],
     },
     Kind {
         // RFC 5322, section 3.4.
         looks_like: "name and e-mail address",
         may_be: |text| text.ends_with('>'),
-        pattern: r"^[^<>]*[^<>\s][^<>]*<[^<>@\s]+@[^<>@\s]+>$",
+        expression: LazyLock::new(|| {
+            Regex::new(r"^[^<>]*[^<>\s][^<>]*<[^<>@\s]+@[^<>@\s]+>$").ok()
+        }),
         cuts: &[
             ("name", "before \"<\" | trim"),
             ("email", "between \"<\" and \">\" | lower | check is email"),
@@ -82,20 +91,18 @@ const KINDS: [Kind; 6] = [
     },
 ];
 
+impl Kind {
+    fn fits(&self, text: &str) -> bool {
+        (self.may_be)(text) && self.expression.as_ref().is_some_and(|of| of.is_match(text))
+    }
+}
+
 /// The kind that nearly all texts of a sample are of, if there is one.
 fn kind_of(sample: &[Sampled]) -> Option<&'static Kind> {
-    // Each is compiled where a text may be of its kind: all of them took 8 million instructions.
-    static COMPILED: [OnceLock<Option<Regex>>; KINDS.len()] =
-        [const { OnceLock::new() }; KINDS.len()];
-    let fits = |text: &str, kind: &Kind, compiled: &OnceLock<Option<Regex>>| {
-        let compile = || Regex::new(kind.pattern).ok();
-        (kind.may_be)(text)
-            && compiled.get_or_init(compile).as_ref().is_some_and(|regex| regex.is_match(text))
-    };
-    let are = |kind: &Kind, compiled| {
+    let are = |kind: &Kind| {
         let (mut fit, mut not) = (0, 0);
         for sampled in sample {
-            match fits(sampled.text.trim(), kind, compiled) {
+            match kind.fits(sampled.text.trim()) {
                 true => fit += 1,
                 false => not += 1,
             }
@@ -113,8 +120,7 @@ fn kind_of(sample: &[Sampled]) -> Option<&'static Kind> {
                 * 2
                 > sample.len()
     };
-    let mut known = KINDS.iter().zip(&COMPILED);
-    known.find(|(kind, compiled)| are(kind, compiled) && has_letters(kind)).map(|(kind, _)| kind)
+    KINDS.iter().find(|kind| are(kind) && has_letters(kind))
 }
 
 /// What is said of a column of such a kind.

@@ -238,7 +238,7 @@ impl<'n> Args<'n> {
         let separator = build(&mut Args::new(node, self.resolver))?;
         Ok(match separator {
             Separator::What(what) if *ignoring_case => Separator::What(what.ignoring_case()),
-            as_it_stands => as_it_stands,
+            verbatim => verbatim,
         })
     }
 

@@ -293,7 +293,7 @@ pub(crate) const WORDS: &[Word] = &[
         name: "has exactly",
         group: Group::Test,
         form: "has exactly COUNT MARK",
-        meaning: "the mark occurs so many times",
+        meaning: "the mark occurs that many times",
         examples: &[Example {
             cell: "a-b-c",
             cut: "part 2 by \"-\" if {code} has exactly 2 \"-\" else \"?\"",
@@ -356,7 +356,7 @@ pub(crate) const WORDS: &[Word] = &[
         name: "length",
         group: Group::Test,
         form: "length LENGTH",
-        meaning: "the text has so many characters",
+        meaning: "the text has that many characters",
         examples: &[
             Example { cell: "04415", cut: "trim if it length 5 else \"?\"", gives: "04415" },
             Example { cell: "044155", cut: "trim if it length 3..5 else \"?\"", gives: "?" },

@@ -53,7 +53,7 @@ pub(super) const WORDS: &[Word] = &[
         name: "clip",
         group: Group::Tidy,
         form: "clip COUNT [ending TEXT]",
-        meaning: "at most so many characters, the ending included, which shows that something was \
+        meaning: "at most that many characters, the ending included, which shows that something was \
             cut off; no blank is left before it",
         examples: &[
             Example { cell: "red clover from north slope", cut: "clip 10", gives: "red clover" },

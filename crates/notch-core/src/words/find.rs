@@ -290,7 +290,7 @@ fn closing(text: &str, open: char, close: char) -> Option<usize> {
     None
 }
 
-/// How a mark is written that is guessed: as it stands, and as a word of its own in any case.
+/// How a mark is written that is guessed: verbatim, and as a word of its own in any case.
 fn ways(mark: &GuessedMark) -> Vec<(String, &'static str, u32)> {
     let mut ways = Vec::new();
     if mark.text.chars().all(is_word) {

@@ -139,7 +139,7 @@ fn scanned(
         groups(CellSpan::new(from + found.span.start, from + found.span.end));
     }
     let piece = &text[from..to];
-    if let Some(span) = found.as_it_stands(piece) {
+    if let Some(span) = found.verbatim(piece) {
         return CellSpan::new(from + span.start, from + span.end);
     }
     // The number is short, and the text it is written after may move.

@@ -291,7 +291,7 @@ fn taken<'a>(
         note: found.drops_zeros.then_some("zeros in front were dropped"),
         event,
     };
-    let made = match found.as_it_stands(text) {
+    let made = match found.verbatim(text) {
         Some(span) => piece.narrow(span),
         None => piece.changed(context.alloc(&found.written(text))),
     };

@@ -18,7 +18,7 @@ pub(super) const WORDS: &[Word] = &[
         group: Group::Section,
         form: "part PICK [of COUNT] by SEPARATOR",
         meaning: "the part with that number, or a range of them with what stands between; `of`: \
-            only where there are exactly so many",
+            only where there are exactly that many",
         examples: &[
             Example { cell: "FH-2019-BRA-00417-7", cut: "part 3 by \"-\"", gives: "BRA" },
             Example { cell: "FH-2019-BRA-00417-7", cut: "part -2 by \"-\"", gives: "00417" },

@@ -205,7 +205,7 @@ fn gather(
 }
 
 /// Adds the texts of rows in which nothing is unusual: their places in the batch, and those of
-/// their records in the block. What steps have made is written as it stands from `made_from` on.
+/// their records in the block. What steps have made is written verbatim from `made_from` on.
 fn push_texts(
     text: &RowText,
     columns: &[OutColumn],

@@ -33,7 +33,7 @@ pub struct Table {
     separator: u8,
     /// The bytes before the first record: a byte order mark or nothing.
     prelude: &'static [u8],
-    /// The header as it stands; `None` without one.
+    /// The header, verbatim; `None` without one.
     header: Option<Header>,
     notices: Vec<String>,
     /// The sheets of the workbook beside the one that is read.

@@ -50,7 +50,7 @@ pub fn whole_jig(state: &State) -> Jig {
 }
 
 impl Parting {
-    /// Of a bench as it stands; `reading` is how its table is read, as typed.
+    /// Of a bench in its present state; `reading` is how its table is read, as typed.
     pub fn of(state: &State, reading: &[String]) -> Self {
         let mut head = vec!["notch".to_owned(), "carve".to_owned()];
         head.push(shell_word(&state.table.path.display().to_string()));

@@ -35,7 +35,7 @@ pub struct Asking {
     pub overwrite: bool,
 }
 
-/// The dialogue as it stands.
+/// The dialogue in its present state.
 #[derive(Debug, Clone, Default)]
 pub struct SaveDialogue {
     /// Which line keys go to, by its place.

@@ -347,7 +347,7 @@ fn read(path: &Path) -> Result<(String, TallyFile), Problem> {
     let tally: TallyFile =
         serde_json::from_str(&text).map_err(|error| not_a_tally(&name, &error.to_string()))?;
     if tally.counted.figures().iter().any(|figure| *figure >= LINES_OF_PART) {
-        return Err(not_a_tally(&name, "no table has so many rows"));
+        return Err(not_a_tally(&name, "no table has that many rows"));
     }
     Ok((name, tally))
 }

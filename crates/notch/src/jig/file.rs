@@ -1,4 +1,4 @@
-//! A jig as it stands in its file: the keys, for serde to read and schemars to describe.
+//! The file of a jig: the keys, for serde to read and schemars to describe.
 //!
 //! This is the one description of the keys. `notch jig schema` prints it as JSON Schema, and the
 //! doc comments of the fields are the descriptions there. `mod.rs` makes a [`Jig`](super::Jig) of

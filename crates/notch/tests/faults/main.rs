@@ -150,8 +150,8 @@ fn parts_of_killed_runs_are_taken_away() {
     assert_eq!(parts(folder.path()).len(), 3);
 }
 
-/// A signal ends every command within a second, though nothing comes in; nothing is left after. A
-/// machine that others keep busy may stop everything for longer, so one run in five is enough.
+/// A signal ends every command though nothing comes in, and nothing is left after. It does so
+/// within a second: the least of five runs, for a busy machine may hold up any of them.
 #[test]
 fn signals_end_a_run_that_waits() {
     let folder = folder(10);
@@ -164,7 +164,7 @@ fn signals_end_a_run_that_waits() {
         (&["compare", "-", "{lot} | first 2", "{lot} | last 2"], ("TERM", 143)),
     ] {
         for input in ["", "lot,n\nGR-1,2\nFH-2,3\n"] {
-            let signalled = || {
+            let is_prompt = || {
                 let mut command = notch(folder.path(), args);
                 let mut child =
                     command.stdin(Stdio::piped()).env("TMPDIR", temporary.path()).spawn().unwrap();
@@ -174,19 +174,14 @@ fn signals_end_a_run_that_waits() {
                 std::thread::sleep(Duration::from_millis(200));
                 signal(&child, name);
                 let (done, took) = ended(child);
+                assert_eq!(done.status.code(), Some(status), "{args:?}: {done:?}");
+                let said = String::from_utf8_lossy(&done.stderr);
+                assert!(said.contains("interrupted"), "{args:?}: {done:?}");
                 assert!(!folder.path().join("out.csv").exists() && parts(folder.path()).is_empty());
                 assert_eq!(fs::read_dir(temporary.path()).unwrap().count(), 0, "{args:?}");
-                (done, took)
+                took < Duration::from_secs(1)
             };
-            // A signal that comes before the program listens ends it as any other: no status.
-            let is_prompt = |(done, took): &(Output, Duration)| {
-                done.status.code().is_some() && *took < Duration::from_secs(1)
-            };
-            let mut runs = (0..5).map(|_| signalled());
-            let Some((done, _)) = runs.find(is_prompt) else { panic!("{args:?} goes on") };
-            assert_eq!(done.status.code(), Some(status), "{args:?}: {done:?}");
-            let said = String::from_utf8_lossy(&done.stderr);
-            assert!(said.contains("interrupted"), "{args:?}: {done:?}");
+            assert!((0..5).any(|_| is_prompt()), "{args:?} takes more than a second");
         }
     }
 }

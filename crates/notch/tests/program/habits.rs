@@ -181,7 +181,7 @@ fn a_pipe_is_handed_on_as_it_comes() {
     assert_eq!(status, 2);
     assert!(out.starts_with(b"lot,n,a\nFH-0,0,0\n"));
     assert!(
-        err.contains("standard input, line 200002") && err.contains("have been handed on already"),
+        err.contains("standard input, line 200002") && err.contains("have been written already"),
         "{err}"
     );
     // A short table appears whole or not at all.

@@ -558,7 +558,7 @@ fn cuts_that_cannot_be_read_or_used() {
         a = {lot} | first 99999999999999999999
                           ‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾
 
-    No text has so many characters or parts.
+    No text has that many characters or parts.
     ");
 }
 

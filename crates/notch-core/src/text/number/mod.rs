@@ -126,8 +126,8 @@ impl Number {
         }
     }
 
-    /// The plain form when it is a piece of the text as it stands.
-    pub(crate) fn as_it_stands(&self, text: &str) -> Option<Span> {
+    /// The plain form when it is a piece of the text verbatim.
+    pub(crate) fn verbatim(&self, text: &str) -> Option<Span> {
         let whole = &text[self.whole.clone()];
         let plain = !whole.is_empty()
             && (whole == "0" || !whole.starts_with('0'))

@@ -38,7 +38,7 @@ pub(crate) struct Index {
     typed_ends: Vec<u32>,
 }
 
-/// A record as it stands in a block.
+/// A record of a block, verbatim.
 #[derive(Debug, Clone, Copy)]
 pub(crate) struct RawRecord<'b> {
     /// The block from the record's beginning on, and how many bytes of that are the record without
@@ -228,7 +228,7 @@ impl Index {
         place.from as usize..place.bare_to as usize
     }
 
-    /// A record as it stands in the block; `is_text` where that is UTF-8.
+    /// A record of the block, verbatim; `is_text` where that is UTF-8.
     #[inline]
     pub(crate) fn raw<'b>(&self, n: usize, block: &'b [u8], is_text: bool) -> RawRecord<'b> {
         let place = &self.records[n];

@@ -10,7 +10,7 @@ use crate::formats::special_bytes::any_chunk;
 
 /// The text of a field verbatim: without its quotes, doubled ones single.
 ///
-/// Text after the closing quote belongs to the cell as it stands: `"a"b` is `ab`.
+/// Text after the closing quote belongs to the cell verbatim: `"a"b` is `ab`.
 pub fn cell_text(field: &str) -> Cow<'_, str> {
     let Some(inside) = field.strip_prefix('"') else {
         return Cow::Borrowed(field);
@@ -92,7 +92,7 @@ impl Pieces {
             self.rest.start = end;
             return Some(start..end);
         };
-        // Of two quotes one is text; at the closing one the rest is as it stands.
+        // Of two quotes one is text; at the closing one the rest is taken verbatim.
         self.is_in_quotes = quote + 1 < end && bytes[quote + 1] == b'"';
         let text_end = quote + usize::from(self.is_in_quotes);
         self.rest.start = text_end + 1;
